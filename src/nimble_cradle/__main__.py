@@ -1,0 +1,5 @@
+"""``python -m nimble_cradle`` is the same as the ``nimble-cradle`` command."""
+
+from nimble_cradle.cli import main
+
+raise SystemExit(main())

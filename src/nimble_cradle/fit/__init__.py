@@ -1,0 +1,1 @@
+"""Where the powertrain stands: position, gaps, driveline angles, axle balance."""

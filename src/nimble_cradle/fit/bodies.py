@@ -1,0 +1,42 @@
+"""The bay and the powertrain as measurable bodies, made once for each set of items or pieces."""
+
+from __future__ import annotations
+
+from nimble_cradle.geometry.build import Meshes, solid, used_meshes
+from nimble_cradle.geometry.distance import Bodies
+from nimble_cradle.geometry.solids import ShapeError, SolidPart
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.bay import Item
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.powertrain import Piece
+from nimble_cradle.job.remember import remembered
+
+
+def solid_of(owner: Item | Piece, meshes: Meshes, where: str) -> tuple[SolidPart, ...]:
+    """Solid parts of an item or piece in its own frame. Raises JobError that names it and its place."""
+    try:
+        return solid(owner.shapes, used_meshes(owner.shapes, meshes))
+    except ShapeError as error:
+        raise JobError(f"{owner.name}: {error}", f"{where}/{owner.id}/shapes") from None
+
+
+def standing_items(job: Job) -> tuple[Item, ...]:
+    """Items that are there when the engine goes in: all but those marked for removal."""
+    return tuple(i for i in job.items if i.fate != "remove")
+
+
+def fitted_pieces(job: Job) -> tuple[Piece, ...]:
+    """Pieces that are fitted."""
+    return tuple(p for p in job.powertrain.pieces if p.fitted)
+
+
+@remembered("items", "meshes")
+def bay_bodies(job: Job) -> Bodies:
+    """The standing items, in the order of ``standing_items``. Raises JobError."""
+    return Bodies([solid_of(i, job.meshes, "items") for i in standing_items(job)])
+
+
+@remembered("powertrain", "meshes")
+def powertrain_bodies(job: Job) -> Bodies:
+    """The fitted pieces, in the order of ``fitted_pieces``. Raises JobError."""
+    return Bodies([solid_of(p, job.meshes, "powertrain/pieces") for p in fitted_pieces(job)])

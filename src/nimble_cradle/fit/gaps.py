@@ -1,0 +1,139 @@
+"""The gap table: every piece against every item, at rest and through all load cases, judged on the margin.
+
+margin = gap - required - movement when running - give-or-take.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
+from nimble_cradle.geometry.distance import nearest
+from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.job.bay import Clearance, Item
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.powertrain import Piece
+
+LISTED_BEYOND = 50.0
+"""Pairs are listed up to this many mm beyond what they require; farther ones cannot decide anything."""
+
+State = Literal["fouls", "too tight", "tight", "clear"]
+TIGHT = 3.0
+
+
+@dataclass(frozen=True)
+class Gap:
+    """One piece against one item. Lengths mm; points and ``way`` (the way the piece moves to open the gap) in the vehicle frame.
+
+    gap, running: negative is an overlap (then depth). running: the least through all load cases, with the case that gives it;
+    None where running movement was not asked for.
+    """
+
+    piece: str
+    item: str
+    piece_name: str
+    item_name: str
+    gap: float
+    required: float
+    give_or_take: float
+    on_piece: tuple[float, float, float]
+    on_item: tuple[float, float, float]
+    way: tuple[float, float, float]
+    running: float | None = None
+    running_case: str = ""
+
+    @property
+    def margin_at_rest(self) -> float:
+        """Gap less what is required less the give-or-take."""
+        return self.gap - self.required - self.give_or_take
+
+    @property
+    def movement(self) -> float:
+        """How much of the gap is used up when running."""
+        return 0.0 if self.running is None else self.gap - self.running
+
+    @property
+    def margin(self) -> float:
+        """What the gap is judged on."""
+        return self.margin_at_rest - max(self.movement, 0.0)
+
+    @property
+    def state(self) -> State:
+        """Judged with the engine running."""
+        least = self.gap if self.running is None else min(self.gap, self.running)
+        return judge(least, self.margin)
+
+    @property
+    def state_at_rest(self) -> State:
+        """Judged with the engine still."""
+        return judge(self.gap, self.margin_at_rest)
+
+
+def judge(gap: float, margin: float) -> State:
+    """The word for a gap: it fouls below nought, is too tight below its requirement, tight within 3 mm of it."""
+    if gap <= 0:
+        return "fouls"
+    if margin < 0:
+        return "too tight"
+    return "tight" if margin < TIGHT else "clear"
+
+
+def required_between(piece: Piece, item: Item, clearances: Sequence[Clearance]) -> float:
+    """Air that a piece and an item need between them, mm: the larger of their two classes, or the item's own figure."""
+    if item.required_mm is not None:
+        return item.required_mm
+    table = {c.id: c.required_mm for c in clearances}
+    return max(table[piece.neighbour], table[item.neighbour])
+
+
+def _point(p: Array) -> tuple[float, float, float]:
+    return float(p[0]), float(p[1]), float(p[2])
+
+
+def gaps_at_rest(job: Job, pose: Pose) -> tuple[Gap, ...]:
+    """All listed gaps with the powertrain at ``pose`` (vehicle frame), tightest margin first. Raises JobError."""
+    items, pieces = standing_items(job), fitted_pieces(job)
+    if not items or not pieces:
+        return ()
+    table = {c.id: c.required_mm for c in job.clearances}
+    required = np.array([[table[p.neighbour] for p in pieces]]).T
+    required = np.maximum(required, np.array([[table[i.neighbour] for i in items]]))
+    for j, item in enumerate(items):
+        if item.required_mm is not None:
+            required[:, j] = item.required_mm
+    rows = []
+    for n in nearest(powertrain_bodies(job), pose, bay_bodies(job), required + LISTED_BEYOND):
+        piece, item = pieces[n.a], items[n.b]
+        rows.append(Gap(piece.id, item.id, piece.name, item.name, n.distance, float(required[n.a, n.b]),
+                        math.hypot(piece.give_or_take, item.give_or_take), _point(n.on_a), _point(n.on_b), _point(n.way)))
+    rows.sort(key=lambda g: g.margin_at_rest)
+    return tuple(rows)
+
+
+def gaps_running(job: Job, at_rest: Sequence[Gap], poses: Sequence[tuple[str, Pose]]) -> tuple[Gap, ...]:
+    """The same gaps with the least distance through all ``poses`` (case name, pose in the vehicle frame), tightest first."""
+    if not at_rest or not poses:
+        return tuple(at_rest)
+    items = {i.id: k for k, i in enumerate(standing_items(job))}
+    pieces = {p.id: k for k, p in enumerate(fitted_pieces(job))}
+    moving, fixed = powertrain_bodies(job), bay_bodies(job)
+    keys = [(pieces[g.piece], items[g.item]) for g in at_rest]
+    reach = np.full((len(pieces), len(items)), -np.inf)
+    for key, gap in zip(keys, at_rest, strict=True):
+        reach[key] = gap.gap
+    least = {key: (gap.gap, "at rest") for key, gap in zip(keys, at_rest, strict=True)}
+    for name, pose in poses:
+        limit = np.where(np.isfinite(reach), np.maximum(reach, 0.5), -np.inf)
+        for n in nearest(moving, pose, fixed, limit):
+            key = (n.a, n.b)
+            if n.distance < least[key][0]:
+                least[key] = (n.distance, name)
+                reach[key] = n.distance
+    out = [Gap(**{**g.__dict__, "running": least[k][0], "running_case": least[k][1]}) for g, k in zip(at_rest, keys, strict=True)]
+    out.sort(key=lambda g: g.margin)
+    return tuple(out)

@@ -1,0 +1,1 @@
+"""Poses, solids, distances, flat patterns and tube copes. Knows nothing of cars."""

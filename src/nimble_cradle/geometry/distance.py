@@ -1,0 +1,252 @@
+"""Exact gaps between solids: the distance with its nearest points, or for an overlap how deep and the shortest way out.
+
+Convex pairs are measured by python-fcl (GJK); depth is the least translation that separates two convex parts, found exactly
+on the faces of their Minkowski difference. Pairs farther apart than asked for are skipped on their boxes.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import fcl
+import numpy as np
+
+from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
+
+_SIX = np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]], dtype=float)
+
+
+@dataclass(frozen=True, eq=False)
+class Nearest:
+    """Gap between body ``a`` of the moving set and body ``b`` of the fixed one, in the fixed set's frame.
+
+    distance: mm, negative for an overlap (then its depth). on_a, on_b: (3,) nearest points. way: (3,) unit direction in which
+    ``a`` moves to open the gap; for an overlap the shortest way out.
+    """
+
+    a: int
+    b: int
+    distance: float
+    on_a: Array
+    on_b: Array
+    way: Array
+
+
+class Bodies:
+    """A set of bodies, each one or more parts, ready for measuring. Parts of a body move together."""
+
+    def __init__(self, bodies: Sequence[Sequence[SolidPart]]) -> None:
+        self.parts: list[SolidPart] = [part for body in bodies for part in body]
+        self.owner = np.array([i for i, body in enumerate(bodies) for _ in body], dtype=np.int64)
+        self.count = len(bodies)
+        boxes = [part.box for part in self.parts]
+        poses = [part.pose if isinstance(part, ConvexPart) else Pose.still() for part in self.parts]
+        self.centres = np.array([p.points(c) for p, (c, _) in zip(poses, boxes, strict=True)]).reshape(-1, 3)
+        self.axes = np.array([p.rotation * h for p, (_, h) in zip(poses, boxes, strict=True)]).reshape(-1, 3, 3)
+        self._objects: list[fcl.CollisionObject] = [_fcl_object(part) for part in self.parts]
+        self._meshes: list[fcl.CollisionObject | None] = [o if isinstance(p, MeshPart) else None
+                                                          for o, p in zip(self._objects, self.parts, strict=True)]
+        self._pose: Pose | None = None
+
+    def boxes(self, pose: Pose) -> tuple[Array, Array]:
+        """Centres and half sizes (n, 3) of the upright boxes that hold each part when the set stands at ``pose``."""
+        return pose.points(self.centres), np.abs(pose.rotation @ self.axes).sum(2)
+
+    def stand_at(self, pose: Pose) -> None:
+        """Move the measuring objects to ``pose``; parts seen as meshes follow when they are asked for."""
+        if self._pose is pose:
+            return
+        self._pose = pose
+        self._placed = [False] * len(self.parts)
+        self._placed_mesh = [False] * len(self.parts)
+
+    def object(self, i: int) -> fcl.CollisionObject:
+        """The exact solid of part i where the set stands."""
+        o = self._objects[i]
+        if not self._placed[i]:
+            part = self.parts[i]
+            assert self._pose is not None
+            at = self._pose @ part.pose if isinstance(part, ConvexPart) else self._pose
+            o.setTransform(fcl.Transform(at.rotation, at.translation))
+            self._placed[i] = True
+        return o
+
+    def mesh_object(self, i: int) -> fcl.CollisionObject:
+        """Part i as a triangle mesh, for pairs with a mesh in them."""
+        o = self._meshes[i]
+        if o is None:
+            o = self._meshes[i] = fcl.CollisionObject(_bvh(*self.parts[i].triangles), fcl.Transform())
+        if not self._placed_mesh[i]:
+            assert self._pose is not None
+            o.setTransform(fcl.Transform(self._pose.rotation, self._pose.translation))
+            self._placed_mesh[i] = True
+        return o
+
+
+def _bvh(vertices: Array, triangles: np.ndarray) -> fcl.BVHModel:
+    model = fcl.BVHModel()
+    model.beginModel(len(vertices), len(triangles))
+    model.addSubModel(np.ascontiguousarray(vertices), np.ascontiguousarray(triangles))
+    model.endModel()
+    return model
+
+
+def _fcl_object(part: SolidPart) -> fcl.CollisionObject:
+    if isinstance(part, MeshPart):
+        return fcl.CollisionObject(_bvh(part.vertices, part.faces), fcl.Transform())
+    if part.kind == "box":
+        shape: fcl.CollisionGeometry = fcl.Box(*part.size)
+    elif part.kind == "bar":
+        shape = fcl.Cylinder(*part.size)
+    else:
+        v, t = part.local
+        shape = fcl.Convex(v, len(t), np.column_stack([np.full(len(t), 3), t]).ravel())
+    return fcl.CollisionObject(shape, fcl.Transform())
+
+
+def nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Nearest]:
+    """Nearest approach of every body pair that comes within ``reach`` (moving.count, fixed.count) mm, nearest part pair each.
+
+    moving: stands at ``pose`` in the frame of ``fixed``. Pairs farther than their reach are left out.
+    """
+    moving.stand_at(pose)
+    fixed.stand_at(_HERE)
+    ca, ha = moving.boxes(pose)
+    cb, hb = fixed.boxes(_HERE)
+    apart = np.maximum(np.abs(ca[:, None] - cb[None]) - ha[:, None] - hb[None], 0.0)
+    bound = np.sqrt(np.einsum("ijk,ijk->ij", apart, apart))
+    limit = reach[moving.owner[:, None], fixed.owner[None]]
+    rows, columns = np.nonzero(bound < limit)
+    order = np.argsort(bound[rows, columns], kind="stable")
+    best: dict[tuple[int, int], Nearest] = {}
+    for k in order:
+        i, j = int(rows[k]), int(columns[k])
+        key = (int(moving.owner[i]), int(fixed.owner[j]))
+        known = best.get(key)
+        if known is not None and known.distance <= bound[i, j] and known.distance >= 0:
+            continue
+        found = _part_pair(moving, i, fixed, j, pose)
+        if found.distance < limit[i, j] and (known is None or found.distance < known.distance):
+            best[key] = found
+    return list(best.values())
+
+
+_HERE = Pose.still()
+
+
+def _part_pair(moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose) -> Nearest:
+    a, b = moving.parts[i], fixed.parts[j]
+    with_mesh = isinstance(a, MeshPart) or isinstance(b, MeshPart)
+    oa = moving.mesh_object(i) if with_mesh else moving.object(i)
+    ob = fixed.mesh_object(j) if with_mesh else fixed.object(j)
+    result = fcl.DistanceResult()
+    d = fcl.distance(oa, ob, _REQUEST, result)
+    owners = int(moving.owner[i]), int(fixed.owner[j])
+    if d > 1e-6 and not (with_mesh and _swallowed(a, b, pose)):
+        pa, pb = np.array(result.nearest_points[0]), np.array(result.nearest_points[1])
+        return Nearest(*owners, float(d), pa, pb, (pa - pb) / d)
+    if with_mesh:
+        return _mesh_overlap(owners, oa, ob, a, b, pose)
+    assert isinstance(a, ConvexPart) and isinstance(b, ConvexPart)
+    return _convex_overlap(owners, a, b, pose)
+
+
+_REQUEST = fcl.DistanceRequest(enable_nearest_points=True)
+
+
+def separation_depth(a: ConvexPart, b: ConvexPart, pose: Pose) -> tuple[float, Array]:
+    """How deep two convex parts are in one another and the direction (3,) in which ``a`` leaves by the shortest way.
+
+    depth = min over directions n of reach_b(n) + reach_a(-n). Candidates are the face normals of the hull of all point
+    differences; reaches are then exact (round bars too), and a bar's best direction is refined.
+    """
+    from scipy.spatial import ConvexHull, QhullError
+
+    moved = ConvexPart(a.kind, pose @ a.pose, a.size, a.hull_vertices, a.hull_triangles)
+    va, vb = moved.triangles[0], b.triangles[0]
+    differences = (vb[:, None] - va[None]).reshape(-1, 3)
+    try:
+        normals = np.unique(ConvexHull(differences).equations[:, :3].round(9), axis=0)
+    except QhullError:
+        normals = _SIX
+    normals = np.vstack([normals, _SIX])
+    normals /= np.linalg.norm(normals, axis=1)[:, None]
+
+    def depth(n: Array) -> Array:
+        return b.support(n) + moved.support(-n)
+
+    values = depth(normals)
+    n = normals[int(values.argmin())]
+    if "bar" in (a.kind, b.kind):
+        step = 0.06
+        while step > 1e-5:
+            spread = np.vstack([n, *(n + step * s for s in _SIX)])
+            spread /= np.linalg.norm(spread, axis=1)[:, None]
+            best = int(depth(spread).argmin())
+            n, step = spread[best], step if best else step / 2
+    return max(float(depth(n[None])[0]), 0.0), n
+
+
+def _convex_overlap(owners: tuple[int, int], a: ConvexPart, b: ConvexPart, pose: Pose) -> Nearest:
+    depth, way = separation_depth(a, b, pose)
+    moved = pose.points(a.triangles[0])
+    inner = moved[int((moved @ way).argmin())]
+    face = moved[moved @ way < (moved @ way).min() + 0.5].mean(0)
+    lo, hi = b.triangles[0].min(0), b.triangles[0].max(0)
+    on_a = np.clip(face, lo, hi) if a.kind != "hull" else np.clip(inner, lo, hi)
+    return Nearest(*owners, -depth, on_a, on_a + depth * way, way)
+
+
+def _swallowed(a: SolidPart, b: SolidPart, pose: Pose) -> bool:
+    """Whether one closed solid lies wholly inside the other, where surface distance alone would call it clear."""
+    va, vb = pose.points(a.triangles[0]), b.triangles[0]
+    if isinstance(b, MeshPart) and b.closed and winding_number(va[0], vb, b.faces) > 0.5:
+        return True
+    return isinstance(a, MeshPart) and a.closed and winding_number(vb[0], va, a.faces) > 0.5
+
+
+def winding_number(point: Array, vertices: Array, faces: np.ndarray) -> float:
+    """How often a mesh winds round a point: 1 inside a closed mesh that faces outwards, 0 outside (van Oosterom and
+    Strackee, IEEE Trans. Biomed. Eng. 30 (1983) 125, solid angle of a triangle; from memory)."""
+    p = vertices - point
+    a, b, c = p[faces[:, 0]], p[faces[:, 1]], p[faces[:, 2]]
+    la, lb, lc = (np.linalg.norm(x, axis=1) for x in (a, b, c))
+    top = np.einsum("ij,ij->i", a, np.cross(b, c))
+    bottom = la * lb * lc + np.einsum("ij,ij->i", a, b) * lc + np.einsum("ij,ij->i", b, c) * la + np.einsum("ij,ij->i", c, a) * lb
+    return float(np.arctan2(top, bottom).sum() / (2 * np.pi))
+
+
+def _mesh_overlap(owners: tuple[int, int], oa: fcl.CollisionObject, ob: fcl.CollisionObject, a: SolidPart, b: SolidPart,
+                  pose: Pose) -> Nearest:
+    """Depth against a mesh: the shortest travel along one of the six axes that clears it, to 0.02 mm."""
+    at = oa.getTranslation()
+
+    def clear(by: Array) -> bool:
+        oa.setTranslation(at + by)
+        away = fcl.distance(oa, ob, fcl.DistanceRequest(), fcl.DistanceResult()) > 1e-6
+        return bool(away and not _swallowed(a, b, Pose(pose.rotation, pose.translation + by)))
+
+    best, way = np.inf, _SIX[4]
+    for direction in _SIX:
+        low, high = 0.0, 1.0
+        while high < best and not clear(direction * high):
+            low, high = high, 2 * high
+            if high > 4096:
+                break
+        if high >= min(best, 4096):
+            high = min(best, 4096.0)
+            if not np.isfinite(high) or high >= 4096 or not clear(direction * high):
+                continue
+        while high - low > 0.02:
+            middle = (low + high) / 2
+            low, high = (low, middle) if clear(direction * middle) else (middle, high)
+        if high < best:
+            best, way = high, direction
+    oa.setTranslation(at)
+    depth = float(best) if np.isfinite(best) else 0.0
+    points = pose.points(a.triangles[0])
+    centre = points.mean(0)
+    on_a = np.clip(centre, b.triangles[0].min(0), b.triangles[0].max(0))
+    return Nearest(*owners, -depth, on_a, on_a + depth * way, way)

@@ -1,0 +1,63 @@
+"""Flat plates: an outline round a hole pattern with an edge distance. (u, v) mm in the plate's plane; shapely does the geometry."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from nimble_cradle.calc import Q, calculation
+from nimble_cradle.geometry.pose import Array
+
+
+@dataclass(frozen=True, eq=False)
+class Plate:
+    """A plate: outline (n, 2) closed by itself, holes (m, 2) with diameters (m,), area mm2."""
+
+    outline: Array
+    holes: Array
+    diameters: Array
+    area: float
+
+
+def plate_round(holes: ArrayLike, hole_mm: float, edge: float, landing: ArrayLike = (0.0, 0.0), landing_radius: float = 0.0) -> Plate:
+    """The smallest rounded outline that keeps ``edge`` mm from every hole's centre to the edge and carries a round landing.
+
+    landing_radius: of the tube's weld land round ``landing``; 0 for none. Raises ValueError for no holes, holes that run into
+    each other, or an edge distance inside the hole.
+    """
+    from shapely.geometry import Point
+    from shapely.ops import unary_union
+
+    p = np.asarray(holes, dtype=float).reshape(-1, 2)
+    if len(p) == 0:
+        raise ValueError("a plate needs holes")
+    if edge <= hole_mm / 2:
+        raise ValueError(f"an edge distance of {edge:g} mm does not even leave a {hole_mm:g} mm hole whole")
+    apart = np.linalg.norm(p[:, None] - p[None], axis=2) + np.eye(len(p)) * 1e9
+    if float(apart.min()) <= hole_mm:
+        raise ValueError(f"two holes stand {float(apart.min()):.1f} mm apart and run into each other")
+    rounds = [Point(*q).buffer(edge, quad_segs=32) for q in p]
+    if landing_radius > 0:
+        rounds.append(Point(*np.asarray(landing, dtype=float)).buffer(landing_radius, quad_segs=32))
+    shape = unary_union(rounds).convex_hull
+    outline = np.asarray(shape.exterior.coords)[:-1]
+    area = float(shape.area - len(p) * np.pi / 4 * hole_mm**2)
+    return Plate(outline, p, np.full(len(p), hole_mm), area)
+
+
+def _worked_plate(holes: str, hole_mm: float, edge: float) -> tuple[float, float, float]:
+    p = [[float(c) for c in pair.split(",")] for pair in holes.split(";")]
+    plate = plate_round(p, hole_mm, edge)
+    size = plate.outline.max(0) - plate.outline.min(0)
+    return float(size[0]), float(size[1]), plate.area
+
+
+PLATE_SIZE = calculation(
+    "plate-size", "Plate round a hole pattern",
+    inputs=(Q("holes", "mm", "u,v; u,v; ...", many=True), Q("hole_mm", "mm", "hole diameter", above=0),
+            Q("edge", "mm", "hole centre to edge", above=0)),
+    outputs=(Q("width", "mm", "width"), Q("height", "mm", "height"), Q("area", "mm2", "area less the holes")),
+    formula="convex hull of rounds of the edge distance about every hole", source="plane geometry (shapely)",
+    leaves_out="kerf")(_worked_plate)

@@ -1,0 +1,231 @@
+"""Solids made of convex parts and triangle meshes: what distances, pictures and masses are computed from.
+
+A ``ConvexPart`` is exact: a box, a round bar or a hull of points. Concave outlines are cut into convex ones.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from nimble_cradle.geometry.pose import Array, Pose, frame, unit
+
+Triangles = NDArray[np.int64]
+BAR_SIDES = 40
+
+_BOX_FACES = np.array([[0, 1, 3], [0, 3, 2], [4, 6, 7], [4, 7, 5], [0, 4, 5], [0, 5, 1], [2, 3, 7], [2, 7, 6], [0, 2, 6], [0, 6, 4],
+                       [1, 5, 7], [1, 7, 3]], dtype=np.int64)
+
+
+class ShapeError(ValueError):
+    """A shape that cannot be; the message is one sentence."""
+
+
+@dataclass(frozen=True, eq=False)
+class ConvexPart:
+    """One convex solid at ``pose`` in its owner's frame.
+
+    kind box: size = full lengths (3,). bar: size = (radius, length), axis along local z, centred. hull: vertices (n, 3).
+    """
+
+    kind: Literal["box", "bar", "hull"]
+    pose: Pose
+    size: tuple[float, ...] = ()
+    hull_vertices: Array = field(default_factory=lambda: np.zeros((0, 3)))
+    hull_triangles: Triangles = field(default_factory=lambda: np.zeros((0, 3), dtype=np.int64))
+
+    @cached_property
+    def local(self) -> tuple[Array, Triangles]:
+        """Vertices (n, 3) and outward triangles (m, 3) in the part's own frame; a bar as a prism of 40 sides on its surface."""
+        if self.kind == "box":
+            half = np.array(self.size) / 2
+            signs = np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)], dtype=float)
+            return signs * half, _BOX_FACES
+        if self.kind == "bar":
+            return _cylinder(self.size[0], self.size[1])
+        return self.hull_vertices, self.hull_triangles
+
+    @cached_property
+    def triangles(self) -> tuple[Array, Triangles]:
+        """As ``local``, in the owner's frame."""
+        v, t = self.local
+        return self.pose.points(v), t
+
+    @cached_property
+    def box(self) -> tuple[Array, Array]:
+        """Centre and half size (3,), (3,) of the box in the part's own frame that holds it."""
+        if self.kind == "bar":
+            return np.zeros(3), np.array([self.size[0], self.size[0], self.size[1] / 2])
+        v = self.local[0]
+        return (v.max(0) + v.min(0)) / 2, (v.max(0) - v.min(0)) / 2
+
+    def support(self, directions: Array) -> Array:
+        """Greatest reach (k,) of the part along each direction (k, 3), both in the owner's frame; exact for round bars."""
+        local = directions @ self.pose.rotation
+        shift = directions @ self.pose.translation
+        if self.kind == "bar":
+            radius, length = self.size
+            return np.asarray(shift + radius * np.hypot(local[:, 0], local[:, 1]) + length / 2 * np.abs(local[:, 2]))
+        return np.asarray(shift + (local @ self.local[0].T).max(1))
+
+    def mass_properties(self) -> tuple[float, Array, Array]:
+        """Volume mm3, centroid (3,) and inertia (3, 3) mm5 about the centroid, owner's axes, for density one."""
+        if self.kind == "bar":
+            r, h = self.size
+            volume = float(np.pi * r * r * h)
+            across, along = volume * (3 * r * r + h * h) / 12, volume * r * r / 2
+            i = self.pose.rotation @ np.diag([across, across, along]) @ self.pose.rotation.T
+            return volume, self.pose.translation.copy(), i
+        return mesh_mass_properties(*self.triangles)
+
+
+@dataclass(frozen=True, eq=False)
+class MeshPart:
+    """A triangle mesh in its owner's frame; open surfaces are normal. vertices (n, 3) mm, faces (m, 3)."""
+
+    vertices: Array
+    faces: Triangles
+
+    @property
+    def triangles(self) -> tuple[Array, Triangles]:
+        """Vertices and triangles in the owner's frame."""
+        return self.vertices, self.faces
+
+    @cached_property
+    def box(self) -> tuple[Array, Array]:
+        """Centre and half size of the box that holds it."""
+        return (self.vertices.max(0) + self.vertices.min(0)) / 2, (self.vertices.max(0) - self.vertices.min(0)) / 2
+
+    @cached_property
+    def closed(self) -> bool:
+        """Whether every edge is shared by exactly two triangles, each way round once."""
+        edges = np.concatenate([self.faces[:, [0, 1]], self.faces[:, [1, 2]], self.faces[:, [2, 0]]])
+        forward = {(int(a), int(b)) for a, b in edges}
+        return len(forward) == len(edges) and all((b, a) in forward for a, b in forward)
+
+    def mass_properties(self) -> tuple[float, Array, Array]:
+        """As for a convex part; wrong unless the mesh is closed (then a box round it is used)."""
+        if not self.closed:
+            c, h = self.box
+            size = tuple(float(s) for s in np.maximum(2 * h, 1.0))
+            return ConvexPart("box", Pose(np.eye(3), c), size).mass_properties()
+        return mesh_mass_properties(self.vertices, self.faces)
+
+
+SolidPart = ConvexPart | MeshPart
+
+
+def _cylinder(radius: float, length: float) -> tuple[Array, Triangles]:
+    n = BAR_SIDES
+    a = np.arange(n) * 2 * np.pi / n
+    ring = np.column_stack([radius * np.cos(a), radius * np.sin(a)])
+    vertices = np.vstack([np.column_stack([ring, np.full(n, -length / 2)]), np.column_stack([ring, np.full(n, length / 2)]),
+                          [[0, 0, -length / 2], [0, 0, length / 2]]])
+    i, j = np.arange(n), (np.arange(n) + 1) % n
+    side = np.vstack([np.column_stack([i, j, j + n]), np.column_stack([i, j + n, i + n])])
+    caps = np.vstack([np.column_stack([j, i, np.full(n, 2 * n)]), np.column_stack([i + n, j + n, np.full(n, 2 * n + 1)])])
+    return vertices, np.vstack([side, caps]).astype(np.int64)
+
+
+def mesh_mass_properties(vertices: Array, triangles: Triangles) -> tuple[float, Array, Array]:
+    """Volume, centroid and inertia about the centroid of a closed mesh at density one, by signed tetrahedra.
+
+    Wrong unless the mesh is closed and its triangles face outwards.
+    """
+    a, b, c = (vertices[triangles[:, k]] for k in range(3))
+    origin = vertices.mean(0)
+    a, b, c = a - origin, b - origin, c - origin
+    det = np.einsum("ij,ij->i", a, np.cross(b, c))
+    volume = float(det.sum() / 6)
+    if abs(volume) < 1e-9:
+        raise ShapeError("The shape holds no volume.")
+    centroid = (det[:, None] * (a + b + c)).sum(0) / 24 / volume
+    s = a + b + c
+    second = sum(np.einsum("i,ij,ik->jk", det, x, x) for x in (a, b, c, s)) / 120 - volume * np.outer(centroid, centroid)
+    return volume, centroid + origin, np.trace(second) * np.eye(3) - second
+
+
+def box(centre: ArrayLike, size: ArrayLike, rotation: Array | None = None) -> ConvexPart:
+    """A box by centre, full size and rotation."""
+    pose = Pose(np.eye(3) if rotation is None else rotation, np.asarray(centre, dtype=float))
+    return ConvexPart("box", pose, tuple(float(s) for s in np.asarray(size, dtype=float)))
+
+
+def bar(start: ArrayLike, end: ArrayLike, diameter: float) -> ConvexPart:
+    """A round bar between two points on its axis."""
+    a, b = np.asarray(start, dtype=float), np.asarray(end, dtype=float)
+    return ConvexPart("bar", Pose(frame(b - a, (0.0, 0.0, 1.0)), (a + b) / 2), (diameter / 2, float(np.linalg.norm(b - a))))
+
+
+def hull(points: ArrayLike) -> ConvexPart:
+    """The convex hull of points (n, 3). Raises ShapeError where they hold no volume."""
+    from scipy.spatial import ConvexHull, QhullError
+
+    p = np.asarray(points, dtype=float)
+    try:
+        found = ConvexHull(p)
+    except QhullError:
+        raise ShapeError("The shape is flat: it holds no volume.") from None
+    faces = found.simplices.astype(np.int64)
+    normals = np.cross(p[faces[:, 1]] - p[faces[:, 0]], p[faces[:, 2]] - p[faces[:, 0]])
+    flip = np.einsum("ij,ij->i", normals, found.equations[:, :3]) < 0
+    faces[flip] = faces[flip][:, ::-1]
+    used = np.unique(faces)
+    renumber = np.zeros(len(p), dtype=np.int64)
+    renumber[used] = np.arange(len(used))
+    return ConvexPart("hull", Pose.still(), (), p[used], renumber[faces])
+
+
+def convex_outlines(outline: ArrayLike) -> list[Array]:
+    """Cut a simple polygon (n, 2) into convex ones. Raises ShapeError where it crosses itself or holds no area."""
+    import shapely
+    from shapely.geometry import Polygon
+
+    polygon = Polygon(np.asarray(outline, dtype=float))
+    if not polygon.is_valid or polygon.area < 1e-6:
+        raise ShapeError("The outline crosses itself or holds no area.")
+    if polygon.convex_hull.area - polygon.area < 1e-9 * polygon.area:
+        return [np.asarray(polygon.exterior.coords)[:-1]]
+    parts = list(shapely.constrained_delaunay_triangles(polygon).geoms)
+    merged = True
+    while merged:
+        merged = False
+        for i in range(len(parts)):
+            for j in range(i + 1, len(parts)):
+                both = parts[i].union(parts[j])
+                if both.geom_type == "Polygon" and both.convex_hull.area - both.area < 1e-9 * polygon.area:
+                    parts[i], merged = both, True
+                    del parts[j]
+                    break
+            if merged:
+                break
+    return [np.asarray(p.exterior.coords)[:-1] for p in parts]
+
+
+def prism(origin: ArrayLike, along: ArrayLike, up: ArrayLike, outline: ArrayLike, length: float) -> list[ConvexPart]:
+    """An outline (n, 2) in the plane across ``along``, pushed ``length`` along it; v along ``up``, u = up x along."""
+    axes = frame(along, up)
+    start = np.asarray(origin, dtype=float)
+    out = []
+    for ring in convex_outlines(outline):
+        near = start + ring @ axes[:, :2].T
+        out.append(hull(np.vstack([near, near + length * axes[:, 2]])))
+    return out
+
+
+def slab(corners: ArrayLike, thickness: float, most_bow: float = 5.0) -> list[ConvexPart]:
+    """A flat polygon (n, 3) with thickness, half to each side. Raises ShapeError where corners bow out of plane by more."""
+    p = np.asarray(corners, dtype=float)
+    centre = p.mean(0)
+    _, spread, axes = np.linalg.svd(p - centre)
+    if spread[1] < 1e-3:
+        raise ShapeError("The corners of the slab lie on one line.")
+    bow = float(np.abs((p - centre) @ axes[2]).max())
+    if bow > most_bow:
+        raise ShapeError(f"The corners of the slab are {bow:.0f} mm out of one plane.")
+    n = unit(axes[2])
+    return prism(centre - n * thickness / 2, n, axes[1], (p - centre) @ frame(n, axes[1])[:, :2], thickness)

@@ -1,0 +1,40 @@
+"""What every part of a job shares: frozen, strict about unknown names, finite numbers, and errors with a place."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
+
+Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]
+Positive = Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e6)]
+NotNegative = Annotated[float, Field(allow_inf_nan=False, ge=0, le=1e6)]
+Vec2 = tuple[Finite, Finite]
+Vec3 = tuple[Finite, Finite, Finite]
+Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+Name = Annotated[str, StringConstraints(min_length=1, max_length=80)]
+Words = Annotated[str, StringConstraints(max_length=4000)]
+
+
+def _not_zero(v: Vec3) -> Vec3:
+    if sum(c * c for c in v) < 1e-12:
+        raise ValueError("a direction cannot be all noughts")
+    return v
+
+
+Direction = Annotated[Vec3, AfterValidator(_not_zero)]
+
+
+class Part(BaseModel):
+    """Base of every part of a job. Frozen; unknown names in a file are refused by name."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class JobError(ValueError):
+    """A job, file or edit that cannot be taken. ``place`` is the path to the fault, e.g. ``mounts/left/bush``."""
+
+    def __init__(self, message: str, place: str = "") -> None:
+        super().__init__(message)
+        self.message = message
+        self.place = place

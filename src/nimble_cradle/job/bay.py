@@ -1,0 +1,74 @@
+"""The receiving vehicle: its items in the bay, what each needs round it, its weights and its axle."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from nimble_cradle.job.base import Direction, Finite, Id, Name, NotNegative, Part, Positive, Vec3, Words
+from nimble_cradle.job.shapes import Shape
+
+Method = Literal["tape", "rule", "calipers", "level", "scan", "drawing", "guess"]
+METHOD_PLUS_MINUS: dict[str, float] = {"tape": 1.5, "rule": 0.5, "calipers": 0.1, "level": 0.5, "scan": 1.0, "drawing": 0.5,
+                                       "guess": 10.0}
+"""Usual give-or-take of one reading in mm (common practice, no source); a job may say its own."""
+
+Fate = Literal["keep", "trim", "cut", "remove"]
+
+
+class Item(Part):
+    """One thing in the bay. ``neighbour`` is its class in the clearance table; ``required_mm`` overrides that table."""
+
+    id: Id
+    name: Name
+    neighbour: Id
+    shapes: Annotated[tuple[Shape, ...], Field(min_length=1, max_length=50)]
+    fate: Fate = "keep"
+    measured: Method = "tape"
+    plus_minus_mm: NotNegative | None = None
+    required_mm: NotNegative | None = None
+    chassis: bool = False
+    note: Words = ""
+
+    @property
+    def give_or_take(self) -> float:
+        """Plus-or-minus of its surface, mm."""
+        return METHOD_PLUS_MINUS[self.measured] if self.plus_minus_mm is None else self.plus_minus_mm
+
+
+class Clearance(Part):
+    """One row of the clearance table: a class of neighbour and the air it needs, mm."""
+
+    id: Id
+    name: Name
+    required_mm: NotNegative
+    why: Words = ""
+
+
+class Vehicle(Part):
+    """The vehicle without its powertrain, as weighed, and what the driveline ends in. Vehicle frame, mm, kg."""
+
+    name: Name
+    wheelbase_mm: Positive
+    front_axle_kg: Positive
+    rear_axle_kg: Positive
+    cog_height_mm: Positive
+    tyre_radius_mm: Positive
+    final_drive: Positive
+    driven: Literal["rear", "front"] = "rear"
+    ground_z_mm: Finite
+    lowest_line_z_mm: Finite
+    driver_side: Literal["left", "right"] = "left"
+    axle_input: Vec3
+    axle_input_direction: Direction
+    want_front_share_percent: Annotated[float, Field(ge=5, le=95)] = 55.0
+
+
+class JointLimits(Part):
+    """Limits for the propshaft's joints in degrees; the job's own, and how they were come by."""
+
+    least_deg: Annotated[float, Field(ge=0, le=45)] = 0.5
+    most_deg: Annotated[float, Field(gt=0, le=45)] = 3.0
+    difference_deg: Annotated[float, Field(gt=0, le=45)] = 1.0
+    source: Words = "common practice, no source"

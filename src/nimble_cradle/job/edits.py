@@ -1,0 +1,93 @@
+"""Named edits: functions from a job to the next job, each with the words that the logbook keeps.
+
+Any value in a job can be named by a path such as ``mounts/left/bush/hardness_shore_a`` or ``items/rack/shapes/0/diameter``:
+tuples of parts that have an id are walked by id, others by index.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel, ValidationError
+
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job, MeshFile, as_job_error
+
+
+def _index(rows: tuple[Any, ...], key: str, path: str) -> int:
+    for i, row in enumerate(rows):
+        if getattr(row, "id", None) == key:
+            return i
+    if key.isdigit() and int(key) < len(rows):
+        return int(key)
+    raise JobError(f"There is nothing called “{key}” there.", path)
+
+
+def value_at(job: Job, path: str) -> Any:
+    """The value at a path. Raises JobError where there is none."""
+    here: Any = job
+    for key in path.split("/"):
+        if isinstance(here, tuple):
+            here = here[_index(here, key, path)]
+        elif isinstance(here, BaseModel) and key in type(here).model_fields:
+            here = getattr(here, key)
+        else:
+            raise JobError(f"There is no “{key}” there.", path)
+    return here
+
+
+def with_value(job: Job, path: str, value: Any) -> Job:
+    """The job with one value replaced, validated. Raises JobError with the path of the fault; ``job`` is untouched.
+
+    Unchanged parts are shared with the old job, so caches keyed by them hold.
+    """
+    keys = path.split("/")
+    try:
+        changed = _replaced(job, keys, value, path)
+    except ValidationError as error:
+        raise as_job_error(error, "/".join(keys[:-1])) from None
+    assert isinstance(changed, Job)
+    return changed
+
+
+def _replaced(here: Any, keys: list[str], value: Any, path: str) -> Any:
+    if not keys:
+        return value
+    if isinstance(here, tuple):
+        i = _index(here, keys[0], path)
+        return (*here[:i], _replaced(here[i], keys[1:], value, path), *here[i + 1:])
+    if not isinstance(here, BaseModel) or keys[0] not in type(here).model_fields:
+        raise JobError(f"There is no “{keys[0]}” there.", path)
+    fields = {name: getattr(here, name) for name in type(here).model_fields}
+    fields[keys[0]] = _replaced(fields[keys[0]], keys[1:], value, path)
+    made = type(here)(**fields)
+    for name, part in fields.items():
+        if name != keys[0]:
+            made.__dict__[name] = part
+    return made
+
+
+def added(job: Job, path: str, part: BaseModel) -> Job:
+    """The job with a part added at the end of the tuple at ``path`` (items, mounts, powertrain/pieces ...). Raises JobError."""
+    rows = value_at(job, path)
+    return with_value(job, path, (*rows, part))
+
+
+def removed(job: Job, path: str) -> Job:
+    """The job without the part at ``path`` (e.g. ``items/heater-stubs``). Raises JobError."""
+    parent, _, key = path.rpartition("/")
+    rows = value_at(job, parent)
+    if not isinstance(rows, tuple):
+        raise JobError("Only a row of a list can be removed.", path)
+    i = _index(rows, key, path)
+    return with_value(job, parent, (*rows[:i], *rows[i + 1:]))
+
+
+def with_mesh(job: Job, name: str, data: bytes) -> Job:
+    """The job with a mesh file added or replaced. Raises JobError for a name that is no plain file name."""
+    try:
+        mesh = MeshFile.of(name, data)
+    except ValidationError as error:
+        raise as_job_error(error, "meshes") from None
+    kept = tuple(m for m in job.meshes if m.name != name)
+    return with_value(job, "meshes", (*kept, mesh))

@@ -1,0 +1,59 @@
+"""Undo and redo: the old jobs are kept, since each is a value. Edits that belong together are one step."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from nimble_cradle.job.job import Job
+
+MOST_STEPS = 500
+
+
+@dataclass(frozen=True)
+class Step:
+    """An edit that was made: its words, the job before it and after it, and what it may be merged with."""
+
+    what: str
+    before: Job
+    after: Job
+    merge: str = ""
+    when: float = 0.0
+
+
+@dataclass
+class History:
+    """The present job with what led to it. ``merge`` keys join a held nudge key into one step (within ``together`` seconds)."""
+
+    job: Job
+    undone: list[Step] = field(default_factory=list)
+    done: list[Step] = field(default_factory=list)
+    together: float = 1.0
+
+    def push(self, what: str, after: Job, merge: str = "", when: float = 0.0) -> None:
+        """Make ``after`` the present job."""
+        last = self.done[-1] if self.done else None
+        if merge and last is not None and last.merge == merge and when - last.when < self.together and not self.undone:
+            self.done[-1] = Step(what, last.before, after, merge, when)
+        else:
+            self.done.append(Step(what, self.job, after, merge, when))
+            del self.done[:-MOST_STEPS]
+        self.undone.clear()
+        self.job = after
+
+    def undo(self) -> Step | None:
+        """Step back; None at the beginning."""
+        if not self.done:
+            return None
+        step = self.done.pop()
+        self.undone.append(step)
+        self.job = step.before
+        return step
+
+    def redo(self) -> Step | None:
+        """Step forward again; None at the end."""
+        if not self.undone:
+            return None
+        step = self.undone.pop()
+        self.done.append(step)
+        self.job = step.after
+        return step

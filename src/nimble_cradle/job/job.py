@@ -1,0 +1,109 @@
+"""The job itself: one frozen value that holds everything a user has said."""
+
+from __future__ import annotations
+
+import hashlib
+from typing import Annotated, Literal
+
+from pydantic import Field, ValidationError, model_validator
+
+from nimble_cradle.job.base import JobError, Name, Part, Words
+from nimble_cradle.job.bay import Clearance, Item, JointLimits, Vehicle
+from nimble_cradle.job.loads import Allowables, Loads
+from nimble_cradle.job.mounts import Crossmember, Mount
+from nimble_cradle.job.powertrain import Position, Powertrain
+from nimble_cradle.job.shapes import Mesh
+from nimble_cradle.units import Display
+
+SCHEMA = 1
+
+
+class MeshFile(Part):
+    """A mesh that a shape names. The bytes live in the job file's ``meshes`` folder, not in ``job.json``."""
+
+    name: Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_.-]{0,79}$")]
+    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    data: Annotated[bytes, Field(exclude=True)] = b""
+
+    @classmethod
+    def of(cls, name: str, data: bytes) -> MeshFile:
+        """A mesh file with its digest."""
+        return cls(name=name, sha256=hashlib.sha256(data).hexdigest(), data=data)
+
+
+class Show(Part):
+    """How lengths are shown: mm or inch, with inch fractions to 1/16 or 1/32 (0: decimals)."""
+
+    length: Literal["mm", "in"] = "mm"
+    fraction: Literal[0, 16, 32] = 0
+
+    @property
+    def display(self) -> Display:
+        """As the units module wants it."""
+        return Display(self.length, self.fraction)
+
+
+class Job(Part):
+    """A whole job. See docs/job-file.md for every field."""
+
+    schema_number: Annotated[int, Field(alias="schema", ge=1)] = SCHEMA
+    name: Name
+    story: Words = ""
+    show: Show = Show()
+    vehicle: Vehicle
+    clearances: Annotated[tuple[Clearance, ...], Field(min_length=1)]
+    items: tuple[Item, ...]
+    powertrain: Powertrain
+    position: Position
+    joint_limits: JointLimits = JointLimits()
+    mounts: tuple[Mount, ...] = ()
+    crossmember: Crossmember | None = None
+    loads: Loads = Loads()
+    allowables: Allowables = Allowables()
+    meshes: tuple[MeshFile, ...] = ()
+
+    model_config = {"frozen": True, "extra": "forbid", "populate_by_name": True, "serialize_by_alias": True}
+
+    @model_validator(mode="after")
+    def _hangs_together(self) -> Job:
+        rows = {"item": self.items, "piece": self.powertrain.pieces, "mount": self.mounts, "clearance": self.clearances}
+        for word, parts in rows.items():
+            seen: set[str] = set()
+            for part in parts:
+                if part.id in seen:
+                    raise ValueError(f"two {word}s have the id “{part.id}”; ids must differ")
+                seen.add(part.id)
+        classes = {c.id for c in self.clearances}
+        for part in (*self.items, *self.powertrain.pieces):
+            if part.neighbour not in classes:
+                raise ValueError(f"{part.name}: there is no clearance class “{part.neighbour}”; the table has {', '.join(sorted(classes))}")
+        files = {m.name for m in self.meshes}
+        for part in (*self.items, *self.powertrain.pieces):
+            for shape in part.shapes:
+                if isinstance(shape, Mesh) and shape.file not in files:
+                    raise ValueError(f"{part.name} is drawn by the mesh “{shape.file}”, which is not in the job")
+        if self.crossmember is not None and self.mounts and self.crossmember.carries not in {m.id for m in self.mounts}:
+            raise ValueError(f"the crossmember carries the mount “{self.crossmember.carries}”, which is not in the job")
+        return self
+
+    def mesh(self, name: str) -> MeshFile:
+        """The mesh file called ``name``. Raises JobError."""
+        for mesh in self.meshes:
+            if mesh.name == name:
+                return mesh
+        raise JobError(f"The job has no mesh called “{name}”.", "meshes")
+
+
+def as_job_error(error: ValidationError, where: str = "") -> JobError:
+    """The first fault of a pydantic error as one sentence with its place."""
+    first = error.errors()[0]
+    skip = {"box", "bar", "slab", "prism", "mesh"}
+    place = "/".join(str(p) for p in first["loc"] if p not in skip)
+    full = "/".join(p for p in (where, place) if p)
+    text = first["msg"].removeprefix("Value error, ")
+    if first["type"] == "extra_forbidden":
+        text = "this name is not known here"
+    given = first.get("input")
+    tail = f" (it says {given!r})" if isinstance(given, (int, float, str)) and len(str(given)) < 40 else ""
+    text = text[0].upper() + text[1:]
+    return JobError(f"{text}{tail}.", full)

@@ -1,0 +1,1 @@
+"""Whether it holds: bolts, plates, tubes, welds, pins, bushes, and the crossmember."""

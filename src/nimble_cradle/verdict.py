@@ -1,0 +1,259 @@
+"""One call: job -> everything the program has to say about it. Each part is remembered by what it reads."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from nimble_cradle.calc import CalcError, Worked
+from nimble_cradle.fit.balance import SHARE
+from nimble_cradle.fit.driveline import Driveline, driveline
+from nimble_cradle.fit.gaps import Gap, gaps_at_rest, gaps_running
+from nimble_cradle.fit.position import LowestPoint, lowest_point, pose_of
+from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.remember import remembered
+from nimble_cradle.mounts.cases import load_cases, torque_of
+from nimble_cradle.mounts.mass import Mass, powertrain_mass
+from nimble_cradle.mounts.springs import CaseResult, Spring, solve, springs_of
+from nimble_cradle.mounts.vibration import Idle, Mode, idle_shake, modes
+from nimble_cradle.strength.beam import CROSSMEMBER_SAG, CROSSMEMBER_STRESS, crossmember_under
+from nimble_cradle.strength.findings import Finding
+from nimble_cradle.strength.mount_checks import MountCase, check_mount, factor_of
+from nimble_cradle.strength.threads import STEELS
+
+StageId = Literal["bay", "powertrain", "position", "mounts", "crossmember", "pack", "logbook"]
+STAGES: tuple[tuple[StageId, str], ...] = (("bay", "Bay"), ("powertrain", "Powertrain"), ("position", "Position"), ("mounts", "Mounts"),
+                                           ("crossmember", "Crossmember"), ("pack", "Shop pack"), ("logbook", "Logbook"))
+
+
+@dataclass(frozen=True)
+class Problem:
+    """Something that keeps a part of the job from being judged: one sentence, and the path of the fault."""
+
+    stage: StageId
+    place: str
+    sentence: str
+
+
+@dataclass(frozen=True, eq=False)
+class Carried:
+    """The powertrain on its mounts. Vehicle frame; mm, N, kg."""
+
+    mass: Mass
+    centre: Array
+    share: Worked
+    torque: Worked
+    springs: tuple[Spring, ...]
+    cases: tuple[CaseResult, ...]
+    modes: tuple[Mode, ...]
+    idle: Idle
+
+    def case(self, case_id: str) -> CaseResult:
+        """The result of one load case. Raises KeyError."""
+        for result in self.cases:
+            if result.case.id == case_id:
+                return result
+        raise KeyError(case_id)
+
+
+@dataclass(frozen=True)
+class Share:
+    """Front-axle share with the powertrain in, per cent, and its working."""
+
+    percent: float
+    worked: Worked
+
+
+@dataclass(frozen=True, eq=False)
+class Verdict:
+    """Everything about a job. What could not be judged is None or empty and has a problem that says why."""
+
+    gaps: tuple[Gap, ...]
+    lowest: LowestPoint | None
+    driveline: Driveline | None
+    share: Share | None
+    carried: Carried | None
+    findings: tuple[Finding, ...]
+    problems: tuple[Problem, ...]
+
+    @property
+    def hardest(self) -> Finding | None:
+        """The hardest-used part."""
+        return max(self.findings, key=lambda f: f.use, default=None)
+
+    @property
+    def holds(self) -> bool:
+        """Whether nothing is open: no problem, no gap under what it needs, no part over its capacity, driveline within limits."""
+        return not (self.problems or any(g.margin < 0 for g in self.gaps) or any(f.use > 1 for f in self.findings)
+                    or (self.driveline is not None and not self.driveline.holds) or (self.lowest is not None and self.lowest.above_line < 0))
+
+
+def _problem(stage: StageId, error: JobError | CalcError | ValueError) -> Problem:
+    if isinstance(error, JobError):
+        if error.place.startswith("items"):
+            stage = "bay"
+        elif error.place.startswith("powertrain"):
+            stage = "powertrain"
+        return Problem(stage, error.place, error.message)
+    return Problem(stage, "", f"{error}")
+
+
+@remembered("items", "powertrain", "meshes", "clearances", "position")
+def rest_gaps(job: Job) -> tuple[Gap, ...]:
+    """Gaps with the engine still, tightest first. Raises JobError."""
+    return gaps_at_rest(job, pose_of(job.position))
+
+
+@remembered("powertrain", "meshes", "position", "vehicle")
+def axle_share(job: Job) -> Share:
+    """Front-axle share. Raises JobError."""
+    mass = powertrain_mass(job)
+    centre = pose_of(job.position).points(mass.centre)
+    v = job.vehicle
+    worked = SHARE.work({"front_kg": "weighed", "rear_kg": "weighed", "powertrain_kg": "pieces", "x": "pieces and position"},
+                        front_kg=v.front_axle_kg, rear_kg=v.rear_axle_kg, powertrain_kg=mass.mass_kg, x=float(centre[0]), wheelbase=v.wheelbase_mm)
+    return Share(worked.value("share"), worked)
+
+
+@remembered("powertrain", "meshes", "position", "vehicle", "mounts", "loads")
+def carried(job: Job) -> Carried:
+    """The powertrain on its mounts in every load case. Raises JobError."""
+    mass = powertrain_mass(job)
+    pose = pose_of(job.position)
+    centre = pose.points(mass.centre)
+    share = axle_share(job).worked
+    try:
+        torque = torque_of(job, mass.mass_kg, share.value("front"), share.value("rear"))
+    except ValueError as error:
+        raise JobError(f"First-gear torque: {error}.", "loads/tyre_grip") from None
+    springs = springs_of(job.mounts)
+    results = solve(springs, centre, pose, load_cases(job, pose, mass.mass_kg, torque.value("torque")))
+    inertia = pose.rotation @ mass.inertia @ pose.rotation.T
+    engine = job.powertrain.engine
+    crank = pose.rotation[:, 0]
+    return Carried(mass, centre, share, torque, springs, results, modes(springs, centre, mass.mass_kg, inertia),
+                   idle_shake(springs, centre, mass.mass_kg, inertia, crank, engine.idle_rpm, engine.cylinders, engine.strokes))
+
+
+@remembered("items", "powertrain", "meshes", "clearances", "position", "vehicle", "mounts", "loads")
+def running_gaps(job: Job) -> tuple[Gap, ...]:
+    """Gaps with the powertrain moved through all cases, tightest margin first; at rest only where mounts cannot be solved."""
+    rest = rest_gaps(job)
+    try:
+        cases = carried(job).cases
+    except JobError:
+        return rest
+    return gaps_running(job, rest, [(r.case.name, r.pose) for r in cases])
+
+
+def _mount_cases(results: Carried, mount: Mount) -> list[MountCase]:
+    out = []
+    for result in results.cases:
+        load = next(m for m in result.mounts if m.mount == mount.id)
+        out.append(MountCase(result.case.name, result.case.everyday, -load.force, load.radial_force, load.radial_mm))
+    return out
+
+
+@remembered("powertrain", "meshes", "position", "vehicle", "mounts", "loads", "allowables")
+def mount_findings(job: Job) -> tuple[tuple[Finding, ...], tuple[Problem, ...]]:
+    """Findings of all mounts, and what could not be judged."""
+    try:
+        results = carried(job)
+    except JobError as error:
+        return (), (_problem("mounts", error),)
+    findings: list[Finding] = []
+    problems: list[Problem] = []
+    for mount in job.mounts:
+        try:
+            findings += check_mount(mount, pose_of(job.position), _mount_cases(results, mount), job.allowables)
+        except (JobError, CalcError, ValueError) as error:
+            problems.append(_problem("mounts", error))
+    return tuple(findings), tuple(problems)
+
+
+@remembered("powertrain", "meshes", "position", "vehicle", "mounts", "loads", "allowables", "crossmember")
+def crossmember_findings(job: Job) -> tuple[tuple[Finding, ...], tuple[Problem, ...]]:
+    """Findings of the gearbox crossmember, and what could not be judged."""
+    cross = job.crossmember
+    if cross is None:
+        return (), ()
+    mount = next((m for m in job.mounts if m.id == cross.carries), None)
+    if mount is None:
+        return (), (Problem("crossmember", "crossmember/carries", "The crossmember carries no mount yet."),)
+    try:
+        results = carried(job)
+    except JobError:
+        return (), (Problem("crossmember", "mounts", "The crossmember waits for mounts that hold the powertrain."),)
+    yield_mpa = STEELS[cross.steel].yield_mpa
+    found: list[Finding] = []
+    try:
+        worst: tuple[float, float, MountCase] | None = None
+        sag: tuple[float, MountCase] | None = None
+        for case in _mount_cases(results, mount):
+            factor = factor_of(case, job.allowables)
+            stress, _, moved = crossmember_under(cross, mount.bush.centre, -case.force)
+            if worst is None or stress * factor > worst[0] * worst[1]:
+                worst = stress, factor, case
+            if case.everyday and (sag is None or abs(moved[2]) > sag[0]):
+                sag = abs(float(moved[2])), case
+    except (JobError, CalcError) as error:
+        return (), (_problem("crossmember", error),)
+    assert worst is not None and sag is not None
+    stress, factor, case = worst
+    worked = CROSSMEMBER_STRESS.work({"stress": "space frame, governing case"}, stress=stress, yield_mpa=yield_mpa, factor=factor)
+    found.append(Finding("crossmember-stress", "crossmember", "Gearbox crossmember", "tube of the crossmember", stress * factor, yield_mpa, "stress",
+                         worked.value("use"), case.name, factor, worked, "a taller section or a thicker wall"))
+    down, case = sag
+    worked = CROSSMEMBER_SAG.work({"sag": "space frame, governing case", "most": "job"}, sag=down, most=cross.most_sag_mm)
+    found.append(Finding("crossmember-sag", "crossmember", "Gearbox crossmember", "sag at the gearbox mount", down, cross.most_sag_mm, "length",
+                         worked.value("use"), case.name, 1.0, worked, "a taller section"))
+    return tuple(found), ()
+
+
+def verdict(job: Job) -> Verdict:
+    """All findings of a job. Never raises for what a job can hold: what cannot be judged is a problem with its place."""
+    problems: list[Problem] = []
+    gaps: tuple[Gap, ...] = ()
+    lowest = line = share = result = None
+    try:
+        gaps = running_gaps(job)
+        lowest = lowest_point(job)
+    except JobError as error:
+        problems.append(_problem("position", error))
+    try:
+        line = driveline(job)
+    except JobError as error:
+        problems.append(_problem("position", error))
+    try:
+        share = axle_share(job)
+    except JobError as error:
+        problems.append(_problem("powertrain", error))
+    findings, open_questions = mount_findings(job)
+    try:
+        result = carried(job)
+    except JobError:
+        result = None
+    more, also = crossmember_findings(job)
+    problems += [p for p in (*open_questions, *also) if p not in problems]
+    return Verdict(gaps, lowest, line, share, result, (*findings, *more), tuple(problems))
+
+
+def running_pose(job: Job, case_id: str) -> Pose | None:
+    """Where the powertrain stands in one load case; None where the mounts cannot be solved."""
+    try:
+        return carried(job).case(case_id).pose
+    except (JobError, KeyError):
+        return None
+
+
+def mount_force(job: Job, mount_id: str, case_id: str) -> Array:
+    """Force (3,) N on the chassis at a mount in a case. Raises JobError or KeyError."""
+    for load in carried(job).case(case_id).mounts:
+        if load.mount == mount_id:
+            return load.force
+    return np.zeros(3)
