@@ -37,7 +37,7 @@ def _gap(job: Job, v: Verdict) -> TellTale:
         return TellTale("margin", title, "—", "nothing near", "open", "open", "position")
     g = v.gaps[0]
     state: State = {"fouls": "fails", "too tight": "fails", "tight": "near", "clear": "holds"}[g.state]  # type: ignore[assignment]
-    value = show(g.margin, "length", job.show.display)
+    value = f"{show(abs(g.margin), 'length', job.show.display)} {'short' if g.margin < 0 else 'to spare'}"
     return TellTale("margin", title, value, f"{g.piece_name} – {g.item_name}", state, g.state, "position", f"{g.piece}/{g.item}")
 
 
@@ -82,7 +82,7 @@ def _idle(job: Job, v: Verdict) -> TellTale:
         return TellTale("idle", "Shake at idle", "—", "no mounts yet", "open", "open", "mounts")
     share, most = v.carried.idle.transmitted, job.allowables.idle_transmitted
     state: State = "holds" if share <= most else "near"
-    return TellTale("idle", "Shake at idle", f"{100 * share:.0f} %", f"of the firing torque at {v.carried.idle.frequency:.1f} Hz", state,
+    return TellTale("idle", "Shake at idle", f"{100 * share:.0f} %", f"of the firing torque, {v.carried.idle.frequency:.1f} Hz", state,
                     "soft enough" if share <= most else "will be felt", "mounts", "idle")
 
 
@@ -108,7 +108,7 @@ def stage_states(job: Job, v: Verdict) -> tuple[StageState, ...]:
         asked["position"].append(f"{v.lowest.piece_name} hangs below the lowest chassis line")
     if v.driveline is not None:
         asked["position"] += v.driveline.faults
-    asked["mounts"] += [f"{g.piece_name} – {g.item_name}: {g.state} when running ({g.running_case})" for g in running]
+    asked["mounts"] += [f"{g.piece_name} – {g.item_name}: fine at rest, {g.state} when running ({g.running_case})" for g in running]
     for f in v.findings:
         if f.use > 1:
             asked["crossmember" if f.part == "crossmember" else "mounts"].append(f"{f.part_name}, {f.what}: does not hold ({100 * f.use:.0f} %)")

@@ -12,6 +12,7 @@ from typing import Literal
 
 import numpy as np
 
+from nimble_cradle.calc import Q, calculation
 from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
 from nimble_cradle.geometry.distance import nearest
 from nimble_cradle.geometry.pose import Array, Pose
@@ -60,7 +61,7 @@ class Gap:
     @property
     def margin(self) -> float:
         """What the gap is judged on."""
-        return self.margin_at_rest - max(self.movement, 0.0)
+        return gap_margin(self.gap, self.required, self.gap if self.running is None else self.running, self.give_or_take)[0]
 
     @property
     def state(self) -> State:
@@ -72,6 +73,22 @@ class Gap:
     def state_at_rest(self) -> State:
         """Judged with the engine still."""
         return judge(self.gap, self.margin_at_rest)
+
+
+def gap_margin(gap: float, required: float, running: float, give_or_take: float) -> tuple[float, float]:
+    """Margin mm and the movement when running mm: margin = gap - required - movement - give-or-take; movement is never a gain."""
+    movement = max(gap - running, 0.0)
+    return gap - required - movement - give_or_take, movement
+
+
+GAP_MARGIN = calculation(
+    "gap-margin", "Margin of a gap",
+    inputs=(Q("gap", "mm", "gap as mocked up; below nought is an overlap"), Q("required", "mm", "what this neighbour needs", low=0),
+            Q("running", "mm", "least gap through all load cases"), Q("give_or_take", "mm", "of the two measured surfaces together", 0.0, low=0)),
+    outputs=(Q("margin", "mm", "what the gap is judged on"), Q("movement", "mm", "used up when running")),
+    formula="margin = gap - required - movement - give-or-take;  movement = gap - running",
+    source="definition; required gaps and give-or-take of a tape are common practice, no source",
+    leaves_out="the wheels' travel (items are at ride height), heat growth and creep of the rubber")(gap_margin)
 
 
 def judge(gap: float, margin: float) -> State:

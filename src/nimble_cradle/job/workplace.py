@@ -91,7 +91,8 @@ class Workplace:
         parts = journals.changed_parts(before, after)
         row = self._journal.record(what, parts) if self._journal else {"time": journals.now(), "what": what}
         last = self.log[-1] if self.log else None
-        if last is not None and last.get("what") == what and what.startswith("Nudged") and last.get("time", "")[:16] == row["time"][:16]:
+        nudges = what.startswith("Nudged") and last is not None and str(last.get("what", "")).startswith("Nudged")
+        if nudges and last is not None and str(last.get("time", ""))[:16] == row["time"][:16]:
             self.log[-1] = row
         else:
             self.log.append(row)

@@ -87,9 +87,9 @@ def cross(centre: Sequence[float], size: float, layer: Layer = "MARK") -> tuple[
 def ruler(at: Point, length: float, step: float, name: str) -> tuple[Mark, ...]:
     """A check ruler: a line with ticks and its name. length and step in mm."""
     x, y = at
-    marks: list[Mark] = [path([(x, y), (x + length, y)], layer="MARK"), Text((x + length + 2, y - 1.2), name, 3.2)]
+    marks: list[Mark] = [path([(x, y), (x + length, y)], layer="NOTE"), Text((x + length + 2, y - 1.2), name, 3.2)]
     count = round(length / step)
     for i in range(count + 1):
         tall = 5.0 if i in (0, count) else (3.5 if i * 2 == count else 2.2)
-        marks.append(path([(x + i * length / count, y), (x + i * length / count, y + tall)], layer="MARK"))
+        marks.append(path([(x + i * length / count, y), (x + i * length / count, y + tall)], layer="NOTE"))
     return tuple(marks)

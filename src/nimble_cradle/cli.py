@@ -1,0 +1,204 @@
+"""The ``nimble-cradle`` command. Every answer can be had as JSON; errors are one line on standard error.
+
+Exit codes: 0 done, 1 a job that fails its checks in ``report --strict`` or cannot be worked on, 2 bad use.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from nimble_cradle import __version__
+from nimble_cradle.calc import CalcError, Calculation, Quantity, Worked, all_calculations
+from nimble_cradle.demo import DEMOS
+from nimble_cradle.job import store
+from nimble_cradle.job.base import JobError
+
+
+class UseError(Exception):
+    """Bad use of the command: exit 2."""
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run the command line. Gives the exit code."""
+    try:
+        parsed = _parser().parse_args(arguments)
+    except SystemExit as leave:
+        return int(leave.code or 0)
+    try:
+        return int(parsed.run(parsed))
+    except UseError as error:
+        print(f"nimble-cradle: {error}", file=sys.stderr)
+        return 2
+    except JobError as error:
+        place = f" [{error.place}]" if error.place else ""
+        print(f"nimble-cradle: {error.message}{place}", file=sys.stderr)
+        return 1
+    except BrokenPipeError:
+        return 0
+
+
+class _Parser(argparse.ArgumentParser):
+    """One line on standard error for bad use, without the whole usage text."""
+
+    def error(self, message: str) -> Any:
+        print(f"{self.prog}: {message} (--help tells more)", file=sys.stderr)
+        raise SystemExit(2)
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog="nimble-cradle", description="Put an engine and gearbox into a chassis that never had them.")
+    parser.add_argument("--version", action="version", version=f"nimble-cradle {__version__}")
+    rows = parser.add_subparsers(dest="command", required=True, metavar="COMMAND", parser_class=_Parser)
+
+    demo = rows.add_parser("demo", help="open a made-up job")
+    demo.add_argument("--job", default="light-truck", help=f"which: {', '.join(DEMOS)}")
+    demo.add_argument("--shot", metavar="FILE", help="take a picture of the window as PNG and close")
+    demo.add_argument("--stage", default="position", help="stage to open at")
+    demo.set_defaults(run=_demo)
+
+    opener = rows.add_parser("open", help="open a job file")
+    opener.add_argument("file", type=Path)
+    opener.set_defaults(run=_open)
+
+    report = rows.add_parser("report", help="everything the program says about a job")
+    report.add_argument("job", type=Path)
+    report.add_argument("--json", action="store_true")
+    report.add_argument("--strict", action="store_true", help="exit 1 where anything is open or does not hold")
+    report.set_defaults(run=_report)
+
+    pack = rows.add_parser("pack", help="write templates, DXF, SVG, cut list and report")
+    pack.add_argument("job", type=Path)
+    pack.add_argument("-o", "--out", type=Path, required=True, metavar="DIR")
+    pack.add_argument("--paper", choices=("A4", "Letter"), default="A4")
+    pack.add_argument("--json", action="store_true")
+    pack.set_defaults(run=_pack)
+
+    calc = rows.add_parser("calc", help="one calculation by itself")
+    calc.add_argument("name", nargs="?")
+    calc.add_argument("inputs", nargs="*", metavar="key=value")
+    calc.add_argument("--list", action="store_true", help="all calculations")
+    calc.add_argument("--json", action="store_true")
+    calc.set_defaults(run=_calc)
+
+    shots = rows.add_parser("shots", help="one PNG of every stage, from the demo job")
+    shots.add_argument("folder", type=Path)
+    shots.set_defaults(run=_shots)
+
+    bench = rows.add_parser("bench", help="measure speed and memory; medians as JSON")
+    bench.add_argument("--quick", action="store_true", help="leave out what starts a window")
+    bench.set_defaults(run=_bench)
+    return parser
+
+
+def _demo(a: argparse.Namespace) -> int:
+    if a.job not in DEMOS:
+        raise UseError(f"there is no demo job “{a.job}”; there is {', '.join(DEMOS)}")
+    from nimble_cradle.desk.start import run_demo
+
+    return run_demo(a.job, a.stage, Path(a.shot) if a.shot else None)
+
+
+def _open(a: argparse.Namespace) -> int:
+    store.read(a.file)
+    from nimble_cradle.desk.start import run_file
+
+    return run_file(a.file)
+
+
+def _report(a: argparse.Namespace) -> int:
+    from nimble_cradle.shop.report import report_data, report_text
+    from nimble_cradle.verdict import verdict
+
+    job = store.read(a.job).job
+    v = verdict(job)
+    print(json.dumps(report_data(job, v), indent=1, ensure_ascii=False) if a.json else report_text(job, v), end="\n" if a.json else "")
+    return 1 if a.strict and not v.holds else 0
+
+
+def _pack(a: argparse.Namespace) -> int:
+    from nimble_cradle.shop.pack import write_pack
+
+    files = write_pack(store.read(a.job).job, a.out, a.paper)
+    if a.json:
+        print(json.dumps({"files": [str(f) for f in files]}, indent=1))
+    else:
+        print("\n".join(str(f) for f in files))
+    return 0
+
+
+def read_input(q: Quantity, text: str) -> Any:
+    """A typed value for an input of a calculation. Raises CalcError."""
+    if q.choices or q.many:
+        return text
+    try:
+        return float(text)
+    except ValueError:
+        raise CalcError(f"{q.name} must be a number{' in ' + q.unit if q.unit else ''}, not “{text}”.") from None
+
+
+def run_calculation(calc: Calculation, pairs: Sequence[str]) -> Worked:
+    """Run a calculation from ``key=value`` texts. Raises UseError with one sentence."""
+    known = {q.name: q for q in calc.inputs}
+    given: dict[str, Any] = {}
+    for pair in pairs:
+        key, sign, text = pair.partition("=")
+        if not sign or key not in known:
+            raise UseError(f"“{pair}” is not an input of {calc.name}; it takes {', '.join(known)}")
+        try:
+            given[key] = read_input(known[key], text)
+        except CalcError as error:
+            raise UseError(str(error)) from None
+    try:
+        return calc.work(dict.fromkeys(given, "typed"), **given)
+    except (ValueError, ZeroDivisionError, OverflowError) as error:
+        raise UseError(f"{calc.name}: {error}") from None
+
+
+def _calc(a: argparse.Namespace) -> int:
+    everything = all_calculations()
+    if a.list or not a.name:
+        if a.json:
+            print(json.dumps([{"name": c.name, "title": c.title, "inputs": [{"name": q.name, "unit": q.unit, "meaning": q.meaning, "default": q.default}
+                                                                           for q in c.inputs]} for c in everything.values()], indent=1))
+        else:
+            for c in everything.values():
+                print(f"{c.name:20} {c.title}\n{'':20}   {'  '.join(q.name + ('=' + str(q.default) if q.default is not None else '=') for q in c.inputs)}")
+        return 0
+    if a.name not in everything:
+        raise UseError(f"there is no calculation “{a.name}”; nimble-cradle calc --list names them")
+    worked = run_calculation(everything[a.name], a.inputs)
+    print(json.dumps(worked.as_dict(), indent=1, ensure_ascii=False) if a.json else working_text(worked))
+    return 0
+
+
+def working_text(worked: Worked) -> str:
+    """A worked calculation for a person to read."""
+    c = worked.calculation
+    lines = [c.title, f"  {c.formula}"]
+    lines += [f"  {q.name} = {_number(v)} {q.unit}   {q.meaning}" for q, v, _ in worked.inputs]
+    lines += [f"→ {q.name} = {_number(v)} {q.unit}   {q.meaning}" for q, v in worked.outputs]
+    return "\n".join([*lines, f"  Source: {c.source}", f"  Leaves out: {c.leaves_out}"])
+
+
+def _number(v: Any) -> str:
+    return f"{v:.6g}" if isinstance(v, float) else str(v)
+
+
+def _shots(a: argparse.Namespace) -> int:
+    from nimble_cradle.desk.start import run_shots
+
+    return run_shots(a.folder)
+
+
+def _bench(a: argparse.Namespace) -> int:
+    from nimble_cradle.bench import bench
+
+    print(json.dumps(bench(window=not a.quick), indent=1))
+    return 0
+
+

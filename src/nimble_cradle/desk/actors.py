@@ -1,0 +1,103 @@
+"""From solids to things the 3-D view draws: one table of looks by class of neighbour; a missing class looks plain."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
+from vtkmodules.vtkCommonCore import vtkPoints
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
+from vtkmodules.vtkCommonMath import vtkMatrix4x4
+from vtkmodules.vtkFiltersCore import vtkFeatureEdges, vtkPolyDataNormals
+from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
+
+from nimble_cradle.geometry.pose import Pose
+from nimble_cradle.geometry.solids import SolidPart
+
+ITEM_LOOK = {"metal": ("#8d9aa3", 1.0), "sheet": ("#aebcc3", 0.13), "hose": ("#5d7684", 1.0), "hot": ("#b06a4a", 1.0), "turning": ("#7f8f86", 0.9),
+             "steering": ("#6f6a8a", 1.0), "moving": ("#5f7f78", 1.0)}
+PIECE_LOOK = {"metal": ("#d9b876", 1.0), "hot": ("#c5653c", 1.0), "turning": ("#e6d3a8", 0.75), "hose": ("#b59a6a", 1.0), "sheet": ("#e0cfa4", 0.8)}
+PLAIN = ("#b0b0ac", 1.0)
+CHASSIS = "#67727a"
+MOUNT = "#0b5f6b"
+
+
+def rgb(colour: str) -> tuple[float, float, float]:
+    """#rrggbb as three shares."""
+    return int(colour[1:3], 16) / 255, int(colour[3:5], 16) / 255, int(colour[5:7], 16) / 255
+
+
+def poly_data(parts: Sequence[SolidPart]) -> vtkPolyData:
+    """All parts of a body as one surface."""
+    vertices, faces, base = [], [], 0
+    for p in parts:
+        v, t = p.triangles
+        vertices.append(v)
+        faces.append(t + base)
+        base += len(v)
+    v, t = np.vstack(vertices), np.vstack(faces)
+    points = vtkPoints()
+    points.SetData(numpy_to_vtk(np.ascontiguousarray(v, dtype=np.float32), deep=True))
+    cells = np.column_stack([np.full(len(t), 3), t]).astype(np.int64).ravel()
+    array = vtkCellArray()
+    array.ImportLegacyFormat(numpy_to_vtkIdTypeArray(cells, deep=True))
+    data = vtkPolyData()
+    data.SetPoints(points)
+    data.SetPolys(array)
+    return data
+
+
+class Body:
+    """A surface with its sharp edges. ``key`` is (kind, id)."""
+
+    def __init__(self, key: tuple[str, str], parts: Sequence[SolidPart], colour: str, opacity: float) -> None:
+        self.key = key
+        self.colour, self.opacity = colour, opacity
+        data = poly_data(parts)
+        normals = vtkPolyDataNormals()
+        normals.SetInputData(data)
+        normals.SplittingOn()
+        normals.SetFeatureAngle(40)
+        mapper = vtkPolyDataMapper()
+        mapper.SetInputConnection(normals.GetOutputPort())
+        self.surface = vtkActor()
+        self.surface.SetMapper(mapper)
+        sharp = vtkFeatureEdges()
+        sharp.SetInputData(data)
+        sharp.BoundaryEdgesOn()
+        sharp.FeatureEdgesOn()
+        sharp.SetFeatureAngle(40)
+        sharp.ManifoldEdgesOff()
+        sharp.NonManifoldEdgesOff()
+        sharp.ColoringOff()
+        line_mapper = vtkPolyDataMapper()
+        line_mapper.SetInputConnection(sharp.GetOutputPort())
+        self.edges = vtkActor()
+        self.edges.SetMapper(line_mapper)
+        self.edges.PickableOff()
+        self.mark("")
+
+    def mark(self, how: str) -> None:
+        """Look as usual (''), chosen ('chosen'), or part of a gap that fails ('fails')."""
+        surface, edge = self.surface.GetProperty(), self.edges.GetProperty()
+        surface.SetColor(*rgb(self.colour))
+        surface.SetOpacity(self.opacity if not how else max(self.opacity, 0.3))
+        surface.SetAmbient(0.34)
+        surface.SetDiffuse(0.72)
+        ink = {"": "#3c444a", "chosen": "#0b5f6b", "fails": "#ad2318"}[how]
+        edge.SetColor(*rgb(ink))
+        edge.SetLineWidth(1.0 if not how else 3.0)
+        edge.SetOpacity((0.6 if self.opacity > 0.5 else 0.4) if not how else 1.0)
+        edge.LightingOff()
+
+    def stand_at(self, pose: Pose | None) -> None:
+        """Move the body; None stands it where it was made."""
+        matrix = vtkMatrix4x4()
+        if pose is not None:
+            for i in range(3):
+                for j in range(3):
+                    matrix.SetElement(i, j, float(pose.rotation[i, j]))
+                matrix.SetElement(i, 3, float(pose.translation[i]))
+        self.surface.SetUserMatrix(matrix)
+        self.edges.SetUserMatrix(matrix)

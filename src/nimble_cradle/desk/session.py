@@ -1,0 +1,138 @@
+"""The open job as the window sees it: edits go in, signals come out. No widget knows the file or the journal."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from nimble_cradle.calc import Worked
+from nimble_cradle.fit.gaps import Gap
+from nimble_cradle.fit.position import nudged, position_words
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import value_at, with_value
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.workplace import Workplace
+from nimble_cradle.units import Display
+from nimble_cradle.verdict import Verdict, verdict
+
+
+class Session(QObject):
+    """``changed`` follows every new job with its verdict already made; ``selected`` a choice of part; ``work_shown`` a working."""
+
+    changed = pyqtSignal()
+    selected = pyqtSignal()
+    work_shown = pyqtSignal(str, object)
+    stage_wanted = pyqtSignal(str)
+    said = pyqtSignal(str)
+
+    def __init__(self, place: Workplace) -> None:
+        super().__init__()
+        self.place = place
+        self.selection: tuple[str, str] = ("", "")
+        self.shown_case = ""
+        self.verdict: Verdict = verdict(place.job)
+        self._pending: list[tuple[tuple[float, float, float], tuple[float, float, float]]] = []
+        self._nudge_timer = QTimer(self)
+        self._nudge_timer.setSingleShot(True)
+        self._nudge_timer.setInterval(0)
+        self._nudge_timer.timeout.connect(self._nudge_now)
+
+    @property
+    def job(self) -> Job:
+        return self.place.job
+
+    @property
+    def display(self) -> Display:
+        return self.job.show.display
+
+    def edit(self, what: str, after: Job, merge: str = "") -> None:
+        """Make ``after`` the job."""
+        if self.place.edit(what, after, merge):
+            self._judge()
+
+    def set_value(self, path: str, value: Any, what: str) -> None:
+        """Edit one value. Raises JobError, and the job is as it was."""
+        self.edit(what, with_value(self.job, path, value))
+
+    def _judge(self) -> None:
+        self.verdict = verdict(self.job)
+        self.changed.emit()
+        if self.place.trouble:
+            self.said.emit(self.place.trouble)
+
+    def nudge(self, move: tuple[float, float, float], turn: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> None:
+        """Ask for a nudge; those of a held key that come while the last is shown are joined."""
+        self._pending.append((move, turn))
+        self._nudge_timer.start()
+
+    def _nudge_now(self) -> None:
+        if not self._pending:
+            return
+        move = tuple(sum(m[k] for m, _ in self._pending) for k in range(3))
+        turn = tuple(sum(t[k] for _, t in self._pending) for k in range(3))
+        self._pending.clear()
+        before = self.job
+        try:
+            after = with_value(before, "position", nudged(before, move, *turn))
+        except JobError as error:
+            self.said.emit(error.message)
+            return
+        kind = "".join("1" if v else "0" for v in (*move, *turn))
+        self.edit(f"Nudged: now {'; '.join(position_words(after))}", after, merge=f"nudge-{kind}")
+
+    def undo(self) -> None:
+        what = self.place.undo()
+        self.said.emit(f"Undone: {what}" if what else "Nothing left to undo.")
+        if what:
+            self._judge()
+
+    def redo(self) -> None:
+        what = self.place.redo()
+        self.said.emit(f"Done again: {what}" if what else "Nothing to do again.")
+        if what:
+            self._judge()
+
+    def save(self) -> None:
+        """Save; raises JobError."""
+        self.place.save()
+        self.said.emit(f"Saved as {self.place.path.name}.")
+        self.changed.emit()
+
+    def save_as(self, path: Path) -> None:
+        """Save under another name; raises JobError."""
+        self.place.save_as(path)
+        self.said.emit(f"Saved as {path.name}.")
+        self.changed.emit()
+
+    def select(self, kind: str, key: str) -> None:
+        """Choose a part: item, piece, mount, or gap ``piece/item``."""
+        if (kind, key) != self.selection:
+            self.selection = (kind, key)
+            self.selected.emit()
+
+    def chosen_gap(self) -> Gap | None:
+        """The selected gap, or None."""
+        kind, key = self.selection
+        if kind == "gap":
+            for gap in self.verdict.gaps:
+                if f"{gap.piece}/{gap.item}" == key:
+                    return gap
+        return None
+
+    def show_case(self, case_id: str) -> None:
+        """Show the engine where a load case puts it; empty for as mocked up."""
+        self.shown_case = case_id
+        self.selected.emit()
+
+    def show_work(self, title: str, *worked: Worked) -> None:
+        """Open the working drawer."""
+        self.work_shown.emit(title, worked)
+
+    def value(self, path: str) -> Any:
+        """A value of the present job, or None where the part is gone."""
+        try:
+            return value_at(self.job, path)
+        except JobError:
+            return None

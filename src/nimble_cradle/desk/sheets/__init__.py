@@ -1,0 +1,1 @@
+"""One sheet for each stage: what the user sees and edits beside the bay."""

@@ -1,0 +1,109 @@
+"""Bay: the items, what each needs round it, and the clearance table."""
+
+from __future__ import annotations
+
+from nimble_cradle.desk.fields import ChoiceField, QuantityField, TextField, button, part, row, words
+from nimble_cradle.desk.sheets.shapes import ShapeEditor, new_shape
+from nimble_cradle.desk.sheets.sheet import Sheet, Table
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.bay import METHOD_PLUS_MINUS, Item
+from nimble_cradle.job.edits import added, removed
+from nimble_cradle.units import show
+
+FATES = (("keep", "kept"), ("trim", "may be trimmed"), ("cut", "cut and braced"), ("remove", "taken out"))
+METHODS = tuple((m, f"{m} (± {pm:g} mm)") for m, pm in METHOD_PLUS_MINUS.items())
+
+
+def free_id(stem: str, taken: set[str]) -> str:
+    """An id that is not taken."""
+    n = 1
+    while f"{stem}-{n}" in taken:
+        n += 1
+    return f"{stem}-{n}"
+
+
+class BaySheet(Sheet):
+    """The items of the bay."""
+
+    stage, title = "bay", "Bay: what is there"
+
+    def build(self) -> None:
+        s = self.session
+        self.table = Table(("Item", "Kind", "Fate", "Needs"), most_rows=8, chosen=lambda key: s.select("item", key))
+        self.table.setAccessibleName("Items")
+        self.column.addWidget(self.table)
+        self.column.addWidget(row(button("Add an item", self.add), button("Take off the list", self.remove)))
+        self.refusal = words("", "refusal")
+        self.refusal.hide()
+        self.column.addWidget(self.refusal)
+        self.which = part("Choose an item, here or in the picture")
+        self.column.addWidget(self.which)
+        self.name = TextField(s, "Name")
+        self.neighbour = ChoiceField(s, "Kind of neighbour", ())
+        self.fate = ChoiceField(s, "What becomes of it", FATES)
+        self.measured = ChoiceField(s, "Measured with", METHODS)
+        self.plus_minus = QuantityField(s, "Give or take", "length", optional="as the method")
+        self.required = QuantityField(s, "Room it needs", "length", optional="as its kind")
+        self.note = TextField(s, "Note")
+        self.shapes = ShapeEditor(s)
+        self.editors = (self.name, self.neighbour, self.fate, self.measured, self.plus_minus, self.required, self.note, self.shapes)
+        for editor in self.editors:
+            self.column.addWidget(editor)
+            editor.hide()
+        self.column.addWidget(part("Room that each kind of neighbour needs"))
+        self.rows: list[QuantityField] = []
+        for clearance in s.job.clearances:
+            field = QuantityField(s, clearance.name, "length")
+            field.setToolTip(clearance.why)
+            field.at(f"clearances/{clearance.id}/required_mm", "Room needed")
+            self.column.addWidget(field)
+            self.rows.append(field)
+
+    def refresh(self) -> None:
+        job, d = self.session.job, self.session.display
+        room = {c.id: c.required_mm for c in job.clearances}
+        kind, key = self.session.selection
+        chosen = key if kind == "item" else key.partition("/")[2] if kind == "gap" else ""
+        self.table.fill([(i.id, ((i.name, ""), (i.neighbour, ""), (i.fate, ""),
+                                 (show(room[i.neighbour] if i.required_mm is None else i.required_mm, "length", d, 0), ">"))) for i in job.items], chosen)
+        item = next((i for i in job.items if i.id == chosen), None)
+        for editor in self.editors:
+            editor.setVisible(item is not None)
+        self.which.setText(item.name if item else "Choose an item, here or in the picture")
+        if item is not None:
+            base = f"items/{item.id}"
+            self.neighbour.offer([(c.id, c.name) for c in job.clearances])
+            for field, name in ((self.neighbour, "neighbour"), (self.fate, "fate"), (self.measured, "measured"), (self.plus_minus, "plus_minus_mm"),
+                                (self.required, "required_mm")):
+                if field.path != f"{base}/{name}":
+                    field.at(f"{base}/{name}", item.name)
+                else:
+                    field.refresh()
+            for text, name in ((self.name, "name"), (self.note, "note")):
+                if text.path != f"{base}/{name}":
+                    text.at(f"{base}/{name}")
+            self.shapes.at(base, item.name)
+
+    def add(self) -> None:
+        """A new box at the datum, chosen at once."""
+        job = self.session.job
+        key = free_id("item", {i.id for i in job.items})
+        item = Item(id=key, name=f"New item {key.rsplit('-', 1)[1]}", neighbour=job.clearances[0].id, shapes=(new_shape("box"),))
+        self.session.edit(f"Added {item.name}", added(job, "items", item))
+        self.session.select("item", key)
+
+    def remove(self) -> None:
+        """Take the chosen item off the list."""
+        kind, key = self.session.selection
+        if kind != "item":
+            self.refusal.setText("Choose the item first.")
+            self.refusal.show()
+            return
+        self.refusal.hide()
+        try:
+            name = self.session.value(f"items/{key}/name")
+            self.session.edit(f"Took {name} off the list", removed(self.session.job, f"items/{key}"))
+            self.session.select("", "")
+        except JobError as error:
+            self.refusal.setText(error.message)
+            self.refusal.show()

@@ -1,0 +1,89 @@
+"""Crossmember: the tube that carries the gearbox, its section, strength and sag."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QLabel
+
+from nimble_cradle.desk.fields import FORWARD, LEFT, UP, ChoiceField, QuantityField, VectorField, part, words
+from nimble_cradle.desk.sheets.sheet import Sheet, UseBars
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.mounts import Section
+from nimble_cradle.strength.sections import properties, stock
+from nimble_cradle.strength.threads import STEELS
+from nimble_cradle.units import show
+
+
+class CrossmemberSheet(Sheet):
+    """The gearbox crossmember."""
+
+    stage, title = "crossmember", "Crossmember: under the gearbox"
+
+    def build(self) -> None:
+        s = self.session
+        if s.job.crossmember is None:
+            self.column.addWidget(words("The job has no crossmember yet. docs/job-file.md shows how one is written into the job file."))
+            return
+        self.summary = QLabel()
+        self.summary.setWordWrap(True)
+        self.column.addWidget(self.summary)
+        self.bars = UseBars(s)
+        self.column.addWidget(part("What holds and what does not (click for the working)"))
+        self.column.addWidget(self.bars)
+        self.column.addWidget(part("Section"))
+        self.stock = ChoiceField(s, "From stock", [(name, name) for name in stock()])
+        self.stock.box.activated.disconnect()
+        self.stock.box.activated.connect(self._take_stock)
+        self.column.addWidget(self.stock)
+        self.column.addWidget(ChoiceField(s, "Or typed: shape", (("square", "square"), ("rectangle", "rectangle"), ("round", "round"))).at(
+            "crossmember/section/shape", "Crossmember"))
+        for label, name in (("Height, or outside of a round", "height_mm"), ("Width of a rectangle", "width_mm"), ("Wall", "wall_mm")):
+            self.column.addWidget(QuantityField(s, label, "length").at(f"crossmember/section/{name}", "Crossmember"))
+        self.column.addWidget(ChoiceField(s, "Steel", [(k, k) for k in STEELS]).at("crossmember/steel", "Crossmember"))
+        self.column.addWidget(part("How it is held"))
+        self.column.addWidget(ChoiceField(s, "Ends", (("hinged", "bolted, free to tip (cautious)"), ("clamped", "clamped stiff"))).at("crossmember/ends", "Crossmember"))
+        self.column.addWidget(QuantityField(s, "Most sag allowed", "length").at("crossmember/most_sag_mm", "Crossmember"))
+        self.column.addWidget(part("Its axis, from the left rail to the right"))
+        for k in range(len(s.job.crossmember.points)):
+            name = "Left end" if k == 0 else "Right end" if k == len(s.job.crossmember.points) - 1 else f"Bend {k}"
+            self.column.addWidget(VectorField(s, name, (FORWARD, LEFT, UP), ("from the axle line", "from the centre", "from the rail tops")).at(
+                f"crossmember/points/{k}", "Crossmember"))
+
+    def _take_stock(self, index: int) -> None:
+        name = self.stock.choices[index][0]
+        try:
+            self.session.edit(f"Crossmember: {name}", with_value(self.session.job, "crossmember/section", stock()[name]))
+        except JobError as error:
+            self.stock.refusal.setText(error.message)
+            self.stock.refusal.show()
+
+    def refresh(self) -> None:
+        cross, v, d = self.session.job.crossmember, self.session.verdict, self.session.display
+        if cross is None or not hasattr(self, "bars"):
+            return
+        names = list(stock())
+        section = cross.section
+        same = [n for n, s in stock().items() if (s.shape, s.height_mm, s.width_mm, s.wall_mm) == (section.shape, section.height_mm, section.width_mm, section.wall_mm)]
+        self.stock.box.setCurrentIndex(names.index(same[0]) if same else -1)
+        found = [f for f in v.findings if f.part == "crossmember"]
+        self.bars.show_findings(found)
+        try:
+            p = properties(section)
+        except ValueError as error:
+            self.summary.setText(f"Not judged: {error}")
+            return
+        length = sum(sum((a - b) ** 2 for a, b in zip(x, y, strict=True)) ** 0.5 for x, y in zip(cross.points, cross.points[1:], strict=False))
+        text = f"{_name(section)}, <b>{show(length, 'length', d, 0)}</b> along its axis, {show(length / 1000 * p.kg_per_m, 'mass', d)}. "
+        text += f"I {p.i_lying / 1e4:.1f} cm⁴, W {p.w_lying / 1e3:.2f} cm³ (vertical bending). "
+        sag = next((f for f in found if f.code == "crossmember-sag"), None)
+        if sag is not None:
+            text += f"Sags <b>{show(sag.load, 'length', d, 2)}</b> at the mount ({sag.case})."
+        problems = [q.sentence for q in v.problems if q.stage == "crossmember"]
+        self.summary.setText(text if not problems else f"Not judged: {problems[0]}")
+
+
+def _name(section: Section) -> str:
+    if section.shape == "round":
+        return f"Round {section.height_mm:g} x {section.wall_mm:g} mm"
+    width = section.height_mm if section.shape == "square" else section.width_mm
+    return f"{section.shape.capitalize()} {section.height_mm:g} high x {width:g} wide x {section.wall_mm:g} mm"

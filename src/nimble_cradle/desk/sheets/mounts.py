@@ -1,0 +1,256 @@
+"""Mounts: what each carries, how far it gives, whether it holds; the bush, the plate, the arm."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from nimble_cradle.desk.fields import FORWARD, LEFT, UP, ChoiceField, QuantityField, VectorField, button, part, row, words
+from nimble_cradle.desk.session import Session
+from nimble_cradle.desk.sheets.sheet import Sheet, Table, UseBars
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.mounts import Arm, Mount
+from nimble_cradle.mounts.vibration import TRANSMISSIBILITY
+from nimble_cradle.strength.bolts import CLASSES
+from nimble_cradle.strength.threads import SIZES, STEELS
+from nimble_cradle.units import UnitError, parse_length, show
+
+_STEELS = tuple((s, s) for s in STEELS)
+_SIZES = tuple((s, s) for s in SIZES)
+_CLASSES = tuple((c, c) for c in CLASSES)
+BUSH_FIELDS = (("Hardness, Shore A", "number", "hardness_shore_a"), ("Sleeve outside", "length", "sleeve_mm"), ("Sleeve bore", "length", "sleeve_bore_mm"),
+               ("Eye bore", "length", "eye_bore_mm"), ("Eye wall", "length", "eye_wall_mm"), ("Rubber length", "length", "length_mm"),
+               ("Loss factor", "number", "loss_factor"), ("Stiffer when shaken, times", "number", "dynamic_ratio"))
+PAD_FIELDS = (("Plate", "length", "plate_mm"), ("Hole", "length", "hole_mm"), ("Edge distance, from the hole's centre", "length", "edge_mm"),
+              ("Tighten to", "torque", "tightening_nm"))
+ARM_FIELDS = (("Outside", "length", "outside_mm"), ("Wall", "length", "wall_mm"), ("Weld throat", "length", "weld_throat_mm"),
+              ("Axis past the eye's axis", "length", "offset_mm"))
+LOAD_FIELDS = (("Tyre grip", "number", "loads/tyre_grip"), ("Engine braking, share of full torque", "number", "loads/overrun_share"),
+               ("Braking, g", "number", "loads/brake_g"), ("Bend, g", "number", "loads/corner_g"), ("Bump, g in all", "number", "loads/bump_g"),
+               ("Rebound, g in all", "number", "loads/rebound_g"), ("Kept in hand, everyday cases", "number", "allowables/everyday_factor"),
+               ("Kept in hand, rare cases", "number", "allowables/rare_factor"), ("Most pressure on the rubber", "stress", "allowables/bush_pressure_mpa"),
+               ("Most give, share of the rubber's wall", "number", "allowables/bush_strain"), ("Nut factor", "number", "allowables/nut_factor"),
+               ("Idle shake passed on, at most", "number", "allowables/idle_transmitted"))
+
+
+class MountsSheet(Sheet):
+    """The mounts, one at a time."""
+
+    stage, title = "mounts", "Mounts: carried and held"
+
+    def build(self) -> None:
+        s = self.session
+        bar = QWidget()
+        layout = QHBoxLayout(bar)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(5)
+        self.group = QButtonGroup(self)
+        self.keys = [m.id for m in s.job.mounts]
+        for i, mount in enumerate(s.job.mounts):
+            b = QPushButton(mount.name.removesuffix(" mount"))
+            b.setToolTip(mount.name)
+            b.setCheckable(True)
+            b.clicked.connect(lambda _, k=mount.id: self.choose(k))
+            self.group.addButton(b, i)
+            layout.addWidget(b)
+        self.column.addWidget(bar)
+        self.mount_id = self.keys[0] if self.keys else ""
+        if not self.keys:
+            self.column.addWidget(words("The job has no mounts yet. docs/job-file.md shows how one is written into the job file."))
+            return
+        self.summary = QLabel()
+        self.summary.setWordWrap(True)
+        self.column.addWidget(self.summary)
+        self.column.addWidget(part("The bush"))
+        self.bush = [QuantityField(s, label, kind, decimals=0 if name == "hardness_shore_a" else None) for label, kind, name in BUSH_FIELDS]  # type: ignore[arg-type]
+        self.ends = ChoiceField(s, "Radial stiffness for", (("finite", "its real length"), ("short", "free ends (softest)"), ("long", "closed ends (hardest)")))
+        for field in self.bush[:1]:
+            self.column.addWidget(field)
+        self.column.addWidget(row(button("How stiff it is", self.bush_work, name="view"), button("Idle shake", self.idle_work, name="view")))
+        self.column.addWidget(part("What holds and what does not (click for the working)"))
+        self.bars = UseBars(s)
+        self.column.addWidget(self.bars)
+        self.column.addWidget(part("Sizes of the bush"))
+        for field in self.bush[1:]:
+            self.column.addWidget(field)
+        self.column.addWidget(self.ends)
+        self.place = VectorField(s, "Bush centre", (FORWARD, LEFT, UP), ("from the axle line", "from the centre", "from the rail tops"))
+        self.column.addWidget(self.place)
+        self.column.addWidget(part("Loads and movement, case by case (click to see it move)"))
+        self.cases = Table(("Case", "Force", "Across", "Along"), most_rows=9, chosen=self._case)
+        self.cases.setAccessibleName("Load cases")
+        self.column.addWidget(self.cases)
+        self.column.addWidget(row(button("Show it at rest again", lambda: s.show_case(""), name="view")))
+        self.column.addWidget(part("How the whole engine shakes"))
+        self.shake = words("", "")
+        self.column.addWidget(self.shake)
+        self.column.addWidget(part("Plate and bolts"))
+        self.bolt, self.grade, self.steel = ChoiceField(s, "Bolts to the block", _SIZES), ChoiceField(s, "Bolt class", _CLASSES), ChoiceField(s, "Plate steel", _STEELS)
+        self.holes = HolesField(s)
+        self.pad = [QuantityField(s, label, kind) for label, kind, _ in PAD_FIELDS]  # type: ignore[arg-type]
+        for field in (self.bolt, self.grade, *self.pad, self.steel, self.holes):
+            self.column.addWidget(field)
+        self.column.addWidget(part("Arm"))
+        self.with_arm = button("Fit an arm", self._toggle_arm, name="view")
+        self.column.addWidget(row(self.with_arm))
+        self.arm = [QuantityField(s, label, kind) for label, kind, _ in ARM_FIELDS]  # type: ignore[arg-type]
+        self.arm_steel = ChoiceField(s, "Arm steel", _STEELS)
+        for field in (*self.arm, self.arm_steel):
+            self.column.addWidget(field)
+        self.column.addWidget(part("Cross-bolt"))
+        self.cross, self.cross_grade = ChoiceField(s, "Cross-bolt", _SIZES), ChoiceField(s, "Its class", _CLASSES)
+        self.cheek, self.cheek_gap = QuantityField(s, "Each cheek", "length"), QuantityField(s, "Gap at each cheek", "length")
+        for field in (self.cross, self.cross_grade, self.cheek, self.cheek_gap):
+            self.column.addWidget(field)
+        self.column.addWidget(part("Load cases and what is kept in hand (common practice, no source)"))
+        for label, kind, path in LOAD_FIELDS:
+            self.column.addWidget(QuantityField(s, label, kind).at(path, "Loads"))  # type: ignore[arg-type]
+        self.choose(self.mount_id)
+
+    def _mount(self) -> Mount | None:
+        return next((m for m in self.session.job.mounts if m.id == self.mount_id), None)
+
+    def choose(self, mount_id: str) -> None:
+        """Show one mount."""
+        if mount_id not in self.keys:
+            return
+        self.mount_id = mount_id
+        self.group.buttons()[self.keys.index(mount_id)].setChecked(True)
+        mount = self._mount()
+        if mount is None:
+            return
+        base, name = f"mounts/{mount_id}", mount.name
+        for field, (_, _, key) in zip(self.bush, BUSH_FIELDS, strict=True):
+            field.at(f"{base}/bush/{key}", name)
+        self.ends.at(f"{base}/bush/ends", name)
+        self.place.at(f"{base}/bush/centre", name)
+        for field, (_, _, key) in zip(self.pad, PAD_FIELDS, strict=True):
+            field.at(f"{base}/pad/{key}", name)
+        self.bolt.at(f"{base}/pad/bolt", name)
+        self.grade.at(f"{base}/pad/bolt_class", name)
+        self.steel.at(f"{base}/pad/steel", name)
+        self.holes.at(f"{base}/pad/holes", name)
+        self.cross.at(f"{base}/cross_bolt/bolt", name)
+        self.cross_grade.at(f"{base}/cross_bolt/bolt_class", name)
+        self.cheek.at(f"{base}/cross_bolt/cheek_mm", name)
+        self.cheek_gap.at(f"{base}/cross_bolt/gap_mm", name)
+        self.session.select("mount", mount_id)
+        self.refresh()
+
+    def refresh(self) -> None:
+        mount = self._mount()
+        if mount is None:
+            return
+        kind, key = self.session.selection
+        if kind == "mount" and key in self.keys and key != self.mount_id:
+            self.choose(key)
+            return
+        v, d = self.session.verdict, self.session.display
+        base = f"mounts/{mount.id}"
+        for field, (_, _, name) in zip(self.arm, ARM_FIELDS, strict=True):
+            field.setVisible(mount.arm is not None)
+            if mount.arm is not None and field.path != f"{base}/arm/{name}":
+                field.at(f"{base}/arm/{name}", mount.name)
+        self.arm_steel.setVisible(mount.arm is not None)
+        if mount.arm is not None:
+            self.arm_steel.at(f"{base}/arm/steel", mount.name)
+        self.with_arm.setText("Weld the eye straight to the plate (no arm)" if mount.arm else "Fit an arm")
+        self.bars.show_findings([f for f in v.findings if f.part == mount.id])
+        if v.carried is None:
+            said = [p.sentence for p in v.problems if p.stage == "mounts"]
+            self.summary.setText("Not judged: " + (said[0] if said else "the mounts cannot be solved."))
+            self.cases.fill([])
+            return
+        rest, torque = v.carried.case("weight"), v.carried.case("first-gear")
+        at_rest, at_torque = (next(m for m in r.mounts if m.mount == mount.id) for r in (rest, torque))
+        spring = next(sp for sp in v.carried.springs if sp.mount == mount.id)
+        roll = float(abs(torque.turn[0])) * 57.29578
+        self.summary.setText(
+            f"Carries <b>{show(at_rest.size, 'force', d)}</b> at rest and settles <b>{show(at_rest.radial_mm, 'length', d)}</b>. Full torque in first gear "
+            f"({show(v.carried.torque.value('torque'), 'torque', d)} at the propshaft) loads it with {show(at_torque.size, 'force', d)}; it gives "
+            f"{show(at_torque.radial_mm, 'length', d)} and the engine rolls {roll:.2f} deg.<br>Bush: {show(spring.bush.radial, 'stiffness', d)} across, "
+            f"{show(spring.bush.axial, 'stiffness', d)} along its bolt.")
+        self.shake.setText("Natural frequencies: " + ", ".join(f"{m.word} {m.frequency:.1f}" for m in v.carried.modes)
+                           + f" Hz. The engine fires at {v.carried.idle.frequency:.1f} Hz idling; {100 * v.carried.idle.transmitted:.0f} % of that torque gets through.")
+        rows = []
+        for r in v.carried.cases:
+            m = next(x for x in r.mounts if x.mount == mount.id)
+            rows.append((r.case.id, ((r.case.name, ""), (show(m.size, "force", d), ">"), (show(m.radial_mm, "length", d), ">"), (show(m.axial_mm, "length", d), ">"))))
+        self.cases.fill(rows, self.session.shown_case)
+
+    def _case(self, case_id: str) -> None:
+        self.session.show_case(case_id)
+
+    def _toggle_arm(self) -> None:
+        mount = self._mount()
+        if mount is not None:
+            arm = None if mount.arm else Arm(outside_mm=45, wall_mm=3)
+            self.session.set_value(f"mounts/{mount.id}/arm", arm, f"{mount.name}: {'an arm' if arm else 'no arm'}")
+
+    def bush_work(self) -> None:
+        """Working of the bush's stiffness."""
+        v, mount = self.session.verdict, self._mount()
+        if v.carried is not None and mount is not None:
+            spring = next(sp for sp in v.carried.springs if sp.mount == mount.id)
+            self.session.show_work(f"{mount.name}: stiffness of the bush", spring.bush.worked)
+
+    def idle_work(self) -> None:
+        """Working of the shake at idle."""
+        v = self.session.verdict
+        if v.carried is not None:
+            roll = max(v.carried.modes, key=lambda m: m.shares[3])
+            loss = max(sp.loss_factor for sp in v.carried.springs)
+            one = TRANSMISSIBILITY.work({"frequency": "firing", "natural": f"the {roll.word} mode"}, frequency=v.carried.idle.frequency, natural=roll.frequency,
+                                        loss_factor=loss)
+            self.session.show_work(f"Shake at idle: all six motions solved together let {100 * v.carried.idle.transmitted:.0f} % through; by the mode that rolls most "
+                                   "alone it would be as below", v.carried.idle.worked, one)
+
+
+class HolesField(QWidget):
+    """The bolt pattern of a plate: one line a hole, two lengths."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session, self.path, self.owner = session, "", ""
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 2, 0, 2)
+        column.addWidget(words("Holes from the pad's centre, left and up as you face the plate, one pair a hole, e.g. 40, 25; -40, 25"))
+        self.line = QLineEdit()
+        self.line.editingFinished.connect(self.take)
+        self.refusal = words("", "refusal")
+        self.refusal.hide()
+        column.addWidget(self.line)
+        column.addWidget(self.refusal)
+        session.changed.connect(self.refresh)
+
+    def at(self, path: str, owner: str) -> None:
+        self.path, self.owner = path, owner
+        self.line.setObjectName(path)
+        self.refusal.hide()
+        self.refresh()
+
+    def refresh(self) -> None:
+        if self.path and self.refusal.isHidden() and not (self.line.hasFocus() and self.line.isModified()):
+            display = self.session.display
+            holes = self.session.value(self.path) or ()
+            self.line.setText("; ".join(", ".join(show(c, "length", display) for c in hole) for hole in holes))
+            self.line.setModified(False)
+
+    def take(self) -> None:
+        if not self.line.isModified():
+            return
+        unit = self.session.display.length
+        try:
+            holes = []
+            for pair in filter(None, (p.strip() for p in self.line.text().split(";"))):
+                both = [c for c in pair.split(",") if c.strip()]
+                if len(both) != 2:
+                    raise UnitError(f"“{pair}” is not a hole: two lengths with a comma between, e.g. 40, 25.")
+                holes.append((parse_length(both[0], unit), parse_length(both[1], unit)))
+            self.line.setModified(False)
+            self.refusal.hide()
+            self.session.set_value(self.path, tuple(holes), f"{self.owner}: {len(holes)} holes in the plate")
+            self.refresh()
+        except (UnitError, JobError) as error:
+            self.refusal.setText(str(error))
+            self.refusal.show()
+            self.line.setModified(True)

@@ -1,0 +1,199 @@
+"""Shop pack: templates seen as they will print, the cut list, and one button that writes it all."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, QThread, pyqtSignal
+from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QLabel, QProgressBar, QSizePolicy, QWidget
+
+from nimble_cradle.desk.fields import button, part, row, words
+from nimble_cradle.desk.sheets.sheet import Sheet, Table
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+from nimble_cradle.shop.cautions import NOT_APPROVED
+from nimble_cradle.shop.cutlist import cut_list
+from nimble_cradle.shop.pack import Cancelled, write_pack
+from nimble_cradle.shop.page import Circle, Drawing
+from nimble_cradle.shop.page import Path as DrawnPath
+from nimble_cradle.shop.svg import STYLE
+from nimble_cradle.shop.templates import templates
+from nimble_cradle.shop.tiles import Paper, tiles
+
+
+class Preview(QWidget):
+    """One template, drawn from the same record as the print."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.drawing: Drawing | None = None
+        self.setFixedHeight(210)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+    def show_drawing(self, drawing: Drawing | None) -> None:
+        self.drawing = drawing
+        self.update()
+
+    def paintEvent(self, event: object) -> None:  # noqa: N802 - Qt's name
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor("#ffffff"))
+        painter.setPen(QColor("#d5cfc2"))
+        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+        if self.drawing is None:
+            painter.end()
+            return
+        x0, y0, x1, y1 = self.drawing.extent()
+        scale = min((self.width() - 30) / (x1 - x0), (self.height() - 24) / (y1 - y0))
+        dx, dy = (self.width() - scale * (x1 - x0)) / 2, (self.height() - scale * (y1 - y0)) / 2
+
+        def at(p: tuple[float, float]) -> QPointF:
+            return QPointF(dx + (p[0] - x0) * scale, self.height() - dy - (p[1] - y0) * scale)
+
+        for mark in self.drawing.marks:
+            pen = QPen(QColor(STYLE[mark.layer]), 1.6 if mark.layer == "CUT" else 1.0)
+            if mark.layer in ("MARK", "FOLD"):
+                pen.setStyle(Qt.PenStyle.DashLine)
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            if isinstance(mark, DrawnPath):
+                polygon = QPolygonF([at(p) for p in mark.points])
+                if mark.closed:
+                    painter.drawPolygon(polygon)
+                else:
+                    painter.drawPolyline(polygon)
+            elif isinstance(mark, Circle):
+                painter.drawEllipse(at(mark.centre), mark.radius * scale, mark.radius * scale)
+            elif mark.height * scale > 6:
+                font = QFont("B612")
+                font.setPixelSize(max(7, int(mark.height * scale * 1.2)))
+                painter.setFont(font)
+                painter.drawText(at(mark.at), mark.text)
+        painter.setPen(QPen(QColor("#23272b"), 2))
+        foot = QRectF(12, self.height() - 10, 50 * scale, 0)
+        painter.drawLine(foot.topLeft(), foot.topRight())
+        painter.setFont(QFont("B612", 8))
+        painter.drawText(QPointF(foot.right() + 5, self.height() - 6), "50 mm")
+        painter.end()
+
+
+class PackWorker(QObject):
+    """Writes the pack off the interface's thread."""
+
+    told = pyqtSignal(str)
+    done = pyqtSignal(object)
+    failed = pyqtSignal(str)
+
+    def __init__(self, job: Job, folder: Path, paper: Paper) -> None:
+        super().__init__()
+        self.job, self.folder, self.paper = job, folder, paper
+        self.stop = False
+
+    def run(self) -> None:
+        try:
+            self.done.emit(write_pack(self.job, self.folder, self.paper, self.told.emit, lambda: self.stop))
+        except Cancelled:
+            self.failed.emit("Stopped; nothing was written.")
+        except JobError as error:
+            self.failed.emit(error.message)
+
+
+class PackSheet(Sheet):
+    """What leaves the screen."""
+
+    stage, title = "pack", "Shop pack: to the bench"
+
+    def build(self) -> None:
+        self._thread: QThread | None = None
+        self._worker: PackWorker | None = None
+        self.column.addWidget(words(NOT_APPROVED, "caution"))
+        self.paper = QComboBox()
+        self.paper.addItems(["A4", "Letter"])
+        self.paper.currentIndexChanged.connect(self.refresh)
+        self.write_button = button("Write the shop pack …", self.ask, "PDF at 1:1, DXF, SVG, cut list, report", "main")
+        self.stop_button = button("Stop", self.stop)
+        self.stop_button.hide()
+        self.column.addWidget(row(self.write_button, self.stop_button, QLabel("Paper"), self.paper))
+        self.progress = QProgressBar()
+        self.progress.setRange(0, 0)
+        self.progress.hide()
+        self.column.addWidget(self.progress)
+        self.answer = words()
+        self.column.addWidget(self.answer)
+        self.column.addWidget(part("Templates"))
+        self.table = Table(("Template", "Sheets"), most_rows=7, chosen=self._choose)
+        self.table.setAccessibleName("Templates")
+        self.column.addWidget(self.table)
+        self.preview = Preview()
+        self.column.addWidget(self.preview)
+        self.notes = words()
+        self.column.addWidget(self.notes)
+        self.column.addWidget(part("Cut list"))
+        self.cut = Table(("Part", "No.", "Stock", "Size, mm"), most_rows=14)
+        self.cut.setAccessibleName("Cut list")
+        self.column.addWidget(self.cut)
+        self.drawings: tuple[Drawing, ...] = ()
+        self.chosen = ""
+
+    def refresh(self) -> None:
+        self.drawings, refused = templates(self.session.job)
+        paper: Any = self.paper.currentText()
+        names = [d.name for d in self.drawings]
+        if self.chosen not in names:
+            self.chosen = names[0] if names else ""
+        self.table.fill([(d.name, ((d.title, ""), (f"{len(tiles(d, paper))}", ">"))) for d in self.drawings], self.chosen)
+        drawing = next((d for d in self.drawings if d.name == self.chosen), None)
+        self.preview.show_drawing(drawing)
+        said = [*(drawing.warnings if drawing else ()), *(drawing.notes if drawing else ())]
+        self.notes.setText("\n".join([*said, *(f"Not drawn: {e.message}" for e in refused)]))
+        self.cut.fill([(r.part, ((r.part, ""), (f"{r.quantity}", ">"), (r.stock, ""), (r.size, ">"))) for r in cut_list(self.session.job)])
+        self.write_button.setEnabled(bool(self.drawings) and self._thread is None)
+
+    def _choose(self, key: str) -> None:
+        if key != self.chosen:
+            self.chosen = key
+            self.refresh()
+
+    def ask(self) -> None:
+        """Ask where, then write."""
+        start = str(self.session.place.path.with_suffix("").with_name(self.session.place.path.stem + "-pack"))
+        name = QFileDialog.getExistingDirectory(self, "Folder for the shop pack", str(Path(start).parent))
+        if name:
+            self.write(Path(name) / Path(start).name)
+
+    def write(self, folder: Path) -> None:
+        """Write the pack into ``folder`` on another thread."""
+        if self._thread is not None:
+            return
+        self._worker = PackWorker(self.session.job, folder, self.paper.currentText())  # type: ignore[arg-type]
+        self._thread = QThread(self)
+        self._worker.moveToThread(self._thread)
+        self._thread.started.connect(self._worker.run)
+        self._worker.told.connect(self._tell)
+        self._worker.done.connect(lambda files: self._finish(f"{len(files)} files written to {folder}."))
+        self._worker.failed.connect(self._finish)
+        self.progress.show()
+        self.stop_button.show()
+        self.write_button.setEnabled(False)
+        self._thread.start()
+
+    def _tell(self, words_: str) -> None:
+        self.answer.setText(words_)
+
+    def stop(self) -> None:
+        """Stop the writing at the next step."""
+        if self._worker is not None:
+            self._worker.stop = True
+
+    def _finish(self, sentence: str) -> None:
+        if self._thread is not None:
+            self._thread.quit()
+            self._thread.wait()
+            self._thread.deleteLater()
+        self._thread = self._worker = None
+        self.progress.hide()
+        self.stop_button.hide()
+        self.answer.setText(sentence)
+        self.refresh()

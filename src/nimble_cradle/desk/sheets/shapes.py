@@ -1,0 +1,146 @@
+"""Editing the solids of an item or piece: choose one of its shapes, type its numbers."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QVBoxLayout, QWidget
+
+from nimble_cradle.desk.fields import FORWARD, LEFT, UP, QuantityField, VectorField, button, row, words
+from nimble_cradle.desk.session import Session
+from nimble_cradle.geometry.mesh import read_mesh
+from nimble_cradle.geometry.solids import ShapeError
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import with_mesh, with_value
+from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Slab
+
+NAMES = {"box": "box", "bar": "round bar or tube", "slab": "slab (flat, with a thickness)", "prism": "prism (outline pushed along)", "mesh": "mesh (scan or model)"}
+_SIZES = (None, None, None)
+_PLACE = ("forward / back", "left / right", "up / down")
+
+
+def new_shape(kind: str) -> Any:
+    """A first shape of a kind, at the datum, to be typed over."""
+    if kind == "box":
+        return Box(centre=(0, 0, 0), size=(100, 100, 100))
+    if kind == "bar":
+        return Bar(start=(0, 0, 0), end=(200, 0, 0), diameter=50)
+    if kind == "slab":
+        return Slab(corners=((0, -100, 0), (0, 100, 0), (0, 100, 200), (0, -100, 200)), thickness=4)
+    return Prism(origin=(0, 0, 0), along=(1, 0, 0), up=(0, 0, 1), outline=((-50, 0), (50, 0), (0, 80)), length=100)
+
+
+class ShapeEditor(QWidget):
+    """Shapes of the part at ``base`` (a path such as items/rack)."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session, self.base, self.owner = session, "", ""
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column.setSpacing(2)
+        self.choice = QComboBox()
+        self.choice.activated.connect(lambda _: self._build())
+        self.kind = QComboBox()
+        self.kind.addItems([NAMES[k] for k in ("box", "bar", "slab", "prism")])
+        self.column.addWidget(row(self.choice, button("Drop this shape", self._drop)))
+        self.column.addWidget(row(self.kind, button("Add", self._add), button("Mesh file …", self._mesh, "STL, OBJ, PLY or OFF, in mm")))
+        self.refusal = words("", "refusal")
+        self.refusal.hide()
+        self.column.addWidget(self.refusal)
+        self.body = QWidget()
+        self.column.addWidget(self.body)
+        self._shown: tuple[str, tuple[str, ...], int] | None = None
+
+    def at(self, base: str, owner: str) -> None:
+        """Show the shapes of a part."""
+        self.base, self.owner = base, owner
+        shapes = self.session.value(f"{base}/shapes") or ()
+        kinds = tuple(s.kind for s in shapes)
+        index = max(0, min(self.choice.currentIndex(), len(kinds) - 1))
+        if self._shown is not None and self._shown[:2] == (base, kinds):
+            return
+        self.choice.clear()
+        self.choice.addItems([f"{i + 1}: {NAMES[k]}" for i, k in enumerate(kinds)])
+        self.choice.setCurrentIndex(index if self._shown and self._shown[0] == base else 0)
+        self._build()
+
+    def _build(self) -> None:
+        index = max(0, self.choice.currentIndex())
+        shapes = self.session.value(f"{self.base}/shapes") or ()
+        self.refusal.hide()
+        self.column.removeWidget(self.body)
+        self.body.deleteLater()
+        self.body = QWidget()
+        column = QVBoxLayout(self.body)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(1)
+        if index < len(shapes):
+            for field in self._fields(shapes[index], f"{self.base}/shapes/{index}"):
+                column.addWidget(field)
+        self.column.addWidget(self.body)
+        self._shown = (self.base, tuple(s.kind for s in shapes), index)
+
+    def _fields(self, shape: Any, path: str) -> list[QWidget]:
+        s, o = self.session, self.owner
+
+        def vector(label: str, name: str, ways: Any = (FORWARD, LEFT, UP)) -> QWidget:
+            return VectorField(s, label, ways, _PLACE if ways != _SIZES else ("long", "wide", "high")).at(f"{path}/{name}", o)
+
+        def number(label: str, name: str) -> QWidget:
+            return QuantityField(s, label, "length").at(f"{path}/{name}", o)
+
+        if isinstance(shape, Box):
+            turn = VectorField(s, "Turned", (None, None, None), ("about the long axis", "about the cross axis", "about the upright"), kind="angle")
+            return [vector("Centre", "centre"), vector("Size", "size", _SIZES), turn.at(f"{path}/turn", o)]
+        if isinstance(shape, Bar):
+            return [vector("One end", "start"), vector("Other end", "end"), number("Diameter", "diameter")]
+        if isinstance(shape, Slab):
+            return [*(vector(f"Corner {k + 1}", f"corners/{k}") for k in range(len(shape.corners))), number("Thickness", "thickness")]
+        if isinstance(shape, Prism):
+            return [vector("Start", "origin"), number("Length", "length"),
+                    words(f"Outline of {len(shape.outline)} points; its points are edited in the job file (docs/job-file.md).")]
+        return [vector("Moved", "at"), words(f"Mesh {shape.file}.")]
+
+    def _edit(self, shapes: tuple[Any, ...], what: str) -> None:
+        try:
+            self.session.set_value(f"{self.base}/shapes", shapes, f"{self.owner}: {what}")
+            self.refusal.hide()
+        except JobError as error:
+            self._refuse(error.message)
+
+    def _refuse(self, sentence: str) -> None:
+        self.refusal.setText(sentence)
+        self.refusal.show()
+
+    def _add(self) -> None:
+        kind = ("box", "bar", "slab", "prism")[self.kind.currentIndex()]
+        self._edit((*self.session.value(f"{self.base}/shapes"), new_shape(kind)), f"added a {kind}")
+
+    def _drop(self) -> None:
+        shapes = self.session.value(f"{self.base}/shapes")
+        if len(shapes) < 2:
+            self._refuse("The last shape cannot be dropped; remove the whole part instead.")
+            return
+        k = self.choice.currentIndex()
+        self._edit((*shapes[:k], *shapes[k + 1:]), f"dropped shape {k + 1}")
+
+    def _mesh(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Mesh file", "", "Meshes (*.stl *.obj *.ply *.off)")
+        if name:
+            self.add_mesh(Path(name))
+
+    def add_mesh(self, path: Path) -> None:
+        """Add a mesh file as a shape, or say at the place why not."""
+        try:
+            data = path.read_bytes()
+            read_mesh(path.name, data)
+            job = with_mesh(self.session.job, path.name, data)
+            shapes = (*self.session.value(f"{self.base}/shapes"), Mesh(file=path.name))
+            self.session.edit(f"{self.owner}: added the mesh {path.name}", with_value(job, f"{self.base}/shapes", shapes))
+            self.refusal.hide()
+        except OSError as error:
+            self._refuse(f"{path.name} could not be read: {error.strerror}.")
+        except (ShapeError, JobError) as error:
+            self._refuse(str(error))

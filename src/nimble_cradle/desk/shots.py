@@ -1,0 +1,48 @@
+"""The pictures of docs/screenshots: one for each stage, taken from the demo job."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from nimble_cradle.desk.sheets.mounts import MountsSheet
+from nimble_cradle.desk.start import picture, settle
+
+if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QApplication
+
+    from nimble_cradle.desk.window import Desk
+
+STANDS = {"bay": "over", "powertrain": "left", "position": "corner", "mounts": "corner", "crossmember": "under", "pack": "front", "logbook": "right"}
+
+
+def take_shots(app: QApplication, desk: Desk, folder: Path) -> Iterator[Path]:
+    """Walk through the stages as a user would and give each picture's path."""
+    settle(app, 1.0)
+    for stage, stand in STANDS.items():
+        desk.go(stage)
+        desk.view.stand(stand)
+        desk.session.select("", "")
+        if stage == "bay":
+            desk.session.select("item", "front-crossmember")
+        elif stage == "powertrain":
+            desk.session.select("piece", "turbo")
+        elif stage == "mounts":
+            sheet = desk.sheets["mounts"]
+            assert isinstance(sheet, MountsSheet)
+            sheet.choose("left")
+        elif stage == "logbook":
+            desk.session.place.note("The fan touches the radiator; try further back before the shroud is cut.")
+            desk.session.changed.emit()
+        settle(app, 0.8)
+        path = folder / f"{stage}.png"
+        picture(desk, path)
+        yield path
+    desk.go("position")
+    desk.view.stand("corner")
+    desk.open_door(desk.tales.cells[0].tale)  # type: ignore[arg-type]
+    settle(app, 0.8)
+    path = folder / "working.png"
+    picture(desk, path)
+    yield path

@@ -1,0 +1,143 @@
+"""Starting the window: on the screen there is, or on a virtual one; on the demo, on a file, or for pictures."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from nimble_cradle.demo import DEMOS, write_demo
+from nimble_cradle.job.base import JobError
+
+if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QApplication
+
+    from nimble_cradle.desk.window import Desk
+
+
+def ensure_screen() -> None:
+    """Where there is no screen, start a virtual one and use it. Raises JobError where none can be had."""
+    if os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"):
+        return
+    if shutil.which("Xvfb") is None:
+        raise JobError("There is no screen and no Xvfb to stand in for one; install the package xvfb.")
+    read, write = os.pipe()
+    subprocess.Popen(["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp", "-terminate"], pass_fds=(write,),
+                              stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    os.close(write)
+    with os.fdopen(read) as stream:
+        number = stream.readline().strip()
+    if not number:
+        raise JobError("The virtual screen (Xvfb) did not start.")
+    os.environ["DISPLAY"] = f":{number}"
+    print(f"No screen here: the window is on the virtual screen :{number}.", file=sys.stderr)
+
+
+def application() -> QApplication:
+    """The application, dressed."""
+    os.environ.setdefault("QT_ENABLE_HIGHDPI_SCALING", "1")
+    if os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):
+        os.environ.setdefault("QT_QPA_PLATFORM", "xcb")
+    from PyQt6.QtWidgets import QApplication
+
+    from nimble_cradle.desk.style import dress
+
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(["nimble-cradle"])
+        dress(app)
+    app.setApplicationName("Nimble Cradle")
+    return app
+
+
+def demo_file(name: str) -> Path:
+    """A working copy of a demo job in the user's data folder; made anew unless there are unsaved or saved changes in it."""
+    base = Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "nimble-cradle"
+    try:
+        base.mkdir(parents=True, exist_ok=True)
+        path = base / f"{name}.cradle"
+        if not path.exists():
+            write_demo(name, path)
+    except OSError:
+        path = write_demo(name, Path(tempfile.mkdtemp(prefix="nimble-cradle-")) / f"{name}.cradle")
+    return path
+
+
+def open_desk(path: Path, stage: str = "position") -> Desk:
+    """A window on a job file, shown. Raises JobError."""
+    from nimble_cradle.desk.window import Desk
+    from nimble_cradle.job.workplace import Workplace
+
+    desk = Desk(Workplace(path), stage)
+    desk.show()
+    return desk
+
+
+def settle(app: QApplication, seconds: float = 0.6) -> None:
+    """Let the window draw itself."""
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        app.processEvents()
+        time.sleep(0.01)
+
+
+def picture(desk: Desk, path: Path) -> None:
+    """A PNG of the window as it stands on the screen, the 3-D part in it. Raises JobError."""
+    screen = desk.screen()
+    if screen is None:
+        raise JobError("There is no screen to take a picture of.")
+    place = desk.frameGeometry()
+    shot = screen.grabWindow(0, place.x(), place.y(), place.width(), place.height())  # type: ignore[arg-type]
+    path.parent.mkdir(parents=True, exist_ok=True)
+    if not shot.save(str(path), "PNG"):
+        raise JobError(f"The picture could not be written to {path}.")
+
+
+def run_demo(name: str, stage: str, shot: Path | None) -> int:
+    """Open a demo job; with ``shot`` take a picture of a fresh one and leave."""
+    ensure_screen()
+    app = application()
+    if shot is not None:
+        with tempfile.TemporaryDirectory() as folder:
+            desk = open_desk(write_demo(name, Path(folder) / f"{name}.cradle"), stage)
+            settle(app)
+            picture(desk, shot)
+            desk.finish()
+        return 0
+    desk = open_desk(demo_file(name), stage)
+    return _until_closed(app, desk)
+
+
+def run_file(path: Path) -> int:
+    """Open a job file."""
+    ensure_screen()
+    app = application()
+    return _until_closed(app, open_desk(path))
+
+
+def _until_closed(app: QApplication, desk: Desk) -> int:
+    if os.environ.get("NIMBLE_CRADLE_READY"):
+        from PyQt6.QtCore import QTimer
+
+        QTimer.singleShot(0, lambda: (print("ready", flush=True), desk.finish(), app.quit()))
+    return app.exec()
+
+
+def run_shots(folder: Path) -> int:
+    """One PNG of every stage from the first demo job, and of the keys' page."""
+    ensure_screen()
+    app = application()
+    from nimble_cradle.desk.shots import take_shots
+
+    with tempfile.TemporaryDirectory() as work:
+        name = next(iter(DEMOS))
+        desk = open_desk(write_demo(name, Path(work) / f"{name}.cradle"))
+        for path in take_shots(app, desk, folder):
+            print(path)
+        desk.finish()
+    return 0

@@ -1,0 +1,336 @@
+"""The bay in 3-D: the real shapes, seen as one stands, with the tightest gaps tagged at their place."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import vtkmodules.vtkRenderingOpenGL2  # noqa: F401 - registers the drawing back end
+from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtGui import QImage, QPainter
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from vtkmodules.util.numpy_support import vtk_to_numpy
+from vtkmodules.vtkCommonCore import vtkUnsignedCharArray
+from vtkmodules.vtkRenderingCore import vtkCellPicker, vtkLight, vtkRenderer, vtkRenderWindow
+
+from nimble_cradle.desk.actors import CHASSIS, ITEM_LOOK, MOUNT, PIECE_LOOK, PLAIN, Body
+from nimble_cradle.desk.mount_parts import crossmember_solids, mount_solids
+from nimble_cradle.desk.session import Session
+from nimble_cradle.desk.style import GAP_STATE
+from nimble_cradle.desk.tags import Tag, TagLayer
+from nimble_cradle.fit.bodies import solid_of
+from nimble_cradle.fit.position import pose_of
+from nimble_cradle.job.base import JobError
+from nimble_cradle.units import show
+from nimble_cradle.verdict import running_pose
+
+MOST_TAGS = 4
+_UP = (0.0, 0.0, 1.0)
+STANDPOINTS: dict[str, tuple[str, tuple[float, float, float], tuple[float, float, float]]] = {
+    "left": ("Left side", (0.25, 1.0, 0.28), _UP), "right": ("Right side", (0.25, -1.0, 0.28), _UP),
+    "over": ("Over the bonnet", (0.35, 0.0, 1.0), (-1.0, 0.0, 0.4)), "front": ("From the front", (1.0, 0.22, 0.3), _UP),
+    "under": ("From underneath", (0.3, 0.25, -1.0), (1.0, 0.0, 0.3)), "corner": ("Front corner", (0.95, 0.8, 0.62), _UP),
+}
+
+
+class Canvas(QWidget):
+    """Draws a VTK scene off the screen and paints the picture, so that it composes with other widgets and needs no GL from Qt.
+
+    Drag turns about the middle, drag with the right or middle button shifts, the wheel comes nearer.
+    """
+
+    def __init__(self, parent: BayView) -> None:
+        super().__init__(parent)
+        self.owner = parent
+        self.window = vtkRenderWindow()
+        self.window.SetOffScreenRendering(1)
+        self.window.SetMultiSamples(0)
+        self.renderer = vtkRenderer()
+        self.window.AddRenderer(self.renderer)
+        self._pixels = vtkUnsignedCharArray()
+        self._image = QImage()
+        self._press: QPoint | None = None
+        self._last: QPoint | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("The bay in 3-D")
+
+    def draw(self) -> None:
+        """Make the picture anew."""
+        ratio = self.devicePixelRatioF()
+        w, h = max(8, round(self.width() * ratio)), max(8, round(self.height() * ratio))
+        if tuple(self.window.GetSize()) != (w, h):
+            self.window.SetSize(w, h)
+        self.renderer.ResetCameraClippingRange()
+        self.window.Render()
+        self.window.GetRGBACharPixelData(0, 0, w - 1, h - 1, 0, self._pixels)
+        rows = np.ascontiguousarray(vtk_to_numpy(self._pixels).reshape(h, w, 4)[::-1])
+        self._image = QImage(rows.data, w, h, 4 * w, QImage.Format.Format_RGBX8888).copy()
+        self._image.setDevicePixelRatio(ratio)
+        self.update()
+
+    def paintEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+        painter = QPainter(self)
+        painter.drawImage(0, 0, self._image)
+        painter.end()
+
+    def resizeEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+        self.owner.redraw()
+
+    def mousePressEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+        self._press = self._last = event.position().toPoint()
+
+    def mouseMoveEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+        if self._last is None:
+            return
+        at = event.position().toPoint()
+        step = at - self._last
+        self._last = at
+        camera = self.renderer.GetActiveCamera()
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            camera.Azimuth(-0.4 * step.x())
+            camera.Elevation(0.4 * step.y())
+            camera.OrthogonalizeViewUp()
+        else:
+            self._shift(step)
+        self.owner.turned_freely()
+
+    def _shift(self, step: QPoint) -> None:
+        camera = self.renderer.GetActiveCamera()
+        focus, place = np.array(camera.GetFocalPoint()), np.array(camera.GetPosition())
+        along = focus - place
+        size = 2 * float(np.linalg.norm(along)) * np.tan(np.radians(camera.GetViewAngle()) / 2) / max(1, self.height())
+        up = np.array(camera.GetViewUp())
+        right = np.cross(along, up)
+        right = right / np.linalg.norm(right)
+        up = np.cross(right, along) / np.linalg.norm(along)
+        move = (-step.x() * right + step.y() * up) * size
+        camera.SetFocalPoint(*(focus + move))
+        camera.SetPosition(*(place + move))
+
+    def mouseReleaseEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+        at = event.position().toPoint()
+        if self._press is not None and (at - self._press).manhattanLength() < 5:
+            self.owner.choose_at(at)
+        self._press = self._last = None
+
+    def wheelEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+        self.renderer.GetActiveCamera().Dolly(1.1 ** (event.angleDelta().y() / 120))
+        self.owner.turned_freely()
+
+
+class BayView(QWidget):
+    """The view with its standpoint buttons. Redraws at most once for each turn of the event loop."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.gl = Canvas(self)
+        self.renderer = self.gl.renderer
+        self.renderer.SetBackground(0.955, 0.947, 0.925)
+        self.renderer.SetBackground2(0.86, 0.885, 0.895)
+        self.renderer.GradientBackgroundOn()
+        self.renderer.SetUseFXAA(True)
+        self._light()
+        self.layer = TagLayer(self.gl)
+        bar = QHBoxLayout()
+        bar.setContentsMargins(8, 6, 8, 6)
+        bar.setSpacing(4)
+        self._group = QButtonGroup(self)
+        sides = ("Driver's side", "Passenger's side")
+        for i, (key, (name, _, _)) in enumerate(STANDPOINTS.items()):
+            if key in ("left", "right"):
+                name = sides[0 if key == session.job.vehicle.driver_side else 1]
+            b = QPushButton(name)
+            b.setObjectName("view")
+            b.setCheckable(True)
+            b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            b.setToolTip(f"Ctrl+{i + 1}. Drag to turn freely, wheel to come nearer.")
+            b.clicked.connect(lambda _, k=key: self.stand(k))
+            self._group.addButton(b, i)
+            bar.addWidget(b)
+        bar.addStretch(1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(bar)
+        layout.addWidget(self.gl, 1)
+        self.bodies: dict[tuple[str, str], Body] = {}
+        self._made: dict[tuple[str, str], Any] = {}
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(0)
+        self._timer.timeout.connect(self._draw)
+        session.changed.connect(self.refresh)
+        session.selected.connect(self.refresh)
+        self.refresh()
+        self.stand("corner")
+
+    def _light(self) -> None:
+        """One lamp beside the eye, one over the bay."""
+        lamp = vtkLight()
+        lamp.SetLightTypeToCameraLight()
+        lamp.SetPosition(0.4, 0.5, 1.0)
+        lamp.SetFocalPoint(0, 0, 0)
+        lamp.SetIntensity(0.75)
+        sky = vtkLight()
+        sky.SetLightTypeToSceneLight()
+        sky.SetPosition(1500, 1200, 5000)
+        sky.SetFocalPoint(0, 0, 0)
+        sky.SetIntensity(0.35)
+        self.renderer.AddLight(lamp)
+        self.renderer.AddLight(sky)
+
+    def refresh(self) -> None:
+        """Bring the bodies in line with the job; only those that changed are made anew."""
+        job = self.session.job
+        wanted: dict[tuple[str, str], tuple[Any, Any]] = {}
+        for item in job.items:
+            if item.fate != "remove":
+                wanted["item", item.id] = (item, item)
+        for piece in job.powertrain.pieces:
+            if piece.fitted:
+                wanted["piece", piece.id] = (piece, piece)
+        for mount in job.mounts:
+            wanted["mount", mount.id] = ((mount, job.position), mount)
+        if job.crossmember is not None:
+            wanted["crossmember", ""] = (job.crossmember, job.crossmember)
+        for key in [k for k in self.bodies if k not in wanted]:
+            self._drop(key)
+        for key, (version, thing) in wanted.items():
+            if key in self.bodies and self._made[key] == version:
+                continue
+            self._drop(key)
+            body = self._make(key, thing)
+            if body is not None:
+                self.bodies[key] = body
+                self._made[key] = version
+                self.renderer.AddActor(body.surface)
+                self.renderer.AddActor(body.edges)
+        pose = self.pose()
+        failing = {key for g in self.session.verdict.gaps if g.margin < 0 for key in (("piece", g.piece), ("item", g.item))}
+        chosen = self._chosen()
+        for key, body in self.bodies.items():
+            if key[0] == "piece":
+                body.stand_at(pose)
+            body.mark("chosen" if key in chosen else "fails" if key in failing else "")
+        self.redraw()
+
+    def pose(self) -> Any:
+        """Where the powertrain is shown: as mocked up, or in the chosen load case."""
+        case = self.session.shown_case
+        return (running_pose(self.session.job, case) if case else None) or pose_of(self.session.job.position)
+
+    def _make(self, key: tuple[str, str], thing: Any) -> Body | None:
+        job = self.session.job
+        try:
+            if key[0] == "item":
+                colour, opacity = ITEM_LOOK.get(thing.neighbour, PLAIN)
+                return Body(key, solid_of(thing, job.meshes, "items"), CHASSIS if thing.chassis else colour, opacity)
+            if key[0] == "piece":
+                colour, opacity = PIECE_LOOK.get(thing.neighbour, PLAIN)
+                return Body(key, solid_of(thing, job.meshes, "powertrain/pieces"), colour, opacity)
+            solids = mount_solids(thing, job) if key[0] == "mount" else crossmember_solids(job)
+            return Body(key, solids, MOUNT, 1.0) if solids else None
+        except JobError:
+            return None
+
+    def _drop(self, key: tuple[str, str]) -> None:
+        body = self.bodies.pop(key, None)
+        self._made.pop(key, None)
+        if body is not None:
+            self.renderer.RemoveActor(body.surface)
+            self.renderer.RemoveActor(body.edges)
+
+    def _chosen(self) -> set[tuple[str, str]]:
+        kind, key = self.session.selection
+        if kind == "gap":
+            piece, _, item = key.partition("/")
+            return {("piece", piece), ("item", item)}
+        return {(kind, key)} if kind else set()
+
+    def stand(self, name: str) -> None:
+        """Look from one of the standpoints at the whole engine bay."""
+        _, way, up = STANDPOINTS[name]
+        self._group.buttons()[list(STANDPOINTS).index(name)].setChecked(True)
+        focus, reach = np.array([-130.0, 0.0, 90.0]), 560.0
+        pieces = [b for k, b in self.bodies.items() if k[0] == "piece"]
+        if pieces:
+            bounds = np.array([b.surface.GetBounds() for b in pieces])
+            low, high = bounds[:, 0::2].min(0), bounds[:, 1::2].max(0)
+            focus, reach = (low + high) / 2, float(np.linalg.norm(high - low)) / 2 * 0.92
+        camera = self.renderer.GetActiveCamera()
+        direction = np.array(way) / np.linalg.norm(way)
+        camera.SetViewAngle(26)
+        camera.SetFocalPoint(*focus)
+        camera.SetPosition(*(focus + direction * reach / np.tan(np.radians(13))))
+        camera.SetViewUp(*up)
+        self.renderer.ResetCameraClippingRange()
+        self.redraw()
+
+    def redraw(self) -> None:
+        """Ask for one more picture."""
+        self._timer.start()
+
+    def _draw(self) -> None:
+        if not self.gl.isVisible():
+            return
+        self.gl.draw()
+        self._tags()
+
+    def _tags(self) -> None:
+        self.layer.setGeometry(self.gl.rect())
+        ratio = self.gl.devicePixelRatioF()
+        height = self.gl.height()
+        display = self.session.display
+        gaps = list(self.session.verdict.gaps[:MOST_TAGS])
+        chosen = self.session.chosen_gap()
+        if chosen is not None and chosen not in gaps:
+            gaps = [*gaps[:MOST_TAGS - 1], chosen]
+        tags = []
+        for gap in gaps:
+            self.renderer.SetWorldPoint(*((np.array(gap.on_piece) + np.array(gap.on_item)) / 2), 1.0)
+            self.renderer.WorldToDisplay()
+            x, y, _ = self.renderer.GetDisplayPoint()
+            x, y = x / ratio, height - y / ratio
+            if not (0 <= x <= self.gl.width() and 0 <= y <= height):
+                continue
+            words = f"overlap {show(-gap.gap, 'length', display)}" if gap.gap < 0 else show(gap.gap, "length", display)
+            if gap.running is not None and gap.state != gap.state_at_rest:
+                words += f", running {show(gap.running, 'length', display)}"
+            state = GAP_STATE[gap.state]
+            tags.append(Tag(x, y, f"{words}: {gap.state}", f"{gap.piece_name} – {gap.item_name}", state, f"{gap.piece}/{gap.item}", gap is chosen))
+        case = self.session.shown_case
+        caption = ""
+        if case and self.session.verdict.carried is not None:
+            caption = f"Engine shown {self.session.verdict.carried.case(case).case.name}; figures are for the mock-up at rest."
+        self.layer.show_tags(tags, caption)
+
+    def turned_freely(self) -> None:
+        """The user has left the fixed standpoints."""
+        self._group.setExclusive(False)
+        for b in self._group.buttons():
+            b.setChecked(False)
+        self._group.setExclusive(True)
+        self.redraw()
+
+    def choose_at(self, at: QPoint) -> None:
+        """Choose the tag or the body under the mouse."""
+        x, y = at.x(), at.y()
+        key = self.layer.at(x, y)
+        if key:
+            self.session.select("gap", key)
+            return
+        ratio = self.gl.devicePixelRatioF()
+        picker = vtkCellPicker()
+        picker.SetTolerance(0.0005)
+        picker.Pick(x * ratio, (self.gl.height() - y) * ratio, 0, self.renderer)
+        actor = picker.GetActor()
+        for found, body in self.bodies.items():
+            if body.surface is actor:
+                self.session.select(*found)
+                return
+
+    def finish(self) -> None:
+        """Let go of the drawing context before the widget goes."""
+        self._timer.stop()
+        self.gl.window.Finalize()

@@ -1,0 +1,344 @@
+"""The one window: stages on top, the bay in the middle, the stage's sheet beside it, the tell-tales always in sight."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
+from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence
+from PyQt6.QtWidgets import (QApplication, QComboBox, QFileDialog, QFrame, QHBoxLayout, QLabel, QLineEdit, QMainWindow, QMessageBox, QPlainTextEdit,
+                             QStackedWidget, QVBoxLayout, QWidget)
+
+from nimble_cradle.desk.bars import StageBar, TellTaleBar
+from nimble_cradle.desk.keys import KeysPage
+from nimble_cradle.desk.session import Session
+from nimble_cradle.desk.sheets.bay import BaySheet
+from nimble_cradle.desk.sheets.crossmember import CrossmemberSheet
+from nimble_cradle.desk.sheets.logbook import LogbookSheet
+from nimble_cradle.desk.sheets.mounts import MountsSheet
+from nimble_cradle.desk.sheets.pack import PackSheet
+from nimble_cradle.desk.sheets.position import MOVE_STEPS, TURN_STEPS, PositionSheet
+from nimble_cradle.desk.sheets.powertrain import PowertrainSheet
+from nimble_cradle.desk.sheets.sheet import Sheet, show_finding
+from nimble_cradle.desk.view import STANDPOINTS, BayView
+from nimble_cradle.desk.working import WorkingDrawer
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Show
+from nimble_cradle.job.workplace import Workplace
+from nimble_cradle.telltales import TellTale, stage_states, tell_tales
+
+SHEETS: tuple[type[Sheet], ...] = (BaySheet, PowertrainSheet, PositionSheet, MountsSheet, CrossmemberSheet, PackSheet, LogbookSheet)
+_SHOWS = ((Show(length="mm"), "millimetres"), (Show(length="in"), "inches, decimal"), (Show(length="in", fraction=16), "inches to 1/16"),
+          (Show(length="in", fraction=32), "inches to 1/32"))
+_NUDGES = {Qt.Key.Key_Up: ((1, 0, 0), (0, 1, 0)), Qt.Key.Key_Down: ((-1, 0, 0), (0, -1, 0)), Qt.Key.Key_Left: ((0, 1, 0), (-1, 0, 0)),
+           Qt.Key.Key_Right: ((0, -1, 0), (1, 0, 0)), Qt.Key.Key_PageUp: ((0, 0, 1), (0, 0, 1)), Qt.Key.Key_PageDown: ((0, 0, -1), (0, 0, -1))}
+
+
+class Desk(QMainWindow):
+    """The main window for one open job."""
+
+    def __init__(self, place: Workplace, stage: str = "position") -> None:
+        super().__init__()
+        self.session = Session(place)
+        self.stage = stage
+        self.others: list[Desk] = []
+        self.stage_bar = StageBar(stage_states(self.session.job, self.session.verdict))
+        self.tales = TellTaleBar()
+        self.view = BayView(self.session)
+        self.drawer = WorkingDrawer()
+        self.notice = QLabel()
+        self.notice.setObjectName("caution")
+        self.notice.setWordWrap(True)
+        self.notice.hide()
+        self.stack = QStackedWidget()
+        self.stack.setFixedWidth(500)
+        self.sheets: dict[str, Sheet] = {}
+        for kind in SHEETS:
+            sheet = kind(self.session)
+            self.sheets[sheet.stage] = sheet
+            self.stack.addWidget(sheet)
+        self._lay_out()
+        self._actions()
+        s = self.session
+        s.changed.connect(self.refresh)
+        s.selected.connect(self._selected)
+        s.work_shown.connect(self.drawer.show_work)
+        s.said.connect(self.say)
+        self.stage_bar.wanted.connect(self.go)
+        self.tales.wanted.connect(self.open_door)
+        app = QApplication.instance()
+        assert app is not None
+        app.installEventFilter(self)
+        self.resize(1280, 800)
+        self.go(stage if stage in self.sheets else "position")
+        self.refresh()
+        if place.read_only:
+            self._notice(f"Read-only: {place.read_only}. Save as keeps your changes under another name.")
+        elif place.recovered:
+            self._notice(f"{place.recovered} edit{'s' if place.recovered > 1 else ''} from last time had not been saved; they are here again.")
+
+    def _lay_out(self) -> None:
+        middle = QWidget()
+        left = QVBoxLayout()
+        left.setContentsMargins(0, 0, 0, 0)
+        left.setSpacing(0)
+        left.addWidget(self.notice)
+        left.addWidget(self.view, 1)
+        left.addWidget(self.drawer)
+        across = QHBoxLayout(middle)
+        across.setContentsMargins(0, 0, 0, 0)
+        across.setSpacing(0)
+        across.addLayout(left, 1)
+        edge = QFrame()
+        edge.setFixedWidth(1)
+        edge.setStyleSheet("background: #d5cfc2")
+        across.addWidget(edge)
+        across.addWidget(self.stack)
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.stage_bar)
+        column.addWidget(middle, 1)
+        column.addWidget(self.tales)
+        self.setCentralWidget(whole)
+        self.bubble = QLabel(self.view.gl)
+        self.bubble.setStyleSheet("background: #23272b; color: #ffffff; padding: 6px 12px; border-radius: 4px;")
+        self.bubble.hide()
+        self._bubble_timer = QTimer(self)
+        self._bubble_timer.setSingleShot(True)
+        self._bubble_timer.timeout.connect(self.bubble.hide)
+
+    def _actions(self) -> None:
+        bar = self.menuBar()
+        assert bar is not None
+        menus = {name: bar.addMenu(name) for name in ("&Job", "&Change", "&Show", "&Help")}
+
+        def add(menu: str, text: str, keys: str, act: Any) -> QAction:
+            action = QAction(text, self)
+            if keys:
+                action.setShortcut(QKeySequence(keys))
+            action.triggered.connect(lambda _=False: act())
+            self.addAction(action)
+            found = menus[menu]
+            assert found is not None
+            found.addAction(action)
+            return action
+
+        add("&Job", "Open …", "Ctrl+O", self.ask_open)
+        self.save_action = add("&Job", "Save", "Ctrl+S", self.save)
+        add("&Job", "Save as …", "Ctrl+Shift+S", self.ask_save_as)
+        add("&Job", "Write the shop pack …", "Ctrl+P", self._pack)
+        add("&Job", "Close", "Ctrl+Q", self.close)
+        add("&Change", "Undo", "Ctrl+Z", self.session.undo)
+        add("&Change", "Redo", "Ctrl+Shift+Z", self.session.redo)
+        for k, (name, _) in enumerate(((s.title.split(":")[0], s.stage) for s in SHEETS), start=2):
+            add("&Show", f"Stage: {name}", f"F{k}", lambda key=SHEETS[k - 2].stage: self.go(key))
+        for k, key in enumerate(STANDPOINTS, start=1):
+            add("&Show", f"Look: {self.view._group.buttons()[k - 1].text()}", f"Ctrl+{k}", lambda name=key: self.view.stand(name))
+        add("&Show", "Millimetres, inches, fractions in turn", "Ctrl+U", self.turn_units)
+        add("&Help", "All keys", "F1", self.show_keys)
+
+    def refresh(self) -> None:
+        """Bars and title for the present job; the sheets and the view refresh themselves."""
+        job, v = self.session.job, self.session.verdict
+        self.tales.show_tales(tell_tales(job, v))
+        states = stage_states(job, v)
+        self.stage_bar.show_states(states, self.stage)
+        for state in states:
+            self.sheets[state.id].show_stage(state)
+        place = self.session.place
+        word = "read-only" if place.read_only else ("changed, not saved" if place.unsaved else "saved")
+        self.setWindowTitle(f"{job.name} ({word}) – {place.path.name} – Nimble Cradle")
+
+    def go(self, stage: str) -> None:
+        """Show a stage."""
+        self.stage = stage
+        self.stack.setCurrentWidget(self.sheets[stage])
+        if stage != "mounts" and self.session.shown_case:
+            self.session.show_case("")
+        self.stage_bar.show_states(stage_states(self.session.job, self.session.verdict), stage)
+        self.view.gl.setFocus()
+
+    def open_door(self, tale: TellTale) -> None:
+        """Go to the cause of a tell-tale and show its working."""
+        self.go(tale.stage)
+        v = self.session.verdict
+        position = self.sheets["position"]
+        mounts = self.sheets["mounts"]
+        assert isinstance(position, PositionSheet) and isinstance(mounts, MountsSheet)
+        if tale.id == "margin":
+            self.session.select("gap", tale.part)
+            position.work()
+        elif tale.id == "lowest":
+            self.session.select("piece", tale.part)
+            position.low_work()
+        elif tale.id == "driveline":
+            position.line_work()
+        elif tale.id == "share" and v.share is not None:
+            self.session.show_work(f"Front-axle share: {tale.value}", v.share.worked)
+        elif tale.id == "hardest" and v.hardest is not None:
+            if v.hardest.part != "crossmember":
+                mounts.choose(v.hardest.part)
+            show_finding(self.session, v.hardest)
+        elif tale.id == "idle":
+            mounts.idle_work()
+
+    def _selected(self) -> None:
+        """Choosing an item or piece on a stage that does not show it leaves the stage; a mount opens its sheet."""
+        kind, _ = self.session.selection
+        if kind == "item" and self.stage in ("powertrain", "mounts", "crossmember"):
+            self.go("bay")
+        elif kind == "piece" and self.stage in ("bay", "mounts", "crossmember"):
+            self.go("powertrain")
+        elif kind == "mount" and self.stage in ("bay", "powertrain"):
+            self.go("mounts")
+        elif kind == "crossmember" and self.stage != "crossmember":
+            self.go("crossmember")
+
+    def say(self, sentence: str) -> None:
+        """A passing word over the view."""
+        if not sentence:
+            return
+        self.bubble.setText(sentence)
+        self.bubble.setMaximumWidth(max(300, self.view.gl.width() - 40))
+        self.bubble.setWordWrap(len(sentence) > 80)
+        self.bubble.adjustSize()
+        self.bubble.move(12, max(8, self.view.gl.height() - self.bubble.height() - 34))
+        self.bubble.show()
+        self.bubble.raise_()
+        self._bubble_timer.start(4500)
+
+    def _notice(self, sentence: str) -> None:
+        self.notice.setText(sentence)
+        self.notice.show()
+
+    def turn_units(self) -> None:
+        """The next way of showing lengths."""
+        shows = [s for s, _ in _SHOWS]
+        at = shows.index(self.session.job.show) if self.session.job.show in shows else 0
+        show, name = _SHOWS[(at + 1) % len(_SHOWS)]
+        self.session.set_value("show", show, f"Lengths in {name}")
+        self.say(f"Lengths in {name}.")
+
+    def save(self) -> bool:
+        """Save; says in a sentence why not."""
+        try:
+            self.session.save()
+            return True
+        except JobError as error:
+            if self.session.place.read_only:
+                return self.ask_save_as()
+            self._notice(error.message)
+            return False
+
+    def ask_save_as(self) -> bool:
+        """Ask for a name and save there."""
+        name, _ = QFileDialog.getSaveFileName(self, "Save the job as", str(self.session.place.path), "Jobs (*.cradle)")
+        return bool(name) and self.save_as(Path(name if name.endswith(".cradle") else name + ".cradle"))
+
+    def save_as(self, path: Path) -> bool:
+        """Save under another name."""
+        try:
+            self.session.save_as(path)
+            self.notice.hide()
+            return True
+        except JobError as error:
+            self._notice(error.message)
+            return False
+
+    def ask_open(self) -> None:
+        """Ask for a job and open it in its own window."""
+        name, _ = QFileDialog.getOpenFileName(self, "Open a job", str(self.session.place.path.parent), "Jobs (*.cradle *.previous)")
+        if name:
+            self.open(Path(name))
+
+    def open(self, path: Path) -> Desk | None:
+        """Open a job in a window of its own; a bad file gets one sentence here and this job stays as it is."""
+        try:
+            other = Desk(Workplace(path))
+        except JobError as error:
+            self._notice(error.message)
+            return None
+        self.others.append(other)
+        other.show()
+        return other
+
+    def _pack(self) -> None:
+        self.go("pack")
+        sheet = self.sheets["pack"]
+        assert isinstance(sheet, PackSheet)
+        sheet.ask()
+
+    def show_keys(self) -> None:
+        """The key list."""
+        KeysPage(self).open()
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:  # noqa: N802 - Qt's name
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and self.isActiveWindow() and isinstance(watched, QWidget) \
+                and watched.window() is self and QApplication.activeModalWidget() is None:
+            return self.press(event)
+        return False
+
+    def press(self, event: QKeyEvent) -> bool:
+        """A key that moves the engine or steps through gaps; True where it was used."""
+        if event.key() == Qt.Key.Key_Escape and self.drawer.isVisible() and not isinstance(QApplication.focusWidget(), QLineEdit):
+            self.drawer.hide()
+            return True
+        if self.stage != "position" or isinstance(QApplication.focusWidget(), (QLineEdit, QComboBox, QPlainTextEdit)):
+            return False
+        sheet = self.sheets["position"]
+        assert isinstance(sheet, PositionSheet)
+        modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+        key = Qt.Key(event.key())
+        if key in _NUDGES and modifiers in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier):
+            move, turn = _NUDGES[key]
+            if modifiers == Qt.KeyboardModifier.ControlModifier:
+                sheet.nudge((0, 0, 0), turn)
+            else:
+                sheet.nudge(move, (0, 0, 0))
+            return True
+        if modifiers == Qt.KeyboardModifier.NoModifier:
+            number = key - Qt.Key.Key_1
+            if 0 <= number < 3:
+                sheet.set_step(move=MOVE_STEPS[number])
+                return True
+            if 3 <= number < 5:
+                sheet.set_step(turn=TURN_STEPS[number - 3])
+                return True
+            if key == Qt.Key.Key_W:
+                sheet.work()
+                return True
+            if key == Qt.Key.Key_L:
+                sheet.level("across")
+                return True
+        if key == Qt.Key.Key_G and modifiers in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier):
+            sheet.step_gap(1 if modifiers == Qt.KeyboardModifier.NoModifier else -1)
+            return True
+        return False
+
+    def closeEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+        place = self.session.place
+        if place.unsaved and not place.read_only:
+            asked = QMessageBox(self)
+            asked.setWindowTitle("Not saved")
+            asked.setText(f"{self.session.job.name} has changes that are not saved.")
+            asked.setInformativeText("If you leave them, the journal beside the file brings them back next time.")
+            save = asked.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+            asked.addButton("Leave for next time", QMessageBox.ButtonRole.DestructiveRole)
+            stay = asked.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+            asked.exec()
+            if asked.clickedButton() is stay or (asked.clickedButton() is save and not self.save()):
+                event.ignore()
+                return
+        self.finish()
+        event.accept()
+
+    def finish(self) -> None:
+        """Let go of the file and the picture."""
+        app = QApplication.instance()
+        if app is not None:
+            app.removeEventFilter(self)
+        self.view.finish()
+        self.session.place.close()
