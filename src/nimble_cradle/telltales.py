@@ -112,6 +112,8 @@ def stage_states(job: Job, v: Verdict) -> tuple[StageState, ...]:
     for f in v.findings:
         if f.use > 1:
             asked["crossmember" if f.part == "crossmember" else "mounts"].append(f"{f.part_name}, {f.what}: does not hold ({100 * f.use:.0f} %)")
+    if v.waiting:
+        asked["crossmember"].append("being worked out")
     before = sum(len(q) for q in asked.values())
     if before:
         asked["pack"].append(f"{before} open {'question' if before == 1 else 'questions'} before anything is cut")

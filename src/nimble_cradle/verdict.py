@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from dataclasses import dataclass
 from typing import Literal
 
@@ -71,7 +72,10 @@ class Share:
 
 @dataclass(frozen=True, eq=False)
 class Verdict:
-    """Everything about a job. What could not be judged is None or empty and has a problem that says why."""
+    """Everything about a job. What could not be judged is None or empty and has a problem that says why.
+
+    ``waiting``: the crossmember is left out for the moment and nothing may be called held yet.
+    """
 
     gaps: tuple[Gap, ...]
     lowest: LowestPoint | None
@@ -80,6 +84,7 @@ class Verdict:
     carried: Carried | None
     findings: tuple[Finding, ...]
     problems: tuple[Problem, ...]
+    waiting: bool = False
 
     @property
     def hardest(self) -> Finding | None:
@@ -89,7 +94,7 @@ class Verdict:
     @property
     def holds(self) -> bool:
         """Whether nothing is open: no problem, no gap under what it needs, no part over its capacity, driveline within limits."""
-        return not (self.problems or any(g.margin < 0 for g in self.gaps) or any(f.use > 1 for f in self.findings)
+        return not (self.waiting or self.problems or any(g.margin < 0 for g in self.gaps) or any(f.use > 1 for f in self.findings)
                     or (self.driveline is not None and not self.driveline.holds) or (self.lowest is not None and self.lowest.above_line < 0))
 
 
@@ -215,8 +220,11 @@ def crossmember_findings(job: Job) -> tuple[tuple[Finding, ...], tuple[Problem, 
     return tuple(found), ()
 
 
-def verdict(job: Job) -> Verdict:
-    """All findings of a job. Never raises for what a job can hold: what cannot be judged is a problem with its place."""
+def verdict(job: Job, quick: bool = False) -> Verdict:
+    """All findings of a job. Never raises for what a job can hold: what cannot be judged is a problem with its place.
+
+    quick: leave the crossmember out (``waiting``) while the frame library, which takes a second to import, is not yet there.
+    """
     problems: list[Problem] = []
     gaps: tuple[Gap, ...] = ()
     lowest = line = share = result = None
@@ -234,13 +242,16 @@ def verdict(job: Job) -> Verdict:
     except JobError as error:
         problems.append(_problem("powertrain", error))
     findings, open_questions = mount_findings(job)
+    more: tuple[Finding, ...]
+    also: tuple[Problem, ...]
     try:
         result = carried(job)
     except JobError:
         result = None
-    more, also = crossmember_findings(job)
+    waiting = quick and job.crossmember is not None and "Pynite.FEModel3D" not in sys.modules
+    more, also = ((), ()) if waiting else crossmember_findings(job)
     problems += [p for p in (*open_questions, *also) if p not in problems]
-    return Verdict(gaps, lowest, line, share, result, (*findings, *more), tuple(problems))
+    return Verdict(gaps, lowest, line, share, result, (*findings, *more), tuple(problems), waiting)
 
 
 def running_pose(job: Job, case_id: str) -> Pose | None:

@@ -27,8 +27,8 @@ def tunnel() -> tuple[np.ndarray, np.ndarray]:
     faces = []
     for i in range(len(STATIONS) - 1):
         for j in range(ARCH):
-            a, b, c, d = i * n + j, i * n + j + 1, (i + 1) * n + j, (i + 1) * n + j + 1
-            faces += [(a, b, c), (b, d, c)]
+            p, q, r, s = i * n + j, i * n + j + 1, (i + 1) * n + j, (i + 1) * n + j + 1
+            faces += [(p, q, r), (q, s, r)]
     return vertices, np.array(faces)
 
 

@@ -78,11 +78,11 @@ class Body:
         self.edges.PickableOff()
         self.mark("")
 
-    def mark(self, how: str) -> None:
-        """Look as usual (''), chosen ('chosen'), or part of a gap that fails ('fails')."""
+    def mark(self, how: str, ghost: bool = False) -> None:
+        """Look as usual (''), chosen ('chosen'), or part of a gap that fails ('fails'); ``ghost`` lets other things show through."""
         surface, edge = self.surface.GetProperty(), self.edges.GetProperty()
         surface.SetColor(*rgb(self.colour))
-        surface.SetOpacity(self.opacity if not how else max(self.opacity, 0.3))
+        surface.SetOpacity(min(self.opacity, 0.3) if ghost else self.opacity if not how else max(self.opacity, 0.3))
         surface.SetAmbient(0.34)
         surface.SetDiffuse(0.72)
         ink = {"": "#3c444a", "chosen": "#0b5f6b", "fails": "#ad2318"}[how]

@@ -26,23 +26,23 @@ class _Cell(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.hover = False
 
-    def sizeHint(self) -> QSize:  # noqa: N802 - Qt's name
+    def sizeHint(self) -> QSize:
         return QSize(150, self.height())
 
-    def mousePressEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+    def mousePressEvent(self, event: Any) -> None:
         self.pressed.emit()
 
-    def keyPressEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+    def keyPressEvent(self, event: Any) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self.pressed.emit()
         else:
             super().keyPressEvent(event)
 
-    def enterEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+    def enterEvent(self, event: Any) -> None:
         self.hover = True
         self.update()
 
-    def leaveEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+    def leaveEvent(self, event: Any) -> None:
         self.hover = False
         self.update()
 
@@ -60,7 +60,7 @@ class StagePlate(_Cell):
         self.number, self.state, self.chosen = number, state, False
         self.setToolTip(f"F{number + 1}")
 
-    def paintEvent(self, event: object) -> None:  # noqa: N802 - Qt's name
+    def paintEvent(self, event: object) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(self.rect())
@@ -124,7 +124,7 @@ class TellTaleCell(_Cell):
             self.setToolTip(f"{tale.title}: {tale.value}, {tale.word}. {tale.cause}.")
             self.update()
 
-    def paintEvent(self, event: object) -> None:  # noqa: N802 - Qt's name
+    def paintEvent(self, event: object) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(self.rect())

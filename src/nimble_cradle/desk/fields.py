@@ -175,7 +175,7 @@ class QuantityField(QWidget):
             style.unpolish(self.line)
             style.polish(self.line)
 
-    def keyPressEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+    def keyPressEvent(self, event: Any) -> None:
         if event.key() == Qt.Key.Key_Escape:
             self.line.setModified(False)
             self._clear_refusal()

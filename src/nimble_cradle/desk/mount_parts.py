@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_cradle.fit.position import pose_of
 from nimble_cradle.geometry.pose import Pose, unit
-from nimble_cradle.geometry.solids import ConvexPart, SolidPart, bar, box, hull
+from nimble_cradle.geometry.solids import ConvexPart, SolidPart, bar, box, pushed
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
@@ -26,8 +26,7 @@ def mount_solids(mount: Mount, job: Job) -> list[SolidPart]:
         run = arm_run(mount, pose_of(job.position))
         plate = mount_plate(mount)
         flat = np.column_stack([plate.outline, np.zeros(len(plate.outline))])
-        thick = flat + np.array([0, 0, mount.pad.plate_mm])
-        out.append(hull(run.pad_centre + np.vstack([flat, thick]) @ run.axes.T))
+        out.append(pushed(run.pad_centre + flat @ run.axes.T, run.axes[:, 2] * mount.pad.plate_mm))
         if mount.arm:
             out.append(bar(run.root, run.aim - run.way * run.eye_radius * 0.9, mount.arm.outside_mm))
     except JobError:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from pathlib import Path
 from typing import Any
 
@@ -15,7 +16,7 @@ from nimble_cradle.job.edits import value_at, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.workplace import Workplace
 from nimble_cradle.units import Display
-from nimble_cradle.verdict import Verdict, verdict
+from nimble_cradle.verdict import Verdict, crossmember_findings, verdict
 
 
 class Session(QObject):
@@ -26,18 +27,39 @@ class Session(QObject):
     work_shown = pyqtSignal(str, object)
     stage_wanted = pyqtSignal(str)
     said = pyqtSignal(str)
+    frame_ready = pyqtSignal()
 
     def __init__(self, place: Workplace) -> None:
         super().__init__()
         self.place = place
         self.selection: tuple[str, str] = ("", "")
         self.shown_case = ""
-        self.verdict: Verdict = verdict(place.job)
+        self.verdict: Verdict = verdict(place.job, quick=True)
+        self.frame_ready.connect(self._judge)
+        self._loader: threading.Thread | None = None
         self._pending: list[tuple[tuple[float, float, float], tuple[float, float, float]]] = []
         self._nudge_timer = QTimer(self)
         self._nudge_timer.setSingleShot(True)
         self._nudge_timer.setInterval(0)
         self._nudge_timer.timeout.connect(self._nudge_now)
+
+    def finish_first(self) -> None:
+        """After the first picture: load the frame library on another thread, then judge the crossmember too."""
+        if not self.verdict.waiting:
+            return
+        job = self.job
+
+        def load() -> None:
+            crossmember_findings(job)
+            self.frame_ready.emit()
+
+        self._loader = threading.Thread(target=load, name="frame library", daemon=True)
+        self._loader.start()
+
+    def wait_first(self) -> None:
+        """Wait for ``finish_first`` (before the window goes)."""
+        if self._loader is not None:
+            self._loader.join()
 
     @property
     def job(self) -> Job:
@@ -57,7 +79,7 @@ class Session(QObject):
         self.edit(what, with_value(self.job, path, value))
 
     def _judge(self) -> None:
-        self.verdict = verdict(self.job)
+        self.verdict = verdict(self.job, quick=True)
         self.changed.emit()
         if self.place.trouble:
             self.said.emit(self.place.trouble)

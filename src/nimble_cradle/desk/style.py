@@ -125,14 +125,14 @@ class Mark(QWidget):
         self._size = size
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
 
-    def sizeHint(self) -> QSize:  # noqa: N802 - Qt's name
+    def sizeHint(self) -> QSize:
         return QSize(self._size, self._size)
 
     def show_state(self, state: str) -> None:
         self.state = state
         self.update()
 
-    def paintEvent(self, event: object) -> None:  # noqa: N802 - Qt's name
+    def paintEvent(self, event: object) -> None:
         painter = QPainter(self)
         paint_mark(painter, QRectF(0, 0, self._size, self._size), self.state)
         painter.end()

@@ -78,7 +78,7 @@ class TagLayer(QWidget):
                 return tag.key
         return ""
 
-    def paintEvent(self, event: object) -> None:  # noqa: N802 - Qt's name
+    def paintEvent(self, event: object) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for tag, box in zip(self.tags, self.boxes, strict=True):

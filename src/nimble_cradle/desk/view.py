@@ -16,7 +16,7 @@ from vtkmodules.vtkRenderingCore import vtkCellPicker, vtkLight, vtkRenderer, vt
 from nimble_cradle.desk.actors import CHASSIS, ITEM_LOOK, MOUNT, PIECE_LOOK, PLAIN, Body
 from nimble_cradle.desk.mount_parts import crossmember_solids, mount_solids
 from nimble_cradle.desk.session import Session
-from nimble_cradle.desk.style import GAP_STATE
+from nimble_cradle.desk.style import FINDING_STATE, GAP_STATE
 from nimble_cradle.desk.tags import Tag, TagLayer
 from nimble_cradle.fit.bodies import solid_of
 from nimble_cradle.fit.position import pose_of
@@ -25,6 +25,7 @@ from nimble_cradle.units import show
 from nimble_cradle.verdict import running_pose
 
 MOST_TAGS = 4
+LOAD_STAGES = ("mounts", "crossmember")
 _UP = (0.0, 0.0, 1.0)
 STANDPOINTS: dict[str, tuple[str, tuple[float, float, float], tuple[float, float, float]]] = {
     "left": ("Left side", (0.25, 1.0, 0.28), _UP), "right": ("Right side", (0.25, -1.0, 0.28), _UP),
@@ -42,11 +43,11 @@ class Canvas(QWidget):
     def __init__(self, parent: BayView) -> None:
         super().__init__(parent)
         self.owner = parent
-        self.window = vtkRenderWindow()
-        self.window.SetOffScreenRendering(1)
-        self.window.SetMultiSamples(0)
+        self.scene = vtkRenderWindow()
+        self.scene.SetOffScreenRendering(1)
+        self.scene.SetMultiSamples(0)
         self.renderer = vtkRenderer()
-        self.window.AddRenderer(self.renderer)
+        self.scene.AddRenderer(self.renderer)
         self._pixels = vtkUnsignedCharArray()
         self._image = QImage()
         self._press: QPoint | None = None
@@ -58,28 +59,28 @@ class Canvas(QWidget):
         """Make the picture anew."""
         ratio = self.devicePixelRatioF()
         w, h = max(8, round(self.width() * ratio)), max(8, round(self.height() * ratio))
-        if tuple(self.window.GetSize()) != (w, h):
-            self.window.SetSize(w, h)
+        if tuple(self.scene.GetSize()) != (w, h):
+            self.scene.SetSize(w, h)
         self.renderer.ResetCameraClippingRange()
-        self.window.Render()
-        self.window.GetRGBACharPixelData(0, 0, w - 1, h - 1, 0, self._pixels)
+        self.scene.Render()
+        self.scene.GetRGBACharPixelData(0, 0, w - 1, h - 1, 0, self._pixels)  # type: ignore[call-overload]
         rows = np.ascontiguousarray(vtk_to_numpy(self._pixels).reshape(h, w, 4)[::-1])
-        self._image = QImage(rows.data, w, h, 4 * w, QImage.Format.Format_RGBX8888).copy()
+        self._image = QImage(rows.tobytes(), w, h, 4 * w, QImage.Format.Format_RGBX8888).copy()
         self._image.setDevicePixelRatio(ratio)
         self.update()
 
-    def paintEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+    def paintEvent(self, event: Any) -> None:
         painter = QPainter(self)
         painter.drawImage(0, 0, self._image)
         painter.end()
 
-    def resizeEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+    def resizeEvent(self, event: Any) -> None:
         self.owner.redraw()
 
-    def mousePressEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+    def mousePressEvent(self, event: Any) -> None:
         self._press = self._last = event.position().toPoint()
 
-    def mouseMoveEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+    def mouseMoveEvent(self, event: Any) -> None:
         if self._last is None:
             return
         at = event.position().toPoint()
@@ -107,13 +108,13 @@ class Canvas(QWidget):
         camera.SetFocalPoint(*(focus + move))
         camera.SetPosition(*(place + move))
 
-    def mouseReleaseEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+    def mouseReleaseEvent(self, event: Any) -> None:
         at = event.position().toPoint()
         if self._press is not None and (at - self._press).manhattanLength() < 5:
             self.owner.choose_at(at)
         self._press = self._last = None
 
-    def wheelEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+    def wheelEvent(self, event: Any) -> None:
         self.renderer.GetActiveCamera().Dolly(1.1 ** (event.angleDelta().y() / 120))
         self.owner.turned_freely()
 
@@ -129,7 +130,6 @@ class BayView(QWidget):
         self.renderer.SetBackground(0.955, 0.947, 0.925)
         self.renderer.SetBackground2(0.86, 0.885, 0.895)
         self.renderer.GradientBackgroundOn()
-        self.renderer.SetUseFXAA(True)
         self._light()
         self.layer = TagLayer(self.gl)
         bar = QHBoxLayout()
@@ -160,6 +160,11 @@ class BayView(QWidget):
         self._timer.setSingleShot(True)
         self._timer.setInterval(0)
         self._timer.timeout.connect(self._draw)
+        self._smooth = QTimer(self)
+        self._smooth.setSingleShot(True)
+        self._smooth.setInterval(280)
+        self._smooth.timeout.connect(self._draw_smooth)
+        self.stage = ""
         session.changed.connect(self.refresh)
         session.selected.connect(self.refresh)
         self.refresh()
@@ -212,7 +217,7 @@ class BayView(QWidget):
         for key, body in self.bodies.items():
             if key[0] == "piece":
                 body.stand_at(pose)
-            body.mark("chosen" if key in chosen else "fails" if key in failing else "")
+            body.mark("chosen" if key in chosen else "fails" if key in failing else "", ghost=self.stage in LOAD_STAGES and key[0] == "piece")
         self.redraw()
 
     def pose(self) -> Any:
@@ -274,24 +279,38 @@ class BayView(QWidget):
     def _draw(self) -> None:
         if not self.gl.isVisible():
             return
+        self.renderer.SetUseFXAA(False)
         self.gl.draw()
         self._tags()
+        self._smooth.start()
+
+    def _draw_smooth(self) -> None:
+        """Once nothing moves any more: the same picture with smoothed edges (it takes twice as long)."""
+        if self.gl.isVisible():
+            self.renderer.SetUseFXAA(True)
+            self.gl.draw()
+
+    def look_for(self, stage: str) -> None:
+        """Show what a stage is about: on Mounts and Crossmember the engine is a ghost, and the tags tell loads."""
+        if stage != self.stage:
+            self.stage = stage
+            self.refresh()
 
     def _tags(self) -> None:
         self.layer.setGeometry(self.gl.rect())
         ratio = self.gl.devicePixelRatioF()
         height = self.gl.height()
         display = self.session.display
+        if self.stage in LOAD_STAGES and self.session.verdict.carried is not None:
+            self.layer.show_tags(self._load_tags(ratio, height), self._caption())
+            return
         gaps = list(self.session.verdict.gaps[:MOST_TAGS])
         chosen = self.session.chosen_gap()
         if chosen is not None and chosen not in gaps:
             gaps = [*gaps[:MOST_TAGS - 1], chosen]
         tags = []
         for gap in gaps:
-            self.renderer.SetWorldPoint(*((np.array(gap.on_piece) + np.array(gap.on_item)) / 2), 1.0)
-            self.renderer.WorldToDisplay()
-            x, y, _ = self.renderer.GetDisplayPoint()
-            x, y = x / ratio, height - y / ratio
+            x, y = self._on_screen((np.array(gap.on_piece) + np.array(gap.on_item)) / 2, ratio, height)
             if not (0 <= x <= self.gl.width() and 0 <= y <= height):
                 continue
             words = f"overlap {show(-gap.gap, 'length', display)}" if gap.gap < 0 else show(gap.gap, "length", display)
@@ -299,11 +318,34 @@ class BayView(QWidget):
                 words += f", running {show(gap.running, 'length', display)}"
             state = GAP_STATE[gap.state]
             tags.append(Tag(x, y, f"{words}: {gap.state}", f"{gap.piece_name} – {gap.item_name}", state, f"{gap.piece}/{gap.item}", gap is chosen))
-        case = self.session.shown_case
-        caption = ""
-        if case and self.session.verdict.carried is not None:
-            caption = f"Engine shown {self.session.verdict.carried.case(case).case.name}; figures are for the mock-up at rest."
-        self.layer.show_tags(tags, caption)
+        self.layer.show_tags(tags, self._caption())
+
+    def _on_screen(self, point: Any, ratio: float, height: int) -> tuple[float, float]:
+        """Widget pixels of a point in the vehicle frame."""
+        self.renderer.SetWorldPoint([float(c) for c in (*point, 1.0)])
+        self.renderer.WorldToDisplay()
+        x, y, _ = self.renderer.GetDisplayPoint()
+        return x / ratio, height - y / ratio
+
+    def _caption(self) -> str:
+        case, carried = self.session.shown_case, self.session.verdict.carried
+        return f"Engine shown {carried.case(case).case.name}, true to scale." if case and carried is not None else ""
+
+    def _load_tags(self, ratio: float, height: int) -> list[Tag]:
+        """What each mount carries and gives in the shown case (at rest where none is chosen)."""
+        v, d = self.session.verdict, self.session.display
+        assert v.carried is not None
+        result = v.carried.case(self.session.shown_case or "weight")
+        kind, key = self.session.selection
+        tags = []
+        for mount, load in zip(self.session.job.mounts, result.mounts, strict=True):
+            x, y = self._on_screen(np.array(mount.bush.centre), ratio, height)
+            worst = max((f for f in v.findings if f.part == mount.id), key=lambda f: f.use, default=None)
+            state = FINDING_STATE[worst.state] if worst else "open"
+            word = f"{worst.state}, {100 * worst.use:.0f} %" if worst else "not judged"
+            tags.append(Tag(x, y, f"{show(load.size, 'force', d)}, gives {show(load.radial_mm, 'length', d)}", f"{mount.name}: {word}", state,
+                            f"mount:{mount.id}", (kind, key) == ("mount", mount.id)))
+        return tags
 
     def turned_freely(self) -> None:
         """The user has left the fixed standpoints."""
@@ -318,7 +360,8 @@ class BayView(QWidget):
         x, y = at.x(), at.y()
         key = self.layer.at(x, y)
         if key:
-            self.session.select("gap", key)
+            kind, sign, name = key.partition(":")
+            self.session.select(*((kind, name) if sign else ("gap", key)))
             return
         ratio = self.gl.devicePixelRatioF()
         picker = vtkCellPicker()
@@ -333,4 +376,5 @@ class BayView(QWidget):
     def finish(self) -> None:
         """Let go of the drawing context before the widget goes."""
         self._timer.stop()
-        self.gl.window.Finalize()
+        self._smooth.stop()
+        self.gl.scene.Finalize()

@@ -7,8 +7,21 @@ from typing import Any
 
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
 from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import (QApplication, QComboBox, QFileDialog, QFrame, QHBoxLayout, QLabel, QLineEdit, QMainWindow, QMessageBox, QPlainTextEdit,
-                             QStackedWidget, QVBoxLayout, QWidget)
+from PyQt6.QtWidgets import (
+    QApplication,
+    QComboBox,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMainWindow,
+    QMessageBox,
+    QPlainTextEdit,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from nimble_cradle.desk.bars import StageBar, TellTaleBar
 from nimble_cradle.desk.keys import KeysPage
@@ -35,6 +48,22 @@ _NUDGES = {Qt.Key.Key_Up: ((1, 0, 0), (0, 1, 0)), Qt.Key.Key_Down: ((-1, 0, 0), 
            Qt.Key.Key_Right: ((0, -1, 0), (1, 0, 0)), Qt.Key.Key_PageUp: ((0, 0, 1), (0, 0, 1)), Qt.Key.Key_PageDown: ((0, 0, -1), (0, 0, -1))}
 
 
+class _Sheets(dict[str, Sheet]):
+    """The stages' sheets, each made when it is first wanted, so that the window is up sooner."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+
+    def __missing__(self, stage: str) -> Sheet:
+        sheet = next(kind for kind in SHEETS if kind.stage == stage)(self.desk.session)
+        self[stage] = sheet
+        self.desk.stack.addWidget(sheet)
+        session = self.desk.session
+        sheet.show_stage(next(s for s in stage_states(session.job, session.verdict) if s.id == stage))
+        return sheet
+
+
 class Desk(QMainWindow):
     """The main window for one open job."""
 
@@ -53,11 +82,7 @@ class Desk(QMainWindow):
         self.notice.hide()
         self.stack = QStackedWidget()
         self.stack.setFixedWidth(500)
-        self.sheets: dict[str, Sheet] = {}
-        for kind in SHEETS:
-            sheet = kind(self.session)
-            self.sheets[sheet.stage] = sheet
-            self.stack.addWidget(sheet)
+        self.sheets: dict[str, Sheet] = _Sheets(self)
         self._lay_out()
         self._actions()
         s = self.session
@@ -71,8 +96,9 @@ class Desk(QMainWindow):
         assert app is not None
         app.installEventFilter(self)
         self.resize(1280, 800)
-        self.go(stage if stage in self.sheets else "position")
+        self.go(stage if stage in {kind.stage for kind in SHEETS} else "position")
         self.refresh()
+        QTimer.singleShot(150, self.session.finish_first)
         if place.read_only:
             self._notice(f"Read-only: {place.read_only}. Save as keeps your changes under another name.")
         elif place.recovered:
@@ -147,7 +173,8 @@ class Desk(QMainWindow):
         states = stage_states(job, v)
         self.stage_bar.show_states(states, self.stage)
         for state in states:
-            self.sheets[state.id].show_stage(state)
+            if state.id in self.sheets:
+                self.sheets[state.id].show_stage(state)
         place = self.session.place
         word = "read-only" if place.read_only else ("changed, not saved" if place.unsaved else "saved")
         self.setWindowTitle(f"{job.name} ({word}) – {place.path.name} – Nimble Cradle")
@@ -156,6 +183,7 @@ class Desk(QMainWindow):
         """Show a stage."""
         self.stage = stage
         self.stack.setCurrentWidget(self.sheets[stage])
+        self.view.look_for(stage)
         if stage != "mounts" and self.session.shown_case:
             self.session.show_case("")
         self.stage_bar.show_states(stage_states(self.session.job, self.session.verdict), stage)
@@ -275,7 +303,7 @@ class Desk(QMainWindow):
         """The key list."""
         KeysPage(self).open()
 
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:  # noqa: N802 - Qt's name
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and self.isActiveWindow() and isinstance(watched, QWidget) \
                 and watched.window() is self and QApplication.activeModalWidget() is None:
             return self.press(event)
@@ -318,7 +346,7 @@ class Desk(QMainWindow):
             return True
         return False
 
-    def closeEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+    def closeEvent(self, event: Any) -> None:
         place = self.session.place
         if place.unsaved and not place.read_only:
             asked = QMessageBox(self)
@@ -340,5 +368,6 @@ class Desk(QMainWindow):
         app = QApplication.instance()
         if app is not None:
             app.removeEventFilter(self)
+        self.session.wait_first()
         self.view.finish()
         self.session.place.close()

@@ -27,7 +27,7 @@ def plate_round(holes: ArrayLike, hole_mm: float, edge: float, landing: ArrayLik
     landing_radius: of the tube's weld land round ``landing``; 0 for none. Raises ValueError for no holes, holes that run into
     each other, or an edge distance inside the hole.
     """
-    from shapely.geometry import Point
+    from shapely.geometry import Point, Polygon
     from shapely.ops import unary_union
 
     p = np.asarray(holes, dtype=float).reshape(-1, 2)
@@ -42,6 +42,7 @@ def plate_round(holes: ArrayLike, hole_mm: float, edge: float, landing: ArrayLik
     if landing_radius > 0:
         rounds.append(Point(*np.asarray(landing, dtype=float)).buffer(landing_radius, quad_segs=32))
     shape = unary_union(rounds).convex_hull
+    assert isinstance(shape, Polygon)
     outline = np.asarray(shape.exterior.coords)[:-1]
     area = float(shape.area - len(p) * np.pi / 4 * hole_mm**2)
     return Plate(outline, p, np.full(len(p), hole_mm), area)

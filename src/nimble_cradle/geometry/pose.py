@@ -13,9 +13,10 @@ Array = NDArray[np.float64]
 def rotation_xyz(x_deg: float, y_deg: float, z_deg: float) -> Array:
     """(3, 3) rotation: about fixed x, then fixed y, then fixed z, right-handed, degrees."""
     (cx, cy, cz), (sx, sy, sz) = np.cos(np.radians([x_deg, y_deg, z_deg])), np.sin(np.radians([x_deg, y_deg, z_deg]))
-    return np.array([[cy * cz, sx * sy * cz - cx * sz, cx * sy * cz + sx * sz],
+    rotation: Array = np.array([[cy * cz, sx * sy * cz - cx * sz, cx * sy * cz + sx * sz],
                      [cy * sz, sx * sy * sz + cx * cz, cx * sy * sz - sx * cz],
                      [-sy, sx * cy, cx * cy]])
+    return rotation
 
 
 def angles_xyz(rotation: Array) -> tuple[float, float, float]:
@@ -31,8 +32,8 @@ def angles_xyz(rotation: Array) -> tuple[float, float, float]:
 def rotation_about(axis: ArrayLike, angle_rad: float) -> Array:
     """(3, 3) rotation by ``angle_rad`` about the direction ``axis`` (Rodrigues)."""
     k = unit(axis)
-    cross = np.array([[0, -k[2], k[1]], [k[2], 0, -k[0]], [-k[1], k[0], 0]])
-    return np.eye(3) + np.sin(angle_rad) * cross + (1 - np.cos(angle_rad)) * (cross @ cross)
+    across: Array = np.array([[0, -k[2], k[1]], [k[2], 0, -k[0]], [-k[1], k[0], 0]])
+    return np.asarray(np.eye(3) + np.sin(angle_rad) * across + (1 - np.cos(angle_rad)) * (across @ across))
 
 
 def unit(v: ArrayLike) -> Array:

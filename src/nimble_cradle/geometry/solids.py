@@ -63,6 +63,21 @@ class ConvexPart:
         v = self.local[0]
         return (v.max(0) + v.min(0)) / 2, (v.max(0) - v.min(0)) / 2
 
+    @cached_property
+    def axes(self) -> tuple[Array, Array]:
+        """Unit normals of the faces (n, 3) and directions of the edges (m, 3), each once whichever way it points, owner's frame."""
+        if self.kind == "box":
+            return self.pose.rotation.T.copy(), self.pose.rotation.T.copy()
+        v, t = self.triangles
+        normals = np.cross(v[t[:, 1]] - v[t[:, 0]], v[t[:, 2]] - v[t[:, 0]])
+        edges = np.vstack([v[t[:, k]] - v[t[:, k - 1]] for k in range(3)])
+        if self.kind == "bar":
+            a = np.arange(BAR_SIDES // 2) * 2 * np.pi / BAR_SIDES
+            ring = np.column_stack([np.cos(a), np.sin(a), 0 * a]) @ self.pose.rotation.T
+            axis = self.pose.rotation[:, 2][None]
+            return np.vstack([ring, axis]), np.vstack([ring, axis])
+        return _once(normals), _once(edges)
+
     def support(self, directions: Array) -> Array:
         """Greatest reach (k,) of the part along each direction (k, 3), both in the owner's frame; exact for round bars."""
         local = directions @ self.pose.rotation
@@ -117,6 +132,15 @@ class MeshPart:
 
 
 SolidPart = ConvexPart | MeshPart
+
+
+def _once(directions: Array) -> Array:
+    """Unit directions (n, 3) without repeats, opposite ones counted as the same."""
+    size = np.linalg.norm(directions, axis=1)
+    d = directions[size > 1e-9] / size[size > 1e-9, None]
+    first = np.argmax(np.abs(d) > 1e-6, axis=1)
+    d = d * np.sign(d[np.arange(len(d)), first])[:, None]
+    return np.asarray(np.unique(d.round(7), axis=0))
 
 
 def _cylinder(radius: float, length: float) -> tuple[Array, Triangles]:
@@ -182,6 +206,9 @@ def hull(points: ArrayLike) -> ConvexPart:
 
 def convex_outlines(outline: ArrayLike) -> list[Array]:
     """Cut a simple polygon (n, 2) into convex ones. Raises ShapeError where it crosses itself or holds no area."""
+    ring = np.asarray(outline, dtype=float)
+    if _is_convex(ring):
+        return [ring]
     import shapely
     from shapely.geometry import Polygon
 
@@ -190,14 +217,14 @@ def convex_outlines(outline: ArrayLike) -> list[Array]:
         raise ShapeError("The outline crosses itself or holds no area.")
     if polygon.convex_hull.area - polygon.area < 1e-9 * polygon.area:
         return [np.asarray(polygon.exterior.coords)[:-1]]
-    parts = list(shapely.constrained_delaunay_triangles(polygon).geoms)
+    parts = [g for g in shapely.constrained_delaunay_triangles(polygon).geoms if isinstance(g, Polygon)]
     merged = True
     while merged:
         merged = False
         for i in range(len(parts)):
             for j in range(i + 1, len(parts)):
                 both = parts[i].union(parts[j])
-                if both.geom_type == "Polygon" and both.convex_hull.area - both.area < 1e-9 * polygon.area:
+                if isinstance(both, Polygon) and both.convex_hull.area - both.area < 1e-9 * polygon.area:
                     parts[i], merged = both, True
                     del parts[j]
                     break
@@ -206,14 +233,34 @@ def convex_outlines(outline: ArrayLike) -> list[Array]:
     return [np.asarray(p.exterior.coords)[:-1] for p in parts]
 
 
+def _is_convex(ring: Array) -> bool:
+    """Whether a polygon turns one way only, and once round."""
+    steps = np.roll(ring, -1, axis=0) - ring
+    after = np.roll(steps, -1, axis=0)
+    turns = np.arctan2(steps[:, 0] * after[:, 1] - steps[:, 1] * after[:, 0], (steps * after).sum(1))
+    return bool((np.hypot(*steps.T) > 1e-9).all() and (np.all(turns > 1e-9) or np.all(turns < -1e-9)) and abs(abs(turns.sum()) - 2 * np.pi) < 1e-6)
+
+
+def pushed(near: Array, along: Array) -> ConvexPart:
+    """A convex outline (n, 3) pushed by the vector ``along``, as a hull with outward triangles."""
+    n = len(near)
+    normal = np.cross(near[1] - near[0], near[2] - near[1])
+    if normal @ along > 0:
+        near = near[::-1]
+    fan = np.array([[0, k, k + 1] for k in range(1, n - 1)], dtype=np.int64)
+    i = np.arange(n)
+    j = (i + 1) % n
+    sides = np.vstack([np.column_stack([j, i, i + n]), np.column_stack([j, i + n, j + n])])
+    return ConvexPart("hull", Pose.still(), (), np.vstack([near, near + along]), np.vstack([fan, fan[:, ::-1] + n, sides]))
+
+
 def prism(origin: ArrayLike, along: ArrayLike, up: ArrayLike, outline: ArrayLike, length: float) -> list[ConvexPart]:
     """An outline (n, 2) in the plane across ``along``, pushed ``length`` along it; v along ``up``, u = up x along."""
     axes = frame(along, up)
     start = np.asarray(origin, dtype=float)
     out = []
     for ring in convex_outlines(outline):
-        near = start + ring @ axes[:, :2].T
-        out.append(hull(np.vstack([near, near + length * axes[:, 2]])))
+        out.append(pushed(start + ring @ axes[:, :2].T, length * axes[:, 2]))
     return out
 
 

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import hashlib
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field, ValidationError, model_validator
+from pydantic import ConfigDict, Field, ValidationError, model_validator
 
 from nimble_cradle.job.base import JobError, Name, Part, Words
 from nimble_cradle.job.bay import Clearance, Item, JointLimits, Vehicle
 from nimble_cradle.job.loads import Allowables, Loads
 from nimble_cradle.job.mounts import Crossmember, Mount
-from nimble_cradle.job.powertrain import Position, Powertrain
+from nimble_cradle.job.powertrain import Piece, Position, Powertrain
 from nimble_cradle.job.shapes import Mesh
 from nimble_cradle.units import Display
 
@@ -62,11 +62,11 @@ class Job(Part):
     allowables: Allowables = Allowables()
     meshes: tuple[MeshFile, ...] = ()
 
-    model_config = {"frozen": True, "extra": "forbid", "populate_by_name": True, "serialize_by_alias": True}
+    model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True)
 
     @model_validator(mode="after")
     def _hangs_together(self) -> Job:
-        rows = {"item": self.items, "piece": self.powertrain.pieces, "mount": self.mounts, "clearance": self.clearances}
+        rows: dict[str, tuple[Any, ...]] = {"item": self.items, "piece": self.powertrain.pieces, "mount": self.mounts, "clearance": self.clearances}
         for word, parts in rows.items():
             seen: set[str] = set()
             for part in parts:
@@ -74,11 +74,12 @@ class Job(Part):
                     raise ValueError(f"two {word}s have the id “{part.id}”; ids must differ")
                 seen.add(part.id)
         classes = {c.id for c in self.clearances}
-        for part in (*self.items, *self.powertrain.pieces):
+        bodies: tuple[Item | Piece, ...] = (*self.items, *self.powertrain.pieces)
+        for part in bodies:
             if part.neighbour not in classes:
                 raise ValueError(f"{part.name}: there is no clearance class “{part.neighbour}”; the table has {', '.join(sorted(classes))}")
         files = {m.name for m in self.meshes}
-        for part in (*self.items, *self.powertrain.pieces):
+        for part in bodies:
             for shape in part.shapes:
                 if isinstance(shape, Mesh) and shape.file not in files:
                     raise ValueError(f"{part.name} is drawn by the mesh “{shape.file}”, which is not in the job")

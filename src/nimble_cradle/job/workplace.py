@@ -28,7 +28,8 @@ class Workplace:
         self.photos = opened.photos
         self.log: list[dict[str, Any]] = list(opened.log)
         self.saved = opened.job
-        job, recovered = opened.job, ()
+        job = opened.job
+        recovered: tuple[dict[str, Any], ...] = ()
         if not self.read_only:
             if opened.migrated_from is not None:
                 self._keep_original(opened.migrated_from)

@@ -106,7 +106,7 @@ def stock() -> dict[str, Section]:
         rows[name] = Section(stock=name, shape="rectangle", height_mm=h, width_mm=b, wall_mm=t)
         flat = f"rectangle {b}x{h}x{t} lying"
         rows[flat] = Section(stock=flat, shape="rectangle", height_mm=b, width_mm=h, wall_mm=t)
-    for d, t in (*_ROUND, *_PRECISION):
-        name = f"round {d:g}x{t:g}"
-        rows[name] = Section(stock=name, shape="round", height_mm=d, width_mm=d, wall_mm=t)
+    for d, wall in (*_ROUND, *_PRECISION):
+        name = f"round {d:g}x{wall:g}"
+        rows[name] = Section(stock=name, shape="round", height_mm=d, width_mm=d, wall_mm=wall)
     return rows

@@ -87,20 +87,20 @@ class MountsSheet(Sheet):
         self.bolt, self.grade, self.steel = ChoiceField(s, "Bolts to the block", _SIZES), ChoiceField(s, "Bolt class", _CLASSES), ChoiceField(s, "Plate steel", _STEELS)
         self.holes = HolesField(s)
         self.pad = [QuantityField(s, label, kind) for label, kind, _ in PAD_FIELDS]  # type: ignore[arg-type]
-        for field in (self.bolt, self.grade, *self.pad, self.steel, self.holes):
-            self.column.addWidget(field)
+        for widget in (self.bolt, self.grade, *self.pad, self.steel, self.holes):
+            self.column.addWidget(widget)
         self.column.addWidget(part("Arm"))
         self.with_arm = button("Fit an arm", self._toggle_arm, name="view")
         self.column.addWidget(row(self.with_arm))
         self.arm = [QuantityField(s, label, kind) for label, kind, _ in ARM_FIELDS]  # type: ignore[arg-type]
         self.arm_steel = ChoiceField(s, "Arm steel", _STEELS)
-        for field in (*self.arm, self.arm_steel):
-            self.column.addWidget(field)
+        for widget in (*self.arm, self.arm_steel):
+            self.column.addWidget(widget)
         self.column.addWidget(part("Cross-bolt"))
         self.cross, self.cross_grade = ChoiceField(s, "Cross-bolt", _SIZES), ChoiceField(s, "Its class", _CLASSES)
         self.cheek, self.cheek_gap = QuantityField(s, "Each cheek", "length"), QuantityField(s, "Gap at each cheek", "length")
-        for field in (self.cross, self.cross_grade, self.cheek, self.cheek_gap):
-            self.column.addWidget(field)
+        for widget in (self.cross, self.cross_grade, self.cheek, self.cheek_gap):
+            self.column.addWidget(widget)
         self.column.addWidget(part("Load cases and what is kept in hand (common practice, no source)"))
         for label, kind, path in LOAD_FIELDS:
             self.column.addWidget(QuantityField(s, label, kind).at(path, "Loads"))  # type: ignore[arg-type]

@@ -36,7 +36,7 @@ class Preview(QWidget):
         self.drawing = drawing
         self.update()
 
-    def paintEvent(self, event: object) -> None:  # noqa: N802 - Qt's name
+    def paintEvent(self, event: object) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor("#ffffff"))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import Qt
@@ -58,7 +59,7 @@ class PositionSheet(Sheet):
             b.setAutoRepeatInterval(60)
             b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             b.setToolTip(f"{name}: {key}")
-            b.clicked.connect(lambda _, m=move, t=turn: self.nudge(m, t))
+            b.clicked.connect(partial(self._pad, move, turn))
             grid.addWidget(b, r, c)
         self.column.addWidget(pad)
         self.move_group, self.turn_group = QButtonGroup(self), QButtonGroup(self)
@@ -70,7 +71,7 @@ class PositionSheet(Sheet):
         self.pivot = ChoiceField(s, "Turns about", [(k, v) for k, v in PIVOT_NAMES.items()]).at("position/pivot")
         self.pivot.box.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.column.addWidget(self.pivot)
-        levels = [button(text, lambda w=which: self.level(w), tip, "view") for text, which, tip in (
+        levels = [button(text, partial(self.level, which), tip, "view") for text, which, tip in (
             ("Level across", "across", "Take out the clocking, about the pivot"), ("Level along", "along", "Take out nose up or down"),
             ("Straight ahead", "straight", "Take out the yaw"))]
         for b in levels:
@@ -98,6 +99,9 @@ class PositionSheet(Sheet):
         b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         group.addButton(b, index)
         return b
+
+    def _pad(self, move: tuple[float, ...], turn: tuple[float, ...], _: bool = False) -> None:
+        self.nudge(move, turn)
 
     def set_step(self, move: float | None = None, turn: float | None = None) -> None:
         """Choose how far one nudge goes."""

@@ -7,8 +7,18 @@ from typing import Any
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter
-from PyQt6.QtWidgets import (QAbstractItemView, QFrame, QHeaderView, QScrollArea, QSizePolicy, QStyledItemDelegate, QTableWidget, QTableWidgetItem,
-                             QVBoxLayout, QWidget)
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QFrame,
+    QHeaderView,
+    QScrollArea,
+    QSizePolicy,
+    QStyledItemDelegate,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from nimble_cradle.desk.fields import heading, words
 from nimble_cradle.desk.session import Session
@@ -57,7 +67,7 @@ class Sheet(QScrollArea):
     def refresh(self) -> None:
         """Show the present job."""
 
-    def resizeEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+    def resizeEvent(self, event: Any) -> None:
         super().resizeEvent(event)
         inner, port = self.widget(), self.viewport()
         if inner is not None and port is not None:
@@ -67,7 +77,7 @@ class Sheet(QScrollArea):
         if self.isVisible():
             self.refresh()
 
-    def showEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+    def showEvent(self, event: Any) -> None:
         super().showEvent(event)
         self.refresh()
 
@@ -94,7 +104,7 @@ class StateDelegate(QStyledItemDelegate):
         painter.setPen(QColor(STATE_INK[state]))
         painter.drawText(box.adjusted(26, 0, -4, 0), int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft), str(index.data()))
 
-    def sizeHint(self, option: Any, index: Any) -> QSize:  # noqa: N802 - Qt's name
+    def sizeHint(self, option: Any, index: Any) -> QSize:
         size = super().sizeHint(option, index)
         return QSize(size.width() + 22, size.height())
 
@@ -180,7 +190,7 @@ class UseBars(QWidget):
         self.setAccessibleName("; ".join(f"{f.what} {100 * f.use:.0f} % {f.state}" for f in self.findings))
         self.update()
 
-    def paintEvent(self, event: object) -> None:  # noqa: N802 - Qt's name
+    def paintEvent(self, event: object) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         wide = self.width()
@@ -203,7 +213,7 @@ class UseBars(QWidget):
                              f"{100 * f.use:.0f} %  {f.state}")
         painter.end()
 
-    def mousePressEvent(self, event: Any) -> None:  # noqa: N802 - Qt's name
+    def mousePressEvent(self, event: Any) -> None:
         k = int(event.position().y() // self.ROW)
         if 0 <= k < len(self.findings):
             show_finding(self.session, self.findings[k])
