@@ -112,6 +112,8 @@ def stage_states(job: Job, v: Verdict) -> tuple[StageState, ...]:
     for f in v.findings:
         if f.use > 1:
             asked["crossmember" if f.part == "crossmember" else "mounts"].append(f"{f.part_name}, {f.what}: does not hold ({100 * f.use:.0f} %)")
+    if v.carried is None and job.mounts and not asked["mounts"]:
+        asked["mounts"].append("waits for a powertrain that can be weighed")
     if v.waiting:
         asked["crossmember"].append("being worked out")
     before = sum(len(q) for q in asked.values())

@@ -102,6 +102,7 @@ def as_job_error(error: ValidationError, where: str = "") -> JobError:
     place = "/".join(str(p) for p in first["loc"] if p not in skip)
     full = "/".join(p for p in (where, place) if p)
     text = first["msg"].removeprefix("Value error, ")
+    text = text.replace("Input should be", "This must be").replace("Field required", "This is missing")
     if first["type"] == "extra_forbidden":
         text = "this name is not known here"
     given = first.get("input")

@@ -11,6 +11,7 @@ import json
 import os
 import re
 import zipfile
+import zlib
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -82,7 +83,8 @@ def _entries(archive: zipfile.ZipFile, path: Path) -> dict[str, zipfile.ZipInfo]
     total = 0
     out: dict[str, zipfile.ZipInfo] = {}
     for info in infos:
-        if not _ALLOWED.fullmatch(info.filename) or info.filename in out:
+        plain = info.compress_type in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED) and not info.flag_bits & 1
+        if not plain or not _ALLOWED.fullmatch(info.filename) or info.filename in out:
             raise JobError(f"{path.name} is not a job of this program: it holds “{info.filename[:60]}”.")
         limit = {"job.json": MOST_JSON, "log.jsonl": MOST_LOG}.get(info.filename, MOST_FILE)
         total += info.file_size
@@ -151,7 +153,7 @@ def read(path: Path) -> Opened:
         raise JobError(f"{path} is a folder.") from None
     except PermissionError:
         raise JobError(f"{path.name} may not be read by you.") from None
-    except (zipfile.BadZipFile, EOFError, OSError, ValueError, NotImplementedError, RuntimeError) as error:
+    except (zipfile.BadZipFile, zlib.error, EOFError, OSError, ValueError, NotImplementedError, RuntimeError) as error:
         if isinstance(error, JobError):
             raise
         kept = path.with_name(path.name + ".previous")
