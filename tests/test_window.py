@@ -1,0 +1,523 @@
+"""The real window, pressed: keys and clicks under a (virtual) screen."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QMessageBox, QPushButton, QTableWidget, QWidget
+
+from nimble_cradle.desk.bars import TellTaleCell
+from nimble_cradle.desk.fields import QuantityField, parse_with_way, show_with_way
+from nimble_cradle.desk.keys import KEYS, KeysPage
+from nimble_cradle.desk.sheets.mounts import HolesField, MountsSheet
+from nimble_cradle.desk.sheets.pack import PackSheet
+from nimble_cradle.desk.sheets.position import PositionSheet
+from nimble_cradle.desk.sheets.shapes import ShapeEditor
+from nimble_cradle.desk.start import application, picture
+from nimble_cradle.desk.tags import place_tags
+from nimble_cradle.desk.window import Desk
+from nimble_cradle.job import store
+from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.workplace import Workplace
+from nimble_cradle.units import Display
+
+Key = Qt.Key
+NONE, CTRL, SHIFT = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+@pytest.fixture(scope="session")
+def qapp() -> Any:
+    return application()
+
+
+@pytest.fixture
+def desk(qtbot: Any, demo_path: Path) -> Iterator[Desk]:
+    """The window on a fresh copy of the demo, shown and drawn, its crossmember judged."""
+    window = Desk(Workplace(demo_path))
+    qtbot.addWidget(window, before_close_func=_ask_nothing)
+    window.show()
+    qtbot.waitExposed(window)
+    window.activateWindow()
+    qtbot.waitUntil(lambda: not window.session.verdict.waiting, timeout=20000)
+    qtbot.waitUntil(window.isActiveWindow, timeout=5000)
+    yield window
+
+
+def _ask_nothing(window: Desk) -> None:
+    """So that closing after a test, or after one that failed, does not wait for an answer."""
+    window.session.place.saved = window.session.job
+
+
+def press(desk: Desk, key: Qt.Key, modifier: Qt.KeyboardModifier = NONE, times: int = 1) -> None:
+    """Press a key where the focus is."""
+    for _ in range(times):
+        QTest.keyClick(QApplication.focusWidget() or desk, key, modifier)
+        QApplication.processEvents()
+
+
+def tale(desk: Desk, tale_id: str) -> Any:
+    return next(c.tale for c in desk.tales.cells if c.tale is not None and c.tale.id == tale_id)
+
+
+def margin(desk: Desk, piece: str, item: str) -> float:
+    return next(g.margin for g in desk.session.verdict.gaps if (g.piece, g.item) == (piece, item))
+
+
+def field(desk: Desk, path: str) -> QLineEdit:
+    """The visible line that edits a path of the job."""
+    found = desk.stack.currentWidget().findChild(QLineEdit, path)  # type: ignore[union-attr]
+    assert isinstance(found, QLineEdit), path
+    return found
+
+
+def type_in(desk: Desk, path: str, text: str) -> QLineEdit:
+    """Type into a field as a user does: click, select all, type, Enter."""
+    line = field(desk, path)
+    desk.stack.currentWidget().ensureWidgetVisible(line)  # type: ignore[union-attr]
+    QTest.mouseClick(line, Qt.MouseButton.LeftButton)
+    line.selectAll()
+    QTest.keyClicks(line, text)
+    QTest.keyClick(line, Key.Key_Return)
+    QApplication.processEvents()
+    return line
+
+
+def refusal(line: QLineEdit) -> str:
+    """The sentence shown beside a field, or empty."""
+    labels = [w for w in line.parentWidget().findChildren(QLabel) if w.objectName() == "refusal"]  # type: ignore[union-attr]
+    return labels[0].text() if labels and not labels[0].isHidden() else ""
+
+
+def click(desk: Desk, text: str) -> None:
+    """Click the visible button with these words."""
+    found = [b for b in desk.findChildren(QPushButton) if b.text() == text and b.isVisible()]
+    assert found, text
+    QTest.mouseClick(found[0], Qt.MouseButton.LeftButton)
+    QApplication.processEvents()
+
+
+class TestTheWholeJob:
+    def test_walk_through_as_the_issue_tells_it(self, desk: Desk, qtbot: Any, tmp_path: Path) -> None:
+        """Nudge until a gap fouls, harder bush, tell-tales, pack, save, reopen, undo it all."""
+        began = desk.session.job
+        assert tale(desk, "margin").word == "fouls" and tale(desk, "hardest").state == "fails"
+        press(desk, Key.Key_3)
+        press(desk, Key.Key_Down, times=2)
+        press(desk, Key.Key_2)
+        press(desk, Key.Key_Down, times=2)
+        qtbot.waitUntil(lambda: desk.session.job.position.x == began.position.x - 22)
+        assert margin(desk, "fan", "radiator") > 0 and tale(desk, "margin").word == "too tight"
+        press(desk, Key.Key_3)
+        press(desk, Key.Key_Down)
+        qtbot.waitUntil(lambda: margin(desk, "head", "wiper-motor") < 0)
+        sheet = desk.sheets["position"]
+        assert isinstance(sheet, PositionSheet)
+        table = sheet.findChild(QTableWidget)
+        assert table is not None
+        texts = [table.item(r, 0).text() + " " + table.item(r, 4).text() for r in range(table.rowCount())]  # type: ignore[union-attr]
+        assert any("Wiper motor" in t and "-" in t for t in texts)
+        qtbot.waitUntil(lambda: any("Wiper motor" in t.title and t.state == "fails" for t in desk.view.layer.tags), timeout=3000)
+        press(desk, Key.Key_Up)
+        qtbot.waitUntil(lambda: margin(desk, "head", "wiper-motor") > 0)
+
+        press(desk, Key.Key_F5)
+        assert desk.stage == "mounts" and "too tight when running" in desk.sheets["mounts"].asked.text()
+        type_in(desk, "mounts/left/bush/hardness_shore_a", "50")
+        assert desk.session.job.mounts[0].bush.hardness_shore_a == 50
+        assert tale(desk, "margin").state != "fails" and tale(desk, "hardest").state == "holds" and desk.session.verdict.holds
+        assert desk.sheets["mounts"].asked.isHidden()
+
+        press(desk, Key.Key_F7)
+        pack = desk.sheets["pack"]
+        assert isinstance(pack, PackSheet)
+        pack.write(tmp_path / "pack")
+        qtbot.waitUntil(lambda: "files written" in pack.answer.text(), timeout=30000)
+        assert (tmp_path / "pack" / "shop-pack.pdf").stat().st_size > 5000
+
+        assert "changed, not saved" in desk.windowTitle()
+        press(desk, Key.Key_S, CTRL)
+        assert "(saved)" in desk.windowTitle()
+        ended = desk.session.job
+        assert store.read(desk.session.place.path).job == ended
+        for _ in range(60):
+            press(desk, Key.Key_Z, CTRL)
+        assert desk.session.job == began and tale(desk, "margin").word == "fouls"
+        for _ in range(60):
+            press(desk, Key.Key_Z, CTRL | SHIFT)
+        assert desk.session.job == ended
+        log = [row["what"] for row in store.read(desk.session.place.path).log]
+        assert any("hardness" in what and "36 → 50" in what for what in log) and any(what.startswith("Nudged") for what in log)
+
+    def test_reopened_as_it_was_and_journal_after_a_crash(self, desk: Desk, qtbot: Any) -> None:
+        press(desk, Key.Key_PageUp, times=3)
+        qtbot.waitUntil(lambda: desk.session.job.position.z == 25)
+        desk.session.place.flush()
+        path = desk.session.place.path
+        desk.session.place._lock.release()  # as if the program had been killed: lock gone, journal there
+        again = desk.open(path)
+        assert again is not None and again.session.job == desk.session.job and again.session.place.recovered > 0
+        assert "had not been saved" in again.notice.text()
+        again.session.place.saved = again.session.job
+        again.close()
+
+    def test_held_key_is_one_step_of_undo(self, desk: Desk, qtbot: Any) -> None:
+        press(desk, Key.Key_Left, times=6)
+        qtbot.waitUntil(lambda: desk.session.job.position.y == 6)
+        press(desk, Key.Key_Z, CTRL)
+        assert desk.session.job.position.y == 0
+
+    def test_closing_asks_and_staying_stays(self, desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+        desk.session.set_value("name", "Other", "Job → Other")
+        monkeypatch.setattr(QMessageBox, "exec", lambda box: 0)
+        monkeypatch.setattr(QMessageBox, "clickedButton", lambda box: box.buttons()[-1] if "Stay" in box.buttons()[-1].text() else
+                            next(b for b in box.buttons() if b.text() == "Stay"))
+        desk.close()
+        assert desk.isVisible()
+
+
+class TestKeys:
+    @pytest.mark.parametrize(("key", "modifier", "name", "sign"), [
+        (Key.Key_Up, NONE, "x", 1), (Key.Key_Down, NONE, "x", -1), (Key.Key_Left, NONE, "y", 1), (Key.Key_Right, NONE, "y", -1), (Key.Key_PageUp, NONE, "z", 1),
+        (Key.Key_PageDown, NONE, "z", -1), (Key.Key_Up, CTRL, "pitch_deg", 1), (Key.Key_Down, CTRL, "pitch_deg", -1), (Key.Key_Left, CTRL, "roll_deg", -1),
+        (Key.Key_Right, CTRL, "roll_deg", 1), (Key.Key_PageUp, CTRL, "yaw_deg", 1), (Key.Key_PageDown, CTRL, "yaw_deg", -1)])
+    def test_every_nudge_key(self, desk: Desk, qtbot: Any, key: Qt.Key, modifier: Qt.KeyboardModifier, name: str, sign: int) -> None:
+        before = getattr(desk.session.job.position, name)
+        press(desk, key, modifier)
+        step = 1.0 if name in "xyz" else 0.1
+        qtbot.waitUntil(lambda: getattr(desk.session.job.position, name) == pytest.approx(before + sign * step, abs=2e-3), timeout=3000)
+
+    def test_steps_gaps_working_and_level(self, desk: Desk, qtbot: Any) -> None:
+        sheet = desk.sheets["position"]
+        assert isinstance(sheet, PositionSheet)
+        for key, step in ((Key.Key_1, 0.1), (Key.Key_2, 1.0), (Key.Key_3, 10.0)):
+            press(desk, key)
+            assert sheet.move_step == step
+        press(desk, Key.Key_5)
+        assert sheet.turn_step == 1.0
+        press(desk, Key.Key_Right, CTRL, times=2)
+        qtbot.waitUntil(lambda: desk.session.job.position.roll_deg == pytest.approx(2, abs=0.02))
+        press(desk, Key.Key_L)
+        assert desk.session.job.position.roll_deg == 0
+        press(desk, Key.Key_G)
+        first = desk.session.selection
+        press(desk, Key.Key_G)
+        assert desk.session.selection != first
+        press(desk, Key.Key_G, SHIFT)
+        assert desk.session.selection == first and first[0] == "gap"
+        press(desk, Key.Key_W)
+        assert desk.drawer.isVisible() and "margin = gap" in desk.drawer.text.toPlainText()
+        press(desk, Key.Key_Escape)
+        assert not desk.drawer.isVisible()
+
+    def test_stages_views_units_and_the_key_page(self, desk: Desk) -> None:
+        for key, stage in ((Key.Key_F2, "bay"), (Key.Key_F3, "powertrain"), (Key.Key_F5, "mounts"), (Key.Key_F6, "crossmember"), (Key.Key_F8, "logbook"), (Key.Key_F4, "position")):
+            press(desk, key)
+            assert desk.stage == stage and desk.stack.currentWidget() is desk.sheets[stage]
+        for n in range(6):
+            before = desk.view.renderer.GetActiveCamera().GetPosition()
+            press(desk, Qt.Key(Key.Key_1 + n), CTRL)
+            assert desk.view.renderer.GetActiveCamera().GetPosition() != before
+        press(desk, Key.Key_U, CTRL)
+        assert desk.session.display == Display("in") and " in" in tale(desk, "lowest").value
+        press(desk, Key.Key_U, CTRL)
+        assert desk.session.display.fraction == 16
+        press(desk, Key.Key_F1)
+        page = next(w for w in QApplication.topLevelWidgets() if isinstance(w, KeysPage) and w.isVisible())
+        text = "".join(label.text() for label in page.findChildren(QLabel))
+        assert all(keys.split(",")[0] in text for _, rows in KEYS for keys, _ in rows)
+        page.accept()
+
+    def test_arrows_in_a_field_do_not_move_the_engine(self, desk: Desk) -> None:
+        before = desk.session.job.position
+        line = field(desk, "joint_limits/most_deg")
+        line.setFocus()
+        press(desk, Key.Key_Left, times=2)
+        press(desk, Key.Key_3)
+        assert desk.session.job.position == before
+
+    def test_buttons_nudge_like_keys(self, desk: Desk, qtbot: Any) -> None:
+        click(desk, "Back")
+        qtbot.waitUntil(lambda: desk.session.job.position.x == -249)
+        click(desk, "Nose up")
+        qtbot.waitUntil(lambda: desk.session.job.position.pitch_deg == pytest.approx(3.9, abs=1e-3))
+        click(desk, "Level along")
+        assert desk.session.job.position.pitch_deg == 0
+
+
+class TestBadInput:
+    @pytest.mark.parametrize(("stage", "path", "typed", "words"), [
+        ("mounts", "mounts/left/bush/sleeve_mm", "2o", "is not a length"), ("mounts", "mounts/left/bush/sleeve_mm", "90", "does not go into the eye"),
+        ("mounts", "mounts/left/bush/hardness_shore_a", "120", "98"), ("mounts", "mounts/left/arm/wall_mm", "26", "nothing is left inside"),
+        ("crossmember", "crossmember/section/wall_mm", "16", "leaves nothing inside"), ("mounts", "mounts/left/pad/holes", "40", "two lengths"),
+        ("mounts", "mounts/left/pad/holes", "40, x", "read"), ("position", "joint_limits/most_deg", "", "Nothing was typed"),
+        ("powertrain", "powertrain/engine/cylinders", "3.5", "whole number"), ("powertrain", "powertrain/engine/idle_rpm", "9000", "slower than the redline")])
+    def test_one_sentence_at_the_place_and_what_was_typed_is_kept(self, desk: Desk, stage: str, path: str, typed: str, words: str) -> None:
+        desk.go(stage)
+        before = desk.session.job
+        line = type_in(desk, path, typed) if typed else field(desk, path)
+        if not typed:
+            line.selectAll()
+            QTest.keyClick(line, Key.Key_Delete)
+            QTest.keyClick(line, Key.Key_Return)
+        said = refusal(line)
+        assert words in said and said.endswith(".") and "\n" not in said
+        assert line.text() == typed and desk.session.job is before
+
+    def test_escape_brings_the_old_value_back(self, desk: Desk) -> None:
+        desk.go("mounts")
+        line = type_in(desk, "mounts/left/bush/sleeve_mm", "nonsense")
+        assert refusal(line)
+        QTest.keyClick(line, Key.Key_Escape)
+        assert line.text() == "22.0 mm" and not refusal(line)
+
+    def test_a_rail_of_no_size(self, desk: Desk) -> None:
+        desk.go("bay")
+        desk.session.select("item", "rail-left")
+        line = type_in(desk, "items/rail-left/shapes/0/size/0", "0")
+        assert "greater than 0" in refusal(line) and desk.session.job.items[0].shapes[0].size[0] == 1920  # type: ignore[union-attr]
+
+    def test_a_mount_with_no_bolts_is_told_and_not_half_judged(self, desk: Desk) -> None:
+        desk.go("mounts")
+        holes = desk.sheets["mounts"].findChild(HolesField)
+        assert holes is not None
+        holes.line.setFocus()
+        holes.line.selectAll()
+        QTest.keyClick(holes.line, Key.Key_Delete)
+        QTest.keyClick(holes.line, Key.Key_Return)
+        assert "has no bolts yet" in desk.sheets["mounts"].asked.text()
+        sheet = desk.sheets["mounts"]
+        assert isinstance(sheet, MountsSheet) and sheet.bars.findings == []
+        assert desk.stage_bar.plates["mounts"].state.state == "open questions"
+
+    def test_bad_files_leave_this_job_open(self, desk: Desk, tmp_path: Path) -> None:
+        before = desk.session.job
+        (tmp_path / "poem.cradle").write_text("roses are red")
+        assert desk.open(tmp_path / "poem.cradle") is None
+        assert "not a job of this program" in desk.notice.text() and desk.notice.isVisible() and desk.session.job is before
+        assert desk.open(tmp_path / "none.cradle") is None and "There is no file" in desk.notice.text()
+
+    def test_a_mesh_that_is_text(self, desk: Desk, tmp_path: Path) -> None:
+        desk.go("bay")
+        desk.session.select("item", "radiator")
+        editor = desk.sheets["bay"].findChild(ShapeEditor)
+        assert editor is not None
+        (tmp_path / "notes.stl").write_text("remember the milk\n" * 30)
+        before = desk.session.job
+        editor.add_mesh(tmp_path / "notes.stl")
+        assert "not an STL mesh" in editor.refusal.text() and not editor.refusal.isHidden() and desk.session.job is before
+
+    def test_saving_where_it_cannot_be_is_said(self, desk: Desk) -> None:
+        assert desk.save_as(Path("/proc/nowhere.cradle")) is False
+        assert "cannot be written" in desk.notice.text() or "could not be saved" in desk.notice.text()
+
+    def test_second_window_is_read_only(self, desk: Desk, tmp_path: Path) -> None:
+        other = desk.open(desk.session.place.path)
+        assert other is not None and "Read-only" in other.notice.text() and "(read-only)" in other.windowTitle()
+        other.session.set_value("name", "Copy", "Job → Copy")
+        assert other.save_as(tmp_path / "copy.cradle") and store.read(tmp_path / "copy.cradle").job.name == "Copy"
+        other.close()
+
+
+class TestSheets:
+    def test_items_are_added_edited_and_taken_off(self, desk: Desk) -> None:
+        press(desk, Key.Key_F2)
+        count = len(desk.session.job.items)
+        click(desk, "Add an item")
+        key = desk.session.selection[1]
+        assert len(desk.session.job.items) == count + 1
+        type_in(desk, f"items/{key}/name", "Wash bottle")
+        type_in(desk, f"items/{key}/shapes/0/centre/0", "4 in back")
+        type_in(desk, f"items/{key}/shapes/0/centre/2", "30")
+        item = desk.session.job.items[-1]
+        assert item.name == "Wash bottle" and item.shapes[0].centre == (-101.6, 0.0, 30.0)  # type: ignore[union-attr]
+        type_in(desk, f"items/{key}/required_mm", "7.5")
+        assert desk.session.job.items[-1].required_mm == 7.5
+        type_in(desk, f"items/{key}/required_mm", "as its kind")
+        assert desk.session.job.items[-1].required_mm is None
+        assert ("item", key) in desk.view.bodies
+        click(desk, "Take off the list")
+        assert len(desk.session.job.items) == count and ("item", key) not in desk.view.bodies
+
+    def test_clearances_and_fates_change_the_gaps(self, desk: Desk) -> None:
+        press(desk, Key.Key_F2)
+        before = margin(desk, "turbo", "battery-box")
+        type_in(desk, "clearances/hot/required_mm", "1 1/2 in")
+        assert margin(desk, "turbo", "battery-box") == pytest.approx(before - (38.1 - 32))
+        desk.session.select("item", "radiator")
+        box = desk.sheets["bay"].findChild(QComboBox, "items/radiator/fate")
+        assert box is not None
+        box.setCurrentIndex(3)
+        box.activated.emit(3)
+        assert not any(g.item == "radiator" for g in desk.session.verdict.gaps) and ("item", "radiator") not in desk.view.bodies
+
+    def test_pieces_and_engine(self, desk: Desk) -> None:
+        press(desk, Key.Key_F3)
+        desk.session.select("piece", "block")
+        type_in(desk, "powertrain/pieces/block/mass_kg", "220 lb")
+        assert desk.session.job.powertrain.pieces[0].mass_kg == pytest.approx(99.79, abs=0.01)
+        type_in(desk, "powertrain/engine/cylinders", "6")
+        assert desk.session.verdict.carried is not None and desk.session.verdict.carried.idle.frequency == pytest.approx(39)
+        click(desk, "How the centre of gravity is found")
+        assert desk.drawer.isVisible() and "sum m_i x_i / m" in desk.drawer.text.toPlainText()
+        click(desk, "Put away")
+        assert not desk.drawer.isVisible()
+
+    def test_mounts_one_by_one_cases_and_working(self, desk: Desk, qtbot: Any) -> None:
+        press(desk, Key.Key_F5)
+        sheet = desk.sheets["mounts"]
+        assert isinstance(sheet, MountsSheet)
+        click(desk, "Gearbox")
+        assert sheet.mount_id == "gearbox" and desk.session.selection == ("mount", "gearbox")
+        assert len(sheet.bars.findings) == 9 and not any(w.isVisible() for w in sheet.arm)
+        QTest.mouseClick(sheet.bars, Qt.MouseButton.LeftButton, pos=QPoint(40, 10))
+        assert desk.drawer.isVisible() and "Source:" in desk.drawer.text.toPlainText()
+        sheet.cases.selectRow(1)
+        assert desk.session.shown_case == "first-gear"
+        qtbot.waitUntil(lambda: "full torque" in desk.view.layer.caption, timeout=3000)
+        assert desk.view.pose().rotation[2, 1] > 0  # the left side has risen
+        click(desk, "Show it at rest again")
+        assert desk.session.shown_case == ""
+        click(desk, "Fit an arm")
+        assert desk.session.job.mounts[2].arm is not None and all(w.isVisible() for w in sheet.arm)
+
+    def test_crossmember_from_stock_and_typed(self, desk: Desk) -> None:
+        press(desk, Key.Key_F6)
+        combos = desk.sheets["crossmember"].findChildren(QComboBox)
+        stock = next(c for c in combos if c.findText("square 50x50x3") >= 0)
+        index = stock.findText("square 50x50x3")
+        stock.setCurrentIndex(index)
+        stock.activated.emit(index)
+        assert desk.session.job.crossmember is not None and desk.session.job.crossmember.section.height_mm == 50
+        use = {f.code: f.use for f in desk.session.verdict.findings if f.part == "crossmember"}
+        type_in(desk, "crossmember/section/wall_mm", "2")
+        assert next(f.use for f in desk.session.verdict.findings if f.code == "crossmember-stress") > use["crossmember-stress"]
+
+    def test_logbook_keeps_notes(self, desk: Desk) -> None:
+        press(desk, Key.Key_F8)
+        line = desk.sheets["logbook"].findChild(QLineEdit, "log note")
+        assert line is not None
+        line.setFocus()
+        QTest.keyClicks(line, "lost a 10 mm washer")
+        QTest.keyClick(line, Key.Key_Return)
+        table = desk.sheets["logbook"].findChild(QTableWidget)
+        assert table is not None and "lost a 10 mm washer" in table.item(0, 1).text()  # type: ignore[union-attr]
+        press(desk, Key.Key_S, CTRL)
+        assert store.read(desk.session.place.path).log[-1]["what"] == "Note: lost a 10 mm washer"
+
+    def test_pack_can_be_stopped(self, desk: Desk, qtbot: Any, tmp_path: Path) -> None:
+        press(desk, Key.Key_F7)
+        pack = desk.sheets["pack"]
+        assert isinstance(pack, PackSheet) and pack.preview.drawing is not None
+        pack.table.selectRow(1)
+        assert pack.preview.drawing.name == "cope-left"
+        pack.write(tmp_path / "stopped")
+        pack.stop()
+        qtbot.waitUntil(lambda: pack.answer.text().startswith("Stopped") or "written" in pack.answer.text(), timeout=30000)
+        assert "Stopped" not in pack.answer.text() or not (tmp_path / "stopped").exists()
+
+    def test_tell_tales_are_doors(self, desk: Desk) -> None:
+        for tale_id, stage, words in (("margin", "position", "margin = gap"), ("lowest", "position", "z - line_z"), ("driveline", "position", "direction 1"),
+                                      ("share", "position", "moments about the front axle"), ("hardest", "mounts", "(D - d)/2"), ("idle", "mounts", "firings per second")):
+            cell = next(c for c in desk.tales.cells if c.tale is not None and c.tale.id == tale_id)
+            assert isinstance(cell, TellTaleCell)
+            QTest.mouseClick(cell, Qt.MouseButton.LeftButton)
+            QApplication.processEvents()
+            assert desk.stage == stage and words in desk.drawer.text.toPlainText(), tale_id
+            assert "Source:" in desk.drawer.text.toPlainText()
+
+
+class TestPicture:
+    def test_the_bay_is_really_drawn(self, desk: Desk, qtbot: Any, tmp_path: Path) -> None:
+        """A picture of the screen holds many colours where the 3-D part is, and changes when the engine moves."""
+        qtbot.wait(700)
+        picture(desk, tmp_path / "a.png")
+        first = desk.view.gl.grab().toImage()
+        colours = {first.pixel(x, y) for x in range(60, first.width() - 60, 9) for y in range(60, first.height() - 60, 9)}
+        assert len(colours) > 60
+        press(desk, Key.Key_3)
+        press(desk, Key.Key_Left, times=4)
+        qtbot.waitUntil(lambda: desk.session.job.position.y == 40)
+        qtbot.wait(500)
+        second = desk.view.gl.grab().toImage()
+        changed = sum(first.pixel(x, y) != second.pixel(x, y) for x in range(0, first.width(), 7) for y in range(0, first.height(), 7))
+        assert changed > 200
+
+    def test_dragging_turns_and_clicking_chooses(self, desk: Desk, qtbot: Any) -> None:
+        canvas = desk.view.gl
+        middle = QPoint(canvas.width() // 2, canvas.height() // 2)
+        before = desk.view.renderer.GetActiveCamera().GetPosition()
+        QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=middle)
+        QTest.mouseMove(canvas, middle + QPoint(80, 30))
+        QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=middle + QPoint(80, 30))
+        qtbot.wait(100)
+        desk.view.stand("corner")
+        qtbot.wait(100)
+        assert before != (0, 0, 0)
+        box = desk.view.layer.boxes[0]
+        QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=QPoint(int(box.center().x()), int(box.center().y())))
+        assert desk.session.selection == ("gap", desk.view.layer.tags[0].key)
+
+    def test_tags_never_cover_one_another(self) -> None:
+        for seed in range(40):
+            rows = [((seed * 37 + k * 91) % 700 + 20.0, (seed * 53 + k * 17) % 480 + 40.0, 240.0, 48.0) for k in range(4)]
+            boxes = place_tags(rows, 780, 560, 6)
+            for i, a in enumerate(boxes):
+                assert a.left() >= 0 and a.right() <= 780 and a.top() >= 6 and a.bottom() <= 560
+                assert not any(a.intersects(b) for b in boxes[:i])
+                assert not any(a.contains(x, y) for x, y, _, _ in rows)
+
+    @pytest.mark.parametrize("stage", ["bay", "powertrain", "position", "mounts", "crossmember", "pack", "logbook"])
+    def test_nothing_is_cut_off_sideways(self, desk: Desk, qtbot: Any, stage: str) -> None:
+        """Every visible widget of a sheet lies inside the sheet, and every button is wide enough for its words."""
+        desk.go(stage)
+        if stage == "bay":
+            desk.session.select("item", "front-crossmember")
+        qtbot.wait(50)
+        sheet = desk.sheets[stage]
+        port, inner = sheet.viewport(), sheet.widget()
+        assert port is not None and inner is not None
+        for w in inner.findChildren(QWidget):
+            if w.isVisible() and not any(isinstance(p, (QTableWidget, QComboBox)) for p in _parents(w)):
+                left = w.mapTo(inner, QPoint(0, 0)).x()
+                assert left >= 0 and left + w.width() <= port.width() + 1, (stage, w, w.objectName())
+        for b in sheet.findChildren(QPushButton):
+            assert not b.isVisible() or b.fontMetrics().horizontalAdvance(b.text()) <= b.width() - 4, b.text()
+
+
+def _parents(w: QWidget) -> Iterator[QWidget]:
+    p = w.parentWidget()
+    while p is not None:
+        yield p
+        p = p.parentWidget()
+
+
+class TestFieldsAlone:
+    @pytest.mark.parametrize(("value", "shown"), [(-12.0, "12.0 mm back"), (12.0, "12.0 mm forward"), (0.0, "0.0 mm")])
+    def test_sides_are_words(self, value: float, shown: str) -> None:
+        ways = ("forward", "back")
+        assert show_with_way(value, "length", Display(), ways, None) == shown
+        assert parse_with_way(shown, "length", Display(), ways, 5.0) == value
+
+    def test_a_number_without_a_side_keeps_the_side_it_had(self) -> None:
+        ways = ("left", "right")
+        assert parse_with_way("30", "length", Display(), ways, -4.0) == -30 and parse_with_way("30", "length", Display(), ways, 4.0) == 30
+        assert parse_with_way("-30", "length", Display(), ways, -4.0) == 30 and parse_with_way("2 in r", "length", Display(), ways, 9.0) == -50.8
+
+    def test_inches_are_taken_and_shown(self, desk: Desk) -> None:
+        desk.session.set_value("show", {"length": "in", "fraction": 16}, "inches")
+        desk.go("mounts")
+        line = type_in(desk, "mounts/left/bush/length_mm", "2 1/4")
+        assert desk.session.job.mounts[0].bush.length_mm == pytest.approx(57.15) and line.text() == "2 1/4 in"
+        assert isinstance(line.parentWidget(), QuantityField)
+
+    def test_work_goes_on_while_another_edit_is_undone(self, desk: Desk) -> None:
+        job = with_value(desk.session.job, "vehicle/want_front_share_percent", 70.0)
+        desk.session.edit("Wish", job)
+        assert tale(desk, "share").word == "as wished"
+        desk.session.undo()
+        assert desk.session.job.vehicle.want_front_share_percent == 60
