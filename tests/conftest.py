@@ -8,7 +8,6 @@ from pathlib import Path
 
 import pytest
 from hypothesis import settings
-
 from nimble_cradle.demo import demo_folder, write_demo
 from nimble_cradle.desk.start import ensure_screen
 from nimble_cradle.job import store

@@ -8,27 +8,60 @@ import sys
 from pathlib import Path
 
 import pytest
-
 from nimble_cradle.calc import Calculation, all_calculations
 from nimble_cradle.cli import main
 from nimble_cradle.demo import demo_folder
 
 EXAMPLES: dict[str, tuple[str, ...]] = {
-    "beam-between-rails": ("load=3000", "span=800", "at=400", "i=194671", "w=7787"), "bolt-capacity": ("size=M10", "tension=9000", "shear=3000"),
-    "bolt-group-shear": ("holes=75,60; 75,-60; -75,-60; -75,60", "force_v=-16000", "at_u=425"), "bolt-preload": ("torque_nm=48", "diameter=10"),
-    "bush-pressure": ("load=4000", "sleeve=22", "length=54"), "bush-sag": ("load_n=1200", "stiffness_n_mm=350"),
-    "bush-stiffness": ("sleeve=22", "eye_bore=84", "length=54", "hardness=50"), "bush-strain": ("movement=5", "sleeve=22", "eye_bore=84"),
-    "centre-of-gravity": ("masses_kg=100, 50", "x_mm=0, 300"), "cheek-bearing": ("load=5000", "diameter=14", "cheek=5", "yield_mpa=235"),
-    "cross-bolt": ("load=6000", "size=M14", "sleeve_length=56", "cheek=5", "gap=1"), "crossmember-sag": ("sag=0.4", "most=1.5"),
-    "crossmember-stress": ("stress=80", "yield_mpa=235", "factor=2.5"), "firing-frequency": ("idle_rpm=780", "cylinders=4"),
-    "first-gear-torque": ("torque_nm=272", "ratio=4.08", "driven_kg=690", "total_kg=1700", "cog_height=690", "wheelbase=3080", "grip=0.9", "tyre_radius=362", "final_drive=4.3"),
+    "beam-between-rails": ("load=3000", "span=800", "at=400", "i=194671", "w=7787"),
+    "bolt-capacity": ("size=M10", "tension=9000", "shear=3000"),
+    "bolt-group-shear": ("holes=75,60; 75,-60; -75,-60; -75,60", "force_v=-16000", "at_u=425"),
+    "bolt-preload": ("torque_nm=48", "diameter=10"),
+    "bush-pressure": ("load=4000", "sleeve=22", "length=54"),
+    "bush-sag": ("load_n=1200", "stiffness_n_mm=350"),
+    "bush-stiffness": ("sleeve=22", "eye_bore=84", "length=54", "hardness=50"),
+    "bush-strain": ("movement=5", "sleeve=22", "eye_bore=84"),
+    "centre-of-gravity": ("masses_kg=100, 50", "x_mm=0, 300"),
+    "cheek-bearing": ("load=5000", "diameter=14", "cheek=5", "yield_mpa=235"),
+    "cross-bolt": ("load=6000", "size=M14", "sleeve_length=56", "cheek=5", "gap=1"),
+    "crossmember-sag": ("sag=0.4", "most=1.5"),
+    "crossmember-stress": ("stress=80", "yield_mpa=235", "factor=2.5"),
+    "firing-frequency": ("idle_rpm=780", "cylinders=4"),
+    "first-gear-torque": (
+        "torque_nm=272",
+        "ratio=4.08",
+        "driven_kg=690",
+        "total_kg=1700",
+        "cog_height=690",
+        "wheelbase=3080",
+        "grip=0.9",
+        "tyre_radius=362",
+        "final_drive=4.3",
+    ),
     "front-axle-share": ("front_kg=718", "rear_kg=676", "powertrain_kg=310", "x=-160", "wheelbase=3080"),
-    "gap-margin": ("gap=17", "required=8", "running=6.6", "give_or_take=2.1"), "hollow-section": ("height=50", "wall=3"), "joint-angle": ("side_deg=3", "plan_deg=4"),
-    "joint-slip": ("shear=2000", "bolts=4", "clamp=24000"), "line-weld": ("length=52", "spacing=31", "throat=4", "axial=3000"), "lowest-point": ("z=-178", "line_z=-182"),
-    "plate-at-bolt": ("thickness=8", "lever=20", "edge=17", "yield_mpa=235"), "plate-size": ("holes=-38,-30; 38,-30; 38,30; -38,30", "hole_mm=11", "edge=17"),
-    "propshaft-angles": ("out_x=0", "out_y=0", "out_z=0", "out_side_deg=4", "axle_x=-2000", "axle_y=0", "axle_z=-200", "axle_side_deg=4"),
-    "rubber-modulus": ("hardness=50",), "thread-stress-area": ("size=M10",), "transmissibility": ("frequency=26", "natural=19.3"),
-    "tube-cope": ("outside=50", "wall=4", "receiver=92"), "tube-stress": ("outside=50", "wall=4", "bending=1e6"),
+    "gap-margin": ("gap=17", "required=8", "running=6.6", "give_or_take=2.1"),
+    "hollow-section": ("height=50", "wall=3"),
+    "joint-angle": ("side_deg=3", "plan_deg=4"),
+    "joint-slip": ("shear=2000", "bolts=4", "clamp=24000"),
+    "line-weld": ("length=52", "spacing=31", "throat=4", "axial=3000"),
+    "lowest-point": ("z=-178", "line_z=-182"),
+    "plate-at-bolt": ("thickness=8", "lever=20", "edge=17", "yield_mpa=235"),
+    "plate-size": ("holes=-38,-30; 38,-30; 38,30; -38,30", "hole_mm=11", "edge=17"),
+    "propshaft-angles": (
+        "out_x=0",
+        "out_y=0",
+        "out_z=0",
+        "out_side_deg=4",
+        "axle_x=-2000",
+        "axle_y=0",
+        "axle_z=-200",
+        "axle_side_deg=4",
+    ),
+    "rubber-modulus": ("hardness=50",),
+    "thread-stress-area": ("size=M10",),
+    "transmissibility": ("frequency=26", "natural=19.3"),
+    "tube-cope": ("outside=50", "wall=4", "receiver=92"),
+    "tube-stress": ("outside=50", "wall=4", "bending=1e6"),
     "tube-weld": ("outside=50", "throat=4", "bending=5e5", "axial=2000"),
 }
 
@@ -47,8 +80,10 @@ def test_every_calculation_runs_and_names_its_source(capsys: pytest.CaptureFixtu
         assert code == 0, err
         told = json.loads(out)
         assert told["source"] and told["formula"] and told["leaves_out"]
-        assert all(isinstance(r["value"], (int, float)) and abs(r["value"]) < 1e9 for r in told["results"]), told
-        assert {q["unit"] for q in told["inputs"]} is not None
+        assert all(isinstance(r["value"], (int, float)) and abs(r["value"]) < 1e9 for r in told["results"]), (
+            told
+        )
+        assert {q["unit"] for q in told["inputs"]} != None
         code, out, _ = run(capsys, "calc", name, *inputs)
         assert code == 0 and "Source:" in out and "→" in out
 
@@ -58,12 +93,24 @@ def test_every_refusal_is_one_line_and_exit_2(calc: Calculation, capsys: pytest.
     good = EXAMPLES[calc.name]
     for bad in ([], [*good, "nonsense=1"], [*good[:-1], good[-1].split("=")[0] + "=letter"], ["what"]):
         code, out, err = run(capsys, "calc", calc.name, *bad)
-        assert code == 2 and out == "" and err.startswith("nimble-cradle: ") and err.count("\n") == 1, (bad, err)
+        assert code == 2 and out == "" and err.startswith("nimble-cradle: ") and err.count("\n") == 1, (
+            bad,
+            err,
+        )
 
 
 def test_bad_use(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
-    assert run(capsys, "calc", "moon-phase")[0] == 2 and run(capsys, "dance")[0] == 2 and run(capsys, "demo", "--job", "boat")[0] == 2
-    assert run(capsys, "calc", "bush-stiffness", "sleeve=30", "eye_bore=20", "length=50", "hardness=50")[2].count("does not go into the eye") == 1
+    assert (
+        run(capsys, "calc", "moon-phase")[0] == 2
+        and run(capsys, "dance")[0] == 2
+        and run(capsys, "demo", "--job", "boat")[0] == 2
+    )
+    assert (
+        run(capsys, "calc", "bush-stiffness", "sleeve=30", "eye_bore=20", "length=50", "hardness=50")[
+            2
+        ].count("does not go into the eye")
+        == 1
+    )
     assert run(capsys, "calc", "bolt-preload", "torque_nm=-5", "diameter=10")[0] == 2
     assert run(capsys, "calc", "thread-stress-area", "size=M99")[0] == 2
     code, _, err = run(capsys, "report", str(tmp_path / "none.cradle"))
@@ -79,12 +126,62 @@ def test_report_keeps_its_names(capsys: pytest.CaptureFixture[str]) -> None:
     code, out, _ = run(capsys, "report", str(demo_folder("light-truck")), "--json", "--strict")
     data = json.loads(out)
     assert code == 1 and data["report"] == 1 and data["holds"] is False
-    assert set(data) == {"report", "program", "job", "holds", "caution", "position", "tell_tales", "stages", "problems", "gaps", "lowest_point", "driveline",
-                         "front_axle_share_percent", "powertrain", "mounts", "cases", "modes", "idle", "findings"}
-    assert set(data["gaps"][0]) == {"piece", "item", "gap_mm", "required_mm", "give_or_take_mm", "margin_at_rest_mm", "running_mm", "running_case", "margin_mm", "state",
-                                    "on_piece", "on_item", "way_out"}
-    assert set(data["findings"][0]) == {"part", "part_name", "code", "what", "load", "capacity", "kind", "use", "case", "factor", "state", "working"}
-    assert len(data["modes"]) == 6 and len(data["mounts"]) == 3 and len(data["cases"]) == 8 and len(data["tell_tales"]) == 6
+    assert set(data) == {
+        "report",
+        "program",
+        "job",
+        "holds",
+        "caution",
+        "position",
+        "tell_tales",
+        "stages",
+        "problems",
+        "gaps",
+        "lowest_point",
+        "driveline",
+        "front_axle_share_percent",
+        "powertrain",
+        "mounts",
+        "cases",
+        "modes",
+        "idle",
+        "findings",
+    }
+    assert set(data["gaps"][0]) == {
+        "piece",
+        "item",
+        "gap_mm",
+        "required_mm",
+        "give_or_take_mm",
+        "margin_at_rest_mm",
+        "running_mm",
+        "running_case",
+        "margin_mm",
+        "state",
+        "on_piece",
+        "on_item",
+        "way_out",
+    }
+    assert set(data["findings"][0]) == {
+        "part",
+        "part_name",
+        "code",
+        "what",
+        "load",
+        "capacity",
+        "kind",
+        "use",
+        "case",
+        "factor",
+        "state",
+        "working",
+    }
+    assert (
+        len(data["modes"]) == 6
+        and len(data["mounts"]) == 3
+        and len(data["cases"]) == 8
+        and len(data["tell_tales"]) == 6
+    )
     described = (Path(__file__).parent.parent / "docs" / "command-line.md").read_text()
     assert all(f"`{name}`" in described for name in data)
     code, out, _ = run(capsys, "report", str(demo_folder("light-truck")))
@@ -92,11 +189,22 @@ def test_report_keeps_its_names(capsys: pytest.CaptureFixture[str]) -> None:
 
 
 def test_pack_from_the_command_line(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
-    code, out, _ = run(capsys, "pack", str(demo_folder("light-truck")), "-o", str(tmp_path / "p"), "--paper", "Letter", "--json")
+    code, out, _ = run(
+        capsys,
+        "pack",
+        str(demo_folder("light-truck")),
+        "-o",
+        str(tmp_path / "p"),
+        "--paper",
+        "Letter",
+        "--json",
+    )
     assert code == 0 and all(Path(f).is_file() for f in json.loads(out)["files"])
 
 
-def test_a_job_written_by_hand_from_the_documentation_opens(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
+def test_a_job_written_by_hand_from_the_documentation_opens(
+    capsys: pytest.CaptureFixture[str], tmp_path: Path
+) -> None:
     text = (Path(__file__).parent.parent / "docs" / "job-file.md").read_text()
     example = text.split("```json\n", 1)[1].split("```", 1)[0]
     (tmp_path / "hand").mkdir()
@@ -108,14 +216,24 @@ def test_a_job_written_by_hand_from_the_documentation_opens(capsys: pytest.Captu
 
 
 def test_the_core_never_meets_a_window() -> None:
-    code = ("import sys; import nimble_cradle.cli, nimble_cradle.shop.pack, nimble_cradle.verdict; from nimble_cradle.calc import all_calculations; "
-            "all_calculations(); bad = [m for m in sys.modules if m.split('.')[0] in ('PyQt6', 'vtk', 'vtkmodules')]; print(bad); sys.exit(bool(bad))")
+    code = (
+        "import sys; import nimble_cradle.cli, nimble_cradle.shop.pack, nimble_cradle.verdict; from nimble_cradle.calc import all_calculations; "
+        "all_calculations(); bad = [m for m in sys.modules if m.split('.')[0] in ('PyQt6', 'vtk', 'vtkmodules')]; print(bad); sys.exit(bool(bad))"
+    )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stdout + done.stderr
 
 
 def test_command_runs_without_a_screen_or_home(tmp_path: Path) -> None:
-    done = subprocess.run([sys.executable, "-m", "nimble_cradle", "demo", "--shot", str(tmp_path / "shot.png")], capture_output=True, text=True, check=False, timeout=120,
-                          env={"PATH": "/usr/bin:/bin", "HOME": str(tmp_path)})
+    done = subprocess.run(
+        [sys.executable, "-m", "nimble_cradle", "demo", "--shot", str(tmp_path / "shot.png")],
+        capture_output=True,
+        text=True,
+        check=False,
+        timeout=120,
+        env={"PATH": "/usr/bin:/bin", "HOME": str(tmp_path)},
+    )
     assert done.returncode == 0, done.stderr
-    assert (tmp_path / "shot.png").read_bytes()[:8] == b"\x89PNG\r\n\x1a\n" and (tmp_path / "shot.png").stat().st_size > 100_000
+    assert (tmp_path / "shot.png").read_bytes()[:8] == b"\x89PNG\r\n\x1a\n" and (
+        tmp_path / "shot.png"
+    ).stat().st_size > 100_000

@@ -7,13 +7,12 @@ import pytest
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
-from scipy.optimize import minimize, nnls
-from scipy.spatial import ConvexHull
-from scipy.spatial.transform import Rotation
-
 from nimble_cradle.geometry.distance import Bodies, Nearest, nearest, separation_depth, winding_number
 from nimble_cradle.geometry.pose import Pose, angles_xyz, rotation_xyz
 from nimble_cradle.geometry.solids import MeshPart, SolidPart, bar, box, hull, prism, slab
+from scipy.optimize import minimize, nnls
+from scipy.spatial import ConvexHull
+from scipy.spatial.transform import Rotation
 
 
 def gap(a: SolidPart, b: SolidPart, pose: Pose | None = None) -> Nearest:
@@ -28,7 +27,9 @@ def random_pose(seed: int, spread: float) -> Pose:
 def least_distance(a: np.ndarray, b: np.ndarray) -> float:
     """Distance of two hulls by non-negative least squares: an independent way (Lawson and Hanson)."""
     n, m, w = len(a), len(b), 1e6
-    rows = np.vstack([np.hstack([a.T, -b.T]), w * np.r_[np.ones(n), np.zeros(m)], w * np.r_[np.zeros(n), np.ones(m)]])
+    rows = np.vstack(
+        [np.hstack([a.T, -b.T]), w * np.r_[np.ones(n), np.zeros(m)], w * np.r_[np.zeros(n), np.ones(m)]]
+    )
     x, _ = nnls(rows, np.r_[0, 0, 0, w, w])
     return float(np.linalg.norm(a.T @ x[:n] - b.T @ x[n:]))
 
@@ -36,10 +37,18 @@ def least_distance(a: np.ndarray, b: np.ndarray) -> float:
 def test_closed_forms() -> None:
     cube = box((0, 0, 0), (100, 100, 100))
     assert gap(cube, box((120, 0, 0), (100, 100, 100))).distance == pytest.approx(20, abs=1e-3)
-    assert gap(cube, box((150, 160, 0), (100, 100, 100))).distance == pytest.approx(np.hypot(50, 60), abs=1e-3)
-    assert gap(bar((0, 0, 0), (0, 0, 300), 50), bar((-200, 100, 150), (200, 100, 150), 40)).distance == pytest.approx(100 - 25 - 20, abs=2e-3)
-    assert gap(cube, slab([(-40, -40, 90), (40, -40, 90), (40, 40, 90), (-40, 40, 90)], 10)[0]).distance == pytest.approx(35, abs=1e-3)
-    assert gap(bar((0, 0, 0), (0, 0, 100), 60), box((80, 0, 50), (40, 40, 40))).distance == pytest.approx(30, abs=1e-3)
+    assert gap(cube, box((150, 160, 0), (100, 100, 100))).distance == pytest.approx(
+        np.hypot(50, 60), abs=1e-3
+    )
+    assert gap(
+        bar((0, 0, 0), (0, 0, 300), 50), bar((-200, 100, 150), (200, 100, 150), 40)
+    ).distance == pytest.approx(100 - 25 - 20, abs=2e-3)
+    assert gap(
+        cube, slab([(-40, -40, 90), (40, -40, 90), (40, 40, 90), (-40, 40, 90)], 10)[0]
+    ).distance == pytest.approx(35, abs=1e-3)
+    assert gap(bar((0, 0, 0), (0, 0, 100), 60), box((80, 0, 50), (40, 40, 40))).distance == pytest.approx(
+        30, abs=1e-3
+    )
 
 
 @given(st.integers(0, 5000))
@@ -76,8 +85,13 @@ def test_overlap_is_the_least_way_out(seed: int) -> None:
 def test_round_bar_overlap_is_not_faceted() -> None:
     for angle in np.linspace(0, 90, 7):
         upright = bar((0, 0, -200), (0, 0, 200), 80)
-        turned = Pose(rotation_xyz(0, 0, angle), np.array([45.0 * np.cos(np.radians(angle)), 45.0 * np.sin(np.radians(angle)), 0]))
-        assert gap(upright, bar((0, 0, -300), (0, 0, 300), 60), turned).distance == pytest.approx(45 - 40 - 30, abs=1e-3)
+        turned = Pose(
+            rotation_xyz(0, 0, angle),
+            np.array([45.0 * np.cos(np.radians(angle)), 45.0 * np.sin(np.radians(angle)), 0]),
+        )
+        assert gap(upright, bar((0, 0, -300), (0, 0, 300), 60), turned).distance == pytest.approx(
+            45 - 40 - 30, abs=1e-3
+        )
 
 
 @given(st.integers(0, 2000))
@@ -95,7 +109,13 @@ def _moved(part: SolidPart, pose: Pose) -> SolidPart:
 
 
 def test_concave_outline_is_not_filled() -> None:
-    fork = prism((0, 0, 0), (0, 0, 1), (0, 1, 0), [(0, 0), (100, 0), (100, 100), (80, 100), (80, 20), (20, 20), (20, 100), (0, 100)], 40)
+    fork = prism(
+        (0, 0, 0),
+        (0, 0, 1),
+        (0, 1, 0),
+        [(0, 0), (100, 0), (100, 100), (80, 100), (80, 20), (20, 20), (20, 100), (0, 100)],
+        40,
+    )
     peg = box((0, 0, 0), (40, 40, 20))
     seat = Pose(np.eye(3), np.array([50.0, 60.0, 20.0]))  # u = up x along: +x here
     found = nearest(Bodies([[peg]]), seat, Bodies([fork]), np.full((1, 1), 1e3))[0]
@@ -105,7 +125,9 @@ def test_concave_outline_is_not_filled() -> None:
 def sheet_and_ball() -> tuple[MeshPart, MeshPart]:
     ball = trimesh.creation.icosphere(subdivisions=3, radius=50)
     sheet = trimesh.creation.box((400, 400, 1))
-    return MeshPart(np.array(ball.vertices), np.array(ball.faces)), MeshPart(np.array(sheet.vertices), np.array(sheet.faces))
+    return MeshPart(np.array(ball.vertices), np.array(ball.faces)), MeshPart(
+        np.array(sheet.vertices), np.array(sheet.faces)
+    )
 
 
 def test_meshes_against_brute_force() -> None:
@@ -115,16 +137,26 @@ def test_meshes_against_brute_force() -> None:
         pose = Pose(Rotation.random(random_state=seed).as_matrix(), rng.uniform(150, 260, 3))
         other = box((0, 0, 0), (120, 60, 90))
         surface = trimesh.Trimesh(*other.triangles, process=False)
-        brute = min(float(trimesh.proximity.closest_point_naive(surface, pose.points(ball.vertices))[1].min()),
-                    float(trimesh.proximity.closest_point_naive(trimesh.Trimesh(pose.points(ball.vertices), ball.faces, process=False), other.triangles[0])[1].min()))
-        assert gap(ball, other, pose).distance == pytest.approx(brute, abs=0.35)  # edge-edge pairs may be nearer than vertex-face ones
+        brute = min(
+            float(trimesh.proximity.closest_point_naive(surface, pose.points(ball.vertices))[1].min()),
+            float(
+                trimesh.proximity.closest_point_naive(
+                    trimesh.Trimesh(pose.points(ball.vertices), ball.faces, process=False), other.triangles[0]
+                )[1].min()
+            ),
+        )
+        assert gap(ball, other, pose).distance == pytest.approx(
+            brute, abs=0.35
+        )  # edge-edge pairs may be nearer than vertex-face ones
         assert gap(ball, other, pose).distance <= brute + 1e-6
 
 
 def test_a_solid_swallowed_by_a_mesh_overlaps() -> None:
     ball, _ = sheet_and_ball()
     pebble = box((0, 0, 0), (10, 10, 10))
-    inside = nearest(Bodies([[pebble]]), Pose(np.eye(3), np.array([20.0, 0, 0])), Bodies([[ball]]), np.full((1, 1), 1e3))[0]
+    inside = nearest(
+        Bodies([[pebble]]), Pose(np.eye(3), np.array([20.0, 0, 0])), Bodies([[ball]]), np.full((1, 1), 1e3)
+    )[0]
     assert inside.distance == pytest.approx(-(50 - 20 + 5), abs=1.0)
     assert winding_number(np.array([10.0, 0, 0]), ball.vertices, ball.faces) == pytest.approx(1, abs=1e-9)
     assert winding_number(np.array([90.0, 0, 0]), ball.vertices, ball.faces) == pytest.approx(0, abs=1e-9)
@@ -132,14 +164,21 @@ def test_a_solid_swallowed_by_a_mesh_overlaps() -> None:
 
 def test_open_sheet_overlap_has_a_way_out() -> None:
     _, sheet = sheet_and_ball()
-    found = nearest(Bodies([[box((0, 0, 0), (60, 60, 40))]]), Pose(np.eye(3), np.array([0, 0, 15.0])), Bodies([[sheet]]), np.full((1, 1), 1e3))[0]
+    found = nearest(
+        Bodies([[box((0, 0, 0), (60, 60, 40))]]),
+        Pose(np.eye(3), np.array([0, 0, 15.0])),
+        Bodies([[sheet]]),
+        np.full((1, 1), 1e3),
+    )[0]
     assert found.distance == pytest.approx(-5.5, abs=0.05) and found.way[2] == 1.0
 
 
 def test_pruned_answer_is_the_slow_answer() -> None:
     rng = np.random.default_rng(11)
     moving = [[box(rng.uniform(-200, 200, 3), rng.uniform(20, 90, 3)) for _ in range(2)] for _ in range(5)]
-    fixed = [[bar(p, p + rng.uniform(-150, 150, 3), 30) for p in rng.uniform(-600, 600, (2, 3))] for _ in range(9)]
+    fixed = [
+        [bar(p, p + rng.uniform(-150, 150, 3), 30) for p in rng.uniform(-600, 600, (2, 3))] for _ in range(9)
+    ]
     pose = random_pose(5, 100)
     reach = np.full((5, 9), 150.0)
     quick = {(n.a, n.b): n.distance for n in nearest(Bodies(moving), pose, Bodies(fixed), reach)}
@@ -167,6 +206,9 @@ def test_depth_is_a_true_minimum_over_directions() -> None:
         n = np.array([[np.cos(t[0]) * np.cos(t[1]), np.sin(t[0]) * np.cos(t[1]), np.sin(t[1])]])
         return float(b.support(n)[0] + a.support(-n)[0])
 
-    best = min(minimize(reach, [u, v], method="Nelder-Mead", options={"xatol": 1e-7, "fatol": 1e-7}).fun
-               for u in np.linspace(-3, 3, 9) for v in np.linspace(-1.4, 1.4, 7))
+    best = min(
+        minimize(reach, [u, v], method="Nelder-Mead", options={"xatol": 1e-7, "fatol": 1e-7}).fun
+        for u in np.linspace(-3, 3, 9)
+        for v in np.linspace(-1.4, 1.4, 7)
+    )
     assert depth == pytest.approx(best, abs=1e-3)

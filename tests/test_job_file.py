@@ -16,7 +16,6 @@ import jsonschema
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-
 from nimble_cradle.demo import demo_folder
 from nimble_cradle.job import journal, store
 from nimble_cradle.job.base import JobError
@@ -44,16 +43,22 @@ def test_the_shipped_job_is_written_as_a_save_would_and_fits_the_schema(demo: Jo
     text = (demo_folder("light-truck") / "job.json").read_text()
     assert text == store.job_text(demo)
     schema = json.loads((DOCS / "job.schema.json").read_text())
-    assert schema == Job.model_json_schema(by_alias=True), "docs/job.schema.json is old: nimble-cradle's models changed"
+    assert schema == Job.model_json_schema(by_alias=True), (
+        "docs/job.schema.json is old: nimble-cradle's models changed"
+    )
     jsonschema.validate(json.loads(text), schema)
     assert len(demo.items) >= 18 and len(demo.powertrain.pieces) >= 12
 
 
 @given(st.floats(-900, 900), st.floats(-30, 30), st.floats(30, 90), st.booleans())
-def test_edited_jobs_round_trip_and_share_what_they_did_not_touch(x: float, angle: float, shore: float, fitted: bool) -> None:
+def test_edited_jobs_round_trip_and_share_what_they_did_not_touch(
+    x: float, angle: float, shore: float, fitted: bool
+) -> None:
     demo = store.read(demo_folder("light-truck")).job
     job = with_value(with_value(demo, "position/x", x), "position/pitch_deg", angle)
-    job = with_value(with_value(job, "mounts/left/bush/hardness_shore_a", shore), "powertrain/pieces/fan/fitted", fitted)
+    job = with_value(
+        with_value(job, "mounts/left/bush/hardness_shore_a", shore), "powertrain/pieces/fan/fitted", fitted
+    )
     again = store.job_from_data(json.loads(store.job_text(job)), {m.name: m.data for m in job.meshes})
     assert again == job and job.items is demo.items
 
@@ -70,22 +75,54 @@ def corrupt(path: Path, name: str) -> Path:
                 archive.writestr(key, value)
 
     kinds = {
-        "empty": lambda: bad.write_bytes(b""), "truncated": lambda: bad.write_bytes(data[:len(data) // 2]), "foreign": lambda: bad.write_bytes(b"%PDF-1.4 hello"),
-        "middle": lambda: bad.write_bytes(data[:200] + bytes(200) + data[400:]), "no job": lambda: pack({"meshes/a.stl": b"x"}),
-        "stranger": lambda: pack({"job.json": text.encode(), "run.py": b"print(1)"}), "path": lambda: pack({"job.json": text.encode(), "meshes/../../evil": b""}),
-        "not json": lambda: pack({"job.json": text[:900].encode()}), "not text": lambda: pack({"job.json": b"\xff\xfe\x00"}), "a list": lambda: pack({"job.json": b"[1]"}),
-        "no schema": lambda: pack({"job.json": text.replace('"schema": 1,', "").encode()}), "nested": lambda: pack({"job.json": b"[" * 100000}),
-        "mesh gone": lambda: pack({"job.json": text.encode()}), "mesh changed": lambda: pack({"job.json": text.encode(), "meshes/tunnel.stl": b"solid"}),
+        "empty": lambda: bad.write_bytes(b""),
+        "truncated": lambda: bad.write_bytes(data[: len(data) // 2]),
+        "foreign": lambda: bad.write_bytes(b"%PDF-1.4 hello"),
+        "middle": lambda: bad.write_bytes(data[:200] + bytes(200) + data[400:]),
+        "no job": lambda: pack({"meshes/a.stl": b"x"}),
+        "stranger": lambda: pack({"job.json": text.encode(), "run.py": b"print(1)"}),
+        "path": lambda: pack({"job.json": text.encode(), "meshes/../../evil": b""}),
+        "not json": lambda: pack({"job.json": text[:900].encode()}),
+        "not text": lambda: pack({"job.json": b"\xff\xfe\x00"}),
+        "a list": lambda: pack({"job.json": b"[1]"}),
+        "no schema": lambda: pack({"job.json": text.replace('"schema": 1,', "").encode()}),
+        "nested": lambda: pack({"job.json": b"[" * 100000}),
+        "mesh gone": lambda: pack({"job.json": text.encode()}),
+        "mesh changed": lambda: pack({"job.json": text.encode(), "meshes/tunnel.stl": b"solid"}),
         "unknown name": lambda: pack({"job.json": text.replace('"story"', '"stroy"').encode()}),
-        "letter": lambda: pack({"job.json": text.replace('"wheelbase_mm": 3080.0', '"wheelbase_mm": "long"').encode()}),
-        "infinite": lambda: pack({"job.json": text.replace('"wheelbase_mm": 3080.0', '"wheelbase_mm": Infinity').encode()}),
+        "letter": lambda: pack(
+            {"job.json": text.replace('"wheelbase_mm": 3080.0', '"wheelbase_mm": "long"').encode()}
+        ),
+        "infinite": lambda: pack(
+            {"job.json": text.replace('"wheelbase_mm": 3080.0', '"wheelbase_mm": Infinity').encode()}
+        ),
     }
     kinds[name]()
     return bad
 
 
-@pytest.mark.parametrize("kind", ["empty", "truncated", "foreign", "middle", "no job", "stranger", "path", "not json", "not text", "a list", "no schema", "nested",
-                                  "mesh gone", "mesh changed", "unknown name", "letter", "infinite"])
+@pytest.mark.parametrize(
+    "kind",
+    [
+        "empty",
+        "truncated",
+        "foreign",
+        "middle",
+        "no job",
+        "stranger",
+        "path",
+        "not json",
+        "not text",
+        "a list",
+        "no schema",
+        "nested",
+        "mesh gone",
+        "mesh changed",
+        "unknown name",
+        "letter",
+        "infinite",
+    ],
+)
 def test_a_bad_file_is_one_sentence_and_stays_as_it_is(demo_path: Path, kind: str) -> None:
     bad = corrupt(demo_path, kind)
     before = bad.read_bytes()
@@ -110,7 +147,9 @@ def test_faults_are_told_with_their_place(demo: Job) -> None:
         with_value(demo, "items/rail-left/neighbour", "wool")
 
 
-def test_a_zip_bomb_is_refused_before_it_is_unpacked(demo_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_zip_bomb_is_refused_before_it_is_unpacked(
+    demo_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr(store, "MOST_JSON", 1000)
     with pytest.raises(JobError, match="too large"):
         store.read(demo_path)
@@ -154,9 +193,17 @@ def test_journal_brings_back_what_was_not_saved(demo_path: Path) -> None:
     place.redo()
     place.flush()
     wanted = place.job
-    again = Workplace.__new__(Workplace)  # the first still holds the lock, as a killed program would not: read beside it
+    again = Workplace.__new__(
+        Workplace
+    )  # the first still holds the lock, as a killed program would not: read beside it
     job, rows = journal.recover(demo_path, store.read(demo_path).job, store.read(demo_path).digest)
-    assert job == wanted and [r["what"] for r in rows] == ["Moved", "Bush", "Mesh", "Undone: Mesh", "Done again: Mesh"]
+    assert job == wanted and [r["what"] for r in rows] == [
+        "Moved",
+        "Bush",
+        "Mesh",
+        "Undone: Mesh",
+        "Done again: Mesh",
+    ]
     assert isinstance(again, Workplace)
     place.save()
     assert store.read(demo_path).job == wanted and not journal.journal_path(demo_path).exists()
@@ -173,7 +220,12 @@ def test_a_torn_journal_line_costs_only_itself_and_a_stranger_is_set_aside(demo_
     assert job.name == "Other" and len(rows) == 1
     where.write_text(json.dumps({"base": "another save"}) + "\n" + line + "\n")
     job, rows = journal.recover(demo_path, opened.job, opened.digest)
-    assert job == opened.job and not rows and where.with_name(where.name + "-old").exists() and not where.exists()
+    assert (
+        job == opened.job
+        and not rows
+        and where.with_name(where.name + "-old").exists()
+        and not where.exists()
+    )
 
 
 SAVER = """
@@ -198,7 +250,9 @@ def test_kill_while_saving_never_loses_or_halves_a_job(demo_path: Path) -> None:
     chance = random.Random(7)
     told = 0
     for _ in range(14):
-        run = subprocess.Popen([sys.executable, "-c", SAVER, str(demo_path)], stdout=subprocess.PIPE, text=True)
+        run = subprocess.Popen(
+            [sys.executable, "-c", SAVER, str(demo_path)], stdout=subprocess.PIPE, text=True
+        )
         assert run.stdout is not None
         line = run.stdout.readline()
         assert line, "the saver did not start"
@@ -218,8 +272,14 @@ def test_kill_while_saving_never_loses_or_halves_a_job(demo_path: Path) -> None:
 
 class TestEdits:
     def test_paths_by_id_and_index(self, demo: Job) -> None:
-        assert value_at(demo, "items/radiator/name") == "Radiator" and value_at(demo, "powertrain/gearbox/ratios/0") == 4.08
-        assert value_at(with_value(demo, "powertrain/gearbox/ratios/0", 3.9), "powertrain/gearbox/ratios/0") == 3.9
+        assert (
+            value_at(demo, "items/radiator/name") == "Radiator"
+            and value_at(demo, "powertrain/gearbox/ratios/0") == 4.08
+        )
+        assert (
+            value_at(with_value(demo, "powertrain/gearbox/ratios/0", 3.9), "powertrain/gearbox/ratios/0")
+            == 3.9
+        )
         assert len(removed(demo, "items/radiator").items) == len(demo.items) - 1
         for bad in ("items/nothing/name", "position/q", "nowhere", "items/radiator/shapes/7"):
             with pytest.raises(JobError):

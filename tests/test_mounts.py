@@ -6,26 +6,41 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from scipy import linalg
-from scipy.spatial.transform import Rotation
-
 from nimble_cradle.geometry.pose import Array, Pose, unit
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
-from nimble_cradle.mounts.bush import BushStiffness, bush_stiffness, radial_beta, radial_beta_long, radial_beta_short, stiffness, youngs_modulus
+from nimble_cradle.mounts.bush import (
+    BushStiffness,
+    bush_stiffness,
+    radial_beta,
+    radial_beta_long,
+    radial_beta_short,
+    stiffness,
+    youngs_modulus,
+)
 from nimble_cradle.mounts.cases import Case, first_gear_torque, load_cases
 from nimble_cradle.mounts.springs import Spring, body_stiffness, solve, spring_matrix
 from nimble_cradle.mounts.vibration import firing_frequency, idle_shake, modes, transmissibility
 from nimble_cradle.units import G_STANDARD
 from nimble_cradle.verdict import carried
+from scipy import linalg
+from scipy.spatial.transform import Rotation
 
 NO_BUSH = BushStiffness(1, 1, 1, None)  # type: ignore[arg-type]
 
 
-def spring(centre: tuple[float, float, float], radial: float, axial: float, axis: tuple[float, float, float] = (1, 0, 0), loss: float = 0.0) -> Spring:
+def spring(
+    centre: tuple[float, float, float],
+    radial: float,
+    axial: float,
+    axis: tuple[float, float, float] = (1, 0, 0),
+    loss: float = 0.0,
+) -> Spring:
     a = unit(axis)
-    return Spring(f"{centre}", np.array(centre, dtype=float), a, spring_matrix(a, radial, axial), NO_BUSH, loss, 1.0)
+    return Spring(
+        f"{centre}", np.array(centre, dtype=float), a, spring_matrix(a, radial, axial), NO_BUSH, loss, 1.0
+    )
 
 
 class TestRubber:
@@ -34,7 +49,9 @@ class TestRubber:
     @pytest.mark.parametrize(("a", "b"), [(10, 21), (8, 12), (11, 42), (20, 23)])
     def test_finite_length_tends_to_both_published_limits(self, a: float, b: float) -> None:
         assert radial_beta(a, b, 400 * b) == pytest.approx(radial_beta_long(a, b), rel=0.01)
-        assert radial_beta(a, b, (b - a) / 60) == pytest.approx(radial_beta_short(a, b), rel=0.06)  # the limit itself is an approximation
+        assert radial_beta(a, b, (b - a) / 60) == pytest.approx(
+            radial_beta_short(a, b), rel=0.06
+        )  # the limit itself is an approximation
 
     def test_finite_length_is_bracketed_and_rises(self) -> None:
         values = [radial_beta(10, 21, length) for length in (4, 10, 25, 60, 150, 600)]
@@ -43,7 +60,9 @@ class TestRubber:
 
     def test_finer_mesh_says_the_same(self) -> None:
         for length in (12, 40, 90):
-            assert radial_beta(11, 42, length) == pytest.approx(radial_beta.__wrapped__(11, 42, length, 9, 14), rel=0.01)  # type: ignore[attr-defined]
+            assert radial_beta(11, 42, length) == pytest.approx(
+                radial_beta.__wrapped__(11, 42, length, 9, 14), rel=0.01
+            )  # type: ignore[attr-defined]
 
     @given(st.floats(0.2, 5))
     def test_a_bush_of_another_size_scales(self, factor: float) -> None:
@@ -82,35 +101,58 @@ class TestEquilibrium:
     def test_roll_stiffness_by_hand(self) -> None:
         springs = [spring((x, y, 0), 200, 100, (0, 0, 1)) for x in (-300, 300) for y in (-200, 200)]
         moment = 1e5
-        result = solve(springs, np.zeros(3), Pose.still(), [Case("t", "t", np.zeros(3), np.array([moment, 0, 0]), True)])[0]
+        result = solve(
+            springs, np.zeros(3), Pose.still(), [Case("t", "t", np.zeros(3), np.array([moment, 0, 0]), True)]
+        )[0]
         assert result.turn[0] == pytest.approx(moment / (4 * 100 * 200**2))
-        assert result.mounts[0].force[2] == pytest.approx(-moment / 800)  # right-hand side goes down when the left rises
+        assert result.mounts[0].force[2] == pytest.approx(
+            -moment / 800
+        )  # right-hand side goes down when the left rises
 
     @given(st.integers(0, 3000))
     def test_loads_balance_whatever_the_layout(self, seed: int) -> None:
         rng = np.random.default_rng(seed)
-        springs = [spring(tuple(rng.uniform(-500, 500, 3)), *rng.uniform(50, 3000, 2), axis=tuple(rng.normal(size=3))) for _ in range(4)]  # type: ignore[arg-type]
-        centre, force, moment = rng.uniform(-200, 200, 3), rng.uniform(-5e3, 5e3, 3), rng.uniform(-1e6, 1e6, 3)
+        springs = [
+            spring(
+                tuple(rng.uniform(-500, 500, 3)), *rng.uniform(50, 3000, 2), axis=tuple(rng.normal(size=3))
+            )
+            for _ in range(4)
+        ]  # type: ignore[arg-type]
+        centre, force, moment = (
+            rng.uniform(-200, 200, 3),
+            rng.uniform(-5e3, 5e3, 3),
+            rng.uniform(-1e6, 1e6, 3),
+        )
         result = solve(springs, centre, Pose.still(), [Case("c", "c", force, moment, True)])[0]
         total = sum((m.force for m in result.mounts), np.zeros(3))
-        turning = sum((np.cross(s.centre - centre, m.force) for s, m in zip(springs, result.mounts, strict=True)), np.zeros(3))
+        turning = sum(
+            (np.cross(s.centre - centre, m.force) for s, m in zip(springs, result.mounts, strict=True)),
+            np.zeros(3),
+        )
         assert np.allclose(total, force, atol=1e-6 * 5e3) and np.allclose(turning, moment, atol=1.0)
 
     @given(st.integers(0, 3000))
     def test_turning_the_whole_vehicle_turns_the_answer(self, seed: int) -> None:
         rng = np.random.default_rng(seed)
         r: Array = Rotation.random(random_state=seed).as_matrix()
-        rows = [(rng.uniform(-500, 500, 3), unit(rng.normal(size=3)), *rng.uniform(100, 2000, 2)) for _ in range(3)]
+        rows = [
+            (rng.uniform(-500, 500, 3), unit(rng.normal(size=3)), *rng.uniform(100, 2000, 2))
+            for _ in range(3)
+        ]
         force, moment = rng.uniform(-3e3, 3e3, 3), rng.uniform(-3e5, 3e5, 3)
 
         def answer(turn: Array) -> tuple[Array, Array]:
             springs = [spring(tuple(turn @ c), k1, k2, tuple(turn @ a)) for c, a, k1, k2 in rows]
-            result = solve(springs, np.zeros(3), Pose.still(), [Case("c", "c", turn @ force, turn @ moment, True)])[0]
+            result = solve(
+                springs, np.zeros(3), Pose.still(), [Case("c", "c", turn @ force, turn @ moment, True)]
+            )[0]
             return result.move, result.turn
 
         (move, twist), (moved, twisted) = answer(np.eye(3)), answer(r)
         scale = max(1.0, float(np.abs(move).max()))
-        assert np.allclose(r @ move, moved, atol=1e-5 * scale) and np.allclose(r @ twist, twisted, atol=1e-7 * scale)
+        assert np.allclose(r @ move, moved, atol=1e-5 * scale) and np.allclose(
+            r @ twist, twisted, atol=1e-7 * scale
+        )
 
     def test_left_and_right_swap(self, demo: Job) -> None:
         """A left-hand bend on the mirrored mounts is a right-hand bend on these."""
@@ -133,7 +175,9 @@ class TestCases:
         case = next(c for c in load_cases(demo, Pose.still(), 300, 500) if c.id == "first-gear")
         assert case.moment[0] == pytest.approx(500e3) and case.moment[1] == 0
         other = with_value(demo, "powertrain/engine/clockwise_from_front", False)
-        assert next(c for c in load_cases(other, Pose.still(), 300, 500) if c.id == "first-gear").moment[0] == pytest.approx(-500e3)
+        assert next(c for c in load_cases(other, Pose.still(), 300, 500) if c.id == "first-gear").moment[
+            0
+        ] == pytest.approx(-500e3)
 
     def test_grip_limits_torque_with_load_transfer(self) -> None:
         # by hand: W = 700 kg, mu 0.8, h/L = 0.25: F = 0.8 * 700 g / (1 - 0.2) = 700 g; T = F * 0.35 / 4
@@ -145,7 +189,9 @@ class TestCases:
 
     def test_bump_and_rebound_are_whole_load_factors(self, demo: Job) -> None:
         cases = {c.id: c for c in load_cases(demo, Pose.still(), 100, 0)}
-        assert cases["bump"].force[2] == pytest.approx(-3 * 100 * G_STANDARD) and cases["rebound"].force[2] == pytest.approx(1.5 * 100 * G_STANDARD)
+        assert cases["bump"].force[2] == pytest.approx(-3 * 100 * G_STANDARD) and cases["rebound"].force[
+            2
+        ] == pytest.approx(1.5 * 100 * G_STANDARD)
         assert cases["braking"].force[0] > 0 and cases["left-bend"].force[1] < 0
 
 
@@ -166,12 +212,19 @@ class TestVibration:
     @given(st.integers(0, 2000))
     def test_coupled_modes_against_scipy(self, seed: int) -> None:
         rng = np.random.default_rng(seed)
-        springs = [spring(tuple(rng.uniform(-400, 400, 3)), *rng.uniform(100, 2000, 2), axis=tuple(rng.normal(size=3))) for _ in range(3)]  # type: ignore[arg-type]
+        springs = [
+            spring(
+                tuple(rng.uniform(-400, 400, 3)), *rng.uniform(100, 2000, 2), axis=tuple(rng.normal(size=3))
+            )
+            for _ in range(3)
+        ]  # type: ignore[arg-type]
         root = rng.normal(size=(3, 3))
         inertia = 4e6 * (root @ root.T + 3 * np.eye(3))
         m = np.zeros((6, 6))
         m[:3, :3], m[3:, 3:] = 0.25 * np.eye(3), inertia / 1000
-        want = np.sqrt(np.maximum(linalg.eigh(body_stiffness(springs, np.zeros(3)), m, eigvals_only=True), 0)) / (2 * np.pi)
+        want = np.sqrt(
+            np.maximum(linalg.eigh(body_stiffness(springs, np.zeros(3)), m, eigvals_only=True), 0)
+        ) / (2 * np.pi)
         got = modes(springs, np.zeros(3), 250, inertia)
         assert np.allclose([g.frequency for g in got], want, rtol=1e-6, atol=1e-4)
         assert all(sum(g.shares) == pytest.approx(1) for g in got)
@@ -183,7 +236,9 @@ class TestVibration:
         for rpm in (300, 600, 780, 1500, 3000):
             got = idle_shake(springs, np.zeros(3), 200, inertia, np.array([1.0, 0, 0]), rpm, 4, 4)
             assert got.frequency == rpm / 30
-            assert got.transmitted == pytest.approx(transmissibility(rpm / 30, float(natural), 0.12), rel=1e-9)
+            assert got.transmitted == pytest.approx(
+                transmissibility(rpm / 30, float(natural), 0.12), rel=1e-9
+            )
 
     def test_firing_and_transmissibility(self) -> None:
         assert firing_frequency(800, 6) == 40 and firing_frequency(900, 1, 2) == 15

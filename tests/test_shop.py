@@ -16,8 +16,6 @@ import pypdf
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from shapely.geometry import Point, Polygon
-
 from nimble_cradle.geometry.cope import cope, mitre
 from nimble_cradle.geometry.plate import plate_round
 from nimble_cradle.job.base import JobError
@@ -32,29 +30,55 @@ from nimble_cradle.shop.svg import svg
 from nimble_cradle.shop.templates import arm_cut, plate_drawing, templates
 from nimble_cradle.shop.tiles import OVERLAP, tiles, window
 from nimble_cradle.units import METRIC
+from shapely.geometry import Point, Polygon
 
 
 def cut_tube(outside: float, wall: float, receiver: float, angle: float, offset: float) -> np.ndarray:
     """Vertices (n, 3) of a tube along +w cut by a cylinder, by mesh boolean (manifold3d). Tube on z, from -200 up to the receiver."""
     m = manifold3d.Manifold
-    tube = (m.cylinder(300, outside / 2, outside / 2, 720) - m.cylinder(300, outside / 2 - wall, outside / 2 - wall, 720)).translate((0, 0, -300))
+    tube = (
+        m.cylinder(300, outside / 2, outside / 2, 720)
+        - m.cylinder(300, outside / 2 - wall, outside / 2 - wall, 720)
+    ).translate((0, 0, -300))
     # receiver axis: a = cos(angle) w + sin(angle) e1, past the tube's axis by -offset along e2 (e1 = x, e2 = w x e1 = y)
-    eye = m.cylinder(900, receiver / 2, receiver / 2, 1440).translate((0, 0, -450)).rotate((0, angle, 0)).translate((0, -offset, 0))
+    eye = (
+        m.cylinder(900, receiver / 2, receiver / 2, 1440)
+        .translate((0, 0, -450))
+        .rotate((0, angle, 0))
+        .translate((0, -offset, 0))
+    )
     return np.asarray((tube - eye).to_mesh().vert_properties)[:, :3]
 
 
-@pytest.mark.parametrize(("outside", "wall", "receiver", "angle", "offset"), [(50, 4, 92, 90, 0), (40, 3, 60, 90, 0), (40, 5, 60, 62, 0), (42.4, 3.2, 92, 75, 12), (38, 3, 76, 55, -9)])
-def test_cope_is_the_mesh_boolean(outside: float, wall: float, receiver: float, angle: float, offset: float) -> None:
+@pytest.mark.parametrize(
+    ("outside", "wall", "receiver", "angle", "offset"),
+    [
+        (50, 4, 92, 90, 0),
+        (40, 3, 60, 90, 0),
+        (40, 5, 60, 62, 0),
+        (42.4, 3.2, 92, 75, 12),
+        (38, 3, 76, 55, -9),
+    ],
+)
+def test_cope_is_the_mesh_boolean(
+    outside: float, wall: float, receiver: float, angle: float, offset: float
+) -> None:
     vertices = cut_tube(outside, wall, receiver, angle, offset)
     for fit, radius in (("outer", outside / 2), ("inner", outside / 2 - wall)):
         wrap = cope(outside, wall, receiver, angle, offset, fit)  # type: ignore[arg-type]
-        r, t = np.hypot(vertices[:, 0], vertices[:, 1]), np.arctan2(vertices[:, 1], vertices[:, 0]) % (2 * np.pi)
+        r, t = (
+            np.hypot(vertices[:, 0], vertices[:, 1]),
+            np.arctan2(vertices[:, 1], vertices[:, 0]) % (2 * np.pi),
+        )
         on_cut = (np.abs(r - radius) < 0.01) & (vertices[:, 2] > -290) & (vertices[:, 2] < 0)
         assert on_cut.sum() > 200
         want = -vertices[on_cut, 2]
         got = np.interp(t[on_cut], wrap[:, 0] / (outside / 2), wrap[:, 1])
         near = np.abs(want - got) < 0.15
-        assert near.mean() > 0.99, (fit, np.abs(want - got).max())  # the far side of the eye leaves a few points of its own
+        assert near.mean() > 0.99, (
+            fit,
+            np.abs(want - got).max(),
+        )  # the far side of the eye leaves a few points of its own
 
 
 def test_thick_wall_cuts_to_the_deeper_line() -> None:
@@ -66,18 +90,35 @@ def test_thick_wall_cuts_to_the_deeper_line() -> None:
 def test_square_cope_by_hand() -> None:
     # 40 on 60, square: depth 30 in the plane of the axes, sqrt(30^2 - 20^2) a quarter round
     wrap = cope(40, 2, 60, 90, 0, "outer")
-    assert wrap[0, 1] == pytest.approx(30) and wrap[90, 1] == pytest.approx(math.sqrt(500)) and wrap[180, 1] == pytest.approx(30)
+    assert (
+        wrap[0, 1] == pytest.approx(30)
+        and wrap[90, 1] == pytest.approx(math.sqrt(500))
+        and wrap[180, 1] == pytest.approx(30)
+    )
 
 
 @given(st.floats(20, 60), st.floats(0.05, 0.3), st.floats(1.05, 3), st.floats(30, 90), st.floats(-1, 1))
-def test_cope_mirrors_with_its_offset(outside: float, wall: float, ratio: float, angle: float, off: float) -> None:
+def test_cope_mirrors_with_its_offset(
+    outside: float, wall: float, ratio: float, angle: float, off: float
+) -> None:
     receiver = outside * ratio
     offset = off * (receiver - outside) / 2
-    one, other = cope(outside, wall * outside, receiver, angle, offset), cope(outside, wall * outside, receiver, angle, -offset)
+    one, other = (
+        cope(outside, wall * outside, receiver, angle, offset),
+        cope(outside, wall * outside, receiver, angle, -offset),
+    )
     assert np.allclose(one[:, 1], other[::-1, 1], atol=1e-6)
 
 
-@pytest.mark.parametrize(("arguments", "words"), [((40, 25, 60, 90, 0), "wall"), ((40, 3, 60, 10, 0), "20 to 90"), ((40, 3, 60, 90, 15), "reaches past"), ((70, 3, 60, 90, 0), "reaches past")])
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        ((40, 25, 60, 90, 0), "wall"),
+        ((40, 3, 60, 10, 0), "20 to 90"),
+        ((40, 3, 60, 90, 15), "reaches past"),
+        ((70, 3, 60, 90, 0), "reaches past"),
+    ],
+)
 def test_a_cope_that_cannot_be_is_said(arguments: tuple[float, ...], words: str) -> None:
     with pytest.raises(ValueError, match=words):
         cope(*arguments)  # type: ignore[arg-type]
@@ -85,7 +126,11 @@ def test_a_cope_that_cannot_be_is_said(arguments: tuple[float, ...], words: str)
 
 def test_mitre_by_hand() -> None:
     wrap = mitre(50, 4, 30, "outer")
-    assert wrap[0, 1] == pytest.approx(25 * math.tan(math.radians(30))) and wrap[180, 1] == pytest.approx(-wrap[0, 1]) and np.ptp(mitre(50, 4, 0)[:, 1]) == 0
+    assert (
+        wrap[0, 1] == pytest.approx(25 * math.tan(math.radians(30)))
+        and wrap[180, 1] == pytest.approx(-wrap[0, 1])
+        and np.ptp(mitre(50, 4, 0)[:, 1]) == 0
+    )
 
 
 def test_arm_ends_in_space(demo: Job) -> None:
@@ -106,7 +151,11 @@ def test_arm_ends_in_space(demo: Job) -> None:
             assert np.linalg.norm(off - (off @ axis) * axis) == pytest.approx(run.eye_radius, abs=1e-6)
             foot = mitre(arm.outside_mm, arm.wall_mm, run.plate_angle_deg, "outer")
             u = t - math.radians(cut.clock_deg)
-            q = run.root + np.interp(u % (2 * math.pi), foot[:, 0] / r, foot[:, 1]) * run.way + r * (math.cos(t) * e1 + math.sin(t) * e2)
+            q = (
+                run.root
+                + np.interp(u % (2 * math.pi), foot[:, 0] / r, foot[:, 1]) * run.way
+                + r * (math.cos(t) * e1 + math.sin(t) * e2)
+            )
             assert (q - run.root) @ run.axes[:, 2] == pytest.approx(0, abs=2e-3)
 
 
@@ -117,16 +166,27 @@ def test_plate_keeps_its_edge_distance(seed: int) -> None:
     plate = plate_round(holes, 11, 18, (40, 25), 30)
     outline = Polygon(plate.outline)
     for hole in holes:
-        assert outline.exterior.distance(Point(hole)) >= 18 * math.cos(math.pi / 64) - 1e-9 and outline.contains(Point(hole))
+        assert outline.exterior.distance(Point(hole)) >= 18 * math.cos(
+            math.pi / 64
+        ) - 1e-9 and outline.contains(Point(hole))
     assert plate.area == pytest.approx(outline.area - 6 * math.pi / 4 * 121)
 
 
 def test_plates_that_cannot_be_are_said(demo: Job) -> None:
-    for arguments, words in ((((), 11, 18), "needs holes"), (([(0, 0), (5, 0)], 11, 18), "run into"), (([(0, 0)], 11, 5), "does not even leave")):
+    for arguments, words in (
+        (((), 11, 18), "needs holes"),
+        (([(0, 0), (5, 0)], 11, 18), "run into"),
+        (([(0, 0)], 11, 5), "does not even leave"),
+    ):
         with pytest.raises(ValueError, match=words):
             plate_round(*arguments)  # type: ignore[arg-type]
     drawn, refused = templates(with_value(demo, "mounts/left/pad/holes", ()))
-    assert [d.name for d in drawn] == ["plate-right", "cope-right", "foot-right", "plate-gearbox"] and refused[0].place == "mounts/left/pad/holes"
+    assert [d.name for d in drawn] == [
+        "plate-right",
+        "cope-right",
+        "foot-right",
+        "plate-gearbox",
+    ] and refused[0].place == "mounts/left/pad/holes"
 
 
 class TestFiles:
@@ -138,7 +198,9 @@ class TestFiles:
         document = ezdxf.read(io.StringIO(dxf(plate_drawing(demo.mounts[0], METRIC))))
         circles = [c for c in document.modelspace().query("CIRCLE") if c.dxf.layer == "CUT"]
         assert len(circles) == 4 and all(c.dxf.radius == 5.5 for c in circles)
-        apart = sorted((a.dxf.center - b.dxf.center).magnitude for i, a in enumerate(circles) for b in circles[:i])
+        apart = sorted(
+            (a.dxf.center - b.dxf.center).magnitude for i, a in enumerate(circles) for b in circles[:i]
+        )
         assert apart == pytest.approx([60, 60, 76, 76, math.hypot(60, 76), math.hypot(60, 76)])
 
     def test_plate_is_seen_from_outside(self, demo: Job) -> None:
@@ -167,20 +229,39 @@ class TestFiles:
 
     def test_rulers_measure_100_mm_and_4_in(self) -> None:
         for length, name in ((100.0, "100 mm"), (101.6, "4 in")):
-            x0, _, x1, _ = Drawing("r", "r", tuple(m for m in ruler((7, 3), length, length / 10, name) if not hasattr(m, "text"))).extent()
+            x0, _, x1, _ = Drawing(
+                "r", "r", tuple(m for m in ruler((7, 3), length, length / 10, name) if not hasattr(m, "text"))
+            ).extent()
             assert x1 - x0 == pytest.approx(length)
 
     def test_pack_is_whole_and_its_pdf_is_at_1_to_1(self, demo: Job, tmp_path: Path) -> None:
         told: list[str] = []
         files = write_pack(demo, tmp_path / "pack", "A4", told.append)
-        assert {f.name for f in files} >= {"shop-pack.pdf", "plate-left.dxf", "plate-left.svg", "cope-left.dxf", "cut-list.csv", "report.json", "report.txt"}
+        assert {f.name for f in files} >= {
+            "shop-pack.pdf",
+            "plate-left.dxf",
+            "plate-left.svg",
+            "cope-left.dxf",
+            "cut-list.csv",
+            "report.json",
+            "report.txt",
+        }
         assert all(f.stat().st_size > 100 for f in files) and told[0] == "Judging the job"
         reader = pypdf.PdfReader(tmp_path / "pack" / "shop-pack.pdf")
         text = [" ".join(page.extract_text().split()) for page in reader.pages]
         assert "does not approve" in text[0] and "battery off" in text[0].lower()
         assert "do not cut yet" in text[0], "the demo has open questions and its first page must say so"
-        page = next(i for i, t in enumerate(text) if "Left engine mount: plate" in t and "100 mm" in t and "4 in" in t and "do not cut from this sheet" in t)
-        assert [float(s) for s in reader.pages[page].mediabox[2:]] == pytest.approx([210 * MM, 297 * MM], abs=0.01)
+        page = next(
+            i
+            for i, t in enumerate(text)
+            if "Left engine mount: plate" in t
+            and "100 mm" in t
+            and "4 in" in t
+            and "do not cut from this sheet" in t
+        )
+        assert [float(s) for s in reader.pages[page].mediabox[2:]] == pytest.approx(
+            [210 * MM, 297 * MM], abs=0.01
+        )
         content = reader.pages[page].get_contents()
         assert content is not None
         lines = re.findall(r"([\d.]+) ([\d.]+) m ([\d.]+) ([\d.]+) l", content.get_data().decode("latin-1"))
@@ -189,7 +270,9 @@ class TestFiles:
 
     def test_same_job_same_bytes_and_cancel_writes_nothing(self, demo: Job, tmp_path: Path) -> None:
         first, second = write_pack(demo, tmp_path / "a"), write_pack(demo, tmp_path / "b")
-        assert [f.read_bytes() for f in first if f.suffix in (".pdf", ".svg", ".csv")] == [f.read_bytes() for f in second if f.suffix in (".pdf", ".svg", ".csv")]
+        assert [f.read_bytes() for f in first if f.suffix in (".pdf", ".svg", ".csv")] == [
+            f.read_bytes() for f in second if f.suffix in (".pdf", ".svg", ".csv")
+        ]
         with pytest.raises(Cancelled):
             write_pack(demo, tmp_path / "c", cancelled=lambda: True)
         assert not (tmp_path / "c").exists()
@@ -200,7 +283,9 @@ class TestFiles:
 
     def test_cut_list(self, demo: Job) -> None:
         rows = {r.part: r for r in cut_list(demo)}
-        assert rows["Left engine mount: bolts to the block"].quantity == 4 and rows["Gearbox crossmember"].mass_kg == pytest.approx(2.67, abs=0.02)
+        assert rows["Left engine mount: bolts to the block"].quantity == 4 and rows[
+            "Gearbox crossmember"
+        ].mass_kg == pytest.approx(2.67, abs=0.02)
         arm = rows["Left engine mount: arm"]
         assert float(arm.size.split()[0]) >= arm_cut(demo.mounts[0], demo).long_mm + 10
         read = list(csv.DictReader(io.StringIO(cut_list_csv(demo))))

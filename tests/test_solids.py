@@ -7,12 +7,21 @@ import pytest
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
-from scipy.spatial.transform import Rotation
-
 from nimble_cradle.geometry.mesh import read_mesh
 from nimble_cradle.geometry.pose import Pose
-from nimble_cradle.geometry.solids import ConvexPart, MeshPart, ShapeError, bar, box, convex_outlines, hull, prism, slab
+from nimble_cradle.geometry.solids import (
+    ConvexPart,
+    MeshPart,
+    ShapeError,
+    bar,
+    box,
+    convex_outlines,
+    hull,
+    prism,
+    slab,
+)
 from nimble_cradle.mounts.mass import combined
+from scipy.spatial.transform import Rotation
 
 ELBOW = [(0, 0), (100, 0), (100, 20), (20, 20), (20, 100), (0, 100)]
 
@@ -46,8 +55,18 @@ def test_prism_and_slab_hold_what_they_should() -> None:
 
 
 def test_prism_points_where_it_says() -> None:
-    low, high = (f(prism((10, 0, 0), (1, 0, 0), (0, 0, 1), [(0, 0), (30, 0), (30, 50), (0, 50)], 200)[0].triangles[0], axis=0) for f in (np.min, np.max))
-    assert np.allclose(low, [10, 0, 0]) and np.allclose(high, [210, 30, 50])  # u to the left (+y) looking forward
+    low, high = (
+        f(
+            prism((10, 0, 0), (1, 0, 0), (0, 0, 1), [(0, 0), (30, 0), (30, 50), (0, 50)], 200)[0].triangles[
+                0
+            ],
+            axis=0,
+        )
+        for f in (np.min, np.max)
+    )
+    assert np.allclose(low, [10, 0, 0]) and np.allclose(
+        high, [210, 30, 50]
+    )  # u to the left (+y) looking forward
 
 
 def test_outlines_are_cut_into_convex_ones() -> None:
@@ -76,24 +95,43 @@ def test_parallel_axis_theorem_by_splitting_a_body(seed: int) -> None:
 
     whole = part(0, 1).mass_properties()
     halves = [part(0, cut).mass_properties(), part(cut, 1).mass_properties()]
-    m, c, i = combined(np.array([h[0] for h in halves]), np.array([h[1] for h in halves]), np.array([h[2] for h in halves]))
-    assert m == pytest.approx(whole[0]) and np.allclose(c, whole[1]) and np.allclose(i, whole[2], rtol=1e-9, atol=1e-6 * whole[2].max())
+    m, c, i = combined(
+        np.array([h[0] for h in halves]), np.array([h[1] for h in halves]), np.array([h[2] for h in halves])
+    )
+    assert (
+        m == pytest.approx(whole[0])
+        and np.allclose(c, whole[1])
+        and np.allclose(i, whole[2], rtol=1e-9, atol=1e-6 * whole[2].max())
+    )
 
 
 @pytest.mark.parametrize("kind", ["stl", "stl_ascii", "obj", "ply", "off"])
 def test_mesh_files_are_read(kind: str) -> None:
     ball = trimesh.creation.icosphere(subdivisions=2, radius=30)
     data = ball.export(file_type=kind)
-    vertices, faces = read_mesh(f"ball.{kind.split('_')[0]}", data if isinstance(data, bytes) else data.encode())
+    vertices, faces = read_mesh(
+        f"ball.{kind.split('_')[0]}", data if isinstance(data, bytes) else data.encode()
+    )
     assert len(faces) == len(ball.faces)
     got = MeshPart(vertices, faces)
     assert got.closed and got.mass_properties()[0] == pytest.approx(ball.volume, rel=1e-4)
 
 
-@pytest.mark.parametrize(("name", "data"), [
-    ("a.stl", b"this is a shopping list\n" * 20), ("a.stl", b""), ("a.stl", b"solid x\nfacet normal 0 0 1\nvertex 0 0 zero\n"), ("a.step", b"ISO"),
-    ("a.stl", b"solid x\nfacet\nvertex 0 0 0\nvertex 1 0 0\n"), ("a.obj", b"v 0 0 0\nv 1 0 0\n"), ("a.ply", b"ply\nnonsense"), ("a.off", b"OFF\n1 1"),
-    ("a.stl", b"solid flat\nfacet\nvertex 0 0 0\nvertex 1 0 0\nvertex 2 0 0\n"), ("a.stl", b"solid nan\nfacet\nvertex 0 0 nan\nvertex 1 0 0\nvertex 0 1 0\n")])
+@pytest.mark.parametrize(
+    ("name", "data"),
+    [
+        ("a.stl", b"this is a shopping list\n" * 20),
+        ("a.stl", b""),
+        ("a.stl", b"solid x\nfacet normal 0 0 1\nvertex 0 0 zero\n"),
+        ("a.step", b"ISO"),
+        ("a.stl", b"solid x\nfacet\nvertex 0 0 0\nvertex 1 0 0\n"),
+        ("a.obj", b"v 0 0 0\nv 1 0 0\n"),
+        ("a.ply", b"ply\nnonsense"),
+        ("a.off", b"OFF\n1 1"),
+        ("a.stl", b"solid flat\nfacet\nvertex 0 0 0\nvertex 1 0 0\nvertex 2 0 0\n"),
+        ("a.stl", b"solid nan\nfacet\nvertex 0 0 nan\nvertex 1 0 0\nvertex 0 1 0\n"),
+    ],
+)
 def test_what_is_no_mesh_is_one_sentence(name: str, data: bytes) -> None:
     with pytest.raises(ShapeError) as refused:
         read_mesh(name, data)

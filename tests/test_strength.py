@@ -8,19 +8,23 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from sectionproperties.analysis import Section as Analysed
-from sectionproperties.pre.library import circular_hollow_section, rectangular_hollow_section
-
+from nimble_cradle.fit.position import pose_of
+from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.loads import Allowables
 from nimble_cradle.job.mounts import Crossmember, Section
-from nimble_cradle.fit.position import pose_of
-from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.strength.arms import arm_run
 from nimble_cradle.strength.beam import beam_between, crossmember_under, station_stresses, unit_response
-from nimble_cradle.strength.bolts import bolt_capacity, bolt_use, group_shear, group_tension, preload, slip_use
+from nimble_cradle.strength.bolts import (
+    bolt_capacity,
+    bolt_use,
+    group_shear,
+    group_tension,
+    preload,
+    slip_use,
+)
 from nimble_cradle.strength.mount_checks import MountCase, check_mount
 from nimble_cradle.strength.pin import bush_pressure, bush_strain, cheek_bearing, cross_bolt
 from nimble_cradle.strength.plate import plate_capacity
@@ -28,6 +32,8 @@ from nimble_cradle.strength.sections import properties, rectangular_tube, round_
 from nimble_cradle.strength.threads import bolt_class, thread
 from nimble_cradle.strength.tube import tube_stress
 from nimble_cradle.strength.weld import circle, force_per_mm, line_weld, segments, tube_weld, weld_capacity
+from sectionproperties.analysis import Section as Analysed
+from sectionproperties.pre.library import circular_hollow_section, rectangular_hollow_section
 
 
 class TestThreads:
@@ -38,13 +44,29 @@ class TestThreads:
 
     def test_stress_areas_of_asme_b1_1(self) -> None:
         # ASME B1.1 tensile stress areas in2 (from memory)
-        for size, area in {"1/4-20": 0.0318, "5/16-18": 0.0524, "3/8-16": 0.0775, "7/16-14": 0.1063, "1/2-13": 0.1419, "1/2-20": 0.1599, "9/16-12": 0.182,
-                           "5/8-11": 0.226}.items():
-            assert thread(size).stress_area / 25.4**2 == pytest.approx(area, abs=1.1e-4 if area < 0.17 else 6e-4)
+        for size, area in {
+            "1/4-20": 0.0318,
+            "5/16-18": 0.0524,
+            "3/8-16": 0.0775,
+            "7/16-14": 0.1063,
+            "1/2-13": 0.1419,
+            "1/2-20": 0.1599,
+            "9/16-12": 0.182,
+            "5/8-11": 0.226,
+        }.items():
+            assert thread(size).stress_area / 25.4**2 == pytest.approx(
+                area, abs=1.1e-4 if area < 0.17 else 6e-4
+            )
 
     def test_proof_loads_of_iso_898_1_table_5(self) -> None:
         # ISO 898-1:2013 table 5, proof load N, coarse thread (from memory)
-        for size, grade, proof in (("M8", "8.8", 21200), ("M10", "8.8", 33700), ("M12", "8.8", 48900), ("M10", "10.9", 48100), ("M12", "10.9", 70000)):
+        for size, grade, proof in (
+            ("M8", "8.8", 21200),
+            ("M10", "8.8", 33700),
+            ("M12", "8.8", 48900),
+            ("M10", "10.9", 48100),
+            ("M12", "10.9", 70000),
+        ):
             assert bolt_capacity(size, grade)[2] == pytest.approx(proof, rel=0.004)
         assert bolt_class("8.8", 20).proof == 600 and bolt_class("8.8", 16).proof == 580
 
@@ -52,7 +74,9 @@ class TestThreads:
         # usual design tables: M16 8.8: Ft,Rd = 90.4 kN, Fv,Rd = 60.3 kN (thread in the plane; from memory)
         tension, shear, _ = bolt_capacity("M16", "8.8")
         assert tension == pytest.approx(90.4e3, rel=0.003) and shear == pytest.approx(60.3e3, rel=0.003)
-        assert bolt_use(tension, 0, "M16", "8.8")[0] == pytest.approx(1) and bolt_use(0, shear, "M16", "8.8")[0] == pytest.approx(1)
+        assert bolt_use(tension, 0, "M16", "8.8")[0] == pytest.approx(1) and bolt_use(0, shear, "M16", "8.8")[
+            0
+        ] == pytest.approx(1)
         assert bolt_use(tension / 2, shear / 2, "M16", "8.8")[0] == pytest.approx(0.5 + 0.5 / 1.4)
 
     def test_preload(self) -> None:
@@ -71,7 +95,11 @@ class TestBoltGroups:
     def test_shear_and_tension_balance_the_load(self, seed: int) -> None:
         rng = np.random.default_rng(seed)
         holes = rng.uniform(-80, 80, (int(rng.integers(2, 7)), 2))
-        force, moment, at = rng.uniform(-5e3, 5e3, 2), float(rng.uniform(-1e6, 1e6)), rng.uniform(-300, 300, 2)
+        force, moment, at = (
+            rng.uniform(-5e3, 5e3, 2),
+            float(rng.uniform(-1e6, 1e6)),
+            rng.uniform(-300, 300, 2),
+        )
         shear = group_shear(holes, force, moment, at)
         assert np.allclose(shear.sum(0), force)
         about = float((holes[:, 0] * shear[:, 1] - holes[:, 1] * shear[:, 0]).sum())
@@ -103,24 +131,34 @@ class TestWelds:
         assert box.i_u + box.i_v == pytest.approx((b + d) ** 3 / 6)
         assert box.i_u == pytest.approx(d**2 / 6 * (3 * b + d))
         pair = segments([((0, 0), (0, d)), ((b, 0), (b, d))])
-        assert pair.i_u + pair.i_v == pytest.approx(d * (3 * b**2 + d**2) / 6) and pair.i_u == pytest.approx(d**3 / 6)
+        assert pair.i_u + pair.i_v == pytest.approx(d * (3 * b**2 + d**2) / 6) and pair.i_u == pytest.approx(
+            d**3 / 6
+        )
         angle = segments([((0, 0), (b, 0)), ((0, 0), (0, d))])
         assert angle.centroid == pytest.approx([b**2 / (2 * (b + d)), d**2 / (2 * (b + d))])
         assert angle.i_u + angle.i_v == pytest.approx(((b + d) ** 4 - 6 * b**2 * d**2) / (12 * (b + d)))
         ring = circle(25)
-        assert ring.i_u + ring.i_v == pytest.approx(2 * math.pi * 25**3) and ring.i_u == pytest.approx(math.pi * 25**3)
+        assert ring.i_u + ring.i_v == pytest.approx(2 * math.pi * 25**3) and ring.i_u == pytest.approx(
+            math.pi * 25**3
+        )
 
     def test_circle_is_the_limit_of_straight_welds(self) -> None:
         a = np.linspace(0, 2 * math.pi, 721)
         rim = np.column_stack([25 * np.cos(a), 25 * np.sin(a)])
         many = segments([(tuple(p), tuple(q)) for p, q in zip(rim, rim[1:], strict=False)])
         force, moment = np.array([300.0, -200, 900]), np.array([4e4, -2e4, 6e4])
-        assert force_per_mm(many, force, moment) == pytest.approx(force_per_mm(circle(25, 720), force, moment), rel=1e-4)
+        assert force_per_mm(many, force, moment) == pytest.approx(
+            force_per_mm(circle(25, 720), force, moment), rel=1e-4
+        )
 
     def test_bending_and_torsion_by_hand(self) -> None:
         r = 20.0
-        assert force_per_mm(circle(r), np.zeros(3), np.array([1e5, 0, 0])) == pytest.approx(1e5 / (math.pi * r**2), rel=1e-6)
-        assert force_per_mm(circle(r), np.zeros(3), np.array([0, 0, 1e5])) == pytest.approx(1e5 / (2 * math.pi * r**2), rel=1e-6)
+        assert force_per_mm(circle(r), np.zeros(3), np.array([1e5, 0, 0])) == pytest.approx(
+            1e5 / (math.pi * r**2), rel=1e-6
+        )
+        assert force_per_mm(circle(r), np.zeros(3), np.array([0, 0, 1e5])) == pytest.approx(
+            1e5 / (2 * math.pi * r**2), rel=1e-6
+        )
         assert tube_weld(40, 3, 3000, 0, 0, 0, 360, 0.8)[1] == pytest.approx(3000 / (2 * math.pi * 20))
 
     def test_design_strength_of_s235(self) -> None:
@@ -135,22 +173,33 @@ class TestWelds:
 class TestSections:
     def test_en_10219_2_tables(self) -> None:
         # EN 10219-2:2006 annex tables, as printed: A cm2, I cm4, Wel cm3, It cm4, Ct cm3 (from memory)
-        for (h, b, t), (area, i, w) in {(40, 40, 3): (4.21, 9.32, 4.66), (50, 50, 3): (5.41, 19.5, 7.79), (60, 60, 3): (6.61, 35.1, 11.7),
-                                        (60, 40, 3): (5.41, 25.4, 8.46), (50, 30, 3): (4.21, 12.8, 5.13)}.items():
+        for (h, b, t), (area, i, w) in {
+            (40, 40, 3): (4.21, 9.32, 4.66),
+            (50, 50, 3): (5.41, 19.5, 7.79),
+            (60, 60, 3): (6.61, 35.1, 11.7),
+            (60, 40, 3): (5.41, 25.4, 8.46),
+            (50, 30, 3): (4.21, 12.8, 5.13),
+        }.items():
             p = rectangular_tube(h, b, t)
             assert (p.area / 100, p.i_lying / 1e4, p.w_lying / 1e3) == pytest.approx((area, i, w), rel=0.004)
         assert rectangular_tube(50, 50, 3).torsion / 1e4 == pytest.approx(32.1, rel=0.004)
         p = round_tube(48.3, 3.2)
-        assert (p.area / 100, p.i_lying / 1e4, p.w_lying / 1e3) == pytest.approx((4.53, 11.6, 4.80), rel=0.004)
+        assert (p.area / 100, p.i_lying / 1e4, p.w_lying / 1e3) == pytest.approx(
+            (4.53, 11.6, 4.80), rel=0.004
+        )
 
-    @pytest.mark.parametrize("name", ["square 50x50x3", "rectangle 60x40x3", "rectangle 30x50x3 lying", "round 42.4x3.2"])
+    @pytest.mark.parametrize(
+        "name", ["square 50x50x3", "rectangle 60x40x3", "rectangle 30x50x3 lying", "round 42.4x3.2"]
+    )
     def test_against_sectionproperties(self, name: str) -> None:
         section = stock()[name]
         p = properties(section)
         if section.shape == "round":
             shape = circular_hollow_section(d=section.height_mm, t=section.wall_mm, n=96)
         else:
-            shape = rectangular_hollow_section(d=section.height_mm, b=section.width_mm, t=section.wall_mm, r_out=2 * section.wall_mm, n_r=16)
+            shape = rectangular_hollow_section(
+                d=section.height_mm, b=section.width_mm, t=section.wall_mm, r_out=2 * section.wall_mm, n_r=16
+            )
         analysed = Analysed(shape.create_mesh(mesh_sizes=[3.0]))
         analysed.calculate_geometric_properties()
         analysed.calculate_warping_properties()
@@ -179,7 +228,9 @@ class TestTubePlatePin:
     def test_tube_by_hand(self) -> None:
         # 48.3 x 3.2: W = 4797 mm3, A = 453.4 mm2: M = 1 kNm -> 208.4 MPa; N = 10 kN -> 22.1 MPa; T = 0.5 kNm -> tau = 52.1 MPa
         stress, sigma, tau = tube_stress(48.3, 3.2, 10e3, 1e6, 5e5, 0)
-        assert sigma == pytest.approx(1e6 / 4797.37 + 1e4 / 453.395, rel=1e-4) and tau == pytest.approx(5e5 / (2 * 4797.37), rel=1e-4)
+        assert sigma == pytest.approx(1e6 / 4797.37 + 1e4 / 453.395, rel=1e-4) and tau == pytest.approx(
+            5e5 / (2 * 4797.37), rel=1e-4
+        )
         assert stress == pytest.approx(math.sqrt(sigma**2 + 3 * tau**2))
 
     def test_plate_by_hand(self) -> None:
@@ -191,37 +242,60 @@ class TestTubePlatePin:
         # M14 8.8: A = 153.9 mm2; shear 2 * 0.6 * 800 * 153.9 / 1.25 = 118.2 kN; cheeks 5, gap 1: arm (10 + 4)/8 = 1.75 mm
         use, shear, bending, moment = cross_bolt(10e3, "M14", "8.8", 56, 5, 1)
         assert shear == pytest.approx(118.2e3, rel=1e-3) and moment == pytest.approx(10e3 * 1.75)
-        assert bending == pytest.approx(1.5 * math.pi / 32 * 14**3 * 580 / 1.75) and use == pytest.approx(math.hypot(10e3 / shear, 10e3 / bending))
+        assert bending == pytest.approx(1.5 * math.pi / 32 * 14**3 * 580 / 1.75) and use == pytest.approx(
+            math.hypot(10e3 / shear, 10e3 / bending)
+        )
         assert cheek_bearing(10e3, 14, 5, 235)[1] == pytest.approx(2 * 1.5 * 14 * 5 * 235)
-        assert bush_pressure(4200, 22, 54) == pytest.approx(3.5354, abs=1e-4) and bush_strain(9.3, 22, 84) == pytest.approx(0.3)
+        assert bush_pressure(4200, 22, 54) == pytest.approx(3.5354, abs=1e-4) and bush_strain(
+            9.3, 22, 84
+        ) == pytest.approx(0.3)
 
 
 class TestCrossmember:
     def straight(self, ends: str, x: float = 100.0) -> tuple[float, np.ndarray, np.ndarray]:
-        cross = Crossmember(points=((0, 400, 0), (0, -400, 0)), section=Section(shape="square", height_mm=50, wall_mm=3), ends=ends)  # type: ignore[arg-type]
+        cross = Crossmember(
+            points=((0, 400, 0), (0, -400, 0)),
+            section=Section(shape="square", height_mm=50, wall_mm=3),
+            ends=ends,
+        )  # type: ignore[arg-type]
         return crossmember_under(cross, (0, x, 0), np.array([0, 0, -3000.0]))
 
     def test_straight_beam_against_roark(self) -> None:
         # Roark table 8.1, cases 1e and 1d (from memory), with the shear at the same place joined by von Mises: F b / L, F b2 (3 a + b) / L3
         p = rectangular_tube(50, 50, 3)
-        for ends, shear in (("hinged", 3000 * 500 / 800), ("clamped", 3000 * 500**2 * (3 * 300 + 500) / 800**3)):
+        for ends, shear in (
+            ("hinged", 3000 * 500 / 800),
+            ("clamped", 3000 * 500**2 * (3 * 300 + 500) / 800**3),
+        ):
             stress, _, moved = self.straight(ends)
             bending, sag = beam_between(3000, 800, 300, p.i_lying, p.w_lying, ends)
             assert -moved[2] == pytest.approx(sag, rel=1e-3)
             assert stress == pytest.approx(math.sqrt(bending**2 + 3 * (shear / (2 * 3 * 44)) ** 2), rel=1e-3)
 
     def test_load_from_the_side_bends_the_other_way(self) -> None:
-        cross = Crossmember(points=((0, 400, 0), (0, -400, 0)), section=Section(shape="rectangle", height_mm=30, width_mm=50, wall_mm=3))
+        cross = Crossmember(
+            points=((0, 400, 0), (0, -400, 0)),
+            section=Section(shape="rectangle", height_mm=30, width_mm=50, wall_mm=3),
+        )
         p = properties(cross.section)
         _, _, moved = crossmember_under(cross, (0, 0, 0), np.array([2000.0, 0, 0]))
-        assert moved[0] == pytest.approx(2000 * 800**3 / (48 * 210000 * p.i_standing), rel=1e-3) and abs(moved[2]) < 1e-9
+        assert (
+            moved[0] == pytest.approx(2000 * 800**3 / (48 * 210000 * p.i_standing), rel=1e-3)
+            and abs(moved[2]) < 1e-9
+        )
 
     def test_offset_mount_twists_the_tube(self) -> None:
-        cross = Crossmember(points=((0, 400, 0), (0, -400, 0)), section=Section(shape="round", height_mm=48.3, wall_mm=3.2))
+        cross = Crossmember(
+            points=((0, 400, 0), (0, -400, 0)), section=Section(shape="round", height_mm=48.3, wall_mm=3.2)
+        )
         _, _, moved = crossmember_under(cross, (60, 0, 0), np.array([0, 0, -2000.0]))
         response = unit_response(cross.points, cross.section, cross.ends, (60.0, 0.0, 0.0))
-        assert np.allclose(response.at, [0, 0, 0]) and moved[2] == pytest.approx(-2000 * 800**3 / (48 * 210000 * properties(cross.section).i_lying), rel=1e-3)
-        torsion = np.abs(response.forces[:, 4, 3]).max()  # half of a unit moment about the tube goes to each end
+        assert np.allclose(response.at, [0, 0, 0]) and moved[2] == pytest.approx(
+            -2000 * 800**3 / (48 * 210000 * properties(cross.section).i_lying), rel=1e-3
+        )
+        torsion = np.abs(
+            response.forces[:, 4, 3]
+        ).max()  # half of a unit moment about the tube goes to each end
         assert torsion == pytest.approx(0.5, rel=1e-6)
 
     def test_bent_crossmember_by_virtual_work(self) -> None:
@@ -235,13 +309,13 @@ class TestCrossmember:
             length, way = float(np.linalg.norm(b - a)), (b - a) / np.linalg.norm(b - a)
             s = (np.arange(4000) + 0.5) / 4000
             y, z = (a + np.outer(s, b - a)).T
-            moment = load / 2 * (400 - np.abs(y))       # sagging, ends on rollers
-            thrust = z                                   # moment of a unit horizontal reaction pulling the ends apart
+            moment = load / 2 * (400 - np.abs(y))  # sagging, ends on rollers
+            thrust = z  # moment of a unit horizontal reaction pulling the ends apart
             ds = length / 4000
             m00 += float((moment**2).sum()) * ds
             m01 += float((moment * thrust).sum()) * ds
             m11 += float((thrust**2).sum()) * ds
-            pull = load / 2 * abs(way[1])               # the sloping legs hang from the ends
+            pull = load / 2 * abs(way[1])  # the sloping legs hang from the ends
             n00 += pull**2 * length
             n01 += pull * abs(way[0]) * length
             n11 += way[0] ** 2 * length
@@ -260,12 +334,19 @@ class TestCrossmember:
 
 class TestMountChecks:
     def cases(self, *forces: tuple[float, float, float]) -> list[MountCase]:
-        return [MountCase(f"case {i}", True, np.array(f, dtype=float), 1000.0, 2.0) for i, f in enumerate(forces)]
+        return [
+            MountCase(f"case {i}", True, np.array(f, dtype=float), 1000.0, 2.0) for i, f in enumerate(forces)
+        ]
 
     def test_use_is_in_proportion_to_the_load_and_the_worst_case_governs(self, demo: Job) -> None:
         mount, pose = demo.mounts[0], pose_of(demo.position)
         one = {f.code: f for f in check_mount(mount, pose, self.cases((100, 200, 1500)), Allowables())}
-        two = {f.code: f for f in check_mount(mount, pose, self.cases((50, 100, 750), (200, 400, 3000), (0, 0, 10)), Allowables())}
+        two = {
+            f.code: f
+            for f in check_mount(
+                mount, pose, self.cases((50, 100, 750), (200, 400, 3000), (0, 0, 10)), Allowables()
+            )
+        }
         for code in ("bolts", "slip", "plate", "arm", "root-weld", "eye-weld", "cross-bolt", "cheeks"):
             if code != "slip":
                 assert two[code].use == pytest.approx(2 * one[code].use, rel=1e-6), code
@@ -278,10 +359,24 @@ class TestMountChecks:
         mount, pose = demo.mounts[1], pose_of(demo.position)
         r = Rotation.from_euler("xyz", [20, -35, 50], degrees=True).as_matrix()
         shift = np.array([100.0, -50, 30])
-        moved = mount.model_copy(update={"bush": mount.bush.model_copy(update={"centre": tuple(r @ mount.bush.centre + shift), "axis": tuple(r @ mount.bush.axis)})})
+        moved = mount.model_copy(
+            update={
+                "bush": mount.bush.model_copy(
+                    update={
+                        "centre": tuple(r @ mount.bush.centre + shift),
+                        "axis": tuple(r @ mount.bush.axis),
+                    }
+                )
+            }
+        )
         force = np.array([400.0, -700, 1900])
         first = check_mount(mount, pose, self.cases(tuple(force)), Allowables())
-        second = check_mount(moved, Pose(r @ pose.rotation, r @ pose.translation + shift), self.cases(tuple(r @ force)), Allowables())
+        second = check_mount(
+            moved,
+            Pose(r @ pose.rotation, r @ pose.translation + shift),
+            self.cases(tuple(r @ force)),
+            Allowables(),
+        )
         assert [f.use for f in first] == pytest.approx([f.use for f in second], rel=1e-6)
 
     def test_arm_root_moment_by_hand(self, demo: Job) -> None:
@@ -289,13 +384,26 @@ class TestMountChecks:
         run = arm_run(mount, pose)
         across = np.cross(run.way, [1.0, 0, 0])
         across /= np.linalg.norm(across)
-        finding = next(f for f in check_mount(mount, pose, self.cases(tuple(1000 * across)), Allowables(everyday_factor=1)) if f.code == "arm")
+        finding = next(
+            f
+            for f in check_mount(mount, pose, self.cases(tuple(1000 * across)), Allowables(everyday_factor=1))
+            if f.code == "arm"
+        )
         assert finding.worked.inputs[3][1] == pytest.approx(1000 * run.length, rel=1e-6)
 
-    @pytest.mark.parametrize(("path", "value", "words"), [
-        ("mounts/left/pad/holes", (), "no bolts"), ("mounts/left/pad/hole_mm", 9.0, "does not go into"), ("mounts/left/bush/centre", (-38.0, 132.0, 50.0), "stands in the plate"),
-        ("mounts/left/cross_bolt/bolt", "M16", "does not go through"), ("mounts/left/bush/axis", (0.0, 1.0, -0.8), "peel")])
-    def test_what_cannot_be_judged_is_one_sentence_with_its_place(self, demo: Job, path: str, value: object, words: str) -> None:
+    @pytest.mark.parametrize(
+        ("path", "value", "words"),
+        [
+            ("mounts/left/pad/holes", (), "no bolts"),
+            ("mounts/left/pad/hole_mm", 9.0, "does not go into"),
+            ("mounts/left/bush/centre", (-38.0, 132.0, 50.0), "stands in the plate"),
+            ("mounts/left/cross_bolt/bolt", "M16", "does not go through"),
+            ("mounts/left/bush/axis", (0.0, 1.0, -0.8), "peel"),
+        ],
+    )
+    def test_what_cannot_be_judged_is_one_sentence_with_its_place(
+        self, demo: Job, path: str, value: object, words: str
+    ) -> None:
         job = with_value(demo, path, value)
         with pytest.raises(JobError, match=words) as refused:
             check_mount(job.mounts[0], pose_of(job.position), self.cases((0, 0, 100)), Allowables())

@@ -5,15 +5,33 @@ from __future__ import annotations
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-
 from nimble_cradle.units import LB, LBF, LBF_FT_NM, PSI_MPA, Display, UnitError, parse, parse_length, show
 
 SHOWS = [Display(), Display("in"), Display("in", 16), Display("in", 32)]
 
 
-@pytest.mark.parametrize(("typed", "mm"), [
-    ("32", 32.0), ("32 in", 812.8), ('1 1/4"', 31.75), ("9/16", 14.2875), ("55mm", 55.0), ("2' 3\"", 685.8), ("60-4", 56.0), ("60 - 4 mm", 56.0),
-    ("5 cm", 50.0), ("1.2 m", 1200.0), ("12,5", 12.5), ("-3", -3.0), ("−3 mm", -3.0), ("3/8 + 1/8", 12.7), ("2 ft", 609.6), (".5 in", 12.7), ("1 in - 2 mm", 23.4)])
+@pytest.mark.parametrize(
+    ("typed", "mm"),
+    [
+        ("32", 32.0),
+        ("32 in", 812.8),
+        ('1 1/4"', 31.75),
+        ("9/16", 14.2875),
+        ("55mm", 55.0),
+        ("2' 3\"", 685.8),
+        ("60-4", 56.0),
+        ("60 - 4 mm", 56.0),
+        ("5 cm", 50.0),
+        ("1.2 m", 1200.0),
+        ("12,5", 12.5),
+        ("-3", -3.0),
+        ("−3 mm", -3.0),
+        ("3/8 + 1/8", 12.7),
+        ("2 ft", 609.6),
+        (".5 in", 12.7),
+        ("1 in - 2 mm", 23.4),
+    ],
+)
 def test_lengths_as_they_are_typed(typed: str, mm: float) -> None:
     assert parse_length(typed) == pytest.approx(mm, abs=1e-9)
 
@@ -24,7 +42,26 @@ def test_a_bare_number_takes_the_display_unit() -> None:
     assert parse("100", "force", Display("in")) == pytest.approx(444.822, abs=0.001)
 
 
-@pytest.mark.parametrize("typed", ["", "abc", "12x", "1/0", "1,250", "1-1/4\"", "12 bananas", "3 4", "5 in 2", "--3", "1e5", "1/2/3", "9" * 80, "in", "12 mm mm"])
+@pytest.mark.parametrize(
+    "typed",
+    [
+        "",
+        "abc",
+        "12x",
+        "1/0",
+        "1,250",
+        '1-1/4"',
+        "12 bananas",
+        "3 4",
+        "5 in 2",
+        "--3",
+        "1e5",
+        "1/2/3",
+        "9" * 80,
+        "in",
+        "12 mm mm",
+    ],
+)
 def test_what_cannot_be_read_is_one_sentence(typed: str) -> None:
     with pytest.raises(UnitError) as refused:
         parse_length(typed)
@@ -48,7 +85,11 @@ def test_a_shown_length_reads_back_to_the_shown_precision(mm: float, display: Di
     assert show(back, "length", display) == text
 
 
-@given(st.floats(-1e5, 1e5), st.sampled_from(["angle", "force", "mass", "torque", "stress", "stiffness", "speed", "number"]), st.sampled_from(SHOWS[:2]))
+@given(
+    st.floats(-1e5, 1e5),
+    st.sampled_from(["angle", "force", "mass", "torque", "stress", "stiffness", "speed", "number"]),
+    st.sampled_from(SHOWS[:2]),
+)
 def test_other_kinds_read_back(value: float, kind: str, display: Display) -> None:
     text = show(value, kind, display)  # type: ignore[arg-type]
     assert show(parse(text, kind, display), kind, display) == text  # type: ignore[arg-type]

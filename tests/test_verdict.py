@@ -8,12 +8,21 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-
 from nimble_cradle.demo import demo_folder
 from nimble_cradle.fit.balance import front_share
 from nimble_cradle.fit.driveline import compound_angle, driveline, propshaft
 from nimble_cradle.fit.gaps import gaps_at_rest
-from nimble_cradle.fit.position import levelled, lowest_point, move_words, nudged, pivot_point, pose_of, position_of, position_words, turn_words
+from nimble_cradle.fit.position import (
+    levelled,
+    lowest_point,
+    move_words,
+    nudged,
+    pivot_point,
+    pose_of,
+    position_of,
+    position_words,
+    turn_words,
+)
 from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job import store
 from nimble_cradle.job.edits import removed, with_value
@@ -36,9 +45,15 @@ class TestTheDemoStory:
         assert states["fan", "radiator"] == ("fouls", "fouls")
         assert states["turbo", "battery-box"][1] == "tight"
         assert states["sump-shallow", "front-crossmember"] == ("clear", "too tight")
-        assert v.hardest is not None and (v.hardest.part, v.hardest.code) == ("left", "strain") and v.hardest.use > 1
+        assert (
+            v.hardest is not None
+            and (v.hardest.part, v.hardest.code) == ("left", "strain")
+            and v.hardest.use > 1
+        )
         assert [f.use > 1 for f in v.findings].count(True) == 1 and not v.problems and not v.holds
-        assert v.driveline is not None and v.driveline.holds and v.lowest is not None and v.lowest.above_line > 0
+        assert (
+            v.driveline is not None and v.driveline.holds and v.lowest is not None and v.lowest.above_line > 0
+        )
 
     def test_moving_back_and_a_harder_bush_put_it_right(self, demo: Job) -> None:
         moved = with_value(demo, "position", nudged(demo, (-22, 0, 0)))
@@ -50,7 +65,11 @@ class TestTheDemoStory:
     def test_tell_tales_speak_of_what_is_so(self, demo: Job) -> None:
         tales = {t.id: t for t in tell_tales(demo, verdict(demo))}
         assert list(tales) == ["margin", "lowest", "driveline", "share", "hardest", "idle"]
-        assert tales["margin"].word == "fouls" and "short" in tales["margin"].value and tales["hardest"].state == "fails"
+        assert (
+            tales["margin"].word == "fouls"
+            and "short" in tales["margin"].value
+            and tales["hardest"].state == "fails"
+        )
         states = {s.id: s for s in stage_states(demo, verdict(demo))}
         assert states["position"].state == states["mounts"].state == states["pack"].state == "open questions"
         assert states["bay"].state == states["powertrain"].state == states["crossmember"].state == "holds"
@@ -63,54 +82,91 @@ class TestGaps:
             assert g.margin == pytest.approx(g.gap - g.required - (g.gap - g.running) - g.give_or_take)
         table = {c.id: c.required_mm for c in demo.clearances}
         turbo = next(g for g in verdict(demo).gaps if (g.piece, g.item) == ("turbo", "battery-box"))
-        assert turbo.required == max(table["hot"], table["sheet"]) and turbo.give_or_take == pytest.approx(math.hypot(1.5, 0.5))
+        assert turbo.required == max(table["hot"], table["sheet"]) and turbo.give_or_take == pytest.approx(
+            math.hypot(1.5, 0.5)
+        )
         wider = with_value(demo, "clearances/hot/required_mm", 40.0)
         assert margins(wider)["turbo", "battery-box"] == pytest.approx(turbo.margin - 8)
         own = with_value(demo, "items/battery-box/required_mm", 5.0)
         assert margins(own)["turbo", "battery-box"] == pytest.approx(turbo.margin + 27)
 
     def test_what_is_taken_out_or_left_off_has_no_gap(self, demo: Job) -> None:
-        assert not any(g.item == "radiator" for g in verdict(with_value(demo, "items/radiator/fate", "remove")).gaps)
-        assert not any(g.piece == "fan" for g in verdict(with_value(demo, "powertrain/pieces/fan/fitted", False)).gaps)
+        assert not any(
+            g.item == "radiator" for g in verdict(with_value(demo, "items/radiator/fate", "remove")).gaps
+        )
+        assert not any(
+            g.piece == "fan" for g in verdict(with_value(demo, "powertrain/pieces/fan/fitted", False)).gaps
+        )
         assert not any(g.item == "radiator" for g in verdict(removed(demo, "items/radiator")).gaps)
 
     @given(st.floats(-25, 25), st.floats(-8, 8), st.floats(-8, 12), st.floats(-2, 2))
-    def test_moving_bay_and_engine_together_changes_no_gap(self, x: float, y: float, z: float, roll: float) -> None:
+    def test_moving_bay_and_engine_together_changes_no_gap(
+        self, x: float, y: float, z: float, roll: float
+    ) -> None:
         job = store.read(demo_folder("light-truck")).job
         job = with_value(job, "position", nudged(job, (x, y, z), roll))
         shift = np.array([130.0, -40.0, 70.0])
-        items = tuple(i.model_copy(update={"shapes": tuple(_moved(s, shift) for s in i.shapes)}) for i in job.items)
+        items = tuple(
+            i.model_copy(update={"shapes": tuple(_moved(s, shift) for s in i.shapes)}) for i in job.items
+        )
         p = job.position
-        other = with_value(with_value(job, "items", items), "position", p.model_copy(update={"x": p.x + shift[0], "y": p.y + shift[1], "z": p.z + shift[2]}))
+        other = with_value(
+            with_value(job, "items", items),
+            "position",
+            p.model_copy(update={"x": p.x + shift[0], "y": p.y + shift[1], "z": p.z + shift[2]}),
+        )
         first, second = rest_gaps(job), rest_gaps(other)
         one = {(g.piece, g.item): g.gap for g in first}
         for g in second:
             if (g.piece, g.item) in one:
-                assert g.gap == pytest.approx(one[g.piece, g.item], abs=0.05 if "tunnel" in g.item and g.gap < 0 else 5e-3)
+                assert g.gap == pytest.approx(
+                    one[g.piece, g.item], abs=0.05 if "tunnel" in g.item and g.gap < 0 else 5e-3
+                )
 
     def test_left_and_right_swap(self, demo: Job) -> None:
         """The whole bay and engine mirrored give the same gaps."""
         flip = np.array([1.0, -1.0, 1.0])
-        items = tuple(i.model_copy(update={"shapes": tuple(_mirrored(s, flip) for s in i.shapes)}) for i in demo.items if i.id != "tunnel")
-        pieces = tuple(p.model_copy(update={"shapes": tuple(_mirrored(s, flip) for s in p.shapes)}) for p in demo.powertrain.pieces)
+        items = tuple(
+            i.model_copy(update={"shapes": tuple(_mirrored(s, flip) for s in i.shapes)})
+            for i in demo.items
+            if i.id != "tunnel"
+        )
+        pieces = tuple(
+            p.model_copy(update={"shapes": tuple(_mirrored(s, flip) for s in p.shapes)})
+            for p in demo.powertrain.pieces
+        )
         other = with_value(with_value(demo, "items", items), "powertrain/pieces", pieces)
         plain = with_value(demo, "items", tuple(i for i in demo.items if i.id != "tunnel"))
         first = {(g.piece, g.item): g.gap for g in rest_gaps(plain)}
         second = {(g.piece, g.item): g.gap for g in rest_gaps(other)}
-        assert first.keys() == second.keys() and all(second[k] == pytest.approx(first[k], abs=5e-3) for k in first)
+        assert first.keys() == second.keys() and all(
+            second[k] == pytest.approx(first[k], abs=5e-3) for k in first
+        )
 
     def test_what_is_remembered_is_what_a_fresh_start_says(self, demo: Job) -> None:
         job = demo
-        for path, value in (("position/x", -262.0), ("mounts/left/bush/hardness_shore_a", 47.0), ("items/radiator/fate", "remove"),
-                            ("loads/bump_g", 2.5), ("crossmember/section/wall_mm", 4.0), ("clearances/metal/required_mm", 9.0)):
+        for path, value in (
+            ("position/x", -262.0),
+            ("mounts/left/bush/hardness_shore_a", 47.0),
+            ("items/radiator/fate", "remove"),
+            ("loads/bump_g", 2.5),
+            ("crossmember/section/wall_mm", 4.0),
+            ("clearances/metal/required_mm", 9.0),
+        ):
             job = with_value(job, path, value)
             warm = report_data(job)
-            fresh = store.job_from_data(__import__("json").loads(store.job_text(job)), {m.name: m.data for m in job.meshes})
+            fresh = store.job_from_data(
+                __import__("json").loads(store.job_text(job)), {m.name: m.data for m in job.meshes}
+            )
             assert fresh == job and report_data(fresh) == warm
 
     def test_an_empty_bay_and_an_empty_powertrain_are_said(self, demo: Job) -> None:
         assert verdict(with_value(demo, "items", ())).gaps == ()
-        bare = with_value(demo, "powertrain/pieces", tuple(p.model_copy(update={"fitted": False}) for p in demo.powertrain.pieces))
+        bare = with_value(
+            demo,
+            "powertrain/pieces",
+            tuple(p.model_copy(update={"fitted": False}) for p in demo.powertrain.pieces),
+        )
         said = [p.sentence for p in verdict(bare).problems]
         assert any("mass" in s for s in said) and verdict(bare).gaps == ()
         states = {s.id: s.state for s in stage_states(bare, verdict(bare))}
@@ -118,12 +174,16 @@ class TestGaps:
 
     def test_a_mount_without_bolts_is_not_half_judged(self, demo: Job) -> None:
         v = verdict(with_value(demo, "mounts/right/pad/holes", ()))
-        assert [p.place for p in v.problems] == ["mounts/right/pad/holes"] and not any(f.part == "right" for f in v.findings)
+        assert [p.place for p in v.problems] == ["mounts/right/pad/holes"] and not any(
+            f.part == "right" for f in v.findings
+        )
         assert any(f.part == "left" for f in v.findings) and not v.holds
 
 
 def _moved(shape: object, by: np.ndarray) -> object:
-    names = {"box": ("centre",), "bar": ("start", "end"), "prism": ("origin",), "mesh": ("at",), "slab": ()}[shape.kind]  # type: ignore[attr-defined]
+    names = {"box": ("centre",), "bar": ("start", "end"), "prism": ("origin",), "mesh": ("at",), "slab": ()}[
+        shape.kind
+    ]  # type: ignore[attr-defined]
     update: dict[str, object] = {n: tuple(np.array(getattr(shape, n)) + by) for n in names}
     if shape.kind == "slab":  # type: ignore[attr-defined]
         update["corners"] = tuple(tuple(np.array(c) + by) for c in shape.corners)  # type: ignore[attr-defined]
@@ -132,7 +192,9 @@ def _moved(shape: object, by: np.ndarray) -> object:
 
 def _mirrored(shape: object, flip: np.ndarray) -> object:
     kind = shape.kind  # type: ignore[attr-defined]
-    names = {"box": ("centre",), "bar": ("start", "end"), "prism": ("origin", "along", "up"), "slab": ()}[kind]
+    names = {"box": ("centre",), "bar": ("start", "end"), "prism": ("origin", "along", "up"), "slab": ()}[
+        kind
+    ]
     update: dict[str, object] = {n: tuple(np.array(getattr(shape, n)) * flip) for n in names}
     if kind == "slab":
         update["corners"] = tuple(tuple(np.array(c) * flip) for c in shape.corners)  # type: ignore[attr-defined]
@@ -142,30 +204,56 @@ def _mirrored(shape: object, flip: np.ndarray) -> object:
 
 
 class TestPosition:
-    @given(st.floats(-20, 20), st.floats(-20, 20), st.floats(-20, 20), st.floats(-3, 3), st.floats(-3, 3), st.floats(-3, 3), st.sampled_from(["crank-nose", "gearbox-mount", "engine-centre"]))
-    def test_a_nudge_and_back_is_where_it_was_and_the_pivot_stays(self, x: float, y: float, z: float, roll: float, pitch: float, yaw: float, pivot: str) -> None:
+    @given(
+        st.floats(-20, 20),
+        st.floats(-20, 20),
+        st.floats(-20, 20),
+        st.floats(-3, 3),
+        st.floats(-3, 3),
+        st.floats(-3, 3),
+        st.sampled_from(["crank-nose", "gearbox-mount", "engine-centre"]),
+    )
+    def test_a_nudge_and_back_is_where_it_was_and_the_pivot_stays(
+        self, x: float, y: float, z: float, roll: float, pitch: float, yaw: float, pivot: str
+    ) -> None:
         job = with_value(store.read(demo_folder("light-truck")).job, "position/pivot", pivot)
         there = with_value(job, "position", nudged(job, (x, y, z)))
         back = nudged(there, (-x, -y, -z))
-        assert back.model_dump(exclude={"pivot"}) == pytest.approx(job.position.model_dump(exclude={"pivot"}), abs=2e-3)
+        assert back.model_dump(exclude={"pivot"}) == pytest.approx(
+            job.position.model_dump(exclude={"pivot"}), abs=2e-3
+        )
         turned = with_value(job, "position", nudged(job, roll=roll, pitch=pitch, yaw=yaw))
         point = pivot_point(job)
-        assert np.allclose(pose_of(turned.position).points(point), pose_of(job.position).points(point), atol=0.02)
+        assert np.allclose(
+            pose_of(turned.position).points(point), pose_of(job.position).points(point), atol=0.02
+        )
 
     def test_words_and_signs_agree(self, demo: Job) -> None:
         up = nudged(demo, pitch=1.0)
-        nose, tail = (pose_of(up).points(p)[2] - pose_of(demo.position).points(p)[2] for p in ((500.0, 0, 0), (-800.0, 0, 0)))
+        nose, tail = (
+            pose_of(up).points(p)[2] - pose_of(demo.position).points(p)[2]
+            for p in ((500.0, 0, 0), (-800.0, 0, 0))
+        )
         assert nose > 0 > tail and up.pitch_deg > demo.position.pitch_deg
-        right = pose_of(nudged(demo, roll=1.0)).points((0.0, 0, 400)) - pose_of(nudged(demo)).points((0.0, 0, 400))
+        right = pose_of(nudged(demo, roll=1.0)).points((0.0, 0, 400)) - pose_of(nudged(demo)).points(
+            (0.0, 0, 400)
+        )
         assert right[1] < 0, "clocked to the right: the top goes to the right"
-        left = pose_of(nudged(demo, yaw=1.0)).points((500.0, 0, 0)) - pose_of(nudged(demo)).points((500.0, 0, 0))
+        left = pose_of(nudged(demo, yaw=1.0)).points((500.0, 0, 0)) - pose_of(nudged(demo)).points(
+            (500.0, 0, 0)
+        )
         assert left[1] > 0, "nose to the left"
         assert move_words((-12, 3, -8), Display()) == "12.0 mm back, 3.0 mm left, 8.0 mm down"
-        assert turn_words(-1, 2.5, 0) == "nose up 2.50 deg, clocked 1.00 deg to the left" and turn_words(0, 0, 0) == "level and straight"
+        assert (
+            turn_words(-1, 2.5, 0) == "nose up 2.50 deg, clocked 1.00 deg to the left"
+            and turn_words(0, 0, 0) == "level and straight"
+        )
         assert position_words(demo)[0] == "248.0 mm behind the front axle line"
 
     def test_levelling_takes_out_one_angle(self, demo: Job) -> None:
-        crooked = with_value(demo, "position", Position(x=-248, y=3, z=22, roll_deg=2, pitch_deg=3, yaw_deg=-1))
+        crooked = with_value(
+            demo, "position", Position(x=-248, y=3, z=22, roll_deg=2, pitch_deg=3, yaw_deg=-1)
+        )
         across = levelled(crooked, "across")
         assert (across.roll_deg, across.pitch_deg, across.yaw_deg) == (0, 3, -1)
         assert levelled(crooked, "along").pitch_deg == 0 and levelled(crooked, "straight").yaw_deg == 0
@@ -175,40 +263,68 @@ class TestPosition:
         from nimble_cradle.fit.bodies import powertrain_bodies
 
         pose = pose_of(demo.position)
-        low = min(float(pose.points(part.triangles[0])[:, 2].min()) for part in powertrain_bodies(demo).parts if isinstance(part, ConvexPart))
+        low = min(
+            float(pose.points(part.triangles[0])[:, 2].min())
+            for part in powertrain_bodies(demo).parts
+            if isinstance(part, ConvexPart)
+        )
         found = lowest_point(demo)
-        assert found is not None and found.z <= low + 1e-9 and found.z == pytest.approx(low, abs=0.7)  # the drawn bar is a prism inside the round
+        assert (
+            found is not None and found.z <= low + 1e-9 and found.z == pytest.approx(low, abs=0.7)
+        )  # the drawn bar is a prism inside the round
 
 
 class TestDriveline:
     def test_angles_by_hand(self) -> None:
         # output 4 deg down, shaft 200 mm down over 2000 mm (5.711 deg), axle input 4.5 deg down
         front, rear, difference, length = propshaft(0, 0, 0, 4, 0, -2000, 0, -200, 4.5, 0)
-        assert front == pytest.approx(math.degrees(math.atan(0.1)) - 4) and rear == pytest.approx(math.degrees(math.atan(0.1)) - 4.5)
+        assert front == pytest.approx(math.degrees(math.atan(0.1)) - 4) and rear == pytest.approx(
+            math.degrees(math.atan(0.1)) - 4.5
+        )
         assert difference == pytest.approx(0.5) and length == pytest.approx(math.hypot(2000, 200))
 
     @given(st.floats(-20, 20), st.floats(-20, 20))
     def test_side_and_plan_join_as_published(self, side: float, plan: float) -> None:
         # tan2 = tan2 side + tan2 plan, exact where one shaft lies along the vehicle (SAE AE-7, from memory), against the exact angle
-        front, *_ = propshaft(0, 0, 0, 0, 0, -1000, 1000 * math.tan(math.radians(plan)), -1000 * math.tan(math.radians(side)), 0, 0)
+        front, *_ = propshaft(
+            0,
+            0,
+            0,
+            0,
+            0,
+            -1000,
+            1000 * math.tan(math.radians(plan)),
+            -1000 * math.tan(math.radians(side)),
+            0,
+            0,
+        )
         assert front == pytest.approx(compound_angle(side, plan), abs=1e-6)
 
     def test_verdict_against_the_jobs_limits(self, demo: Job) -> None:
         line = driveline(demo)
         assert line.holds and line.front == pytest.approx(2.5, abs=0.2)
         steep = driveline(with_value(demo, "position", nudged(demo, pitch=-2.0)))
-        assert not steep.holds and any("over the limit" in f for f in steep.faults) and any("differ" in f for f in steep.faults)
+        assert (
+            not steep.holds
+            and any("over the limit" in f for f in steep.faults)
+            and any("differ" in f for f in steep.faults)
+        )
         assert driveline(with_value(demo, "joint_limits/most_deg", 1.0)).faults
         flat = with_value(demo, "vehicle/axle_input", (-2782.0, 0.0, -2.0))
         assert any("needles" in f or "over" in f for f in driveline(flat).faults)
 
     def test_nonsense_is_a_problem_not_a_crash(self, demo: Job) -> None:
-        assert any("rearwards" in p.sentence for p in verdict(with_value(demo, "vehicle/axle_input_direction", (1.0, 0.0, 0.0))).problems)
+        assert any(
+            "rearwards" in p.sentence
+            for p in verdict(with_value(demo, "vehicle/axle_input_direction", (1.0, 0.0, 0.0))).problems
+        )
 
 
 def test_front_share_by_moments() -> None:
     share, front, rear = front_share(700, 650, 300, -150, 3000)
-    assert front + rear == 1650 and rear == pytest.approx(650 + 15) and share == pytest.approx(100 * 985 / 1650)
+    assert (
+        front + rear == 1650 and rear == pytest.approx(650 + 15) and share == pytest.approx(100 * 985 / 1650)
+    )
     assert front_share(700, 650, 300, 0, 3000)[2] == 650
 
 
@@ -217,7 +333,15 @@ def test_running_gaps_are_those_of_the_moved_engine(demo: Job) -> None:
     cases = verdict(demo).carried
     assert cases is not None
     found = {(g.piece, g.item): g for g in running_gaps(demo)}
-    for key in (("fan", "radiator"), ("turbo", "battery-box"), ("sump-shallow", "front-crossmember"), ("shifter", "tunnel")):
-        each = {r.case.name: next(g.gap for g in gaps_at_rest(demo, r.pose) if (g.piece, g.item) == key) for r in cases.cases}
+    for key in (
+        ("fan", "radiator"),
+        ("turbo", "battery-box"),
+        ("sump-shallow", "front-crossmember"),
+        ("shifter", "tunnel"),
+    ):
+        each = {
+            r.case.name: next(g.gap for g in gaps_at_rest(demo, r.pose) if (g.piece, g.item) == key)
+            for r in cases.cases
+        }
         worst = min(each, key=lambda name: each[name])
         assert found[key].running == pytest.approx(each[worst], abs=0.03) and found[key].running_case == worst

@@ -7,10 +7,6 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QMessageBox, QPushButton, QTableWidget, QWidget
-
 from nimble_cradle.desk.bars import TellTaleCell
 from nimble_cradle.desk.fields import QuantityField, parse_with_way, show_with_way
 from nimble_cradle.desk.keys import KEYS, KeysPage
@@ -25,9 +21,25 @@ from nimble_cradle.job import store
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.workplace import Workplace
 from nimble_cradle.units import Display
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import (
+    QApplication,
+    QComboBox,
+    QLabel,
+    QLineEdit,
+    QMessageBox,
+    QPushButton,
+    QTableWidget,
+    QWidget,
+)
 
 Key = Qt.Key
-NONE, CTRL, SHIFT = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+NONE, CTRL, SHIFT = (
+    Qt.KeyboardModifier.NoModifier,
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+)
 
 
 @pytest.fixture(scope="session")
@@ -121,7 +133,10 @@ class TestTheWholeJob:
         assert table is not None
         texts = [table.item(r, 0).text() + " " + table.item(r, 4).text() for r in range(table.rowCount())]  # type: ignore[union-attr]
         assert any("Wiper motor" in t and "-" in t for t in texts)
-        qtbot.waitUntil(lambda: any("Wiper motor" in t.title and t.state == "fails" for t in desk.view.layer.tags), timeout=3000)
+        qtbot.waitUntil(
+            lambda: any("Wiper motor" in t.title and t.state == "fails" for t in desk.view.layer.tags),
+            timeout=3000,
+        )
         press(desk, Key.Key_Up)
         qtbot.waitUntil(lambda: margin(desk, "head", "wiper-motor") > 0)
 
@@ -129,7 +144,11 @@ class TestTheWholeJob:
         assert desk.stage == "mounts" and "too tight when running" in desk.sheets["mounts"].asked.text()
         type_in(desk, "mounts/left/bush/hardness_shore_a", "50")
         assert desk.session.job.mounts[0].bush.hardness_shore_a == 50
-        assert tale(desk, "margin").state != "fails" and tale(desk, "hardest").state == "holds" and desk.session.verdict.holds
+        assert (
+            tale(desk, "margin").state != "fails"
+            and tale(desk, "hardest").state == "holds"
+            and desk.session.verdict.holds
+        )
         assert desk.sheets["mounts"].asked.isHidden()
 
         press(desk, Key.Key_F7)
@@ -151,7 +170,9 @@ class TestTheWholeJob:
             press(desk, Key.Key_Z, CTRL | SHIFT)
         assert desk.session.job == ended
         log = [row["what"] for row in store.read(desk.session.place.path).log]
-        assert any("hardness" in what and "36 → 50" in what for what in log) and any(what.startswith("Nudged") for what in log)
+        assert any("hardness" in what and "36 → 50" in what for what in log) and any(
+            what.startswith("Nudged") for what in log
+        )
 
     def test_reopened_as_it_was_and_journal_after_a_crash(self, desk: Desk, qtbot: Any) -> None:
         press(desk, Key.Key_PageUp, times=3)
@@ -160,7 +181,9 @@ class TestTheWholeJob:
         path = desk.session.place.path
         desk.session.place._lock.release()  # as if the program had been killed: lock gone, journal there
         again = desk.open(path)
-        assert again is not None and again.session.job == desk.session.job and again.session.place.recovered > 0
+        assert (
+            again is not None and again.session.job == desk.session.job and again.session.place.recovered > 0
+        )
         assert "had not been saved" in again.notice.text()
         again.session.place.saved = again.session.job
         again.close()
@@ -174,22 +197,47 @@ class TestTheWholeJob:
     def test_closing_asks_and_staying_stays(self, desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
         desk.session.set_value("name", "Other", "Job → Other")
         monkeypatch.setattr(QMessageBox, "exec", lambda box: 0)
-        monkeypatch.setattr(QMessageBox, "clickedButton", lambda box: box.buttons()[-1] if "Stay" in box.buttons()[-1].text() else
-                            next(b for b in box.buttons() if b.text() == "Stay"))
+        monkeypatch.setattr(
+            QMessageBox,
+            "clickedButton",
+            lambda box: (
+                box.buttons()[-1]
+                if "Stay" in box.buttons()[-1].text()
+                else next(b for b in box.buttons() if b.text() == "Stay")
+            ),
+        )
         desk.close()
         assert desk.isVisible()
 
 
 class TestKeys:
-    @pytest.mark.parametrize(("key", "modifier", "name", "sign"), [
-        (Key.Key_Up, NONE, "x", 1), (Key.Key_Down, NONE, "x", -1), (Key.Key_Left, NONE, "y", 1), (Key.Key_Right, NONE, "y", -1), (Key.Key_PageUp, NONE, "z", 1),
-        (Key.Key_PageDown, NONE, "z", -1), (Key.Key_Up, CTRL, "pitch_deg", 1), (Key.Key_Down, CTRL, "pitch_deg", -1), (Key.Key_Left, CTRL, "roll_deg", -1),
-        (Key.Key_Right, CTRL, "roll_deg", 1), (Key.Key_PageUp, CTRL, "yaw_deg", 1), (Key.Key_PageDown, CTRL, "yaw_deg", -1)])
-    def test_every_nudge_key(self, desk: Desk, qtbot: Any, key: Qt.Key, modifier: Qt.KeyboardModifier, name: str, sign: int) -> None:
+    @pytest.mark.parametrize(
+        ("key", "modifier", "name", "sign"),
+        [
+            (Key.Key_Up, NONE, "x", 1),
+            (Key.Key_Down, NONE, "x", -1),
+            (Key.Key_Left, NONE, "y", 1),
+            (Key.Key_Right, NONE, "y", -1),
+            (Key.Key_PageUp, NONE, "z", 1),
+            (Key.Key_PageDown, NONE, "z", -1),
+            (Key.Key_Up, CTRL, "pitch_deg", 1),
+            (Key.Key_Down, CTRL, "pitch_deg", -1),
+            (Key.Key_Left, CTRL, "roll_deg", -1),
+            (Key.Key_Right, CTRL, "roll_deg", 1),
+            (Key.Key_PageUp, CTRL, "yaw_deg", 1),
+            (Key.Key_PageDown, CTRL, "yaw_deg", -1),
+        ],
+    )
+    def test_every_nudge_key(
+        self, desk: Desk, qtbot: Any, key: Qt.Key, modifier: Qt.KeyboardModifier, name: str, sign: int
+    ) -> None:
         before = getattr(desk.session.job.position, name)
         press(desk, key, modifier)
         step = 1.0 if name in "xyz" else 0.1
-        qtbot.waitUntil(lambda: getattr(desk.session.job.position, name) == pytest.approx(before + sign * step, abs=2e-3), timeout=3000)
+        qtbot.waitUntil(
+            lambda: getattr(desk.session.job.position, name) == pytest.approx(before + sign * step, abs=2e-3),
+            timeout=3000,
+        )
 
     def test_steps_gaps_working_and_level(self, desk: Desk, qtbot: Any) -> None:
         sheet = desk.sheets["position"]
@@ -215,7 +263,14 @@ class TestKeys:
         assert not desk.drawer.isVisible()
 
     def test_stages_views_units_and_the_key_page(self, desk: Desk) -> None:
-        for key, stage in ((Key.Key_F2, "bay"), (Key.Key_F3, "powertrain"), (Key.Key_F5, "mounts"), (Key.Key_F6, "crossmember"), (Key.Key_F8, "logbook"), (Key.Key_F4, "position")):
+        for key, stage in (
+            (Key.Key_F2, "bay"),
+            (Key.Key_F3, "powertrain"),
+            (Key.Key_F5, "mounts"),
+            (Key.Key_F6, "crossmember"),
+            (Key.Key_F8, "logbook"),
+            (Key.Key_F4, "position"),
+        ):
             press(desk, key)
             assert desk.stage == stage and desk.stack.currentWidget() is desk.sheets[stage]
         for n in range(6):
@@ -250,13 +305,24 @@ class TestKeys:
 
 
 class TestBadInput:
-    @pytest.mark.parametrize(("stage", "path", "typed", "words"), [
-        ("mounts", "mounts/left/bush/sleeve_mm", "2o", "is not a length"), ("mounts", "mounts/left/bush/sleeve_mm", "90", "does not go into the eye"),
-        ("mounts", "mounts/left/bush/hardness_shore_a", "120", "98"), ("mounts", "mounts/left/arm/wall_mm", "26", "nothing is left inside"),
-        ("crossmember", "crossmember/section/wall_mm", "16", "leaves nothing inside"), ("mounts", "mounts/left/pad/holes", "40", "two lengths"),
-        ("mounts", "mounts/left/pad/holes", "40, x", "read"), ("position", "joint_limits/most_deg", "", "Nothing was typed"),
-        ("powertrain", "powertrain/engine/cylinders", "3.5", "whole number"), ("powertrain", "powertrain/engine/idle_rpm", "9000", "slower than the redline")])
-    def test_one_sentence_at_the_place_and_what_was_typed_is_kept(self, desk: Desk, stage: str, path: str, typed: str, words: str) -> None:
+    @pytest.mark.parametrize(
+        ("stage", "path", "typed", "words"),
+        [
+            ("mounts", "mounts/left/bush/sleeve_mm", "2o", "is not a length"),
+            ("mounts", "mounts/left/bush/sleeve_mm", "90", "does not go into the eye"),
+            ("mounts", "mounts/left/bush/hardness_shore_a", "120", "98"),
+            ("mounts", "mounts/left/arm/wall_mm", "26", "nothing is left inside"),
+            ("crossmember", "crossmember/section/wall_mm", "16", "leaves nothing inside"),
+            ("mounts", "mounts/left/pad/holes", "40", "two lengths"),
+            ("mounts", "mounts/left/pad/holes", "40, x", "read"),
+            ("position", "joint_limits/most_deg", "", "Nothing was typed"),
+            ("powertrain", "powertrain/engine/cylinders", "3.5", "whole number"),
+            ("powertrain", "powertrain/engine/idle_rpm", "9000", "slower than the redline"),
+        ],
+    )
+    def test_one_sentence_at_the_place_and_what_was_typed_is_kept(
+        self, desk: Desk, stage: str, path: str, typed: str, words: str
+    ) -> None:
         desk.go(stage)
         before = desk.session.job
         line = type_in(desk, path, typed) if typed else field(desk, path)
@@ -298,7 +364,11 @@ class TestBadInput:
         before = desk.session.job
         (tmp_path / "poem.cradle").write_text("roses are red")
         assert desk.open(tmp_path / "poem.cradle") is None
-        assert "not a job of this program" in desk.notice.text() and desk.notice.isVisible() and desk.session.job is before
+        assert (
+            "not a job of this program" in desk.notice.text()
+            and desk.notice.isVisible()
+            and desk.session.job is before
+        )
         assert desk.open(tmp_path / "none.cradle") is None and "There is no file" in desk.notice.text()
 
     def test_a_mesh_that_is_text(self, desk: Desk, tmp_path: Path) -> None:
@@ -309,7 +379,11 @@ class TestBadInput:
         (tmp_path / "notes.stl").write_text("remember the milk\n" * 30)
         before = desk.session.job
         editor.add_mesh(tmp_path / "notes.stl")
-        assert "not an STL mesh" in editor.refusal.text() and not editor.refusal.isHidden() and desk.session.job is before
+        assert (
+            "not an STL mesh" in editor.refusal.text()
+            and not editor.refusal.isHidden()
+            and desk.session.job is before
+        )
 
     def test_saving_where_it_cannot_be_is_said(self, desk: Desk) -> None:
         assert desk.save_as(Path("/proc/nowhere.cradle")) is False
@@ -317,9 +391,14 @@ class TestBadInput:
 
     def test_second_window_is_read_only(self, desk: Desk, tmp_path: Path) -> None:
         other = desk.open(desk.session.place.path)
-        assert other is not None and "Read-only" in other.notice.text() and "(read-only)" in other.windowTitle()
+        assert (
+            other is not None and "Read-only" in other.notice.text() and "(read-only)" in other.windowTitle()
+        )
         other.session.set_value("name", "Copy", "Job → Copy")
-        assert other.save_as(tmp_path / "copy.cradle") and store.read(tmp_path / "copy.cradle").job.name == "Copy"
+        assert (
+            other.save_as(tmp_path / "copy.cradle")
+            and store.read(tmp_path / "copy.cradle").job.name == "Copy"
+        )
         other.close()
 
 
@@ -353,7 +432,10 @@ class TestSheets:
         assert box is not None
         box.setCurrentIndex(3)
         box.activated.emit(3)
-        assert not any(g.item == "radiator" for g in desk.session.verdict.gaps) and ("item", "radiator") not in desk.view.bodies
+        assert (
+            not any(g.item == "radiator" for g in desk.session.verdict.gaps)
+            and ("item", "radiator") not in desk.view.bodies
+        )
 
     def test_pieces_and_engine(self, desk: Desk) -> None:
         press(desk, Key.Key_F3)
@@ -361,7 +443,10 @@ class TestSheets:
         type_in(desk, "powertrain/pieces/block/mass_kg", "220 lb")
         assert desk.session.job.powertrain.pieces[0].mass_kg == pytest.approx(99.79, abs=0.01)
         type_in(desk, "powertrain/engine/cylinders", "6")
-        assert desk.session.verdict.carried is not None and desk.session.verdict.carried.idle.frequency == pytest.approx(39)
+        assert (
+            desk.session.verdict.carried is not None
+            and desk.session.verdict.carried.idle.frequency == pytest.approx(39)
+        )
         click(desk, "How the centre of gravity is found")
         assert desk.drawer.isVisible() and "sum m_i x_i / m" in desk.drawer.text.toPlainText()
         click(desk, "Put away")
@@ -392,10 +477,15 @@ class TestSheets:
         index = stock.findText("square 50x50x3")
         stock.setCurrentIndex(index)
         stock.activated.emit(index)
-        assert desk.session.job.crossmember is not None and desk.session.job.crossmember.section.height_mm == 50
+        assert (
+            desk.session.job.crossmember is not None and desk.session.job.crossmember.section.height_mm == 50
+        )
         use = {f.code: f.use for f in desk.session.verdict.findings if f.part == "crossmember"}
         type_in(desk, "crossmember/section/wall_mm", "2")
-        assert next(f.use for f in desk.session.verdict.findings if f.code == "crossmember-stress") > use["crossmember-stress"]
+        assert (
+            next(f.use for f in desk.session.verdict.findings if f.code == "crossmember-stress")
+            > use["crossmember-stress"]
+        )
 
     def test_logbook_keeps_notes(self, desk: Desk) -> None:
         press(desk, Key.Key_F8)
@@ -417,12 +507,20 @@ class TestSheets:
         assert pack.preview.drawing.name == "cope-left"
         pack.write(tmp_path / "stopped")
         pack.stop()
-        qtbot.waitUntil(lambda: pack.answer.text().startswith("Stopped") or "written" in pack.answer.text(), timeout=30000)
+        qtbot.waitUntil(
+            lambda: pack.answer.text().startswith("Stopped") or "written" in pack.answer.text(), timeout=30000
+        )
         assert "Stopped" not in pack.answer.text() or not (tmp_path / "stopped").exists()
 
     def test_tell_tales_are_doors(self, desk: Desk) -> None:
-        for tale_id, stage, words in (("margin", "position", "margin = gap"), ("lowest", "position", "z - line_z"), ("driveline", "position", "direction 1"),
-                                      ("share", "position", "moments about the front axle"), ("hardest", "mounts", "(D - d)/2"), ("idle", "mounts", "firings per second")):
+        for tale_id, stage, words in (
+            ("margin", "position", "margin = gap"),
+            ("lowest", "position", "z - line_z"),
+            ("driveline", "position", "direction 1"),
+            ("share", "position", "moments about the front axle"),
+            ("hardest", "mounts", "(D - d)/2"),
+            ("idle", "mounts", "firings per second"),
+        ):
             cell = next(c for c in desk.tales.cells if c.tale is not None and c.tale.id == tale_id)
             assert isinstance(cell, TellTaleCell)
             QTest.mouseClick(cell, Qt.MouseButton.LeftButton)
@@ -437,14 +535,22 @@ class TestPicture:
         qtbot.wait(700)
         picture(desk, tmp_path / "a.png")
         first = desk.view.gl.grab().toImage()
-        colours = {first.pixel(x, y) for x in range(60, first.width() - 60, 9) for y in range(60, first.height() - 60, 9)}
+        colours = {
+            first.pixel(x, y)
+            for x in range(60, first.width() - 60, 9)
+            for y in range(60, first.height() - 60, 9)
+        }
         assert len(colours) > 60
         press(desk, Key.Key_3)
         press(desk, Key.Key_Left, times=4)
         qtbot.waitUntil(lambda: desk.session.job.position.y == 40)
         qtbot.wait(500)
         second = desk.view.gl.grab().toImage()
-        changed = sum(first.pixel(x, y) != second.pixel(x, y) for x in range(0, first.width(), 7) for y in range(0, first.height(), 7))
+        changed = sum(
+            first.pixel(x, y) != second.pixel(x, y)
+            for x in range(0, first.width(), 7)
+            for y in range(0, first.height(), 7)
+        )
         assert changed > 200
 
     def test_dragging_turns_and_clicking_chooses(self, desk: Desk, qtbot: Any) -> None:
@@ -459,19 +565,26 @@ class TestPicture:
         qtbot.wait(100)
         assert before != (0, 0, 0)
         box = desk.view.layer.boxes[0]
-        QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=QPoint(int(box.center().x()), int(box.center().y())))
+        QTest.mouseClick(
+            canvas, Qt.MouseButton.LeftButton, pos=QPoint(int(box.center().x()), int(box.center().y()))
+        )
         assert desk.session.selection == ("gap", desk.view.layer.tags[0].key)
 
     def test_tags_never_cover_one_another(self) -> None:
         for seed in range(40):
-            rows = [((seed * 37 + k * 91) % 700 + 20.0, (seed * 53 + k * 17) % 480 + 40.0, 240.0, 48.0) for k in range(4)]
+            rows = [
+                ((seed * 37 + k * 91) % 700 + 20.0, (seed * 53 + k * 17) % 480 + 40.0, 240.0, 48.0)
+                for k in range(4)
+            ]
             boxes = place_tags(rows, 780, 560, 6)
             for i, a in enumerate(boxes):
                 assert a.left() >= 0 and a.right() <= 780 and a.top() >= 6 and a.bottom() <= 560
                 assert not any(a.intersects(b) for b in boxes[:i])
                 assert not any(a.contains(x, y) for x, y, _, _ in rows)
 
-    @pytest.mark.parametrize("stage", ["bay", "powertrain", "position", "mounts", "crossmember", "pack", "logbook"])
+    @pytest.mark.parametrize(
+        "stage", ["bay", "powertrain", "position", "mounts", "crossmember", "pack", "logbook"]
+    )
     def test_nothing_is_cut_off_sideways(self, desk: Desk, qtbot: Any, stage: str) -> None:
         """Every visible widget of a sheet lies inside the sheet, and every button is wide enough for its words."""
         desk.go(stage)
@@ -497,7 +610,9 @@ def _parents(w: QWidget) -> Iterator[QWidget]:
 
 
 class TestFieldsAlone:
-    @pytest.mark.parametrize(("value", "shown"), [(-12.0, "12.0 mm back"), (12.0, "12.0 mm forward"), (0.0, "0.0 mm")])
+    @pytest.mark.parametrize(
+        ("value", "shown"), [(-12.0, "12.0 mm back"), (12.0, "12.0 mm forward"), (0.0, "0.0 mm")]
+    )
     def test_sides_are_words(self, value: float, shown: str) -> None:
         ways = ("forward", "back")
         assert show_with_way(value, "length", Display(), ways, None) == shown
@@ -505,8 +620,14 @@ class TestFieldsAlone:
 
     def test_a_number_without_a_side_keeps_the_side_it_had(self) -> None:
         ways = ("left", "right")
-        assert parse_with_way("30", "length", Display(), ways, -4.0) == -30 and parse_with_way("30", "length", Display(), ways, 4.0) == 30
-        assert parse_with_way("-30", "length", Display(), ways, -4.0) == 30 and parse_with_way("2 in r", "length", Display(), ways, 9.0) == -50.8
+        assert (
+            parse_with_way("30", "length", Display(), ways, -4.0) == -30
+            and parse_with_way("30", "length", Display(), ways, 4.0) == 30
+        )
+        assert (
+            parse_with_way("-30", "length", Display(), ways, -4.0) == 30
+            and parse_with_way("2 in r", "length", Display(), ways, 9.0) == -50.8
+        )
 
     def test_inches_are_taken_and_shown(self, desk: Desk) -> None:
         desk.session.set_value("show", {"length": "in", "fraction": 16}, "inches")
