@@ -15,7 +15,7 @@ from nimble_cradle.job.job import Job
 
 settings.register_profile("house", deadline=None, max_examples=60, derandomize=True)
 settings.load_profile("house")
-ensure_screen(last=True)
+ensure_screen()
 os.environ.setdefault("QT_QPA_PLATFORM", "xcb")
 
 

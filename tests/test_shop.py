@@ -211,7 +211,7 @@ class TestFiles:
     def test_svg_is_true_to_size(self, demo: Job) -> None:
         drawing = plate_drawing(demo.mounts[0], METRIC)
         root = ET.fromstring(svg(drawing))
-        x0, y0, x1, y1 = drawing.extent()
+        x0, _, x1, _ = drawing.extent()
         assert float(root.attrib["width"].removesuffix("mm")) == pytest.approx(x1 - x0 + 16, abs=0.01)
         assert root.attrib["viewBox"].split()[2] == root.attrib["width"].removesuffix("mm")
         assert len(root.findall(".//{*}circle")) == 5

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from html import escape
 
-from PyQt6.QtWidgets import QDialog, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from nimble_cradle.desk.style import ACCENT, SOFT
 
 KEYS: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = (
     ("Move the engine (on Position)", (("↑  ↓", "forward, back"), ("←  →", "left, right, as seated in the vehicle"), ("Page up, Page down", "up, down"),
                                        ("Ctrl ↑  Ctrl ↓", "nose up, nose down"), ("Ctrl ←  Ctrl →", "clock to the left, to the right"),
-                                       ("Ctrl Page up, Ctrl Page down", "nose to the left, to the right"), ("1  2  3", "step 0.1, 1, 10 mm"),
+                                       ("Ctrl Page up, down", "nose to the left, to the right"), ("1  2  3", "step 0.1, 1, 10 mm"),
                                        ("4  5", "turn 0.1, 1 deg"), ("L", "set level across"))),
     ("Gaps", (("G, Shift G", "next gap, last gap"), ("W", "working of the chosen gap"))),
     ("Stages", (("F2 … F8", "Bay … Logbook"), ("Tab, Shift Tab", "next field, last field"), ("Enter", "take what was typed"),
@@ -28,18 +29,22 @@ class KeysPage(QDialog):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.setWindowTitle("Keys")
-        self.resize(720, 640)
-        text = ""
-        for title, rows in KEYS:
-            text += f"<p style='color:{ACCENT}; margin-bottom:2px'><b>{escape(title)}</b></p><table cellpadding=3>"
-            text += "".join(f"<tr><td width=250><b>{escape(k)}</b></td><td style='color:{SOFT}'>{escape(what)}</td></tr>" for k, what in rows) + "</table>"
-        label = QLabel(text)
-        label.setWordWrap(True)
+        self.resize(1120, 600)
+        columns = QHBoxLayout()
+        columns.setSpacing(30)
+        for part in (KEYS[:2], KEYS[2:]):
+            text = ""
+            for title, rows in part:
+                text += f"<p style='color:{ACCENT}; margin-bottom:2px'><b>{escape(title)}</b></p><table cellpadding=3>"
+                text += "".join(f"<tr><td width=190><b>{escape(k)}</b></td><td style='color:{SOFT}'>{escape(what)}</td></tr>" for k, what in rows) + "</table>"
+            label = QLabel(text)
+            label.setWordWrap(True)
+            columns.addWidget(label, 1, Qt.AlignmentFlag.AlignTop)
         close = QPushButton("Back to work")
         close.setObjectName("main")
         close.clicked.connect(self.accept)
         column = QVBoxLayout(self)
         column.setContentsMargins(22, 14, 22, 16)
-        column.addWidget(label)
+        column.addLayout(columns)
         column.addStretch(1)
         column.addWidget(close)

@@ -19,6 +19,7 @@ STANDS = {"bay": "over", "powertrain": "left", "position": "corner", "mounts": "
 
 def take_shots(app: QApplication, desk: Desk, folder: Path) -> Iterator[Path]:
     """Walk through the stages as a user would and give each picture's path."""
+    desk.session.wait_first()
     settle(app, 1.0)
     for stage, stand in STANDS.items():
         desk.go(stage)

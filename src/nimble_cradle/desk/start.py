@@ -113,6 +113,8 @@ def run_demo(name: str, stage: str, shot: Path | None) -> int:
         with tempfile.TemporaryDirectory() as folder:
             desk = open_desk(write_demo(name, Path(folder) / f"{name}.cradle"), stage)
             settle(app)
+            desk.session.wait_first()
+            settle(app)
             picture(desk, shot)
             desk.finish()
         return 0

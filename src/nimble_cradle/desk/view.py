@@ -21,7 +21,7 @@ from nimble_cradle.desk.tags import Tag, TagLayer
 from nimble_cradle.fit.bodies import solid_of
 from nimble_cradle.fit.position import pose_of
 from nimble_cradle.job.base import JobError
-from nimble_cradle.units import show
+from nimble_cradle.units import Display, show
 from nimble_cradle.verdict import running_pose
 
 MOST_TAGS = 4
@@ -212,12 +212,13 @@ class BayView(QWidget):
                 self.renderer.AddActor(body.surface)
                 self.renderer.AddActor(body.edges)
         pose = self.pose()
-        failing = {key for g in self.session.verdict.gaps if g.margin < 0 for key in (("piece", g.piece), ("item", g.item))}
+        loads = self.stage in LOAD_STAGES
+        failing = {key for g in self.session.verdict.gaps if g.margin < 0 and not loads for key in (("piece", g.piece), ("item", g.item))}
         chosen = self._chosen()
         for key, body in self.bodies.items():
             if key[0] == "piece":
                 body.stand_at(pose)
-            body.mark("chosen" if key in chosen else "fails" if key in failing else "", ghost=self.stage in LOAD_STAGES and key[0] == "piece")
+            body.mark("chosen" if key in chosen else "fails" if key in failing else "", ghost=loads and key[0] == "piece")
         self.redraw()
 
     def pose(self) -> Any:
@@ -262,7 +263,7 @@ class BayView(QWidget):
         if pieces:
             bounds = np.array([b.surface.GetBounds() for b in pieces])
             low, high = bounds[:, 0::2].min(0), bounds[:, 1::2].max(0)
-            focus, reach = (low + high) / 2, float(np.linalg.norm(high - low)) / 2 * 0.92
+            focus, reach = (low + high) / 2, float(np.linalg.norm(high - low)) / 2 * (1.1 if name in ("over", "under") else 0.92)
         camera = self.renderer.GetActiveCamera()
         direction = np.array(way) / np.linalg.norm(way)
         camera.SetViewAngle(26)
@@ -313,7 +314,8 @@ class BayView(QWidget):
             x, y = self._on_screen((np.array(gap.on_piece) + np.array(gap.on_item)) / 2, ratio, height)
             if not (0 <= x <= self.gl.width() and 0 <= y <= height):
                 continue
-            words = f"overlap {show(-gap.gap, 'length', display)}" if gap.gap < 0 else show(gap.gap, "length", display)
+            overlap = show(-gap.gap, "length", display)
+            words = show(gap.gap, "length", display) if gap.gap >= 0 else "touches" if overlap.startswith("0 ") else f"overlap {overlap}"
             if gap.running is not None and gap.state != gap.state_at_rest:
                 words += f", running {show(gap.running, 'length', display)}"
             state = GAP_STATE[gap.state]
@@ -333,7 +335,7 @@ class BayView(QWidget):
 
     def _load_tags(self, ratio: float, height: int) -> list[Tag]:
         """What each mount carries and gives in the shown case (at rest where none is chosen)."""
-        v, d = self.session.verdict, self.session.display
+        v, d = self.session.verdict, Display(self.session.display.length)  # sixteenths would hide what a bush gives
         assert v.carried is not None
         result = v.carried.case(self.session.shown_case or "weight")
         kind, key = self.session.selection

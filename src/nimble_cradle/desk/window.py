@@ -81,7 +81,7 @@ class Desk(QMainWindow):
         self.notice.setWordWrap(True)
         self.notice.hide()
         self.stack = QStackedWidget()
-        self.stack.setFixedWidth(500)
+        self.stack.setFixedWidth(506)
         self.sheets: dict[str, Sheet] = _Sheets(self)
         self._lay_out()
         self._actions()

@@ -36,7 +36,6 @@ class WorkingDrawer(QFrame):
         super().__init__()
         self.setObjectName("drawer")
         self.setStyleSheet(f"QFrame#drawer {{ background: {SHEET}; border-top: 3px solid {ACCENT}; }} QTextBrowser {{ background: {SHEET}; border: 0; }}")
-        self.setFixedHeight(250)
         self.title = QLabel()
         self.title.setWordWrap(True)
         self.title.setObjectName("part")
@@ -64,3 +63,11 @@ class WorkingDrawer(QFrame):
         self.title.setText(title)
         self.text.setHtml("<hr>".join(working_html(w) for w in worked))
         self.show()
+        self._fit()
+
+    def _fit(self) -> None:
+        """As high as its words need, up to 340 pixels."""
+        document = self.text.document()
+        assert document is not None
+        document.setTextWidth(max(200, self.width() - 40))
+        self.setFixedHeight(min(340, int(document.size().height()) + self.title.heightForWidth(max(200, self.width() - 160)) + 34))

@@ -79,7 +79,7 @@ def load_cases(job: Job, pose: Pose, mass_kg: float, torque_nm: float) -> tuple[
     return (
         Case("weight", "at rest on its bushes", down, still, True),
         Case("first-gear", "full torque in first gear", down, reaction, True),
-        Case("overrun", "engine braking in first gear", down, -loads.overrun_share * reaction, True),
+        Case("overrun", "engine braking, first gear", down, -loads.overrun_share * reaction, True),
         Case("braking", f"braking at {loads.brake_g:g} g", down + [loads.brake_g * weight, 0, 0], still, True),
         Case("left-bend", f"left-hand bend at {loads.corner_g:g} g", down + [0, -loads.corner_g * weight, 0], still, True),
         Case("right-bend", f"right-hand bend at {loads.corner_g:g} g", down + [0, loads.corner_g * weight, 0], still, True),

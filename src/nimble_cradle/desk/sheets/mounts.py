@@ -12,7 +12,7 @@ from nimble_cradle.job.mounts import Arm, Mount
 from nimble_cradle.mounts.vibration import TRANSMISSIBILITY
 from nimble_cradle.strength.bolts import CLASSES
 from nimble_cradle.strength.threads import SIZES, STEELS
-from nimble_cradle.units import UnitError, parse_length, show
+from nimble_cradle.units import Display, UnitError, parse_length, show
 
 _STEELS = tuple((s, s) for s in STEELS)
 _SIZES = tuple((s, s) for s in SIZES)
@@ -144,7 +144,7 @@ class MountsSheet(Sheet):
         if kind == "mount" and key in self.keys and key != self.mount_id:
             self.choose(key)
             return
-        v, d = self.session.verdict, self.session.display
+        v, d = self.session.verdict, Display(self.session.display.length)
         base = f"mounts/{mount.id}"
         for field, (_, _, name) in zip(self.arm, ARM_FIELDS, strict=True):
             field.setVisible(mount.arm is not None)

@@ -123,7 +123,7 @@ class PackSheet(Sheet):
         self.answer = words()
         self.column.addWidget(self.answer)
         self.column.addWidget(part("Templates"))
-        self.table = Table(("Template", "Sheets"), most_rows=7, chosen=self._choose)
+        self.table = Table(("Template", "Sheets"), most_rows=4, chosen=self._choose)
         self.table.setAccessibleName("Templates")
         self.column.addWidget(self.table)
         self.preview = Preview()

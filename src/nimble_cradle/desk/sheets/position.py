@@ -15,7 +15,7 @@ from nimble_cradle.fit.gaps import GAP_MARGIN
 from nimble_cradle.fit.position import LOWEST, PIVOT_NAMES, levelled, position_words
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
-from nimble_cradle.units import show, unit_of
+from nimble_cradle.units import show
 
 MOVE_STEPS = (0.1, 1.0, 10.0)
 TURN_STEPS = (0.1, 1.0)
@@ -42,7 +42,7 @@ class PositionSheet(Sheet):
         self.column.addWidget(self.place)
         self.gap_title = part("")
         self.column.addWidget(self.gap_title)
-        self.table = Table(("Piece and item", "Gap", "Needs", "Run", "Margin"), most_rows=5, chosen=self._choose, row_height=44)
+        self.table = Table(("Piece and item", "Gap", "Needs", "Running", "Margin"), most_rows=5, chosen=self._choose, row_height=44, widths=(0, 70, 70, 72, 82))
         self.table.setAccessibleName("Gaps")
         self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.table.cellDoubleClicked.connect(lambda *_: self.work())
@@ -140,7 +140,7 @@ class PositionSheet(Sheet):
     def refresh(self) -> None:
         v, d = self.session.verdict, self.session.display
         place = position_words(self.session.job)
-        self.gap_title.setText(f"Gaps in {unit_of('length', d)}, tightest running margin first")
+        self.gap_title.setText(f"Gaps in {'millimetres' if d.length == 'mm' else 'inches'}, tightest running margin first")
         self.place.setText(f"<b>{place[0]}</b>, {place[1]}, <b>{place[2]}</b>, {place[3]}.")
         rows = []
         for g in v.gaps:

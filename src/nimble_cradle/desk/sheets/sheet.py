@@ -113,7 +113,7 @@ class Table(QTableWidget):
     """A table that keeps its height to its rows and tells which row's key was chosen."""
 
     def __init__(self, headings: Sequence[str], wide: int = 0, most_rows: int = 8, chosen: Callable[[str], None] | None = None,
-                 row_height: int = 30) -> None:
+                 row_height: int = 30, widths: Sequence[int] = ()) -> None:
         super().__init__(0, len(headings))
         self.setHorizontalHeaderLabels(list(headings))
         self._most, self._row = most_rows, row_height
@@ -123,6 +123,10 @@ class Table(QTableWidget):
         vertical.setDefaultSectionSize(row_height)
         horizontal.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         horizontal.setSectionResizeMode(wide, QHeaderView.ResizeMode.Stretch)
+        for column, width in enumerate(widths):
+            if width:
+                horizontal.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
+                self.setColumnWidth(column, width)
         horizontal.setHighlightSections(False)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
