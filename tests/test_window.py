@@ -313,8 +313,8 @@ class TestBadInput:
             ("mounts", "mounts/left/bush/hardness_shore_a", "120", "98"),
             ("mounts", "mounts/left/arm/wall_mm", "26", "nothing is left inside"),
             ("crossmember", "crossmember/section/wall_mm", "16", "leaves nothing inside"),
-            ("mounts", "mounts/left/pad/holes", "40", "two lengths"),
-            ("mounts", "mounts/left/pad/holes", "40, x", "read"),
+            ("mounts", "mounts/left/pad/holes/0", "40", "two lengths"),
+            ("mounts", "mounts/left/pad/holes/0", "40, x", "read"),
             ("position", "joint_limits/most_deg", "", "Nothing was typed"),
             ("powertrain", "powertrain/engine/cylinders", "3.5", "whole number"),
             ("powertrain", "powertrain/engine/idle_rpm", "9000", "slower than the redline"),
@@ -351,10 +351,13 @@ class TestBadInput:
         desk.go("mounts")
         holes = desk.sheets["mounts"].findChild(HolesField)
         assert holes is not None
-        holes.line.setFocus()
-        holes.line.selectAll()
-        QTest.keyClick(holes.line, Key.Key_Delete)
-        QTest.keyClick(holes.line, Key.Key_Return)
+        for _ in range(4):
+            line = field(desk, "mounts/left/pad/holes/0")
+            line.setFocus()
+            line.selectAll()
+            QTest.keyClick(line, Key.Key_Delete)
+            QTest.keyClick(line, Key.Key_Return)
+        assert desk.session.job.mounts[0].pad.holes == () and holes.lines == []
         assert "has no bolts yet" in desk.sheets["mounts"].asked.text()
         sheet = desk.sheets["mounts"]
         assert isinstance(sheet, MountsSheet) and sheet.bars.findings == []
@@ -469,6 +472,44 @@ class TestSheets:
         assert desk.session.shown_case == ""
         click(desk, "Fit an arm")
         assert desk.session.job.mounts[2].arm is not None and all(w.isVisible() for w in sheet.arm)
+
+    def test_holes_are_typed_in_words_and_added(self, desk: Desk) -> None:
+        press(desk, Key.Key_F5)
+        assert field(desk, "mounts/left/pad/holes/0").text() == "38.0 mm right, 30.0 mm down"
+        type_in(desk, "mounts/left/pad/holes/0", "1 1/2 in right, 32 down")
+        assert desk.session.job.mounts[0].pad.holes[0] == pytest.approx((-38.1, -32.0))
+        click(desk, "Add a hole")
+        assert len(desk.session.job.mounts[0].pad.holes) == 5
+        type_in(desk, "mounts/left/pad/holes/4", "12 left, 40 up")
+        assert desk.session.job.mounts[0].pad.holes[4] == (12.0, 40.0)
+
+    def test_mounts_and_crossmember_are_put_in_and_taken_out(self, desk: Desk) -> None:
+        """From nothing to a held engine by buttons alone; taking out what is carried is refused with the reason."""
+        press(desk, Key.Key_F5)
+        click(desk, "Gearbox")
+        click(desk, "Take this mount out")
+        sheet = desk.sheets["mounts"]
+        assert isinstance(sheet, MountsSheet) and "Leave the crossmember out first" in sheet.refusal.text()
+        press(desk, Key.Key_F6)
+        click(desk, "Leave the crossmember out")
+        assert desk.session.job.crossmember is None
+        press(desk, Key.Key_F5)
+        for _ in range(3):
+            click(desk, "Take this mount out")
+        assert desk.session.job.mounts == () and desk.stage_bar.plates["mounts"].state.state == "not begun"
+        for count in (1, 2, 3):
+            click(desk, "Add a mount")
+            assert len(desk.session.job.mounts) == count and sheet.keys[-1] == sheet.mount_id
+        names = [m.name for m in desk.session.job.mounts]
+        assert names == ["Left engine mount", "Right engine mount", "Gearbox mount"]
+        assert desk.session.verdict.carried is not None and len(desk.session.verdict.findings) > 20
+        press(desk, Key.Key_F6)
+        click(desk, "Put in a crossmember")
+        assert {f.code for f in desk.session.verdict.findings} >= {"crossmember-stress", "crossmember-sag"}
+        for _ in range(8):
+            press(desk, Key.Key_Z, CTRL)
+        assert [m.id for m in desk.session.job.mounts] == ["left", "right", "gearbox"]
+        assert desk.session.job.crossmember is not None
 
     def test_crossmember_from_stock_and_typed(self, desk: Desk) -> None:
         press(desk, Key.Key_F6)

@@ -59,7 +59,12 @@ class BaySheet(Sheet):
             self.column.addWidget(field)
             self.rows.append(field)
 
+    def fingerprint(self) -> tuple[str, ...]:
+        """The clearance table's rows."""
+        return tuple(c.id for c in self.session.job.clearances)
+
     def refresh(self) -> None:
+        """The items, and the editor of the chosen one."""
         job, d = self.session.job, self.session.display
         room = {c.id: c.required_mm for c in job.clearances}
         kind, key = self.session.selection

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QLabel
 
-from nimble_cradle.desk.fields import FORWARD, LEFT, UP, ChoiceField, QuantityField, VectorField, part, words
+from nimble_cradle.desk.fields import FORWARD, LEFT, UP, ChoiceField, QuantityField, VectorField, button, part, row, words
 from nimble_cradle.desk.sheets.sheet import Sheet, UseBars
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
-from nimble_cradle.job.mounts import Section
+from nimble_cradle.job.mounts import Crossmember, Section
 from nimble_cradle.strength.sections import properties, stock
 from nimble_cradle.strength.threads import STEELS
 from nimble_cradle.units import show
@@ -22,7 +22,11 @@ class CrossmemberSheet(Sheet):
     def build(self) -> None:
         s = self.session
         if s.job.crossmember is None:
-            self.column.addWidget(words("The job has no crossmember yet. docs/job-file.md shows how one is written into the job file."))
+            self.column.addWidget(words("There is no crossmember yet. A first one spans straight under the gearbox mount; its points are then yours to set.", ""))
+            self.refusal = words("", "refusal")
+            self.refusal.hide()
+            self.column.addWidget(row(button("Put in a crossmember", self.add, name="main")))
+            self.column.addWidget(self.refusal)
             return
         self.summary = QLabel()
         self.summary.setWordWrap(True)
@@ -49,6 +53,26 @@ class CrossmemberSheet(Sheet):
             self.column.addWidget(VectorField(s, name, (FORWARD, LEFT, UP), ("from the axle line", "from the centre", "from the rail tops")).at(
                 f"crossmember/points/{k}", "Crossmember"))
 
+        self.column.addWidget(row(button("Leave the crossmember out", lambda: s.set_value("crossmember", None, "No crossmember"), name="view")))
+
+    def fingerprint(self) -> int:
+        """How many points its axis has; none without a crossmember."""
+        cross = self.session.job.crossmember
+        return 0 if cross is None else len(cross.points)
+
+    def add(self) -> None:
+        """A straight tube under the gearbox mount, from 400 mm left to 400 mm right."""
+        job = self.session.job
+        mount = next((m for m in job.mounts if m.carries == "gearbox"), None)
+        if mount is None:
+            self.refusal.setText("There is no gearbox mount yet for it to carry; add that on Mounts first.")
+            self.refusal.show()
+            return
+        x, _, z = mount.bush.centre
+        low = z - mount.bush.eye_bore_mm / 2 - mount.bush.eye_wall_mm - 30
+        made = Crossmember(points=((x, 400.0, low), (x, -400.0, low)), section=stock()["square 50x50x3"], carries=mount.id)
+        self.session.set_value("crossmember", made, "Put in a crossmember")
+
     def _take_stock(self, index: int) -> None:
         name = self.stock.choices[index][0]
         try:
@@ -59,7 +83,7 @@ class CrossmemberSheet(Sheet):
 
     def refresh(self) -> None:
         cross, v, d = self.session.job.crossmember, self.session.verdict, self.session.display
-        if cross is None or not hasattr(self, "bars"):
+        if cross is None:
             return
         names = list(stock())
         section = cross.section

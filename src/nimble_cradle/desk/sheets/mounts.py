@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+from functools import partial
+
+import numpy as np
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from nimble_cradle.desk.fields import FORWARD, LEFT, UP, ChoiceField, QuantityField, VectorField, button, part, row, words
+from nimble_cradle.desk.fields import FORWARD, LEFT, UP, ChoiceField, QuantityField, VectorField, button, parse_with_way, part, row, show_with_way, words
 from nimble_cradle.desk.session import Session
+from nimble_cradle.desk.sheets.bay import free_id
 from nimble_cradle.desk.sheets.sheet import Sheet, Table, UseBars
+from nimble_cradle.fit.position import pose_of
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.mounts import Arm, Mount
+from nimble_cradle.job.edits import added, removed
+from nimble_cradle.job.mounts import Arm, Bush, Mount, Pad
 from nimble_cradle.mounts.vibration import TRANSMISSIBILITY
 from nimble_cradle.strength.bolts import CLASSES
 from nimble_cradle.strength.threads import SIZES, STEELS
-from nimble_cradle.units import Display, UnitError, parse_length, show
+from nimble_cradle.units import Display, UnitError, show
 
 _STEELS = tuple((s, s) for s in STEELS)
 _SIZES = tuple((s, s) for s in SIZES)
@@ -37,7 +43,14 @@ class MountsSheet(Sheet):
 
     stage, title = "mounts", "Mounts: carried and held"
 
+    mount_id = ""
+
+    def fingerprint(self) -> tuple[str, ...]:
+        """The mounts there are."""
+        return tuple(m.id for m in self.session.job.mounts)
+
     def build(self) -> None:
+        """The bar of mounts, then one mount from what it carries to how it is made."""
         s = self.session
         bar = QWidget()
         layout = QHBoxLayout(bar)
@@ -49,46 +62,76 @@ class MountsSheet(Sheet):
             b = QPushButton(mount.name.removesuffix(" mount"))
             b.setToolTip(mount.name)
             b.setCheckable(True)
-            b.clicked.connect(lambda _, k=mount.id: self.choose(k))
+            b.clicked.connect(partial(self._chosen, mount.id))
             self.group.addButton(b, i)
             layout.addWidget(b)
         self.column.addWidget(bar)
-        self.mount_id = self.keys[0] if self.keys else ""
+        self.edit_row = row(button("Add a mount", self.add, name="view"), button("Take this mount out", self.remove, name="view"))
+        self.refusal = words("", "refusal")
+        self.refusal.hide()
         if not self.keys:
-            self.column.addWidget(words("The job has no mounts yet. docs/job-file.md shows how one is written into the job file."))
+            self.mount_id = ""
+            self.column.addWidget(words("Nothing carries the engine yet. Three mounts that are not in one line hold it: two at the engine, one at the gearbox.", ""))
+            self.column.addWidget(self.edit_row)
+            self.column.addWidget(self.refusal)
             return
+        self._build_carried()
+        self._build_bush()
+        self._build_cases()
+        self._build_plate()
+        self._build_arm()
+        self.column.addWidget(part("Load cases and what is kept in hand (common practice, no source)"))
+        for label, kind, path in LOAD_FIELDS:
+            self.column.addWidget(QuantityField(s, label, kind).at(path, "Loads"))  # type: ignore[arg-type]
+        self.column.addWidget(part("Mounts"))
+        self.column.addWidget(self.edit_row)
+        self.column.addWidget(self.refusal)
+        self.mount_id = self.mount_id if self.mount_id in self.keys else self.keys[0]
+        self._point_fields()
+
+    def _build_carried(self) -> None:
         self.summary = QLabel()
         self.summary.setWordWrap(True)
         self.column.addWidget(self.summary)
         self.column.addWidget(part("The bush"))
+        s = self.session
         self.bush = [QuantityField(s, label, kind, decimals=0 if name == "hardness_shore_a" else None) for label, kind, name in BUSH_FIELDS]  # type: ignore[arg-type]
-        self.ends = ChoiceField(s, "Radial stiffness for", (("finite", "its real length"), ("short", "free ends (softest)"), ("long", "closed ends (hardest)")))
-        for field in self.bush[:1]:
-            self.column.addWidget(field)
+        self.column.addWidget(self.bush[0])
         self.column.addWidget(row(button("How stiff it is", self.bush_work, name="view"), button("Idle shake", self.idle_work, name="view")))
         self.column.addWidget(part("What holds and what does not (click for the working)"))
         self.bars = UseBars(s)
         self.column.addWidget(self.bars)
+
+    def _build_bush(self) -> None:
+        s = self.session
         self.column.addWidget(part("Sizes of the bush"))
-        for field in self.bush[1:]:
-            self.column.addWidget(field)
-        self.column.addWidget(self.ends)
+        self.ends = ChoiceField(s, "Radial stiffness for", (("finite", "its real length"), ("short", "free ends (softest)"), ("long", "closed ends (hardest)")))
         self.place = VectorField(s, "Bush centre", (FORWARD, LEFT, UP), ("from the axle line", "from the centre", "from the rail tops"))
-        self.column.addWidget(self.place)
+        for widget in (*self.bush[1:], self.ends, self.place):
+            self.column.addWidget(widget)
+
+    def _build_cases(self) -> None:
         self.column.addWidget(part("Loads and movement, case by case (click to see it move)"))
         self.cases = Table(("Case", "Force", "Across", "Along"), most_rows=9, chosen=self._case)
         self.cases.setAccessibleName("Load cases")
         self.column.addWidget(self.cases)
-        self.column.addWidget(row(button("Show it at rest again", lambda: s.show_case(""), name="view")))
+        self.column.addWidget(row(button("Show it at rest again", lambda: self.session.show_case(""), name="view")))
         self.column.addWidget(part("How the whole engine shakes"))
         self.shake = words("", "")
         self.column.addWidget(self.shake)
+
+    def _build_plate(self) -> None:
+        s = self.session
         self.column.addWidget(part("Plate and bolts"))
-        self.bolt, self.grade, self.steel = ChoiceField(s, "Bolts to the block", _SIZES), ChoiceField(s, "Bolt class", _CLASSES), ChoiceField(s, "Plate steel", _STEELS)
+        self.bolt, self.grade = ChoiceField(s, "Bolts to the block", _SIZES), ChoiceField(s, "Bolt class", _CLASSES)
+        self.steel = ChoiceField(s, "Plate steel", _STEELS)
         self.holes = HolesField(s)
         self.pad = [QuantityField(s, label, kind) for label, kind, _ in PAD_FIELDS]  # type: ignore[arg-type]
         for widget in (self.bolt, self.grade, *self.pad, self.steel, self.holes):
             self.column.addWidget(widget)
+
+    def _build_arm(self) -> None:
+        s = self.session
         self.column.addWidget(part("Arm"))
         self.with_arm = button("Fit an arm", self._toggle_arm, name="view")
         self.column.addWidget(row(self.with_arm))
@@ -101,10 +144,40 @@ class MountsSheet(Sheet):
         self.cheek, self.cheek_gap = QuantityField(s, "Each cheek", "length"), QuantityField(s, "Gap at each cheek", "length")
         for widget in (self.cross, self.cross_grade, self.cheek, self.cheek_gap):
             self.column.addWidget(widget)
-        self.column.addWidget(part("Load cases and what is kept in hand (common practice, no source)"))
-        for label, kind, path in LOAD_FIELDS:
-            self.column.addWidget(QuantityField(s, label, kind).at(path, "Loads"))  # type: ignore[arg-type]
-        self.choose(self.mount_id)
+
+    def _chosen(self, mount_id: str, _: bool = False) -> None:
+        self.choose(mount_id)
+
+    def add(self) -> None:
+        """A mount on the side of the block that has fewer, to be set right; the third and later ones at the gearbox."""
+        job = self.session.job
+        engine = [m for m in job.mounts if m.carries == "engine"]
+        side = 1.0 if sum(np.sign(m.pad.normal[1]) for m in engine) <= 0 else -1.0
+        at_gearbox = len(engine) >= 2
+        centre = tuple(job.powertrain.gearbox.output) if at_gearbox else (200.0, side * 120.0, 0.0)
+        normal = (0.0, 0.0, -1.0) if at_gearbox else (0.0, side, 0.0)
+        reach = np.array(centre) + np.array([0.0, 0.0, -70.0] if at_gearbox else [0.0, side * 160.0, -60.0])
+        bush = tuple(round(float(c), 1) for c in pose_of(job.position).points(reach))
+        key = free_id("mount", {m.id for m in job.mounts})
+        name = "Gearbox mount" if at_gearbox else f"{'Left' if side > 0 else 'Right'} engine mount"
+        mount = Mount(id=key, name=name, carries="gearbox" if at_gearbox else "engine",
+                      pad=Pad(centre=centre, normal=normal, up=(1.0, 0.0, 0.0) if at_gearbox else (0.0, 0.0, 1.0), holes=((-40, -28), (40, -28), (40, 28), (-40, 28))),
+                      arm=None if at_gearbox else Arm(outside_mm=50, wall_mm=4), bush=Bush(centre=bush, axis=(1.0, 0.0, 0.0), sleeve_mm=22, sleeve_bore_mm=12.2,
+                                                                                          eye_bore_mm=70, eye_wall_mm=4, length_mm=54, hardness_shore_a=50))
+        self.mount_id = key
+        self.session.edit(f"Added {name}", added(job, "mounts", mount))
+        self.session.select("mount", key)
+
+    def remove(self) -> None:
+        """Take the chosen mount out; refused while the crossmember carries it."""
+        mount = self._mount()
+        try:
+            if mount is None:
+                raise JobError("There is no mount to take out.")
+            self.session.edit(f"Took out {mount.name}", removed(self.session.job, f"mounts/{mount.id}"))
+        except JobError as error:
+            self.refusal.setText(f"{error.message} Leave the crossmember out first." if "crossmember" in error.message else error.message)
+            self.refusal.show()
 
     def _mount(self) -> Mount | None:
         return next((m for m in self.session.job.mounts if m.id == self.mount_id), None)
@@ -114,27 +187,29 @@ class MountsSheet(Sheet):
         if mount_id not in self.keys:
             return
         self.mount_id = mount_id
-        self.group.buttons()[self.keys.index(mount_id)].setChecked(True)
+        self._point_fields()
+        self.session.select("mount", mount_id)
+        self.refresh()
+
+    def _point_fields(self) -> None:
+        """Let every field edit the chosen mount."""
         mount = self._mount()
         if mount is None:
             return
-        base, name = f"mounts/{mount_id}", mount.name
+        self.group.buttons()[self.keys.index(mount.id)].setChecked(True)
+        base, name = f"mounts/{mount.id}", mount.name
         for field, (_, _, key) in zip(self.bush, BUSH_FIELDS, strict=True):
             field.at(f"{base}/bush/{key}", name)
-        self.ends.at(f"{base}/bush/ends", name)
-        self.place.at(f"{base}/bush/centre", name)
         for field, (_, _, key) in zip(self.pad, PAD_FIELDS, strict=True):
             field.at(f"{base}/pad/{key}", name)
-        self.bolt.at(f"{base}/pad/bolt", name)
-        self.grade.at(f"{base}/pad/bolt_class", name)
-        self.steel.at(f"{base}/pad/steel", name)
+        self.ends.at(f"{base}/bush/ends", name)
+        self.place.at(f"{base}/bush/centre", name)
         self.holes.at(f"{base}/pad/holes", name)
-        self.cross.at(f"{base}/cross_bolt/bolt", name)
-        self.cross_grade.at(f"{base}/cross_bolt/bolt_class", name)
+        for choice, path in ((self.bolt, "pad/bolt"), (self.grade, "pad/bolt_class"), (self.steel, "pad/steel"), (self.cross, "cross_bolt/bolt"),
+                             (self.cross_grade, "cross_bolt/bolt_class")):
+            choice.at(f"{base}/{path}", name)
         self.cheek.at(f"{base}/cross_bolt/cheek_mm", name)
         self.cheek_gap.at(f"{base}/cross_bolt/gap_mm", name)
-        self.session.select("mount", mount_id)
-        self.refresh()
 
     def refresh(self) -> None:
         mount = self._mount()
@@ -206,51 +281,81 @@ class MountsSheet(Sheet):
 
 
 class HolesField(QWidget):
-    """The bolt pattern of a plate: one line a hole, two lengths."""
+    """The bolt pattern of a plate, one line a hole; an emptied line takes the hole away."""
+
+    WAYS = (LEFT, UP)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session, self.path, self.owner = session, "", ""
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 2, 0, 2)
-        column.addWidget(words("Holes from the pad's centre, left and up as you face the plate, one pair a hole, e.g. 40, 25; -40, 25"))
-        self.line = QLineEdit()
-        self.line.editingFinished.connect(self.take)
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 2, 0, 2)
+        self.column.setSpacing(3)
+        self.column.addWidget(words("Holes, from the pad's centre as you face the plate; an emptied line takes the hole away"))
+        self.lines: list[QLineEdit] = []
         self.refusal = words("", "refusal")
         self.refusal.hide()
-        column.addWidget(self.line)
-        column.addWidget(self.refusal)
+        self.column.addWidget(self.refusal)
+        self.column.addWidget(row(button("Add a hole", self.add, name="view")))
         session.changed.connect(self.refresh)
 
     def at(self, path: str, owner: str) -> None:
+        """Show the holes at a path."""
         self.path, self.owner = path, owner
-        self.line.setObjectName(path)
         self.refusal.hide()
         self.refresh()
 
-    def refresh(self) -> None:
-        if self.path and self.refusal.isHidden() and not (self.line.hasFocus() and self.line.isModified()):
-            display = self.session.display
-            holes = self.session.value(self.path) or ()
-            self.line.setText("; ".join(", ".join(show(c, "length", display) for c in hole) for hole in holes))
-            self.line.setModified(False)
+    def _holes(self) -> tuple[tuple[float, float], ...]:
+        return tuple(self.session.value(self.path) or ()) if self.path else ()
 
-    def take(self) -> None:
-        if not self.line.isModified():
+    def refresh(self) -> None:
+        """One line for each hole, unless something refused stands there."""
+        if not self.refusal.isHidden():
             return
-        unit = self.session.display.length
+        holes = self._holes()
+        while len(self.lines) > len(holes):
+            self.lines.pop().deleteLater()
+        while len(self.lines) < len(holes):
+            line = QLineEdit()
+            line.editingFinished.connect(partial(self.take, len(self.lines)))
+            self.column.insertWidget(1 + len(self.lines), line)
+            self.lines.append(line)
+        for k, (line, hole) in enumerate(zip(self.lines, holes, strict=True)):
+            line.setObjectName(f"{self.path}/{k}")
+            if not (line.hasFocus() and line.isModified()):
+                line.setText(", ".join(show_with_way(c, "length", self.session.display, way, None) for c, way in zip(hole, self.WAYS, strict=True)))
+                line.setModified(False)
+
+    def add(self) -> None:
+        """One more hole, at the pad's centre, or beside it where that is taken."""
+        holes = self._holes()
+        place = (0.0, 0.0)
+        while place in holes:
+            place = (place[0] + 25.0, 0.0)
+        self._set((*holes, place))
+
+    def _set(self, holes: tuple[tuple[float, float], ...]) -> None:
+        self.session.set_value(self.path, holes, f"{self.owner}: {len(holes)} {'hole' if len(holes) == 1 else 'holes'} in the plate")
+
+    def take(self, k: int) -> None:
+        """Read one line."""
+        holes = self._holes()
+        if k >= min(len(self.lines), len(holes)) or not self.lines[k].isModified():
+            return
+        line = self.lines[k]
+        typed = line.text().strip()
         try:
-            holes = []
-            for pair in filter(None, (p.strip() for p in self.line.text().split(";"))):
-                both = [c for c in pair.split(",") if c.strip()]
+            new: tuple[tuple[float, float], ...] = ()
+            if typed:
+                both = [c for c in typed.split(",") if c.strip()]
                 if len(both) != 2:
-                    raise UnitError(f"“{pair}” is not a hole: two lengths with a comma between, e.g. 40, 25.")
-                holes.append((parse_length(both[0], unit), parse_length(both[1], unit)))
-            self.line.setModified(False)
+                    raise UnitError(f"“{typed}” is not a hole: two lengths with a comma between, e.g. 40 left, 25 up.")
+                u, v = (parse_with_way(c, "length", self.session.display, way, old) for c, way, old in zip(both, self.WAYS, holes[k], strict=True))
+                new = ((u, v),)
             self.refusal.hide()
-            self.session.set_value(self.path, tuple(holes), f"{self.owner}: {len(holes)} holes in the plate")
-            self.refresh()
+            line.setModified(False)
+            self._set((*holes[:k], *new, *holes[k + 1:]))
         except (UnitError, JobError) as error:
             self.refusal.setText(str(error))
             self.refusal.show()
-            self.line.setModified(True)
+            line.setModified(True)

@@ -56,7 +56,12 @@ class PowertrainSheet(Sheet):
         for k in range(len(s.job.powertrain.gearbox.ratios)):
             self.column.addWidget(QuantityField(s, f"Gear {k + 1}", "number").at(f"powertrain/gearbox/ratios/{k}", "Gearbox"))
 
+    def fingerprint(self) -> int:
+        """How many gears there are."""
+        return len(self.session.job.powertrain.gearbox.ratios)
+
     def refresh(self) -> None:
+        """The pieces, and the editor of the chosen one."""
         job, d = self.session.job, self.session.display
         try:
             mass = powertrain_mass(job)

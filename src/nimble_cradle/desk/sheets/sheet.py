@@ -43,6 +43,14 @@ class Sheet(QScrollArea):
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFrameShape(QFrame.Shape.NoFrame)
+        self._state: StageState | None = None
+        self.remake()
+        session.changed.connect(self._refresh_if_seen)
+        session.selected.connect(self._refresh_if_seen)
+
+    def remake(self) -> None:
+        """Make the sheet's widgets for the job as it is; those of before go with the old inner widget."""
+        self._made_for = self.fingerprint()
         inner = QWidget()
         inner.setObjectName("sheet")
         self.column = QVBoxLayout(inner)
@@ -58,8 +66,15 @@ class Sheet(QScrollArea):
             self.column.addSpacing(6)
             self.column.addWidget(words(CAUTIONS[self.stage], "caution"))
         self.column.addStretch(1)
-        session.changed.connect(self._refresh_if_seen)
-        session.selected.connect(self._refresh_if_seen)
+        port = self.viewport()
+        if port is not None and port.width() > 100:
+            inner.setFixedWidth(port.width())
+        if self._state is not None:
+            self.show_stage(self._state)
+
+    def fingerprint(self) -> Any:
+        """What of the job the sheet's widgets were made for; when it changes they are made anew."""
+        return ()
 
     def build(self) -> None:
         """Make the widgets."""
@@ -75,14 +90,20 @@ class Sheet(QScrollArea):
 
     def _refresh_if_seen(self) -> None:
         if self.isVisible():
-            self.refresh()
+            self._refresh_all()
+
+    def _refresh_all(self) -> None:
+        if self._made_for != self.fingerprint():
+            self.remake()
+        self.refresh()
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
-        self.refresh()
+        self._refresh_all()
 
     def show_stage(self, state: StageState) -> None:
         """The stage's open questions, at most three in full."""
+        self._state = state
         text = list(state.questions[:3])
         if len(state.questions) > 3:
             text.append(f"and {len(state.questions) - 3} more")
