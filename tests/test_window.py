@@ -425,6 +425,21 @@ class TestSheets:
         click(desk, "Take off the list")
         assert len(desk.session.job.items) == count and ("item", key) not in desk.view.bodies
 
+    def test_a_job_of_ones_own_begins_empty_and_is_filled_by_hand(self, desk: Desk, tmp_path: Path) -> None:
+        own = desk.begin(tmp_path / "my-van.cradle")
+        assert own is not None and own.stage == "bay" and own.session.job.items == () and own.session.verdict.gaps == ()
+        assert "placeholders" in own.session.job.story and own.stage_bar.plates["bay"].state.state == "not begun"
+        type_in(own, "vehicle/wheelbase_mm", "102 in")
+        type_in(own, "vehicle/lowest_line_z_mm", "170 down")
+        assert own.session.job.vehicle.wheelbase_mm == pytest.approx(2590.8)
+        assert own.session.job.vehicle.lowest_line_z_mm == -170
+        click(own, "Add an item")
+        type_in(own, "items/item-1/shapes/0/centre/0", "320 forward")
+        assert any(g.item == "item-1" for g in own.session.verdict.gaps)
+        assert desk.begin(tmp_path / "my-van.cradle") is None and "is there already" in desk.notice.text()
+        _ask_nothing(own)
+        own.close()
+
     def test_clearances_and_fates_change_the_gaps(self, desk: Desk) -> None:
         press(desk, Key.Key_F2)
         before = margin(desk, "turbo", "battery-box")

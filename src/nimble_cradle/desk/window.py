@@ -36,8 +36,10 @@ from nimble_cradle.desk.sheets.powertrain import PowertrainSheet
 from nimble_cradle.desk.sheets.sheet import Sheet, show_finding
 from nimble_cradle.desk.view import STANDPOINTS, BayView
 from nimble_cradle.desk.working import WorkingDrawer
+from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Show
+from nimble_cradle.job.new import new_job
 from nimble_cradle.job.workplace import Workplace
 from nimble_cradle.telltales import TellTale, stage_states, tell_tales
 
@@ -152,6 +154,7 @@ class Desk(QMainWindow):
             found.addAction(action)
             return action
 
+        add("&Job", "New job …", "Ctrl+N", self.ask_new)
         add("&Job", "Open …", "Ctrl+O", self.ask_open)
         self.save_action = add("&Job", "Save", "Ctrl+S", self.save)
         add("&Job", "Save as …", "Ctrl+Shift+S", self.ask_save_as)
@@ -275,6 +278,27 @@ class Desk(QMainWindow):
         except JobError as error:
             self._notice(error.message)
             return False
+
+    def ask_new(self) -> None:
+        """Ask for a name and begin a job of one's own."""
+        name, _ = QFileDialog.getSaveFileName(self, "Name of the new job", str(self.session.place.path.parent / "new-job.cradle"), "Jobs (*.cradle)")
+        if name:
+            self.begin(Path(name if name.endswith(".cradle") else name + ".cradle"))
+
+    def begin(self, path: Path) -> Desk | None:
+        """Write a job with nothing measured yet and open it at the bay; never over a file that is there."""
+        if path.exists():
+            self._notice(f"{path.name} is there already; open it, or choose another name.")
+            return None
+        try:
+            store.write(path, new_job(path.stem.replace("-", " ")))
+        except JobError as error:
+            self._notice(error.message)
+            return None
+        other = self.open(path)
+        if other is not None:
+            other.go("bay")
+        return other
 
     def ask_open(self) -> None:
         """Ask for a job and open it in its own window."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from nimble_cradle.desk.fields import ChoiceField, QuantityField, TextField, button, part, row, words
+from nimble_cradle.desk.fields import UP, WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
 from nimble_cradle.desk.sheets.shapes import ShapeEditor, new_shape
 from nimble_cradle.desk.sheets.sheet import Sheet, Table
 from nimble_cradle.job.base import JobError
@@ -11,6 +11,10 @@ from nimble_cradle.job.edits import added, removed
 from nimble_cradle.units import show
 
 FATES = (("keep", "kept"), ("trim", "may be trimmed"), ("cut", "cut and braced"), ("remove", "taken out"))
+VEHICLE = (("Wheelbase", "length", "wheelbase_mm", None), ("On the front axle", "mass", "front_axle_kg", None), ("On the rear axle", "mass", "rear_axle_kg", None),
+           ("Centre of gravity over the road", "length", "cog_height_mm", None), ("Rolling radius of the tyre", "length", "tyre_radius_mm", None),
+           ("Final drive", "number", "final_drive", None), ("Road, from the rail tops", "length", "ground_z_mm", UP),
+           ("Lowest chassis line, from the rail tops", "length", "lowest_line_z_mm", UP), ("Wish: front-axle share at most", "share", "want_front_share_percent", None))
 METHODS = tuple((m, f"{m} (± {pm:g} mm)") for m, pm in METHOD_PLUS_MINUS.items())
 
 
@@ -28,6 +32,7 @@ class BaySheet(Sheet):
     stage, title = "bay", "Bay: what is there"
 
     def build(self) -> None:
+        """The list, the editor of one item, the clearance table, the vehicle."""
         s = self.session
         self.table = Table(("Item", "Kind", "Fate", "Needs"), most_rows=8, chosen=lambda key: s.select("item", key))
         self.table.setAccessibleName("Items")
@@ -58,6 +63,14 @@ class BaySheet(Sheet):
             field.at(f"clearances/{clearance.id}/required_mm", "Room needed")
             self.column.addWidget(field)
             self.rows.append(field)
+
+        self.column.addWidget(part("The vehicle, without its powertrain"))
+        for label, kind, name, ways in VEHICLE:
+            self.column.addWidget(QuantityField(s, label, kind, ways=ways).at(f"vehicle/{name}", "Vehicle"))  # type: ignore[arg-type]
+        self.column.addWidget(ChoiceField(s, "Driven axle", (("rear", "rear"), ("front", "front"))).at("vehicle/driven", "Vehicle"))
+        self.column.addWidget(ChoiceField(s, "Driver sits", (("left", "on the left"), ("right", "on the right"))).at("vehicle/driver_side", "Vehicle"))
+        self.column.addWidget(VectorField(s, "Axle input joint", WAYS, ("from the axle line", "from the centre", "from the rail tops")).at("vehicle/axle_input", "Vehicle"))
+        self.column.addWidget(VectorField(s, "Axle input's axis", WAYS, ("runs", "runs", "runs"), kind="number").at("vehicle/axle_input_direction", "Vehicle"))
 
     def fingerprint(self) -> tuple[str, ...]:
         """The clearance table's rows."""

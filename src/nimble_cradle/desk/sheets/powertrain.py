@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QLabel
 
-from nimble_cradle.desk.fields import ChoiceField, QuantityField, TextField, button, part, row, words
+from nimble_cradle.desk.fields import WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
 from nimble_cradle.desk.sheets.bay import METHODS, free_id
 from nimble_cradle.desk.sheets.shapes import ShapeEditor, new_shape
 from nimble_cradle.desk.sheets.sheet import Sheet, Table
@@ -52,7 +52,9 @@ class PowertrainSheet(Sheet):
         self.column.addWidget(QuantityField(s, "Cylinders", "number", whole=True).at("powertrain/engine/cylinders", "Engine"))
         self.column.addWidget(ChoiceField(s, "Crank turns, seen from the pulleys", ((True, "clockwise"), (False, "anticlockwise"))).at(
             "powertrain/engine/clockwise_from_front", "Engine"))
-        self.column.addWidget(part("Gearbox ratios"))
+        self.column.addWidget(part("Gearbox"))
+        self.column.addWidget(VectorField(s, "Output joint", WAYS, ("from the block's rear face", "from the crank line", "from the crank line")).at(
+            "powertrain/gearbox/output", "Gearbox"))
         for k in range(len(s.job.powertrain.gearbox.ratios)):
             self.column.addWidget(QuantityField(s, f"Gear {k + 1}", "number").at(f"powertrain/gearbox/ratios/{k}", "Gearbox"))
 
