@@ -427,8 +427,15 @@ class TestSheets:
 
     def test_a_job_of_ones_own_begins_empty_and_is_filled_by_hand(self, desk: Desk, tmp_path: Path) -> None:
         own = desk.begin(tmp_path / "my-van.cradle")
-        assert own is not None and own.stage == "bay" and own.session.job.items == () and own.session.verdict.gaps == ()
-        assert "placeholders" in own.session.job.story and own.stage_bar.plates["bay"].state.state == "not begun"
+        assert (
+            own is not None
+            and own.stage == "bay"
+            and own.session.job.items == ()
+            and own.session.verdict.gaps == ()
+        )
+        assert (
+            "placeholders" in own.session.job.story and own.stage_bar.plates["bay"].state.state == "not begun"
+        )
         type_in(own, "vehicle/wheelbase_mm", "102 in")
         type_in(own, "vehicle/lowest_line_z_mm", "170 down")
         assert own.session.job.vehicle.wheelbase_mm == pytest.approx(2590.8)
