@@ -59,6 +59,7 @@ def _parser() -> argparse.ArgumentParser:
     demo.add_argument("--job", default="light-truck", help=f"which: {', '.join(DEMOS)}")
     demo.add_argument("--shot", metavar="FILE", help="take a picture of the window as PNG and close")
     demo.add_argument("--stage", default="position", help="stage to open at")
+    demo.add_argument("--fresh", action="store_true", help="begin the demo again; your copy's last save is kept beside it")
     demo.set_defaults(run=_demo)
 
     opener = rows.add_parser("open", help="open a job file")
@@ -100,7 +101,7 @@ def _demo(a: argparse.Namespace) -> int:
         raise UseError(f"there is no demo job “{a.job}”; there is {', '.join(DEMOS)}")
     from nimble_cradle.desk.start import run_demo
 
-    return run_demo(a.job, a.stage, Path(a.shot) if a.shot else None)
+    return run_demo(a.job, a.stage, Path(a.shot) if a.shot else None, a.fresh)
 
 
 def _open(a: argparse.Namespace) -> int:

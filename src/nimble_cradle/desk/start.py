@@ -62,13 +62,13 @@ def application() -> QApplication:
     return app
 
 
-def demo_file(name: str) -> Path:
-    """A working copy of a demo job in the user's data folder; made anew unless there are unsaved or saved changes in it."""
+def demo_file(name: str, fresh: bool = False) -> Path:
+    """The user's own copy of a demo job in the data folder: made at the first start, or anew with ``fresh`` (the old save is kept)."""
     base = Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "nimble-cradle"
     try:
         base.mkdir(parents=True, exist_ok=True)
         path = base / f"{name}.cradle"
-        if not path.exists():
+        if fresh or not path.exists():
             write_demo(name, path)
     except OSError:
         path = write_demo(name, Path(tempfile.mkdtemp(prefix="nimble-cradle-")) / f"{name}.cradle")
@@ -105,7 +105,7 @@ def picture(desk: Desk, path: Path) -> None:
         raise JobError(f"The picture could not be written to {path}.")
 
 
-def run_demo(name: str, stage: str, shot: Path | None) -> int:
+def run_demo(name: str, stage: str, shot: Path | None, fresh: bool = False) -> int:
     """Open a demo job; with ``shot`` take a picture of a fresh one and leave."""
     ensure_screen()
     app = application()
@@ -118,7 +118,7 @@ def run_demo(name: str, stage: str, shot: Path | None) -> int:
             picture(desk, shot)
             desk.finish()
         return 0
-    desk = open_desk(demo_file(name), stage)
+    desk = open_desk(demo_file(name, fresh), stage)
     return _until_closed(app, desk)
 
 

@@ -8,7 +8,7 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QTextBrowser, QVBoxLayout, QWidget
 
-from nimble_cradle.calc import Worked
+from nimble_cradle.calc import Quantity, Worked
 from nimble_cradle.desk.style import ACCENT, SHEET, SOFT
 
 
@@ -18,13 +18,17 @@ def _figure(value: Any) -> str:
     return escape(str(value))
 
 
+def _symbol(q: Quantity) -> str:
+    return escape(q.name.replace("_", " "))
+
+
 def working_html(worked: Worked) -> str:
     """One calculation with its numbers as HTML."""
     c = worked.calculation
     cells = "".join(f"<tr><td>{escape(q.meaning)}</td><td align=right><b>&nbsp;&nbsp;{_figure(v)} {escape(q.unit)}</b></td>"
-                    f"<td style='color:{SOFT}'>&nbsp;&nbsp;{escape(q.name)}{', ' + escape(o) if o else ''}</td></tr>" for q, v, o in worked.inputs)
+                    f"<td style='color:{SOFT}'>&nbsp;&nbsp;{_symbol(q)}{', ' + escape(o) if o else ''}</td></tr>" for q, v, o in worked.inputs)
     results = "".join(f"<tr><td style='color:{ACCENT}'><b>{escape(q.meaning)}</b></td><td align=right style='color:{ACCENT}'>"
-                      f"<b>&nbsp;&nbsp;{_figure(v)} {escape(q.unit)}</b></td><td style='color:{SOFT}'>&nbsp;&nbsp;{escape(q.name)}</td></tr>" for q, v in worked.outputs)
+                      f"<b>&nbsp;&nbsp;{_figure(v)} {escape(q.unit)}</b></td><td style='color:{SOFT}'>&nbsp;&nbsp;{_symbol(q)}</td></tr>" for q, v in worked.outputs)
     return (f"<p><b>{escape(c.title)}</b><br>{escape(c.formula)}</p><table cellspacing=0 cellpadding=2>{cells}{results}</table>"
             f"<p style='color:{SOFT}'>Source: {escape(c.source)}.<br>Leaves out: {escape(c.leaves_out)}.</p>")
 
