@@ -372,13 +372,15 @@ class Desk(QMainWindow):
 
     def closeEvent(self, event: Any) -> None:
         place = self.session.place
-        if place.unsaved and not place.read_only:
+        if place.unsaved:
             asked = QMessageBox(self)
             asked.setWindowTitle("Not saved")
             asked.setText(f"{self.session.job.name} has changes that are not saved.")
-            asked.setInformativeText("If you leave them, the journal beside the file brings them back next time.")
-            save = asked.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-            asked.addButton("Leave for next time", QMessageBox.ButtonRole.DestructiveRole)
+            kept = not place.read_only
+            asked.setInformativeText("If you leave them, the journal beside the file brings them back next time." if kept else
+                                     "This window is read-only and keeps no journal: changes that are not saved under another name are gone.")
+            save = asked.addButton("Save" if kept else "Save as …", QMessageBox.ButtonRole.AcceptRole)
+            asked.addButton("Leave for next time" if kept else "Let them go", QMessageBox.ButtonRole.DestructiveRole)
             stay = asked.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
             asked.exec()
             if asked.clickedButton() is stay or (asked.clickedButton() is save and not self.save()):

@@ -10,22 +10,24 @@ from typing import IO
 
 
 class Lock:
-    """Held while a window may save the job. ``held`` is False where another window has it: then open read-only."""
+    """Held while a window may save the job. ``held`` is False where that cannot be: ``why`` tells, and the job opens read-only."""
 
     def __init__(self, path: Path) -> None:
         self.path = path.with_name(path.name + ".lock")
         self.owner = ""
+        self.why = ""
         self._stream: IO[str] | None = None
         try:
             stream = open(self.path, "a+", encoding="utf-8")  # noqa: SIM115 - held open for as long as the lock is
         except OSError:
-            self.owner = "nobody: the folder may not be written"
+            self.owner, self.why = "nobody", "its folder may not be written"
             return
         try:
             fcntl.flock(stream, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:
             stream.seek(0)
             self.owner = stream.read(200).strip() or "another window"
+            self.why = f"it is open in {self.owner}"
             stream.close()
             return
         stream.seek(0)

@@ -24,7 +24,7 @@ class Workplace:
         self._lock = Lock(path)
         self.read_only = opened.read_only
         if not self._lock.held:
-            self.read_only = f"it is open in {self._lock.owner}"
+            self.read_only = self._lock.why
         self.photos = opened.photos
         self.log: list[dict[str, Any]] = list(opened.log)
         self.saved = opened.job
@@ -121,7 +121,7 @@ class Workplace:
             return
         lock = Lock(path)
         if not lock.held:
-            raise JobError(f"{path.name} cannot be written: it is open in {lock.owner}.")
+            raise JobError(f"{path.name} cannot be written: {lock.why}.")
         try:
             digest = store.write(path, self.job, tuple(self.log), self.photos)
         except JobError:

@@ -109,8 +109,10 @@ def _wrap_marks(wrap: Array, heading: str) -> tuple[list[Mark], float]:
         x = float(wrap[i, 0])
         if 0 < k < 4:
             marks.append(path([(x, 0), (x, float(top[i]))], layer="MARK"))
-        marks.append(Text((x + (1.0 if k < 4 else -9.0), 2.0), f"{90 * k}°", 3.2))
-    marks.append(Text((around / 8, 10), heading, 3.5))
+        marks.append(Text((x + (1.0 if k < 4 else -11.0), 2.0), f"{90 * k}°", 3.2))
+    height = min(3.0, around / 4 / 13)
+    for line, words in enumerate(heading.split(": ")):
+        marks.append(Text((around / 4 + 1.5, 14 - 5 * line), words, height))
     return marks, around
 
 
