@@ -10,7 +10,8 @@ import pytest
 from nimble_cradle.desk.bars import TellTaleCell
 from nimble_cradle.desk.fields import QuantityField, parse_with_way, show_with_way
 from nimble_cradle.desk.keys import KEYS, KeysPage
-from nimble_cradle.desk.sheets.mounts import HolesField, MountsSheet
+from nimble_cradle.desk.pairs import PairsField
+from nimble_cradle.desk.sheets.mounts import MountsSheet
 from nimble_cradle.desk.sheets.pack import PackSheet
 from nimble_cradle.desk.sheets.position import PositionSheet
 from nimble_cradle.desk.sheets.shapes import ShapeEditor
@@ -349,7 +350,7 @@ class TestBadInput:
 
     def test_a_mount_with_no_bolts_is_told_and_not_half_judged(self, desk: Desk) -> None:
         desk.go("mounts")
-        holes = desk.sheets["mounts"].findChild(HolesField)
+        holes = desk.sheets["mounts"].findChild(PairsField)
         assert holes is not None
         for _ in range(4):
             line = field(desk, "mounts/left/pad/holes/0")
@@ -504,6 +505,34 @@ class TestSheets:
         assert len(desk.session.job.mounts[0].pad.holes) == 5
         type_in(desk, "mounts/left/pad/holes/4", "12 left, 40 up")
         assert desk.session.job.mounts[0].pad.holes[4] == (12.0, 40.0)
+
+    def test_pad_bush_and_outline_are_edited_in_words(self, desk: Desk) -> None:
+        press(desk, Key.Key_F5)
+        type_in(desk, "mounts/left/pad/centre/0", "220 forward")
+        type_in(desk, "mounts/left/pad/arm_at/1", "6 down")
+        type_in(desk, "mounts/left/name", "Near-side mount")
+        mount = desk.session.job.mounts[0]
+        assert mount.pad.centre[0] == 220 and mount.pad.arm_at == (0, -6) and mount.name == "Near-side mount"
+        before = desk.session.job
+        line = type_in(desk, "mounts/left/bush/axis/0", "0")
+        assert "cannot be all noughts" in refusal(line) and desk.session.job is before
+        QTest.keyClick(line, Key.Key_Escape)
+        for text, words in (
+            ("How far it settles", "Hooke"),
+            ("First-gear torque", "what the tyres can hold"),
+        ):
+            click(desk, text)
+            assert words in desk.drawer.text.toPlainText()
+        desk.go("bay")
+        desk.session.select("item", "front-crossmember")
+        path = "items/front-crossmember/shapes/0/outline"
+        assert field(desk, f"{path}/2").text() == "132.0 mm left, 110.0 mm down"
+        type_in(desk, f"{path}/2", "132 left, 115 down")
+        assert desk.session.job.items[2].shapes[0].outline[2] == (132, -115)  # type: ignore[union-attr]
+        type_in(desk, f"{path}/3", "60 left, 200 down")
+        assert (
+            any(p.stage == "bay" for p in desk.session.verdict.problems) or len(desk.session.verdict.gaps) > 5
+        )
 
     def test_mounts_and_crossmember_are_put_in_and_taken_out(self, desk: Desk) -> None:
         """From nothing to a held engine by buttons alone; taking out what is carried is refused with the reason."""

@@ -5,20 +5,21 @@ from __future__ import annotations
 from functools import partial
 
 import numpy as np
-from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QWidget
 
-from nimble_cradle.desk.fields import FORWARD, LEFT, UP, ChoiceField, QuantityField, VectorField, button, parse_with_way, part, row, show_with_way, words
-from nimble_cradle.desk.session import Session
+from nimble_cradle.desk.fields import FORWARD, LEFT, UP, WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
+from nimble_cradle.desk.pairs import PairsField
 from nimble_cradle.desk.sheets.bay import free_id
 from nimble_cradle.desk.sheets.sheet import Sheet, Table, UseBars
 from nimble_cradle.fit.position import pose_of
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, removed
 from nimble_cradle.job.mounts import Arm, Bush, Mount, Pad
+from nimble_cradle.mounts.springs import SAG
 from nimble_cradle.mounts.vibration import TRANSMISSIBILITY
 from nimble_cradle.strength.bolts import CLASSES
 from nimble_cradle.strength.threads import SIZES, STEELS
-from nimble_cradle.units import Display, UnitError, show
+from nimble_cradle.units import Display, show
 
 _STEELS = tuple((s, s) for s in STEELS)
 _SIZES = tuple((s, s) for s in SIZES)
@@ -83,7 +84,9 @@ class MountsSheet(Sheet):
         self.column.addWidget(part("Load cases and what is kept in hand (common practice, no source)"))
         for label, kind, path in LOAD_FIELDS:
             self.column.addWidget(QuantityField(s, label, kind).at(path, "Loads"))  # type: ignore[arg-type]
-        self.column.addWidget(part("Mounts"))
+        self.column.addWidget(part("This mount"))
+        self.name = TextField(self.session, "Name")
+        self.column.addWidget(self.name)
         self.column.addWidget(self.edit_row)
         self.column.addWidget(self.refusal)
         self.mount_id = self.mount_id if self.mount_id in self.keys else self.keys[0]
@@ -93,6 +96,7 @@ class MountsSheet(Sheet):
         self.summary = QLabel()
         self.summary.setWordWrap(True)
         self.column.addWidget(self.summary)
+        self.column.addWidget(row(button("How far it settles", self.sag_work, name="view"), button("First-gear torque", self.torque_work, name="view")))
         self.column.addWidget(part("The bush"))
         s = self.session
         self.bush = [QuantityField(s, label, kind, decimals=0 if name == "hardness_shore_a" else None) for label, kind, name in BUSH_FIELDS]  # type: ignore[arg-type]
@@ -107,7 +111,8 @@ class MountsSheet(Sheet):
         self.column.addWidget(part("Sizes of the bush"))
         self.ends = ChoiceField(s, "Radial stiffness for", (("finite", "its real length"), ("short", "free ends (softest)"), ("long", "closed ends (hardest)")))
         self.place = VectorField(s, "Bush centre", (FORWARD, LEFT, UP), ("from the axle line", "from the centre", "from the rail tops"))
-        for widget in (*self.bush[1:], self.ends, self.place):
+        self.axis = VectorField(s, "Its bolt", WAYS, ("runs", "runs", "runs"), kind="number")
+        for widget in (*self.bush[1:], self.ends, self.place, self.axis):
             self.column.addWidget(widget)
 
     def _build_cases(self) -> None:
@@ -125,9 +130,11 @@ class MountsSheet(Sheet):
         self.column.addWidget(part("Plate and bolts"))
         self.bolt, self.grade = ChoiceField(s, "Bolts to the block", _SIZES), ChoiceField(s, "Bolt class", _CLASSES)
         self.steel = ChoiceField(s, "Plate steel", _STEELS)
-        self.holes = HolesField(s)
+        self.holes = PairsField(s, "Holes, from the pad's centre as you face the plate; an emptied line takes the hole away", "hole")
+        self.pad_centre = VectorField(s, "Pad's centre", WAYS, ("from the block's rear face", "from the crank line", "from the crank line"))
+        self.pad_normal = VectorField(s, "Pad", WAYS, ("faces", "faces", "faces"), kind="number")
         self.pad = [QuantityField(s, label, kind) for label, kind, _ in PAD_FIELDS]  # type: ignore[arg-type]
-        for widget in (self.bolt, self.grade, *self.pad, self.steel, self.holes):
+        for widget in (self.bolt, self.grade, *self.pad, self.steel, self.holes, self.pad_centre, self.pad_normal):
             self.column.addWidget(widget)
 
     def _build_arm(self) -> None:
@@ -137,7 +144,8 @@ class MountsSheet(Sheet):
         self.column.addWidget(row(self.with_arm))
         self.arm = [QuantityField(s, label, kind) for label, kind, _ in ARM_FIELDS]  # type: ignore[arg-type]
         self.arm_steel = ChoiceField(s, "Arm steel", _STEELS)
-        for widget in (*self.arm, self.arm_steel):
+        self.arm_at = VectorField(s, "Arm stands", (LEFT, UP), ("across", "in height"))
+        for widget in (self.arm_at, *self.arm, self.arm_steel):
             self.column.addWidget(widget)
         self.column.addWidget(part("Cross-bolt"))
         self.cross, self.cross_grade = ChoiceField(s, "Cross-bolt", _SIZES), ChoiceField(s, "Its class", _CLASSES)
@@ -204,7 +212,10 @@ class MountsSheet(Sheet):
             field.at(f"{base}/pad/{key}", name)
         self.ends.at(f"{base}/bush/ends", name)
         self.place.at(f"{base}/bush/centre", name)
-        self.holes.at(f"{base}/pad/holes", name)
+        for several, path in ((self.holes, "pad/holes"), (self.pad_centre, "pad/centre"), (self.pad_normal, "pad/normal"), (self.axis, "bush/axis"),
+                              (self.arm_at, "pad/arm_at")):
+            several.at(f"{base}/{path}", name)
+        self.name.at(f"{base}/name")
         for choice, path in ((self.bolt, "pad/bolt"), (self.grade, "pad/bolt_class"), (self.steel, "pad/steel"), (self.cross, "cross_bolt/bolt"),
                              (self.cross_grade, "cross_bolt/bolt_class")):
             choice.at(f"{base}/{path}", name)
@@ -226,6 +237,7 @@ class MountsSheet(Sheet):
             if mount.arm is not None and field.path != f"{base}/arm/{name}":
                 field.at(f"{base}/arm/{name}", mount.name)
         self.arm_steel.setVisible(mount.arm is not None)
+        self.arm_at.setVisible(mount.arm is not None)
         if mount.arm is not None:
             self.arm_steel.at(f"{base}/arm/steel", mount.name)
         self.with_arm.setText("Weld the eye straight to the plate (no arm)" if mount.arm else "Fit an arm")
@@ -261,6 +273,22 @@ class MountsSheet(Sheet):
             arm = None if mount.arm else Arm(outside_mm=45, wall_mm=3)
             self.session.set_value(f"mounts/{mount.id}/arm", arm, f"{mount.name}: {'an arm' if arm else 'no arm'}")
 
+    def sag_work(self) -> None:
+        """Working of how far the bush gives under the weight."""
+        v, mount = self.session.verdict, self._mount()
+        if v.carried is not None and mount is not None:
+            load = next(m for m in v.carried.case("weight").mounts if m.mount == mount.id)
+            spring = next(sp for sp in v.carried.springs if sp.mount == mount.id)
+            self.session.show_work(f"{mount.name}: weight on it, and how far it settles across its bolt",
+                                   SAG.work({"load_n": "all mounts solved together, at rest", "stiffness_n_mm": "bush, across"}, load_n=load.radial_force,
+                                            stiffness_n_mm=spring.bush.radial))
+
+    def torque_work(self) -> None:
+        """Working of the torque that the mounts react in first gear."""
+        v = self.session.verdict
+        if v.carried is not None:
+            self.session.show_work("Torque that the mounts react in first gear", v.carried.torque)
+
     def bush_work(self) -> None:
         """Working of the bush's stiffness."""
         v, mount = self.session.verdict, self._mount()
@@ -278,84 +306,3 @@ class MountsSheet(Sheet):
                                         loss_factor=loss)
             self.session.show_work(f"Shake at idle: all six motions solved together let {100 * v.carried.idle.transmitted:.0f} % through; by the mode that rolls most "
                                    "alone it would be as below", v.carried.idle.worked, one)
-
-
-class HolesField(QWidget):
-    """The bolt pattern of a plate, one line a hole; an emptied line takes the hole away."""
-
-    WAYS = (LEFT, UP)
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session, self.path, self.owner = session, "", ""
-        self.column = QVBoxLayout(self)
-        self.column.setContentsMargins(0, 2, 0, 2)
-        self.column.setSpacing(3)
-        self.column.addWidget(words("Holes, from the pad's centre as you face the plate; an emptied line takes the hole away"))
-        self.lines: list[QLineEdit] = []
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
-        self.column.addWidget(self.refusal)
-        self.column.addWidget(row(button("Add a hole", self.add, name="view")))
-        session.changed.connect(self.refresh)
-
-    def at(self, path: str, owner: str) -> None:
-        """Show the holes at a path."""
-        self.path, self.owner = path, owner
-        self.refusal.hide()
-        self.refresh()
-
-    def _holes(self) -> tuple[tuple[float, float], ...]:
-        return tuple(self.session.value(self.path) or ()) if self.path else ()
-
-    def refresh(self) -> None:
-        """One line for each hole, unless something refused stands there."""
-        if not self.refusal.isHidden():
-            return
-        holes = self._holes()
-        while len(self.lines) > len(holes):
-            self.lines.pop().deleteLater()
-        while len(self.lines) < len(holes):
-            line = QLineEdit()
-            line.editingFinished.connect(partial(self.take, len(self.lines)))
-            self.column.insertWidget(1 + len(self.lines), line)
-            self.lines.append(line)
-        for k, (line, hole) in enumerate(zip(self.lines, holes, strict=True)):
-            line.setObjectName(f"{self.path}/{k}")
-            if not (line.hasFocus() and line.isModified()):
-                line.setText(", ".join(show_with_way(c, "length", self.session.display, way, None) for c, way in zip(hole, self.WAYS, strict=True)))
-                line.setModified(False)
-
-    def add(self) -> None:
-        """One more hole, at the pad's centre, or beside it where that is taken."""
-        holes = self._holes()
-        place = (0.0, 0.0)
-        while place in holes:
-            place = (place[0] + 25.0, 0.0)
-        self._set((*holes, place))
-
-    def _set(self, holes: tuple[tuple[float, float], ...]) -> None:
-        self.session.set_value(self.path, holes, f"{self.owner}: {len(holes)} {'hole' if len(holes) == 1 else 'holes'} in the plate")
-
-    def take(self, k: int) -> None:
-        """Read one line."""
-        holes = self._holes()
-        if k >= min(len(self.lines), len(holes)) or not self.lines[k].isModified():
-            return
-        line = self.lines[k]
-        typed = line.text().strip()
-        try:
-            new: tuple[tuple[float, float], ...] = ()
-            if typed:
-                both = [c for c in typed.split(",") if c.strip()]
-                if len(both) != 2:
-                    raise UnitError(f"“{typed}” is not a hole: two lengths with a comma between, e.g. 40 left, 25 up.")
-                u, v = (parse_with_way(c, "length", self.session.display, way, old) for c, way, old in zip(both, self.WAYS, holes[k], strict=True))
-                new = ((u, v),)
-            self.refusal.hide()
-            line.setModified(False)
-            self._set((*holes[:k], *new, *holes[k + 1:]))
-        except (UnitError, JobError) as error:
-            self.refusal.setText(str(error))
-            self.refusal.show()
-            line.setModified(True)

@@ -7,7 +7,8 @@ from typing import Any
 
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QVBoxLayout, QWidget
 
-from nimble_cradle.desk.fields import FORWARD, LEFT, UP, QuantityField, VectorField, button, row, words
+from nimble_cradle.desk.fields import FORWARD, LEFT, UP, WAYS, QuantityField, VectorField, button, row, words
+from nimble_cradle.desk.pairs import PairsField
 from nimble_cradle.desk.session import Session
 from nimble_cradle.geometry.mesh import read_mesh
 from nimble_cradle.geometry.solids import ShapeError
@@ -99,8 +100,10 @@ class ShapeEditor(QWidget):
         if isinstance(shape, Slab):
             return [*(vector(f"Corner {k + 1}", f"corners/{k}") for k in range(len(shape.corners))), number("Thickness", "thickness")]
         if isinstance(shape, Prism):
-            return [vector("Start", "origin"), number("Length", "length"),
-                    words(f"Outline of {len(shape.outline)} points; its points are edited in the job file (docs/job-file.md).")]
+            outline = PairsField(s, "Outline, as one looks along its length with its own up upwards; an emptied line takes the point away", "point")
+            outline.at(f"{path}/outline", o)
+            return [vector("Start", "origin"), number("Length", "length"), VectorField(s, "Length", WAYS, ("runs", "runs", "runs"), kind="number").at(f"{path}/along", o),
+                    VectorField(s, "Its up", WAYS, ("runs", "runs", "runs"), kind="number").at(f"{path}/up", o), outline]
         return [vector("Moved", "at"), words(f"Mesh {shape.file}.")]
 
     def _edit(self, shapes: tuple[Any, ...], what: str) -> None:
