@@ -283,7 +283,7 @@ class TestFiles:
 
     def test_cut_list(self, demo: Job) -> None:
         rows = {r.part: r for r in cut_list(demo)}
-        assert rows["Left engine mount: bolts to the block"].quantity == 4 and rows[
+        assert rows["Left engine mount: block bolts"].quantity == 4 and rows[
             "Gearbox crossmember"
         ].mass_kg == pytest.approx(2.67, abs=0.02)
         arm = rows["Left engine mount: arm"]

@@ -16,6 +16,7 @@ FORWARD = ("forward", "back")
 LEFT = ("left", "right")
 UP = ("up", "down")
 WAYS = (FORWARD, LEFT, UP)
+RUNS = ("runs forward / back", "runs left / right", "runs up / down")
 
 
 def heading(text: str) -> QLabel:
@@ -277,6 +278,7 @@ class TextField(QWidget):
     def refresh(self) -> None:
         if self.path and self.refusal.isHidden() and not (self.line.hasFocus() and self.line.isModified()):
             self.line.setText(str(self.session.value(self.path) or ""))
+            self.line.setCursorPosition(0)
             self.line.setModified(False)
 
     def take(self) -> None:

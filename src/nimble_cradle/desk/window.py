@@ -195,6 +195,9 @@ class Desk(QMainWindow):
     def open_door(self, tale: TellTale) -> None:
         """Go to the cause of a tell-tale and show its working."""
         self.go(tale.stage)
+        bar = self.sheets[tale.stage].verticalScrollBar()
+        assert bar is not None
+        bar.setValue(0)
         v = self.session.verdict
         position = self.sheets["position"]
         mounts = self.sheets["mounts"]

@@ -82,8 +82,8 @@ def _mount_rows(mount: Mount, job: Job) -> list[Row]:
             round(long / 1000 * sleeve.kg_per_m, 2), "ends square: the cross-bolt clamps it"),
         Row(f"{mount.name}: bush", 1, f"rubber, {bush.hardness_shore_a:g} Shore A", "rubber", f"{bush.eye_bore_mm:g} x {bush.sleeve_mm:g} x {bush.length_mm:g}", 0.0,
             "bonded, or bought to this size"),
-        Row(f"{mount.name}: bolts to the block", len(pad.holes), pad.bolt, pad.bolt_class, "length to suit", 0.0, f"tighten to {pad.tightening_nm:g} Nm in passes"),
-        Row(f"{mount.name}: cross-bolt", 1, mount.cross_bolt.bolt, mount.cross_bolt.bolt_class, f"plain shank at least {long + 2 * mount.cross_bolt.cheek_mm:g} long", 0.0,
+        Row(f"{mount.name}: block bolts", len(pad.holes), pad.bolt, pad.bolt_class, "length to suit", 0.0, f"tighten to {pad.tightening_nm:g} Nm in passes"),
+        Row(f"{mount.name}: cross-bolt", 1, mount.cross_bolt.bolt, mount.cross_bolt.bolt_class, f"plain shank {long + 2 * mount.cross_bolt.cheek_mm:g} or more", 0.0,
             "self-locking nut"),
     ]
     return rows

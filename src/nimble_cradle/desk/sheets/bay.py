@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from nimble_cradle.desk.fields import UP, WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
+from nimble_cradle.desk.fields import RUNS, UP, WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
 from nimble_cradle.desk.sheets.shapes import ShapeEditor, new_shape
 from nimble_cradle.desk.sheets.sheet import Sheet, Table
 from nimble_cradle.job.base import JobError
@@ -70,7 +70,7 @@ class BaySheet(Sheet):
         self.column.addWidget(ChoiceField(s, "Driven axle", (("rear", "rear"), ("front", "front"))).at("vehicle/driven", "Vehicle"))
         self.column.addWidget(ChoiceField(s, "Driver sits", (("left", "on the left"), ("right", "on the right"))).at("vehicle/driver_side", "Vehicle"))
         self.column.addWidget(VectorField(s, "Axle input joint", WAYS, ("from the axle line", "from the centre", "from the rail tops")).at("vehicle/axle_input", "Vehicle"))
-        self.column.addWidget(VectorField(s, "Axle input's axis", WAYS, ("runs", "runs", "runs"), kind="number").at("vehicle/axle_input_direction", "Vehicle"))
+        self.column.addWidget(VectorField(s, "Axle input's axis", WAYS, RUNS, kind="number").at("vehicle/axle_input_direction", "Vehicle"))
 
     def fingerprint(self) -> tuple[str, ...]:
         """The clearance table's rows."""

@@ -7,7 +7,7 @@ from functools import partial
 import numpy as np
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QWidget
 
-from nimble_cradle.desk.fields import FORWARD, LEFT, UP, WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
+from nimble_cradle.desk.fields import FORWARD, LEFT, RUNS, UP, WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
 from nimble_cradle.desk.pairs import PairsField
 from nimble_cradle.desk.sheets.bay import free_id
 from nimble_cradle.desk.sheets.sheet import Sheet, Table, UseBars
@@ -72,8 +72,8 @@ class MountsSheet(Sheet):
         self.refusal.hide()
         if not self.keys:
             self.mount_id = ""
-            self.column.addWidget(words("Nothing carries the engine yet. Three mounts that are not in one line hold it: two at the engine, one at the gearbox.", ""))
-            self.column.addWidget(self.edit_row)
+            self.column.addWidget(words("Three mounts that are not in one line hold an engine: two on its sides, one at the gearbox.", ""))
+            self.column.addWidget(row(button("Add a mount", self.add, name="main")))
             self.column.addWidget(self.refusal)
             return
         self._build_carried()
@@ -111,7 +111,7 @@ class MountsSheet(Sheet):
         self.column.addWidget(part("Sizes of the bush"))
         self.ends = ChoiceField(s, "Radial stiffness for", (("finite", "its real length"), ("short", "free ends (softest)"), ("long", "closed ends (hardest)")))
         self.place = VectorField(s, "Bush centre", (FORWARD, LEFT, UP), ("from the axle line", "from the centre", "from the rail tops"))
-        self.axis = VectorField(s, "Its bolt", WAYS, ("runs", "runs", "runs"), kind="number")
+        self.axis = VectorField(s, "Its bolt", WAYS, RUNS, kind="number")
         for widget in (*self.bush[1:], self.ends, self.place, self.axis):
             self.column.addWidget(widget)
 
@@ -132,7 +132,7 @@ class MountsSheet(Sheet):
         self.steel = ChoiceField(s, "Plate steel", _STEELS)
         self.holes = PairsField(s, "Holes, from the pad's centre as you face the plate; an emptied line takes the hole away", "hole")
         self.pad_centre = VectorField(s, "Pad's centre", WAYS, ("from the block's rear face", "from the crank line", "from the crank line"))
-        self.pad_normal = VectorField(s, "Pad", WAYS, ("faces", "faces", "faces"), kind="number")
+        self.pad_normal = VectorField(s, "Pad", WAYS, ("faces forward / back", "faces left / right", "faces up / down"), kind="number")
         self.pad = [QuantityField(s, label, kind) for label, kind, _ in PAD_FIELDS]  # type: ignore[arg-type]
         for widget in (self.bolt, self.grade, *self.pad, self.steel, self.holes, self.pad_centre, self.pad_normal):
             self.column.addWidget(widget)

@@ -66,7 +66,7 @@ class Preview(QWidget):
                     painter.drawPolyline(polygon)
             elif isinstance(mark, Circle):
                 painter.drawEllipse(at(mark.centre), mark.radius * scale, mark.radius * scale)
-            elif mark.height * scale > 6:
+            elif mark.height * scale > 9:
                 font = QFont("B612")
                 font.setPixelSize(max(7, int(mark.height * scale * 1.2)))
                 painter.setFont(font)
@@ -131,7 +131,7 @@ class PackSheet(Sheet):
         self.notes = words()
         self.column.addWidget(self.notes)
         self.column.addWidget(part("Cut list"))
-        self.cut = Table(("Part", "No.", "Stock", "Size, mm"), most_rows=14)
+        self.cut = Table(("Part and stock", "No.", "Size, mm"), most_rows=9, row_height=46, widths=(0, 48, 150))
         self.cut.setAccessibleName("Cut list")
         self.column.addWidget(self.cut)
         self.drawings: tuple[Drawing, ...] = ()
@@ -148,7 +148,7 @@ class PackSheet(Sheet):
         self.preview.show_drawing(drawing)
         said = [*(drawing.warnings if drawing else ()), *(drawing.notes if drawing else ())]
         self.notes.setText("\n".join([*said, *(f"Not drawn: {e.message}" for e in refused)]))
-        self.cut.fill([(r.part, ((r.part, ""), (f"{r.quantity}", ">"), (r.stock, ""), (r.size, ">"))) for r in cut_list(self.session.job)])
+        self.cut.fill([(r.part, ((f"{r.part}\n{r.stock}", ""), (f"{r.quantity}", ">"), (r.size, ">"))) for r in cut_list(self.session.job)])
         self.write_button.setEnabled(bool(self.drawings) and self._thread is None)
 
     def _choose(self, key: str) -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QVBoxLayout, QWidget
 
-from nimble_cradle.desk.fields import FORWARD, LEFT, UP, WAYS, QuantityField, VectorField, button, row, words
+from nimble_cradle.desk.fields import FORWARD, LEFT, RUNS, UP, WAYS, QuantityField, VectorField, button, row, words
 from nimble_cradle.desk.pairs import PairsField
 from nimble_cradle.desk.session import Session
 from nimble_cradle.geometry.mesh import read_mesh
@@ -102,8 +102,8 @@ class ShapeEditor(QWidget):
         if isinstance(shape, Prism):
             outline = PairsField(s, "Outline, as one looks along its length with its own up upwards; an emptied line takes the point away", "point")
             outline.at(f"{path}/outline", o)
-            return [vector("Start", "origin"), number("Length", "length"), VectorField(s, "Length", WAYS, ("runs", "runs", "runs"), kind="number").at(f"{path}/along", o),
-                    VectorField(s, "Its up", WAYS, ("runs", "runs", "runs"), kind="number").at(f"{path}/up", o), outline]
+            return [vector("Start", "origin"), number("Length", "length"), VectorField(s, "Length", WAYS, RUNS, kind="number").at(f"{path}/along", o),
+                    VectorField(s, "Its up", WAYS, RUNS, kind="number").at(f"{path}/up", o), outline]
         return [vector("Moved", "at"), words(f"Mesh {shape.file}.")]
 
     def _edit(self, shapes: tuple[Any, ...], what: str) -> None:

@@ -26,6 +26,7 @@ from nimble_cradle.desk.style import FINDING_STATE, STATE_INK, STATE_PALE, paint
 from nimble_cradle.shop.cautions import CAUTIONS
 from nimble_cradle.strength.findings import Finding
 from nimble_cradle.telltales import StageState
+from nimble_cradle.units import Display, show
 
 STATE_ROLE = int(Qt.ItemDataRole.UserRole) + 1
 KEY_ROLE = int(Qt.ItemDataRole.UserRole) + 2
@@ -247,5 +248,6 @@ class UseBars(QWidget):
 def show_finding(session: Session, f: Finding) -> None:
     """Open the working of a finding."""
     cure = f" What would help: {f.cure}." if f.use > 0.9 and f.cure else ""
-    session.show_work(f"{f.part_name}: {f.what} uses {100 * f.use:.0f} % ({f.state}). Governed by: {f.case}, with a factor of {f.factor:g} kept in hand.{cure}",
-                      f.worked)
+    d = Display(session.display.length)
+    session.show_work(f"{f.part_name}: {f.what}, {show(f.load, f.kind, d)} of {show(f.capacity, f.kind, d)} ({100 * f.use:.0f} %, {f.state}). "
+                      f"Governed by: {f.case}, with a factor of {f.factor:g} kept in hand.{cure}", f.worked)
