@@ -25,10 +25,13 @@ from nimble_cradle.fit.position import (
 )
 from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job import store
-from nimble_cradle.job.edits import removed, with_value
+from nimble_cradle.job.bay import Item
+from nimble_cradle.job.edits import added, removed, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
+from nimble_cradle.job.shapes import Box
 from nimble_cradle.shop.report import report_data
+from nimble_cradle.strength.arms import arm_run
 from nimble_cradle.telltales import stage_states, tell_tales
 from nimble_cradle.units import Display
 from nimble_cradle.verdict import rest_gaps, running_gaps, verdict
@@ -115,6 +118,9 @@ class TestGaps:
             "position",
             p.model_copy(update={"x": p.x + shift[0], "y": p.y + shift[1], "z": p.z + shift[2]}),
         )
+        for mount in job.mounts:
+            path = f"mounts/{mount.id}/bush/centre"
+            other = with_value(other, path, tuple(np.array(mount.bush.centre) + shift))
         first, second = rest_gaps(job), rest_gaps(other)
         one = {(g.piece, g.item): g.gap for g in first}
         for g in second:
@@ -135,8 +141,9 @@ class TestGaps:
             p.model_copy(update={"shapes": tuple(_mirrored(s, flip) for s in p.shapes)})
             for p in demo.powertrain.pieces
         )
-        other = with_value(with_value(demo, "items", items), "powertrain/pieces", pieces)
-        plain = with_value(demo, "items", tuple(i for i in demo.items if i.id != "tunnel"))
+        bare = with_value(with_value(demo, "crossmember", None), "mounts", ())
+        other = with_value(with_value(bare, "items", items), "powertrain/pieces", pieces)
+        plain = with_value(bare, "items", tuple(i for i in demo.items if i.id != "tunnel"))
         first = {(g.piece, g.item): g.gap for g in rest_gaps(plain)}
         second = {(g.piece, g.item): g.gap for g in rest_gaps(other)}
         assert first.keys() == second.keys() and all(
@@ -159,6 +166,27 @@ class TestGaps:
                 __import__("json").loads(store.job_text(job)), {m.name: m.data for m in job.meshes}
             )
             assert fresh == job and report_data(fresh) == warm
+
+    def test_what_is_made_for_the_job_has_gaps_too(self, demo: Job) -> None:
+        """A mount's plate, arm and eye move with the engine; an item put against the arm is told with the arm's name."""
+        run = arm_run(demo.mounts[0], pose_of(demo.position))
+        middle = (run.root + run.aim) / 2
+        post = Item(
+            id="post",
+            name="Post",
+            neighbour="metal",
+            measured="calipers",
+            shapes=(Box(centre=(middle[0] + 25 + 30, middle[1], middle[2]), size=(40, 8, 8)),),
+        )
+        job = added(demo, "items", post)
+        gap = next(g for g in rest_gaps(job) if (g.piece, g.item) == ("left.arm", "post"))
+        assert gap.gap == pytest.approx(55 - 25 - 20, abs=0.3) and "Left engine mount" in gap.piece_name
+        ran = next(g for g in running_gaps(job) if (g.piece, g.item) == ("left.arm", "post"))
+        assert ran.running is not None and ran.running < gap.gap
+        back = with_value(job, "items/post/shapes/0/centre", (middle[0], middle[1], middle[2]))
+        assert next(g for g in rest_gaps(back) if g.piece == "left.arm").gap < -20
+        armless = with_value(job, "mounts/left/arm", None)
+        assert not any(g.item == "post" and g.piece == "left.arm" and g.gap < 5 for g in rest_gaps(armless))
 
     def test_an_empty_bay_and_an_empty_powertrain_are_said(self, demo: Job) -> None:
         assert verdict(with_value(demo, "items", ())).gaps == ()

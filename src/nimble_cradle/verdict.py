@@ -11,7 +11,7 @@ import numpy as np
 from nimble_cradle.calc import CalcError, Worked
 from nimble_cradle.fit.balance import SHARE
 from nimble_cradle.fit.driveline import Driveline, driveline
-from nimble_cradle.fit.gaps import Gap, gaps_at_rest, gaps_running
+from nimble_cradle.fit.gaps import Fitting, Fittings, Gap, fitting_gaps, gaps_at_rest, gaps_running
 from nimble_cradle.fit.position import LowestPoint, lowest_point, pose_of
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.job.base import JobError
@@ -22,6 +22,7 @@ from nimble_cradle.mounts.cases import load_cases, torque_of
 from nimble_cradle.mounts.mass import Mass, powertrain_mass
 from nimble_cradle.mounts.springs import CaseResult, Spring, solve, springs_of
 from nimble_cradle.mounts.vibration import Idle, Mode, idle_shake, modes
+from nimble_cradle.strength.arms import mount_solids
 from nimble_cradle.strength.beam import CROSSMEMBER_SAG, CROSSMEMBER_STRESS, crossmember_under
 from nimble_cradle.strength.findings import Finding
 from nimble_cradle.strength.mount_checks import MountCase, check_mount, factor_of
@@ -108,10 +109,30 @@ def _problem(stage: StageId, error: JobError | CalcError | ValueError) -> Proble
     return Problem(stage, "", f"{error}")
 
 
+@remembered("mounts", "position")
+def fittings(job: Job) -> Fittings:
+    """Plate, arm and eye of every mount that can be drawn, as they hang on the powertrain. Their ids are the mount's with ``.arm``."""
+    pose = pose_of(job.position)
+    out = []
+    for mount in job.mounts:
+        try:
+            out.append(Fitting(f"{mount.id}.arm", f"{mount.name}, arm and eye", mount_solids(mount, pose)))
+        except JobError:
+            continue
+    return Fittings(out)
+
+
 @remembered("items", "powertrain", "meshes", "clearances", "position")
-def rest_gaps(job: Job) -> tuple[Gap, ...]:
-    """Gaps with the engine still, tightest first. Raises JobError."""
+def piece_gaps(job: Job) -> tuple[Gap, ...]:
+    """Gaps of the pieces with the engine still, tightest first. Raises JobError."""
     return gaps_at_rest(job, pose_of(job.position))
+
+
+@remembered("items", "powertrain", "meshes", "clearances", "position", "mounts")
+def rest_gaps(job: Job) -> tuple[Gap, ...]:
+    """Gaps with the engine still, its mounts' own parts among them, tightest first. Raises JobError."""
+    rows = piece_gaps(job) + fitting_gaps(job, pose_of(job.position), fittings(job))
+    return tuple(sorted(rows, key=lambda g: g.margin_at_rest))
 
 
 @remembered("powertrain", "meshes", "position", "vehicle")
@@ -153,7 +174,7 @@ def running_gaps(job: Job) -> tuple[Gap, ...]:
         cases = carried(job).cases
     except JobError:
         return rest
-    return gaps_running(job, rest, [(r.case.name, r.pose) for r in cases])
+    return gaps_running(job, rest, [(r.case.name, r.pose) for r in cases], fittings(job))
 
 
 def _mount_cases(results: Carried, mount: Mount) -> list[MountCase]:

@@ -6,32 +6,25 @@ import numpy as np
 
 from nimble_cradle.fit.position import pose_of
 from nimble_cradle.geometry.pose import Pose, unit
-from nimble_cradle.geometry.solids import ConvexPart, SolidPart, bar, box, pushed
+from nimble_cradle.geometry.solids import ConvexPart, SolidPart, bar, box
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
-from nimble_cradle.shop.templates import mount_plate
-from nimble_cradle.strength.arms import arm_run
+from nimble_cradle.strength.arms import mount_solids
 
 
-def mount_solids(mount: Mount, job: Job) -> list[SolidPart]:
-    """Plate, arm and eye in the vehicle frame; what cannot be drawn is left out."""
-    out: list[SolidPart] = []
+def drawn_mount(mount: Mount, job: Job) -> list[SolidPart]:
+    """Plate, arm, eye and sleeve in the vehicle frame; what cannot be drawn is left out."""
     bush = mount.bush
     axis = unit(bush.axis) * bush.length_mm / 2
     centre = np.asarray(bush.centre)
-    out.append(bar(centre - axis, centre + axis, bush.eye_bore_mm + 2 * bush.eye_wall_mm))
-    out.append(bar(centre - 1.25 * axis, centre + 1.25 * axis, bush.sleeve_mm))
+    out: list[SolidPart] = [bar(centre - 1.25 * axis, centre + 1.25 * axis, bush.sleeve_mm)]
+    pose = pose_of(job.position)
     try:
-        run = arm_run(mount, pose_of(job.position))
-        plate = mount_plate(mount)
-        flat = np.column_stack([plate.outline, np.zeros(len(plate.outline))])
-        out.append(pushed(run.pad_centre + flat @ run.axes.T, run.axes[:, 2] * mount.pad.plate_mm))
-        if mount.arm:
-            out.append(bar(run.root, run.aim - run.way * run.eye_radius * 0.9, mount.arm.outside_mm))
+        parts = mount_solids(mount, pose)
     except JobError:
-        pass
-    return out
+        return [*out, bar(centre - axis, centre + axis, bush.eye_bore_mm + 2 * bush.eye_wall_mm)]
+    return [*out, *(ConvexPart(p.kind, pose @ p.pose, p.size, p.hull_vertices, p.hull_triangles) for p in parts)]
 
 
 def crossmember_solids(job: Job) -> list[SolidPart]:

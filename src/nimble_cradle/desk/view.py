@@ -14,7 +14,7 @@ from vtkmodules.vtkCommonCore import vtkUnsignedCharArray
 from vtkmodules.vtkRenderingCore import vtkCellPicker, vtkLight, vtkRenderer, vtkRenderWindow
 
 from nimble_cradle.desk.actors import CHASSIS, ITEM_LOOK, MOUNT, PIECE_LOOK, PLAIN, Body
-from nimble_cradle.desk.mount_parts import crossmember_solids, mount_solids
+from nimble_cradle.desk.mount_parts import crossmember_solids, drawn_mount
 from nimble_cradle.desk.session import Session
 from nimble_cradle.desk.style import FINDING_STATE, GAP_STATE
 from nimble_cradle.desk.tags import Tag, TagLayer
@@ -32,6 +32,11 @@ STANDPOINTS: dict[str, tuple[str, tuple[float, float, float], tuple[float, float
     "over": ("Over the bonnet", (0.35, 0.0, 1.0), (-1.0, 0.0, 0.4)), "front": ("From the front", (1.0, 0.22, 0.3), _UP),
     "under": ("From underneath", (0.3, 0.25, -1.0), (1.0, 0.0, 0.3)), "corner": ("Front corner", (0.95, 0.8, 0.62), _UP),
 }
+
+
+def _body_of(owner: str) -> tuple[str, str]:
+    """The drawn body of a gap's moving side: a piece, or a mount's own parts (``left.arm``)."""
+    return ("mount", owner.removesuffix(".arm")) if owner.endswith(".arm") else ("piece", owner)
 
 
 class Canvas(QWidget):
@@ -213,7 +218,7 @@ class BayView(QWidget):
                 self.renderer.AddActor(body.edges)
         pose = self.pose()
         loads = self.stage in LOAD_STAGES
-        failing = {key for g in self.session.verdict.gaps if g.margin < 0 and not loads for key in (("piece", g.piece), ("item", g.item))}
+        failing = {key for g in self.session.verdict.gaps if g.margin < 0 and not loads for key in (_body_of(g.piece), ("item", g.item))}
         chosen = self._chosen()
         for key, body in self.bodies.items():
             if key[0] == "piece":
@@ -235,7 +240,7 @@ class BayView(QWidget):
             if key[0] == "piece":
                 colour, opacity = PIECE_LOOK.get(thing.neighbour, PLAIN)
                 return Body(key, solid_of(thing, job.meshes, "powertrain/pieces"), colour, opacity)
-            solids = mount_solids(thing, job) if key[0] == "mount" else crossmember_solids(job)
+            solids = drawn_mount(thing, job) if key[0] == "mount" else crossmember_solids(job)
             return Body(key, solids, MOUNT, 1.0) if solids else None
         except JobError:
             return None
@@ -251,7 +256,7 @@ class BayView(QWidget):
         kind, key = self.session.selection
         if kind == "gap":
             piece, _, item = key.partition("/")
-            return {("piece", piece), ("item", item)}
+            return {_body_of(piece), ("item", item)}
         return {(kind, key)} if kind else set()
 
     def stand(self, name: str) -> None:

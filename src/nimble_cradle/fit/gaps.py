@@ -14,9 +14,9 @@ import numpy as np
 
 from nimble_cradle.calc import Q, calculation
 from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
-from nimble_cradle.geometry.distance import nearest
+from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.geometry.pose import Array, Pose
-from nimble_cradle.job.bay import Clearance, Item
+from nimble_cradle.geometry.solids import SolidPart
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Piece
 
@@ -100,57 +100,83 @@ def judge(gap: float, margin: float) -> State:
     return "tight" if margin < TIGHT else "clear"
 
 
-def required_between(piece: Piece, item: Item, clearances: Sequence[Clearance]) -> float:
-    """Air that a piece and an item need between them, mm: the larger of their two classes, or the item's own figure."""
-    if item.required_mm is not None:
-        return item.required_mm
-    table = {c.id: c.required_mm for c in clearances}
-    return max(table[piece.neighbour], table[item.neighbour])
-
-
 def _point(p: Array) -> tuple[float, float, float]:
     return float(p[0]), float(p[1]), float(p[2])
 
 
-def gaps_at_rest(job: Job, pose: Pose) -> tuple[Gap, ...]:
-    """All listed gaps with the powertrain at ``pose`` (vehicle frame), tightest margin first. Raises JobError."""
-    items, pieces = standing_items(job), fitted_pieces(job)
-    if not items or not pieces:
-        return ()
+@dataclass(frozen=True, eq=False)
+class Fitting:
+    """Something made for the job that moves with the powertrain (a mount's plate, arm and eye). parts: powertrain frame."""
+
+    id: str
+    name: str
+    parts: tuple[SolidPart, ...]
+    neighbour: str = "metal"
+    give_or_take: float = 1.5
+
+
+class Fittings:
+    """Fittings with their measuring bodies, made once for a position."""
+
+    def __init__(self, rows: Sequence[Fitting]) -> None:
+        self.rows = tuple(rows)
+        self.bodies = Bodies([f.parts for f in rows])
+
+
+def _measured(job: Job, pose: Pose, owners: Sequence[Piece | Fitting], bodies: Bodies) -> list[Gap]:
+    items = standing_items(job)
+    if not items or not owners:
+        return []
     table = {c.id: c.required_mm for c in job.clearances}
-    required = np.array([[table[p.neighbour] for p in pieces]]).T
-    required = np.maximum(required, np.array([[table[i.neighbour] for i in items]]))
+    own = np.array([[table.get(o.neighbour, min(table.values())) for o in owners]]).T
+    required = np.maximum(own, np.array([[table[i.neighbour] for i in items]]))
     for j, item in enumerate(items):
         if item.required_mm is not None:
             required[:, j] = item.required_mm
     rows = []
-    for n in nearest(powertrain_bodies(job), pose, bay_bodies(job), required + LISTED_BEYOND):
-        piece, item = pieces[n.a], items[n.b]
-        rows.append(Gap(piece.id, item.id, piece.name, item.name, n.distance, float(required[n.a, n.b]),
-                        math.hypot(piece.give_or_take, item.give_or_take), _point(n.on_a), _point(n.on_b), _point(n.way)))
-    rows.sort(key=lambda g: g.margin_at_rest)
-    return tuple(rows)
+    for n in nearest(bodies, pose, bay_bodies(job), required + LISTED_BEYOND):
+        owner, item = owners[n.a], items[n.b]
+        rows.append(Gap(owner.id, item.id, owner.name, item.name, n.distance, float(required[n.a, n.b]),
+                        math.hypot(owner.give_or_take, item.give_or_take), _point(n.on_a), _point(n.on_b), _point(n.way)))
+    return rows
 
 
-def gaps_running(job: Job, at_rest: Sequence[Gap], poses: Sequence[tuple[str, Pose]]) -> tuple[Gap, ...]:
+def gaps_at_rest(job: Job, pose: Pose) -> tuple[Gap, ...]:
+    """All listed gaps of the pieces with the powertrain at ``pose`` (vehicle frame), tightest margin first. Raises JobError."""
+    rows = _measured(job, pose, fitted_pieces(job), powertrain_bodies(job))
+    return tuple(sorted(rows, key=lambda g: g.margin_at_rest))
+
+
+def fitting_gaps(job: Job, pose: Pose, fittings: Fittings) -> tuple[Gap, ...]:
+    """The same for what is made for the job. Raises JobError."""
+    return tuple(_measured(job, pose, fittings.rows, fittings.bodies))
+
+
+def gaps_running(job: Job, at_rest: Sequence[Gap], poses: Sequence[tuple[str, Pose]], fittings: Fittings | None = None) -> tuple[Gap, ...]:
     """The same gaps with the least distance through all ``poses`` (case name, pose in the vehicle frame), tightest first."""
     if not at_rest or not poses:
         return tuple(at_rest)
-    items = {i.id: k for k, i in enumerate(standing_items(job))}
-    pieces = {p.id: k for k, p in enumerate(fitted_pieces(job))}
-    moving, fixed = powertrain_bodies(job), bay_bodies(job)
-    keys = [(pieces[g.piece], items[g.item]) for g in at_rest]
-    reach = np.full((len(pieces), len(items)), -np.inf)
-    for key, gap in zip(keys, at_rest, strict=True):
-        reach[key] = gap.gap
-    least = {key: (gap.gap, "at rest") for key, gap in zip(keys, at_rest, strict=True)}
-    for name, pose in poses:
-        limit = np.where(np.isfinite(reach), np.maximum(reach, 0.5), -np.inf)
-        for n in nearest(moving, pose, fixed, limit):
-            key = (n.a, n.b)
-            if n.distance < least[key][0]:
-                least[key] = (n.distance, name)
-                reach[key] = n.distance
-    out = [Gap(**{**g.__dict__, "running": least[k][0], "running_case": least[k][1]}) for g, k in zip(at_rest, keys, strict=True)]
+    names = [i.id for i in standing_items(job)]
+    items = {name: k for k, name in enumerate(names)}
+    least = {(g.piece, g.item): (g.gap, "at rest") for g in at_rest}
+    sets = [([p.id for p in fitted_pieces(job)], powertrain_bodies(job))]
+    if fittings is not None:
+        sets.append(([f.id for f in fittings.rows], fittings.bodies))
+    for owners, moving in sets:
+        number = {owner: k for k, owner in enumerate(owners)}
+        reach = np.full((len(owners), len(items)), -np.inf)
+        for g in at_rest:
+            if g.piece in number:
+                reach[number[g.piece], items[g.item]] = g.gap
+        if not np.isfinite(reach).any():
+            continue
+        for name, pose in poses:
+            limit = np.where(np.isfinite(reach), np.maximum(reach, 0.5), -np.inf)
+            for n in nearest(moving, pose, bay_bodies(job), limit):
+                key = (owners[n.a], names[n.b])
+                if n.distance < least[key][0]:
+                    least[key] = (n.distance, name)
+                    reach[n.a, n.b] = n.distance
+    out = [Gap(**{**g.__dict__, "running": least[g.piece, g.item][0], "running_case": least[g.piece, g.item][1]}) for g in at_rest]
     out.sort(key=lambda g: g.margin)
     return tuple(out)

@@ -179,7 +179,7 @@ def separation_depth(a: ConvexPart, b: ConvexPart, pose: Pose) -> tuple[float, A
     if "bar" not in (a.kind, b.kind):
         k = int(values.argmin())
         return max(float(values[k]), 0.0), normals[k]
-    found = [_refined(depth, normals[k]) for k in np.argsort(values)[:4]]
+    found = [_refined(depth, normals[k]) for k in np.argsort(values)[:3]]
     least, n = min(found, key=lambda f: f[0])
     return max(least, 0.0), n
 
@@ -188,7 +188,7 @@ _GRID = np.array([[i, j] for i in range(-4, 5) for j in range(-4, 5)], dtype=flo
 
 
 def _refined(depth: Callable[[Array], Array], n: Array) -> tuple[float, Array]:
-    """The least depth near a direction: a grid on its tangent plane, drawn in by half until a ten-thousandth of a degree."""
+    """The least depth near a direction: a grid on its tangent plane, drawn in again and again until a ten-thousandth of a degree."""
     spread = 0.12
     while spread > 2e-6:
         first = np.cross(n, _SIX[2 * int(np.abs(n).argmin())])
@@ -196,7 +196,7 @@ def _refined(depth: Callable[[Array], Array], n: Array) -> tuple[float, Array]:
         around = n + spread * (_GRID[:, :1] * first + _GRID[:, 1:] * np.cross(n, first))
         around /= np.linalg.norm(around, axis=1)[:, None]
         n = around[int(depth(around).argmin())]
-        spread /= 2
+        spread *= 0.35
     return float(depth(n[None])[0]), n
 
 

@@ -12,7 +12,8 @@ import numpy as np
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
-from nimble_cradle.shop.templates import arm_cut, mount_plate
+from nimble_cradle.shop.templates import arm_cut
+from nimble_cradle.strength.arms import mount_plate
 from nimble_cradle.strength.sections import properties, round_tube
 from nimble_cradle.strength.threads import DENSITY_STEEL
 

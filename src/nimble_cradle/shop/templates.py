@@ -9,31 +9,17 @@ import numpy as np
 
 from nimble_cradle.fit.position import pose_of
 from nimble_cradle.geometry.cope import cope, mitre
-from nimble_cradle.geometry.plate import Plate, plate_round
 from nimble_cradle.geometry.pose import Array, unit
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.shop.page import Circle, Drawing, Mark, Text, cross, path
-from nimble_cradle.strength.arms import ArmRun, arm_run
+from nimble_cradle.strength.arms import ArmRun, arm_run, mount_plate
 from nimble_cradle.strength.threads import thread
 from nimble_cradle.units import Display, show
 
 WRAP_BASE = 30.0
 """Paper left behind the deepest point of a cope, to wrap and tape, mm."""
-
-
-def mount_plate(mount: Mount) -> Plate:
-    """The plate of a mount round its holes and the arm's landing. Raises JobError."""
-    pad = mount.pad
-    if mount.arm:
-        landing = mount.arm.outside_mm / 2 + 2 * mount.arm.weld_throat_mm + 3
-    else:
-        landing = mount.bush.length_mm / 2 + 2 * mount.eye_weld_throat_mm
-    try:
-        return plate_round(pad.holes, pad.hole_mm, pad.edge_mm, pad.arm_at, landing)
-    except ValueError as error:
-        raise JobError(f"{mount.name}: {error}.", f"mounts/{mount.id}/pad/holes") from None
 
 
 def plate_drawing(mount: Mount, display: Display) -> Drawing:

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
+from nimble_cradle.geometry.plate import Plate, plate_round
 from nimble_cradle.geometry.pose import Array, Pose, frame, unit
+from nimble_cradle.geometry.solids import ConvexPart, bar, pushed
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Mount
 
@@ -62,3 +65,43 @@ def arm_run(mount: Mount, pose: Pose) -> ArmRun:
             raise JobError(f"{mount.name}: the arm leaves the plate at {plate_angle:.0f} deg from square and cannot be welded; move the "
                            "bush or the arm's root.", f"mounts/{mount.id}/pad/arm_at")
     return ArmRun(root, aim, way, length, axes, centre, eye_radius, eye_angle, plate_angle)
+
+
+@lru_cache(maxsize=64)
+def mount_plate(mount: Mount) -> Plate:
+    """The plate of a mount round its holes and the arm's landing. Raises JobError."""
+    pad = mount.pad
+    if mount.arm:
+        landing = mount.arm.outside_mm / 2 + 2 * mount.arm.weld_throat_mm + 3
+    else:
+        landing = mount.bush.length_mm / 2 + 2 * mount.eye_weld_throat_mm
+    try:
+        return plate_round(pad.holes, pad.hole_mm, pad.edge_mm, pad.arm_at, landing)
+    except ValueError as error:
+        raise JobError(f"{mount.name}: {error}.", f"mounts/{mount.id}/pad/holes") from None
+
+
+@lru_cache(maxsize=64)
+def _plate_solid(mount: Mount) -> ConvexPart:
+    """The plate on its pad, powertrain frame; its rounded corners by every fourth point (within 0.1 mm)."""
+    pad = mount.pad
+    outline = mount_plate(mount).outline[::4]
+    axes = frame(pad.normal, pad.up)
+    flat = np.column_stack([outline, np.zeros(len(outline))])
+    return pushed(np.asarray(pad.centre) + flat @ axes.T, axes[:, 2] * pad.plate_mm)
+
+
+def mount_solids(mount: Mount, pose: Pose) -> tuple[ConvexPart, ...]:
+    """What moves with the powertrain of a mount (plate, arm, eye) for the powertrain at ``pose``, in the powertrain frame.
+
+    Raises JobError where the mount cannot be drawn.
+    """
+    run = arm_run(mount, pose)
+    bush = mount.bush
+    back = pose.inverse()
+    half = unit(bush.axis) * bush.length_mm / 2
+    centre = np.asarray(bush.centre, dtype=float)
+    eye = bar(back.points(centre - half), back.points(centre + half), 2 * run.eye_radius)
+    if mount.arm is None:
+        return _plate_solid(mount), eye
+    return _plate_solid(mount), bar(back.points(run.root), back.points(run.aim - 0.9 * run.eye_radius * run.way), mount.arm.outside_mm), eye
