@@ -23,7 +23,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "bush-strain": ("movement=5", "sleeve=22", "eye_bore=84"),
     "centre-of-gravity": ("masses_kg=100, 50", "x_mm=0, 300"),
     "cheek-bearing": ("load=5000", "diameter=14", "cheek=5", "yield_mpa=235"),
-    "cross-bolt": ("load=6000", "size=M14", "sleeve_length=56", "cheek=5", "gap=1"),
+    "cross-bolt": ("load=6000", "size=M14", "cheek=5", "gap=1"),
     "crossmember-sag": ("sag=0.4", "most=1.5"),
     "crossmember-stress": ("stress=80", "yield_mpa=235", "factor=2.5"),
     "firing-frequency": ("idle_rpm=780", "cylinders=4"),

@@ -240,7 +240,7 @@ class TestTubePlatePin:
 
     def test_pin_by_hand(self) -> None:
         # M14 8.8: A = 153.9 mm2; shear 2 * 0.6 * 800 * 153.9 / 1.25 = 118.2 kN; cheeks 5, gap 1: arm (10 + 4)/8 = 1.75 mm
-        use, shear, bending, moment = cross_bolt(10e3, "M14", "8.8", 56, 5, 1)
+        use, shear, bending, moment = cross_bolt(10e3, "M14", "8.8", 5, 1)
         assert shear == pytest.approx(118.2e3, rel=1e-3) and moment == pytest.approx(10e3 * 1.75)
         assert bending == pytest.approx(1.5 * math.pi / 32 * 14**3 * 580 / 1.75) and use == pytest.approx(
             math.hypot(10e3 / shear, 10e3 / bending)

@@ -12,8 +12,6 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-COMMON_PRACTICE = "common practice, no source"
-
 
 class CalcError(ValueError):
     """An input that the calculation cannot take; the message is one sentence that names the input."""

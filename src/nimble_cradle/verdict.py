@@ -6,8 +6,6 @@ import sys
 from dataclasses import dataclass
 from typing import Literal
 
-import numpy as np
-
 from nimble_cradle.calc import CalcError, Worked
 from nimble_cradle.fit.balance import SHARE
 from nimble_cradle.fit.driveline import Driveline, driveline
@@ -282,10 +280,3 @@ def running_pose(job: Job, case_id: str) -> Pose | None:
     except (JobError, KeyError):
         return None
 
-
-def mount_force(job: Job, mount_id: str, case_id: str) -> Array:
-    """Force (3,) N on the chassis at a mount in a case. Raises JobError or KeyError."""
-    for load in carried(job).case(case_id).mounts:
-        if load.mount == mount_id:
-            return load.force
-    return np.zeros(3)

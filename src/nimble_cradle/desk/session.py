@@ -25,7 +25,6 @@ class Session(QObject):
     changed = pyqtSignal()
     selected = pyqtSignal()
     work_shown = pyqtSignal(str, object)
-    stage_wanted = pyqtSignal(str)
     said = pyqtSignal(str)
     frame_ready = pyqtSignal()
 

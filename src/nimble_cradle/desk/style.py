@@ -128,10 +128,6 @@ class Mark(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(self._size, self._size)
 
-    def show_state(self, state: str) -> None:
-        self.state = state
-        self.update()
-
     def paintEvent(self, event: object) -> None:
         painter = QPainter(self)
         paint_mark(painter, QRectF(0, 0, self._size, self._size), self.state)

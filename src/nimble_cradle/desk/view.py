@@ -19,7 +19,7 @@ from nimble_cradle.desk.session import Session
 from nimble_cradle.desk.style import FINDING_STATE, GAP_STATE
 from nimble_cradle.desk.tags import Tag, TagLayer
 from nimble_cradle.fit.bodies import solid_of
-from nimble_cradle.fit.position import pose_of
+from nimble_cradle.fit.position import move_words, pose_of
 from nimble_cradle.job.base import JobError
 from nimble_cradle.units import Display, show
 from nimble_cradle.verdict import running_pose
@@ -336,7 +336,10 @@ class BayView(QWidget):
 
     def _caption(self) -> str:
         case, carried = self.session.shown_case, self.session.verdict.carried
-        return f"Engine shown {carried.case(case).case.name}, true to scale." if case and carried is not None else ""
+        if not case or carried is None:
+            return ""
+        result = carried.case(case)
+        return f"Engine shown {result.case.name}: {move_words(result.move, Display(self.session.display.length))}."
 
     def _load_tags(self, ratio: float, height: int) -> list[Tag]:
         """What each mount carries and gives in the shown case (at rest where none is chosen)."""

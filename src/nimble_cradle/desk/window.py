@@ -156,7 +156,7 @@ class Desk(QMainWindow):
 
         add("&Job", "New job …", "Ctrl+N", self.ask_new)
         add("&Job", "Open …", "Ctrl+O", self.ask_open)
-        self.save_action = add("&Job", "Save", "Ctrl+S", self.save)
+        add("&Job", "Save", "Ctrl+S", self.save)
         add("&Job", "Save as …", "Ctrl+Shift+S", self.ask_save_as)
         add("&Job", "Write the shop pack …", "Ctrl+P", self._pack)
         add("&Job", "Close", "Ctrl+Q", self.close)

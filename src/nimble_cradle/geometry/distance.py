@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import fcl
 import numpy as np
 
-from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.geometry.pose import Array, Pose, cross
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
 
 _SIX = np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]], dtype=float)
@@ -191,9 +191,9 @@ def _refined(depth: Callable[[Array], Array], n: Array) -> tuple[float, Array]:
     """The least depth near a direction: a grid on its tangent plane, drawn in again and again until a ten-thousandth of a degree."""
     spread = 0.12
     while spread > 2e-6:
-        first = np.cross(n, _SIX[2 * int(np.abs(n).argmin())])
+        first = cross(n, _SIX[2 * int(np.abs(n).argmin())])
         first /= np.linalg.norm(first)
-        around = n + spread * (_GRID[:, :1] * first + _GRID[:, 1:] * np.cross(n, first))
+        around = n + spread * (_GRID[:, :1] * first + _GRID[:, 1:] * cross(n, first))
         around /= np.linalg.norm(around, axis=1)[:, None]
         n = around[int(depth(around).argmin())]
         spread *= 0.35

@@ -22,7 +22,6 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import SCHEMA, Job, MeshFile, as_job_error
 from nimble_cradle.job.migrate import migrate
 
-SUFFIX = ".cradle"
 MOST_ENTRIES = 2000
 MOST_JSON = 20_000_000
 MOST_LOG = 50_000_000

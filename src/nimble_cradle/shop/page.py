@@ -68,10 +68,6 @@ class Drawing:
                 ys += [mark.at[1], mark.at[1] + mark.height]
         return min(xs), min(ys), max(xs), max(ys)
 
-    def of_layer(self, layer: Layer) -> tuple[Mark, ...]:
-        """The marks on one layer."""
-        return tuple(m for m in self.marks if m.layer == layer)
-
 
 def path(points: Iterable[Sequence[float]], closed: bool = False, layer: Layer = "CUT") -> Path:
     """A path from any rows of x, y."""

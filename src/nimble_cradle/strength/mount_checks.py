@@ -225,7 +225,7 @@ def _bush_checks(mount: Mount, cases: Sequence[MountCase], allow: Allowables) ->
 
     def bolt(case: MountCase, factor: float) -> _At:
         load = float(np.linalg.norm(case.force)) * factor
-        use = cross_bolt(load, cross.bolt, cross.bolt_class, bush.length_mm, cross.cheek_mm, cross.gap_mm)[0]
+        use = cross_bolt(load, cross.bolt, cross.bolt_class, cross.cheek_mm, cross.gap_mm)[0]
         return _At(use, load, load / max(use, 1e-9), {"load": load})
 
     def bearing(case: MountCase, factor: float) -> _At:
@@ -244,7 +244,7 @@ def _bush_checks(mount: Mount, cases: Sequence[MountCase], allow: Allowables) ->
 
     return [
         _worst(mount, "cross-bolt", "cross-bolt in double shear", "force", cases, allow, bolt,
-               lambda i: CROSS_BOLT.work({"load": "bush"}, size=cross.bolt, grade=cross.bolt_class, sleeve_length=bush.length_mm,
+               lambda i: CROSS_BOLT.work({"load": "bush"}, size=cross.bolt, grade=cross.bolt_class,
                                          cheek=cross.cheek_mm, gap=cross.gap_mm, **i), "a larger bolt or less gap at the cheeks"),
         _worst(mount, "cheeks", "cheeks under the cross-bolt", "force", cases, allow, bearing,
                lambda i: CHEEK.work({"load": "bush"}, diameter=size.diameter, cheek=cross.cheek_mm, yield_mpa=cheek.yield_mpa, **i),

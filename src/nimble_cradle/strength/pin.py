@@ -9,10 +9,11 @@ from nimble_cradle.strength.bolts import CLASSES, GAMMA_M2
 from nimble_cradle.strength.threads import SIZES, bolt_class, thread
 
 
-def cross_bolt(load: float, size: str, grade: str, sleeve_length: float, cheek: float, gap: float) -> tuple[float, float, float, float]:
+def cross_bolt(load: float, size: str, grade: str, cheek: float, gap: float) -> tuple[float, float, float, float]:
     """Use of a bolt in double shear and bending, and its shear N (both planes), bending N and elastic bending capacities as loads.
 
-    Bending: M = F/8 (b + 4 c + 2 a), b sleeve, c gap, a cheek; the sleeve is counted as clamped, so its own stiffness is left out.
+    Bending: the standard's M = F/8 (b + 4 c + 2 a) with b sleeve, c gap, a cheek, without its b: the tightened bolt clamps the sleeve,
+    which then bends in its place.
     """
     t = thread(size)
     c = bolt_class(grade, t.diameter)
@@ -26,7 +27,7 @@ def cross_bolt(load: float, size: str, grade: str, sleeve_length: float, cheek: 
 CROSS_BOLT = calculation(
     "cross-bolt", "A cross-bolt in double shear through a clamped sleeve",
     inputs=(Q("load", "N", "load on the bush, with its factor", low=0), Q("size", "", "thread", choices=SIZES),
-            Q("grade", "", "property class", "8.8", choices=CLASSES), Q("sleeve_length", "mm", "length of the sleeve", above=0),
+            Q("grade", "", "property class", "8.8", choices=CLASSES),
             Q("cheek", "mm", "thickness of each cheek", above=0), Q("gap", "mm", "gap between sleeve and cheek", 0.0, low=0)),
     outputs=(Q("use", "", "share of its capacity used"), Q("shear_capacity", "N", "two shear planes in the plain shank"),
              Q("bending_capacity", "N", "by bending between sleeve and cheek"), Q("moment", "N mm", "bending moment")),
