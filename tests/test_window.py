@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -11,6 +12,7 @@ from nimble_cradle.desk.bars import TellTaleCell
 from nimble_cradle.desk.fields import QuantityField, parse_with_way, show_with_way
 from nimble_cradle.desk.keys import KEYS, KeysPage
 from nimble_cradle.desk.pairs import PairsField
+from nimble_cradle.desk.sheets import pack as pack_module
 from nimble_cradle.desk.sheets.mounts import MountsSheet
 from nimble_cradle.desk.sheets.pack import PackSheet
 from nimble_cradle.desk.sheets.position import PositionSheet
@@ -591,18 +593,31 @@ class TestSheets:
         press(desk, Key.Key_S, CTRL)
         assert store.read(desk.session.place.path).log[-1]["what"] == "Note: lost a 10 mm washer"
 
-    def test_pack_can_be_stopped(self, desk: Desk, qtbot: Any, tmp_path: Path) -> None:
+    def test_pack_can_be_stopped(
+        self, desk: Desk, qtbot: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
         press(desk, Key.Key_F7)
         pack = desk.sheets["pack"]
         assert isinstance(pack, PackSheet) and pack.preview.drawing is not None
         pack.table.selectRow(1)
         assert pack.preview.drawing.name == "cope-left"
+        whole = pack_module.write_pack
+
+        def slow(job: Any, folder: Path, paper: Any, progress: Any, cancelled: Any) -> Any:
+            """The real writer, held up until the user has pressed Stop."""
+            progress("Waiting")
+            while not cancelled():
+                time.sleep(0.005)
+            return whole(job, folder, paper, progress, cancelled)
+
+        monkeypatch.setattr(pack_module, "write_pack", slow)
         pack.write(tmp_path / "stopped")
-        pack.stop()
         qtbot.waitUntil(
-            lambda: pack.answer.text().startswith("Stopped") or "written" in pack.answer.text(), timeout=30000
+            lambda: pack.answer.text() == "Waiting" and pack.stop_button.isVisible(), timeout=10000
         )
-        assert "Stopped" not in pack.answer.text() or not (tmp_path / "stopped").exists()
+        click(desk, "Stop")
+        qtbot.waitUntil(lambda: pack.answer.text() == "Stopped; nothing was written.", timeout=10000)
+        assert not (tmp_path / "stopped").exists() and pack.write_button.isEnabled()
 
     def test_tell_tales_are_doors(self, desk: Desk) -> None:
         for tale_id, stage, words in (
@@ -653,9 +668,11 @@ class TestPicture:
         QTest.mouseMove(canvas, middle + QPoint(80, 30))
         QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=middle + QPoint(80, 30))
         qtbot.wait(100)
+        after = desk.view.renderer.GetActiveCamera().GetPosition()
+        assert max(abs(a - b) for a, b in zip(before, after, strict=True)) > 50
+        assert not any(b.isChecked() for b in desk.view._group.buttons())
         desk.view.stand("corner")
         qtbot.wait(100)
-        assert before != (0, 0, 0)
         box = desk.view.layer.boxes[0]
         QTest.mouseClick(
             canvas, Qt.MouseButton.LeftButton, pos=QPoint(int(box.center().x()), int(box.center().y()))

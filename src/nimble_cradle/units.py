@@ -22,7 +22,7 @@ LBF_FT_NM = LBF * FT / 1000
 PSI_MPA = LBF / IN**2
 
 LengthUnit = Literal["mm", "in"]
-Kind = Literal["length", "angle", "force", "mass", "torque", "stress", "stiffness", "speed", "number", "share"]
+Kind = Literal["length", "angle", "force", "mass", "torque", "stress", "stiffness", "line force", "speed", "number", "share"]
 
 _LENGTH = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": IN, "inch": IN, "inches": IN, '"': IN, "″": IN, "”": IN, "''": IN,
            "ft": FT, "foot": FT, "feet": FT, "'": FT, "′": FT, "’": FT}
@@ -33,13 +33,14 @@ _OTHER: dict[str, dict[str, float]] = {
     "torque": {"nm": 1.0, "n·m": 1.0, "lb-ft": LBF_FT_NM, "lbf·ft": LBF_FT_NM, "lbft": LBF_FT_NM},
     "stress": {"mpa": 1.0, "n/mm²": 1.0, "psi": PSI_MPA, "ksi": 1000 * PSI_MPA},
     "stiffness": {"n/mm": 1.0, "lbf/in": LBF / IN},
+    "line force": {"n/mm": 1.0, "lbf/in": LBF / IN},
     "speed": {"rpm": 1.0},
     "number": {},
     "share": {"%": 1.0},
 }
-_METRIC = {"angle": "deg", "force": "N", "mass": "kg", "torque": "Nm", "stress": "MPa", "stiffness": "N/mm",
+_METRIC = {"angle": "deg", "force": "N", "mass": "kg", "torque": "Nm", "stress": "MPa", "stiffness": "N/mm", "line force": "N/mm",
            "speed": "rpm", "number": "", "share": "%", "length": "mm"}
-_IMPERIAL = {**_METRIC, "force": "lbf", "mass": "lb", "torque": "lb-ft", "stress": "psi", "stiffness": "lbf/in", "length": "in"}
+_IMPERIAL = {**_METRIC, "force": "lbf", "mass": "lb", "torque": "lb-ft", "stress": "psi", "stiffness": "lbf/in", "line force": "lbf/in", "length": "in"}
 
 
 class UnitError(ValueError):
@@ -167,7 +168,7 @@ def show(value: float, kind: Kind, display: Display = METRIC, decimals: int | No
     """
     if not math.isfinite(value):
         return "none"
-    usual = {"length": 1, "angle": 2, "force": 0, "mass": 1, "torque": 0, "stress": 0, "stiffness": 0, "speed": 0, "number": 2,
+    usual = {"length": 1, "angle": 2, "force": 0, "mass": 1, "torque": 0, "stress": 0, "stiffness": 0, "line force": 0, "speed": 0, "number": 2,
              "share": 0}[kind]
     if kind == "stress" and abs(value) < 20:
         usual = 1

@@ -129,35 +129,46 @@ class QuantityField(QWidget):
             return f"{value}"
         return show_with_way(float(value), self.kind, self.session.display, self.ways, self.decimals)
 
+    def _present(self) -> Any:
+        """The number that the field shows."""
+        return self.session.value(self.path)
+
+    def _stored(self, value: Any) -> Any:
+        """What goes to the path for a new number."""
+        return value
+
     def refresh(self) -> None:
         """Show the job's value, unless something refused stands in the field."""
         if self.path and self.refusal.isHidden() and not (self.line.hasFocus() and self.line.isModified()):
-            self.line.setText(self._text(self.session.value(self.path)))
+            self.line.setText(self._text(self._present()))
             self.line.setModified(False)
 
     def take(self) -> None:
         """Read what was typed and make it an edit, or say at the place why not."""
         if not self.path or not self.line.isModified():
             return
-        typed = self.line.text()
-        present = self.session.value(self.path)
+        present = self._present()
         try:
-            if self.optional and typed.strip().lower() in ("", self.optional):
-                value: Any = None
-            else:
-                value = parse_with_way(typed, self.kind, self.session.display, self.ways, float(present or 0.0))
-                if self.whole:
-                    if abs(value - round(value)) > 1e-9:
-                        raise UnitError(f"“{typed}” must be a whole number.")
-                    value = round(value)
+            value = self._read(self.line.text(), present)
             owner = f"{self.owner}: " if self.owner else ""
             self._clear_refusal()
             self.line.setModified(False)
-            self.session.set_value(self.path, value, f"{owner}{self.label.text().lower()} {self._text(present)} → {self._text(value)}")
+            self.session.set_value(self.path, self._stored(value), f"{owner}{self.label.text().lower()} {self._text(present)} → {self._text(value)}")
             self.refresh()
         except (UnitError, JobError) as error:
             self.refuse(str(error))
             self.line.setModified(True)
+
+    def _read(self, typed: str, present: Any) -> Any:
+        """The number that was typed; None where an optional one was emptied. Raises UnitError."""
+        if self.optional and typed.strip().lower() in ("", self.optional):
+            return None
+        value = parse_with_way(typed, self.kind, self.session.display, self.ways, float(present or 0.0))
+        if not self.whole:
+            return value
+        if abs(value - round(value)) > 1e-9:
+            raise UnitError(f"“{typed}” must be a whole number.")
+        return round(value)
 
     def refuse(self, sentence: str) -> None:
         """Keep what was typed and say why it was not taken."""
@@ -325,24 +336,10 @@ class _Component(QuantityField):
         self.line.setObjectName(f"{path}/{self.index}")
         return self
 
-    def refresh(self) -> None:
-        vector = self.session.value(self.path) if self.path else None
-        if vector is not None and self.refusal.isHidden() and not (self.line.hasFocus() and self.line.isModified()):
-            self.line.setText(self._text(vector[self.index]))
-            self.line.setModified(False)
+    def _present(self) -> Any:
+        vector = self.session.value(self.path)
+        return None if vector is None else vector[self.index]
 
-    def take(self) -> None:
-        vector = self.session.value(self.path) if self.path else None
-        if vector is None or not self.line.isModified():
-            return
-        try:
-            value = parse_with_way(self.line.text(), self.kind, self.session.display, self.ways, float(vector[self.index]))
-            self._clear_refusal()
-            self.line.setModified(False)
-            new = (*vector[:self.index], value, *vector[self.index + 1:])
-            owner = f"{self.owner}: " if self.owner else ""
-            self.session.set_value(self.path, new, f"{owner}{self.path.rsplit('/', 1)[-1]} {self._text(vector[self.index])} → {self._text(value)}")
-            self.refresh()
-        except (UnitError, JobError) as error:
-            self.refuse(str(error))
-            self.line.setModified(True)
+    def _stored(self, value: Any) -> Any:
+        vector = self.session.value(self.path)
+        return (*vector[:self.index], value, *vector[self.index + 1:])

@@ -18,7 +18,7 @@ KEYS: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = (
     ("Stages", (("F2 … F8", "Bay … Logbook"), ("Tab, Shift Tab", "next field, last field"), ("Enter", "take what was typed"),
                 ("Esc", "put back what was there, put the working away"))),
     ("Look", (("Ctrl 1 … Ctrl 6", "driver's side, passenger's side, over the bonnet, front, underneath, front corner"), ("Drag, wheel", "turn freely, come nearer"))),
-    ("Job", (("Ctrl Z, Ctrl Shift Z", "undo, redo"), ("Ctrl S, Ctrl Shift S", "save, save as"), ("Ctrl N, Ctrl O", "new job, open a job"), ("Ctrl U", "mm, inches, 1/16 in"),
+    ("Job", (("Ctrl Z, Ctrl Shift Z", "undo, redo"), ("Ctrl S, Ctrl Shift S", "save, save as"), ("Ctrl N, Ctrl O", "new job, open a job"), ("Ctrl U", "mm, inches, 1/16, 1/32"),
              ("Ctrl P", "write the shop pack"), ("F1", "this page"))),
 )
 

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import fcl
 import numpy as np
 
-from nimble_cradle.geometry.pose import Array, Pose, cross
+from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
 
 _SIX = np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]], dtype=float)
@@ -179,8 +179,7 @@ def separation_depth(a: ConvexPart, b: ConvexPart, pose: Pose) -> tuple[float, A
     if "bar" not in (a.kind, b.kind):
         k = int(values.argmin())
         return max(float(values[k]), 0.0), normals[k]
-    found = [_refined(depth, normals[k]) for k in np.argsort(values)[:3]]
-    least, n = min(found, key=lambda f: f[0])
+    least, n = _refined(depth, normals[np.argsort(values)[:3]])
     return max(least, 0.0), n
 
 
@@ -188,16 +187,29 @@ _GRID = np.array([[i, j] for i in range(-4, 5) for j in range(-4, 5)], dtype=flo
 
 
 def _refined(depth: Callable[[Array], Array], n: Array) -> tuple[float, Array]:
-    """The least depth near a direction: a grid on its tangent plane, drawn in again and again until a ten-thousandth of a degree."""
+    """The least depth near some directions (k, 3), all at once: a grid on each one's tangent plane, drawn in again and again until a
+    ten-thousandth of a degree."""
     spread = 0.12
     while spread > 2e-6:
-        first = cross(n, _SIX[2 * int(np.abs(n).argmin())])
-        first /= np.linalg.norm(first)
-        around = n + spread * (_GRID[:, :1] * first + _GRID[:, 1:] * cross(n, first))
-        around /= np.linalg.norm(around, axis=1)[:, None]
-        n = around[int(depth(around).argmin())]
+        first = _crossed(n, _SIX[2 * np.abs(n).argmin(1)])
+        first /= np.sqrt((first**2).sum(1))[:, None]
+        across = spread * np.stack([first, _crossed(n, first)], axis=1)
+        around = n[:, None] + _GRID @ across
+        around /= np.sqrt((around**2).sum(2))[..., None]
+        at = depth(around.reshape(-1, 3)).reshape(len(n), -1).argmin(1)
+        n = around[np.arange(len(n)), at]
         spread *= 0.35
-    return float(depth(n[None])[0]), n
+    values = depth(n)
+    k = int(values.argmin())
+    return float(values[k]), n[k]
+
+
+def _crossed(a: Array, b: Array) -> Array:
+    """Vector products (k, 3); a few rows cost less this way than through the library."""
+    return np.asarray(a[:, _NEXT] * b[:, _LAST] - a[:, _LAST] * b[:, _NEXT])
+
+
+_NEXT, _LAST = [1, 2, 0], [2, 0, 1]
 
 
 def _convex_overlap(owners: tuple[int, int], a: ConvexPart, b: ConvexPart, pose: Pose) -> Nearest:

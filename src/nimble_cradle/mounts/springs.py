@@ -95,6 +95,11 @@ class CaseResult:
     mounts: tuple[MountLoad, ...]
     pose: Pose
 
+    @property
+    def roll_deg(self) -> float:
+        """Turn about the vehicle's long axis, degrees; positive: the left side rises."""
+        return float(np.degrees(self.turn[0]))
+
 
 _FREE_WORDS = ("forward and back", "sideways", "up and down", "in roll", "in pitch", "in yaw")
 

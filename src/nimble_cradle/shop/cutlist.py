@@ -14,6 +14,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.shop.templates import arm_cut
 from nimble_cradle.strength.arms import mount_plate
+from nimble_cradle.strength.beam import axis_length
 from nimble_cradle.strength.sections import properties, round_tube
 from nimble_cradle.strength.threads import DENSITY_STEEL
 
@@ -45,7 +46,7 @@ def cut_list(job: Job) -> tuple[Row, ...]:
     cross = job.crossmember
     if cross is not None:
         p = properties(cross.section)
-        length = sum(math.dist(a, b) for a, b in zip(cross.points, cross.points[1:], strict=False))
+        length = axis_length(cross.points)
         bends = len(cross.points) - 2
         s = cross.section
         stock = s.stock or f"{s.shape} {s.height_mm:g} x {s.width_mm:g} x {s.wall_mm:g}"

@@ -35,7 +35,11 @@ class Response:
     moved: Array
     places: Array
     at: Array
-    length: float
+
+
+def axis_length(points: Sequence[Vec3]) -> float:
+    """Length mm of an axis through points."""
+    return sum(math.dist(a, b) for a, b in zip(points, points[1:], strict=False))
 
 
 def _nearest_on(points: Sequence[Vec3], to: Vec3) -> tuple[int, Array]:
@@ -90,8 +94,7 @@ def unit_response(points: tuple[Vec3, ...], section: Section, ends: str, mount: 
             places.append(node)
     node = model.nodes[f"N{loaded}"]
     moved = np.array([[node.DZ[c], node.DX[c], node.DY[c]] for c in names], dtype=float)
-    length = float(sum(np.linalg.norm(b - a) for a, b in zip(nodes, nodes[1:], strict=False)))
-    return Response(np.array(forces, dtype=float), moved, np.array(places), at, length)
+    return Response(np.array(forces, dtype=float), moved, np.array(places), at)
 
 
 def station_stresses(forces: Array, p: SectionProperties, section: Section) -> Array:

@@ -187,8 +187,8 @@ def _arm_checks(mount: Mount, run: ArmRun, cases: Sequence[MountCase], allow: Al
         _worst(mount, "arm", "arm tube at its root", "stress", cases, allow, tube,
                lambda i: TUBE.work({"axial": "equilibrium", "bending": "equilibrium"}, outside=arm.outside_mm, wall=arm.wall_mm, **i),
                "a larger tube, a thicker wall, or a shorter arm"),
-        _worst(mount, "root-weld", "weld of arm to plate", "stiffness", cases, allow, weld_at(run.root), work_weld, "a thicker weld or a larger tube"),
-        _worst(mount, "eye-weld", "weld of arm to eye", "stiffness", cases, allow, weld_at(eye), work_weld, "a thicker weld or a larger tube"),
+        _worst(mount, "root-weld", "weld of arm to plate", "line force", cases, allow, weld_at(run.root), work_weld, "a thicker weld or a larger tube"),
+        _worst(mount, "eye-weld", "weld of arm to eye", "line force", cases, allow, weld_at(eye), work_weld, "a thicker weld or a larger tube"),
     ]
 
 
@@ -213,7 +213,7 @@ def _eye_checks(mount: Mount, run: ArmRun, cases: Sequence[MountCase], allow: Al
         use, f, c = line_weld(bush.length_mm, spacing, mount.eye_weld_throat_mm, tensile=steel.tensile, beta=steel.weld_beta, **inputs)
         return _At(use, f, c, inputs)
 
-    return [_worst(mount, "eye-weld", "weld of eye to plate", "stiffness", cases, allow, weld,
+    return [_worst(mount, "eye-weld", "weld of eye to plate", "line force", cases, allow, weld,
                    lambda i: LINE_WELD.work({"axial": "equilibrium"}, length=bush.length_mm, spacing=spacing, throat=mount.eye_weld_throat_mm,
                                             tensile=steel.tensile, beta=steel.weld_beta, **i), "a thicker weld or a longer eye")]
 

@@ -8,7 +8,9 @@ from nimble_cradle.desk.fields import FORWARD, LEFT, UP, ChoiceField, QuantityFi
 from nimble_cradle.desk.sheets.sheet import Sheet, UseBars
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
-from nimble_cradle.job.mounts import Crossmember, Section
+from nimble_cradle.job.mounts import Section
+from nimble_cradle.propose import first_crossmember
+from nimble_cradle.strength.beam import axis_length
 from nimble_cradle.strength.sections import properties, stock
 from nimble_cradle.strength.threads import STEELS
 from nimble_cradle.units import show
@@ -62,16 +64,11 @@ class CrossmemberSheet(Sheet):
 
     def add(self) -> None:
         """A straight tube under the gearbox mount, from 400 mm left to 400 mm right."""
-        job = self.session.job
-        mount = next((m for m in job.mounts if m.carries == "gearbox"), None)
-        if mount is None:
-            self.refusal.setText("There is no gearbox mount yet for it to carry; add that on Mounts first.")
+        try:
+            self.session.set_value("crossmember", first_crossmember(self.session.job), "Put in a crossmember")
+        except JobError as error:
+            self.refusal.setText(error.message)
             self.refusal.show()
-            return
-        x, _, z = mount.bush.centre
-        low = z - mount.bush.eye_bore_mm / 2 - mount.bush.eye_wall_mm - 30
-        made = Crossmember(points=((x, 400.0, low), (x, -400.0, low)), section=stock()["square 50x50x3"], carries=mount.id)
-        self.session.set_value("crossmember", made, "Put in a crossmember")
 
     def _take_stock(self, index: int) -> None:
         name = self.stock.choices[index][0]
@@ -96,7 +93,7 @@ class CrossmemberSheet(Sheet):
         except ValueError as error:
             self.summary.setText(f"Not judged: {error}")
             return
-        length = sum(sum((a - b) ** 2 for a, b in zip(x, y, strict=True)) ** 0.5 for x, y in zip(cross.points, cross.points[1:], strict=False))
+        length = axis_length(cross.points)
         text = f"{_name(section)}, <b>{show(length, 'length', d, 0)}</b> along its axis, {show(length / 1000 * p.kg_per_m, 'mass', d)}. "
         text += f"I {p.i_lying / 1e4:.1f} cm⁴, W {p.w_lying / 1e3:.2f} cm³ (vertical bending). "
         sag = next((f for f in found if f.code == "crossmember-sag"), None)

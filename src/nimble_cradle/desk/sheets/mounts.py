@@ -4,19 +4,18 @@ from __future__ import annotations
 
 from functools import partial
 
-import numpy as np
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QWidget
 
 from nimble_cradle.desk.fields import FORWARD, LEFT, RUNS, UP, WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
 from nimble_cradle.desk.pairs import PairsField
 from nimble_cradle.desk.sheets.bay import free_id
 from nimble_cradle.desk.sheets.sheet import Sheet, Table, UseBars
-from nimble_cradle.fit.position import pose_of
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, removed
-from nimble_cradle.job.mounts import Arm, Bush, Mount, Pad
+from nimble_cradle.job.mounts import Arm, Mount
 from nimble_cradle.mounts.springs import SAG
 from nimble_cradle.mounts.vibration import TRANSMISSIBILITY
+from nimble_cradle.propose import first_mount
 from nimble_cradle.strength.bolts import CLASSES
 from nimble_cradle.strength.threads import SIZES, STEELS
 from nimble_cradle.units import Display, show
@@ -157,24 +156,12 @@ class MountsSheet(Sheet):
         self.choose(mount_id)
 
     def add(self) -> None:
-        """A mount on the side of the block that has fewer, to be set right; the third and later ones at the gearbox."""
+        """One more mount to be set right."""
         job = self.session.job
-        engine = [m for m in job.mounts if m.carries == "engine"]
-        side = 1.0 if sum(np.sign(m.pad.normal[1]) for m in engine) <= 0 else -1.0
-        at_gearbox = len(engine) >= 2
-        centre = tuple(job.powertrain.gearbox.output) if at_gearbox else (200.0, side * 120.0, 0.0)
-        normal = (0.0, 0.0, -1.0) if at_gearbox else (0.0, side, 0.0)
-        reach = np.array(centre) + np.array([0.0, 0.0, -70.0] if at_gearbox else [0.0, side * 160.0, -60.0])
-        bush = tuple(round(float(c), 1) for c in pose_of(job.position).points(reach))
-        key = free_id("mount", {m.id for m in job.mounts})
-        name = "Gearbox mount" if at_gearbox else f"{'Left' if side > 0 else 'Right'} engine mount"
-        mount = Mount(id=key, name=name, carries="gearbox" if at_gearbox else "engine",
-                      pad=Pad(centre=centre, normal=normal, up=(1.0, 0.0, 0.0) if at_gearbox else (0.0, 0.0, 1.0), holes=((-40, -28), (40, -28), (40, 28), (-40, 28))),
-                      arm=None if at_gearbox else Arm(outside_mm=50, wall_mm=4), bush=Bush(centre=bush, axis=(1.0, 0.0, 0.0), sleeve_mm=22, sleeve_bore_mm=12.2,
-                                                                                          eye_bore_mm=70, eye_wall_mm=4, length_mm=54, hardness_shore_a=50))
-        self.mount_id = key
-        self.session.edit(f"Added {name}", added(job, "mounts", mount))
-        self.session.select("mount", key)
+        mount = first_mount(job, free_id("mount", {m.id for m in job.mounts}))
+        self.mount_id = mount.id
+        self.session.edit(f"Added {mount.name}", added(job, "mounts", mount))
+        self.session.select("mount", mount.id)
 
     def remove(self) -> None:
         """Take the chosen mount out; refused while the crossmember carries it."""
@@ -250,11 +237,10 @@ class MountsSheet(Sheet):
         rest, torque = v.carried.case("weight"), v.carried.case("first-gear")
         at_rest, at_torque = (next(m for m in r.mounts if m.mount == mount.id) for r in (rest, torque))
         spring = next(sp for sp in v.carried.springs if sp.mount == mount.id)
-        roll = float(abs(torque.turn[0])) * 57.29578
         self.summary.setText(
             f"Carries <b>{show(at_rest.size, 'force', d)}</b> at rest and settles <b>{show(at_rest.radial_mm, 'length', d)}</b>. Full torque in first gear "
             f"({show(v.carried.torque.value('torque'), 'torque', d)} at the propshaft) loads it with {show(at_torque.size, 'force', d)}; it gives "
-            f"{show(at_torque.radial_mm, 'length', d)} and the engine rolls {roll:.2f} deg.<br>Bush: {show(spring.bush.radial, 'stiffness', d)} across, "
+            f"{show(at_torque.radial_mm, 'length', d)} and the engine rolls {abs(torque.roll_deg):.2f} deg.<br>Bush: {show(spring.bush.radial, 'stiffness', d)} across, "
             f"{show(spring.bush.axial, 'stiffness', d)} along its bolt.")
         self.shake.setText("Natural frequencies: " + ", ".join(f"{m.word} {m.frequency:.1f}" for m in v.carried.modes)
                            + f" Hz. The engine fires at {v.carried.idle.frequency:.1f} Hz idling; {100 * v.carried.idle.transmitted:.0f} % of that torque gets through.")

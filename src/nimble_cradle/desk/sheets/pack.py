@@ -98,6 +98,9 @@ class PackWorker(QObject):
             self.failed.emit("Stopped; nothing was written.")
         except JobError as error:
             self.failed.emit(error.message)
+        except Exception as error:  # at the edge of a thread: a fault is told at the place and the window lives on
+            self.failed.emit(f"The pack could not be written ({type(error).__name__}: {error}).")
+            raise
 
 
 class PackSheet(Sheet):

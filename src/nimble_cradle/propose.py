@@ -1,0 +1,39 @@
+"""First mounts and a first crossmember for a job that has none: places to begin from, every figure the user's to change."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from nimble_cradle.fit.position import pose_of
+from nimble_cradle.job.base import JobError, Vec3
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Arm, Bush, Crossmember, Mount, Pad
+from nimble_cradle.strength.sections import stock
+
+
+def first_mount(job: Job, key: str) -> Mount:
+    """A mount with the id ``key``: on the side of the block that has fewer, the third and later ones under the gearbox output."""
+    engine = [m for m in job.mounts if m.carries == "engine"]
+    under_gearbox = len(engine) >= 2
+    side = 1.0 if sum(np.sign(m.pad.normal[1]) for m in engine) <= 0 else -1.0
+    centre: Vec3 = job.powertrain.gearbox.output if under_gearbox else (200.0, side * 120.0, 0.0)
+    away = np.array([0.0, 0.0, -70.0]) if under_gearbox else np.array([0.0, side * 160.0, -60.0])
+    x, y, z = (round(float(c), 1) for c in pose_of(job.position).points(np.array(centre) + away))
+    carries: Literal["engine", "gearbox"] = "gearbox" if under_gearbox else "engine"
+    pad = Pad(centre=centre, normal=(0.0, 0.0, -1.0) if under_gearbox else (0.0, side, 0.0), up=(1.0, 0.0, 0.0) if under_gearbox else (0.0, 0.0, 1.0),
+              holes=((-40, -28), (40, -28), (40, 28), (-40, 28)))
+    bush = Bush(centre=(x, y, z), axis=(1.0, 0.0, 0.0), sleeve_mm=22, sleeve_bore_mm=12.2, eye_bore_mm=70, eye_wall_mm=4, length_mm=54, hardness_shore_a=50)
+    name = "Gearbox mount" if under_gearbox else f"{'Left' if side > 0 else 'Right'} engine mount"
+    return Mount(id=key, name=name, carries=carries, pad=pad, arm=None if under_gearbox else Arm(outside_mm=50, wall_mm=4), bush=bush)
+
+
+def first_crossmember(job: Job) -> Crossmember:
+    """A straight tube just under the gearbox mount's eye, 400 mm to each side. Raises JobError without a gearbox mount."""
+    mount = next((m for m in job.mounts if m.carries == "gearbox"), None)
+    if mount is None:
+        raise JobError("There is no gearbox mount yet for it to carry; add that on Mounts first.", "mounts")
+    x, _, z = mount.bush.centre
+    low = z - mount.bush.eye_bore_mm / 2 - mount.bush.eye_wall_mm - 30
+    return Crossmember(points=((x, 400.0, low), (x, -400.0, low)), section=stock()["square 50x50x3"], carries=mount.id)
