@@ -57,6 +57,9 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
         "axle_z=-200",
         "axle_side_deg=4",
     ),
+    "centre-from-walls": ("width=812.8", "from_left=406.4"),
+    "reading-check": ("residual=3.1", "sigma=0.75", "redundancy=0.6"),
+    "stand-height": ("forward=300", "left=-450", "across_deg=0.8", "along_deg=-0.4"),
     "rubber-modulus": ("hardness=50",),
     "thread-stress-area": ("size=M10",),
     "transmissibility": ("frequency=26", "natural=19.3"),
@@ -146,6 +149,7 @@ def test_report_keeps_its_names(capsys: pytest.CaptureFixture[str]) -> None:
         "modes",
         "idle",
         "findings",
+        "survey",
     }
     assert set(data["gaps"][0]) == {
         "piece",
@@ -153,6 +157,8 @@ def test_report_keeps_its_names(capsys: pytest.CaptureFixture[str]) -> None:
         "gap_mm",
         "required_mm",
         "give_or_take_mm",
+        "travel_mm",
+        "travel_at",
         "margin_at_rest_mm",
         "running_mm",
         "running_case",

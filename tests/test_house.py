@@ -19,7 +19,7 @@ from nimble_cradle.job import job as job_module
 from nimble_cradle.job import migrate, store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
-from nimble_cradle.job.job import Job
+from nimble_cradle.job.job import SCHEMA, Job
 from nimble_cradle.job.new import new_job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.job.workplace import Workplace
@@ -54,11 +54,11 @@ class TestSetUp:
 
 class TestMigration:
     def old_job(self, demo: Job, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
-        """A job saved by this program, seen by a later one that knows schema 2."""
+        """A job saved by this program, seen by a later one that knows the next schema."""
         path = tmp_path / "old.cradle"
         store.write(path, demo)
         for module in (store, migrate, job_module):
-            monkeypatch.setattr(module, "SCHEMA", 2)
+            monkeypatch.setattr(module, "SCHEMA", SCHEMA + 1)
         return path
 
     def test_an_older_job_is_migrated_and_its_original_kept(
@@ -66,11 +66,27 @@ class TestMigration:
     ) -> None:
         path = self.old_job(demo, tmp_path, monkeypatch)
         before = path.read_bytes()
-        monkeypatch.setitem(migrate.STEPS, 1, lambda data: {**data, "name": "Brought forward"})
+        monkeypatch.setitem(migrate.STEPS, SCHEMA, lambda data: {**data, "name": "Brought forward"})
         place = Workplace(path)
-        assert place.job.name == "Brought forward" and place.job.schema_number == 2
-        assert (tmp_path / "old.cradle.schema-1").read_bytes() == before
+        assert place.job.name == "Brought forward" and place.job.schema_number == SCHEMA + 1
+        assert (tmp_path / f"old.cradle.schema-{SCHEMA}").read_bytes() == before
         place.close()
+
+    def test_a_job_of_schema_1_opens(self, demo: Job, tmp_path: Path) -> None:
+        """As the first release wrote it: no survey, no motion; everything else comes through."""
+        data = json.loads(store.job_text(demo))
+        data["schema"] = 1
+        del data["survey"]
+        (tmp_path / "job.json").write_text(json.dumps(data))
+        (tmp_path / "meshes").mkdir()
+        for mesh in demo.meshes:
+            (tmp_path / "meshes" / mesh.name).write_bytes(mesh.data)
+        opened = store.read(tmp_path)
+        assert (
+            opened.migrated_from == 1
+            and opened.job.items == demo.items
+            and opened.job.schema_number == SCHEMA
+        )
 
     def test_a_missing_step_is_said(self, demo: Job, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
         with pytest.raises(JobError, match="older than this program can read"):

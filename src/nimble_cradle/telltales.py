@@ -119,7 +119,8 @@ def stage_states(job: Job, v: Verdict) -> tuple[StageState, ...]:
     before = sum(len(q) for q in asked.values())
     if before:
         asked["pack"].append(f"{before} open {'question' if before == 1 else 'questions'} before anything is cut")
-    begun: dict[StageId, bool] = {"bay": bool(job.items), "powertrain": bool(job.powertrain.pieces), "position": bool(job.items and job.powertrain.pieces),
+    begun: dict[StageId, bool] = {"survey": bool(job.survey.points or job.survey.level.readings or job.survey.patterns),
+                                  "bay": bool(job.items), "powertrain": bool(job.powertrain.pieces), "position": bool(job.items and job.powertrain.pieces),
                                   "mounts": bool(job.mounts), "crossmember": job.crossmember is not None, "pack": bool(job.mounts), "logbook": True}
     out = []
     for stage, name in STAGES:

@@ -25,9 +25,12 @@ from nimble_cradle.strength.beam import CROSSMEMBER_SAG, CROSSMEMBER_STRESS, cro
 from nimble_cradle.strength.findings import Finding
 from nimble_cradle.strength.mount_checks import MountCase, check_mount, factor_of
 from nimble_cradle.strength.threads import STEELS
+from nimble_cradle.survey.level import job_lean
+from nimble_cradle.survey.made import waiting_items
+from nimble_cradle.survey.network import network
 
-StageId = Literal["bay", "powertrain", "position", "mounts", "crossmember", "pack", "logbook"]
-STAGES: tuple[tuple[StageId, str], ...] = (("bay", "Bay"), ("powertrain", "Powertrain"), ("position", "Position"), ("mounts", "Mounts"),
+StageId = Literal["survey", "bay", "powertrain", "position", "mounts", "crossmember", "pack", "logbook"]
+STAGES: tuple[tuple[StageId, str], ...] = (("survey", "Survey"), ("bay", "Bay"), ("powertrain", "Powertrain"), ("position", "Position"), ("mounts", "Mounts"),
                                            ("crossmember", "Crossmember"), ("pack", "Shop pack"), ("logbook", "Logbook"))
 
 
@@ -120,13 +123,13 @@ def fittings(job: Job) -> Fittings:
     return Fittings(out)
 
 
-@remembered("items", "powertrain", "meshes", "clearances", "position")
+@remembered("items", "survey", "powertrain", "meshes", "clearances", "position")
 def piece_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps of the pieces with the engine still, tightest first. Raises JobError."""
     return gaps_at_rest(job, pose_of(job.position))
 
 
-@remembered("items", "powertrain", "meshes", "clearances", "position", "mounts")
+@remembered("items", "survey", "powertrain", "meshes", "clearances", "position", "mounts")
 def rest_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps with the engine still, its mounts' own parts among them, tightest first. Raises JobError."""
     rows = piece_gaps(job) + fitting_gaps(job, pose_of(job.position), fittings(job))
@@ -164,7 +167,7 @@ def carried(job: Job) -> Carried:
                    idle_shake(springs, centre, mass.mass_kg, inertia, crank, engine.idle_rpm, engine.cylinders, engine.strokes))
 
 
-@remembered("items", "powertrain", "meshes", "clearances", "position", "vehicle", "mounts", "loads")
+@remembered("items", "survey", "powertrain", "meshes", "clearances", "position", "vehicle", "mounts", "loads")
 def running_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps with the powertrain moved through all cases, tightest margin first; at rest only where mounts cannot be solved."""
     rest = rest_gaps(job)
@@ -244,7 +247,9 @@ def verdict(job: Job, quick: bool = False) -> Verdict:
 
     quick: leave the crossmember out (``waiting``) while the frame library, which takes a second to import, is not yet there.
     """
-    problems: list[Problem] = []
+    problems = [Problem("survey", f"items/{item.id}/made", f"{item.name} is not drawn and not measured against: it {why}.")
+                for item, why in waiting_items(job)]
+    problems += [Problem("survey", "survey", sentence) for sentence in (*job_lean(job).odd, *network(job).questions)]
     gaps: tuple[Gap, ...] = ()
     lowest = line = share = result = None
     try:

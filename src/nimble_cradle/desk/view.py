@@ -21,6 +21,7 @@ from nimble_cradle.desk.tags import Tag, TagLayer
 from nimble_cradle.fit.bodies import solid_of
 from nimble_cradle.fit.position import move_words, pose_of
 from nimble_cradle.job.base import JobError
+from nimble_cradle.survey.made import placed_items
 from nimble_cradle.units import Display, show
 from nimble_cradle.verdict import running_pose
 
@@ -194,7 +195,7 @@ class BayView(QWidget):
         """Bring the bodies in line with the job; only those that changed are made anew."""
         job = self.session.job
         wanted: dict[tuple[str, str], tuple[Any, Any]] = {}
-        for item in job.items:
+        for item in placed_items(job):
             if item.fate != "remove":
                 wanted["item", item.id] = (item, item)
         for piece in job.powertrain.pieces:

@@ -10,6 +10,7 @@ from nimble_cradle.job.bay import Item
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.remember import remembered
+from nimble_cradle.survey.made import placed_items
 
 
 def solid_of(owner: Item | Piece, meshes: Meshes, where: str) -> tuple[SolidPart, ...]:
@@ -20,9 +21,10 @@ def solid_of(owner: Item | Piece, meshes: Meshes, where: str) -> tuple[SolidPart
         raise JobError(f"{owner.name}: {error}", f"{where}/{owner.id}/shapes") from None
 
 
+@remembered("items", "survey")
 def standing_items(job: Job) -> tuple[Item, ...]:
-    """Items that are there when the engine goes in: all but those marked for removal."""
-    return tuple(i for i in job.items if i.fate != "remove")
+    """Items that are there when the engine goes in, with their shapes: all but those marked for removal. Raises JobError."""
+    return tuple(i for i in placed_items(job) if i.fate != "remove")
 
 
 def fitted_pieces(job: Job) -> tuple[Piece, ...]:
@@ -30,7 +32,7 @@ def fitted_pieces(job: Job) -> tuple[Piece, ...]:
     return tuple(p for p in job.powertrain.pieces if p.fitted)
 
 
-@remembered("items", "meshes")
+@remembered("items", "survey", "meshes")
 def bay_bodies(job: Job) -> Bodies:
     """The standing items, in the order of ``standing_items``. Raises JobError."""
     return Bodies([solid_of(i, job.meshes, "items") for i in standing_items(job)])

@@ -14,11 +14,14 @@ import numpy as np
 
 from nimble_cradle.calc import Q, calculation
 from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
+from nimble_cradle.fit.travel import least_through_travel, moving_items, travel_words
 from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import SolidPart
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Piece
+from nimble_cradle.survey.made import surface_doubt
+from nimble_cradle.survey.network import network
 
 LISTED_BEYOND = 50.0
 """Pairs are listed up to this many mm beyond what they require; farther ones cannot decide anything."""
@@ -32,7 +35,8 @@ class Gap:
     """One piece against one item. Lengths mm; points and ``way`` (the way the piece moves to open the gap) in the vehicle frame.
 
     gap, running: negative is an overlap (then depth). running: the least through all load cases, with the case that gives it;
-    None where running movement was not asked for.
+    None where running movement was not asked for. travel: the least with the engine still while the item moves with wheel or steering
+    (None: it does not move), and where on its travel that is.
     """
 
     piece: str
@@ -47,32 +51,39 @@ class Gap:
     way: tuple[float, float, float]
     running: float | None = None
     running_case: str = ""
+    travel: float | None = None
+    travel_at: str = ""
+
+    @property
+    def still(self) -> float:
+        """The gap with the engine still, through the item's travel."""
+        return self.gap if self.travel is None else min(self.gap, self.travel)
 
     @property
     def margin_at_rest(self) -> float:
-        """Gap less what is required less the give-or-take."""
-        return self.gap - self.required - self.give_or_take
+        """Gap through the item's travel less what is required less the give-or-take."""
+        return self.still - self.required - self.give_or_take
 
     @property
     def movement(self) -> float:
-        """How much of the gap is used up when running."""
-        return 0.0 if self.running is None else self.gap - self.running
+        """How much of the gap is used up when running and by the item's travel."""
+        return self.gap - (self.still if self.running is None else self.running)
 
     @property
     def margin(self) -> float:
         """What the gap is judged on."""
-        return gap_margin(self.gap, self.required, self.gap if self.running is None else self.running, self.give_or_take)[0]
+        return gap_margin(self.gap, self.required, self.still if self.running is None else self.running, self.give_or_take)[0]
 
     @property
     def state(self) -> State:
         """Judged with the engine running."""
-        least = self.gap if self.running is None else min(self.gap, self.running)
+        least = self.still if self.running is None else min(self.still, self.running)
         return judge(least, self.margin)
 
     @property
     def state_at_rest(self) -> State:
-        """Judged with the engine still."""
-        return judge(self.gap, self.margin_at_rest)
+        """Judged with the engine still, through the item's travel."""
+        return judge(self.still, self.margin_at_rest)
 
 
 def gap_margin(gap: float, required: float, running: float, give_or_take: float) -> tuple[float, float]:
@@ -88,7 +99,7 @@ GAP_MARGIN = calculation(
     outputs=(Q("margin", "mm", "what the gap is judged on"), Q("movement", "mm", "used up when running")),
     formula="margin = gap - required - movement - give-or-take;  movement = gap - running",
     source="definition; required gaps and give-or-take of a tape are common practice, no source",
-    leaves_out="the wheels' travel (items are at ride height), heat growth and creep of the rubber")(gap_margin)
+    leaves_out="travel of items that were given no motion, heat growth and creep of the rubber")(gap_margin)
 
 
 def judge(gap: float, margin: float) -> State:
@@ -133,11 +144,24 @@ def _measured(job: Job, pose: Pose, owners: Sequence[Piece | Fitting], bodies: B
     for j, item in enumerate(items):
         if item.required_mm is not None:
             required[:, j] = item.required_mm
+    listed = required + LISTED_BEYOND
+    reach = listed.copy()
+    for m in moving_items(job):
+        reach[:, m.column] += m.farthest
+    found = {(n.a, n.b): n for n in nearest(bodies, pose, bay_bodies(job), reach)}
+    travel: dict[tuple[int, int], tuple[float, str]] = {}
+    for m in moving_items(job):
+        for a, (n, at) in least_through_travel(bodies, pose, m, listed[:, m.column]).items():
+            travel[a, m.column] = (n.distance, travel_words(m.motion, at))
     rows = []
-    for n in nearest(bodies, pose, bay_bodies(job), required + LISTED_BEYOND):
-        owner, item = owners[n.a], items[n.b]
-        rows.append(Gap(owner.id, item.id, owner.name, item.name, n.distance, float(required[n.a, n.b]),
-                        math.hypot(owner.give_or_take, item.give_or_take), _point(n.on_a), _point(n.on_b), _point(n.way)))
+    for (a, b), n in found.items():
+        if n.distance >= listed[a, b] and (a, b) not in travel:
+            continue
+        owner, item = owners[a], items[b]
+        doubt = item.give_or_take if item.made is None else surface_doubt(item, network(job), n.on_b, n.way)
+        least, at_words = travel.get((a, b), (None, ""))
+        rows.append(Gap(owner.id, item.id, owner.name, item.name, n.distance, float(required[a, b]), math.hypot(owner.give_or_take, doubt),
+                        _point(n.on_a), _point(n.on_b), _point(n.way), travel=least, travel_at=at_words))
     return rows
 
 
@@ -158,7 +182,7 @@ def gaps_running(job: Job, at_rest: Sequence[Gap], poses: Sequence[tuple[str, Po
         return tuple(at_rest)
     names = [i.id for i in standing_items(job)]
     items = {name: k for k, name in enumerate(names)}
-    least = {(g.piece, g.item): (g.gap, "at rest") for g in at_rest}
+    least = {(g.piece, g.item): (g.still, "at rest" if g.still == g.gap else g.travel_at) for g in at_rest}
     sets = [([p.id for p in fitted_pieces(job)], powertrain_bodies(job))]
     if fittings is not None:
         sets.append(([f.id for f in fittings.rows], fittings.bodies))
@@ -167,7 +191,7 @@ def gaps_running(job: Job, at_rest: Sequence[Gap], poses: Sequence[tuple[str, Po
         reach = np.full((len(owners), len(items)), -np.inf)
         for g in at_rest:
             if g.piece in number:
-                reach[number[g.piece], items[g.item]] = g.gap
+                reach[number[g.piece], items[g.item]] = g.still
         if not np.isfinite(reach).any():
             continue
         for name, pose in poses:
@@ -177,6 +201,11 @@ def gaps_running(job: Job, at_rest: Sequence[Gap], poses: Sequence[tuple[str, Po
                 if n.distance < least[key][0]:
                     least[key] = (n.distance, name)
                     reach[n.a, n.b] = n.distance
+            for m in moving_items(job):
+                known = {a: least[owner, names[m.column]][0] for a, owner in enumerate(owners) if (owner, names[m.column]) in least}
+                within = np.array([known.get(a, -np.inf) for a in range(len(owners))])
+                for a, (n, at) in least_through_travel(moving, pose, m, within, known).items():
+                    least[owners[a], names[m.column]] = (n.distance, f"{name}, {travel_words(m.motion, at)}")
     out = [Gap(**{**g.__dict__, "running": least[g.piece, g.item][0], "running_case": least[g.piece, g.item][1]}) for g in at_rest]
     out.sort(key=lambda g: g.margin)
     return tuple(out)

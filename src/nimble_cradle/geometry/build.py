@@ -9,21 +9,23 @@ import numpy as np
 
 from nimble_cradle.geometry.mesh import read_mesh
 from nimble_cradle.geometry.pose import rotation_xyz
-from nimble_cradle.geometry.solids import MeshPart, ShapeError, SolidPart, bar, box, prism, slab
+from nimble_cradle.geometry.solids import MeshPart, ShapeError, SolidPart, bar, box, prism, skin, slab
 from nimble_cradle.job.job import MeshFile
-from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Shape, Slab
+from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Shape, Skin, Slab
 
 Meshes = tuple[MeshFile, ...]
 
 
 @lru_cache(maxsize=4096)
-def _plain(shape: Box | Bar | Slab | Prism) -> tuple[SolidPart, ...]:
+def _plain(shape: Box | Bar | Slab | Prism | Skin) -> tuple[SolidPart, ...]:
     if isinstance(shape, Box):
         return (box(shape.centre, shape.size, rotation_xyz(*shape.turn)),)
     if isinstance(shape, Bar):
         return (bar(shape.start, shape.end, shape.diameter),)
     if isinstance(shape, Slab):
         return tuple(slab(shape.corners, shape.thickness))
+    if isinstance(shape, Skin):
+        return (skin(shape.rows),)
     return tuple(prism(shape.origin, shape.along, shape.up, shape.outline, shape.length))
 
 

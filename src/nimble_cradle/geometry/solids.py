@@ -276,3 +276,18 @@ def slab(corners: ArrayLike, thickness: float, most_bow: float = 5.0) -> list[Co
         raise ShapeError(f"The corners of the slab are {bow:.0f} mm out of one plane.")
     n = unit(axes[2])
     return prism(centre - n * thickness / 2, n, axes[1], (p - centre) @ frame(n, axes[1])[:, :2], thickness)
+
+
+def skin(rows: ArrayLike) -> MeshPart:
+    """An open surface through rows of points (r, c, 3), two triangles a field. Raises ShapeError where a field has no area."""
+    p = np.asarray(rows, dtype=float)
+    r, c = p.shape[:2]
+    number = np.arange(r * c).reshape(r, c)
+    a, b, d, e = (number[i:i + r - 1, j:j + c - 1].ravel() for i, j in ((0, 0), (0, 1), (1, 0), (1, 1)))
+    faces = np.vstack([np.column_stack([a, b, d]), np.column_stack([b, e, d])]).astype(np.int64)
+    v = p.reshape(-1, 3)
+    area = np.linalg.norm(np.cross(v[faces[:, 1]] - v[faces[:, 0]], v[faces[:, 2]] - v[faces[:, 0]]), axis=1)
+    faces = faces[area > 1e-6]
+    if not len(faces):
+        raise ShapeError("The surface has no area: its points lie on one line.")
+    return MeshPart(v, faces)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from nimble_cradle.job.base import Direction, Finite, Id, Name, NotNegative, Part, Positive, Vec3, Words
+from nimble_cradle.job.recipes import Motion, Recipe
 from nimble_cradle.job.shapes import Shape
 
 Method = Literal["tape", "rule", "calipers", "level", "scan", "drawing", "guess"]
@@ -15,25 +16,38 @@ METHOD_PLUS_MINUS: dict[str, float] = {"tape": 1.5, "rule": 0.5, "calipers": 0.1
 """Usual give-or-take of one reading in mm (common practice, no source); a job may say its own."""
 
 Fate = Literal["keep", "trim", "cut", "remove"]
+Material = Literal["unsaid", "single skin", "double skin", "solid steel", "aluminium", "magnesium", "plastic", "rubber"]
 
 
 class Item(Part):
-    """One thing in the bay. ``neighbour`` is its class in the clearance table; ``required_mm`` overrides that table."""
+    """One thing in the bay. ``neighbour`` is its class in the clearance table; ``required_mm`` overrides that table. Its solids are its
+    ``shapes``, or made from surveyed points (``made``). ``motion``: how it moves with wheel or steering."""
 
     id: Id
     name: Name
     neighbour: Id
-    shapes: Annotated[tuple[Shape, ...], Field(min_length=1, max_length=50)]
+    shapes: Annotated[tuple[Shape, ...], Field(max_length=50)] = ()
+    made: Recipe | None = None
+    motion: Motion | None = None
     fate: Fate = "keep"
+    trim_mm: NotNegative = 0.0
+    material: Material = "unsaid"
     measured: Method = "tape"
     plus_minus_mm: NotNegative | None = None
     required_mm: NotNegative | None = None
     chassis: bool = False
     note: Words = ""
 
+    @model_validator(mode="after")
+    def _is_there(self) -> Item:
+        if bool(self.shapes) == (self.made is not None):
+            raise ValueError("an item needs a shape, or points that it is made from" if self.made is None else
+                             "an item has either shapes or points that it is made from, not both")
+        return self
+
     @property
     def give_or_take(self) -> float:
-        """Plus-or-minus of its surface, mm."""
+        """Plus-or-minus of its surface, mm, where it is not made from surveyed points."""
         return METHOD_PLUS_MINUS[self.measured] if self.plus_minus_mm is None else self.plus_minus_mm
 
 

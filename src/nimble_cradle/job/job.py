@@ -13,9 +13,10 @@ from nimble_cradle.job.loads import Allowables, Loads
 from nimble_cradle.job.mounts import Crossmember, Mount
 from nimble_cradle.job.powertrain import Piece, Position, Powertrain
 from nimble_cradle.job.shapes import Mesh
+from nimble_cradle.job.survey import Survey
 from nimble_cradle.units import Display
 
-SCHEMA = 1
+SCHEMA = 2
 
 
 class MeshFile(Part):
@@ -52,6 +53,7 @@ class Job(Part):
     show: Show = Show()
     vehicle: Vehicle
     clearances: Annotated[tuple[Clearance, ...], Field(min_length=1)]
+    survey: Survey = Survey()
     items: tuple[Item, ...]
     powertrain: Powertrain
     position: Position
@@ -78,6 +80,11 @@ class Job(Part):
         for part in bodies:
             if part.neighbour not in classes:
                 raise ValueError(f"{part.name}: there is no clearance class “{part.neighbour}”; the table has {', '.join(sorted(classes))}")
+        surveyed = {p.id for p in self.survey.points}
+        for item in self.items:
+            for key in item.made.points if item.made is not None else ():
+                if key not in surveyed:
+                    raise ValueError(f"{item.name} is made from the point “{key}”, which is not in the survey")
         files = {m.name for m in self.meshes}
         for part in bodies:
             for shape in part.shapes:
@@ -98,7 +105,7 @@ class Job(Part):
 def as_job_error(error: ValidationError, where: str = "") -> JobError:
     """The first fault of a pydantic error as one sentence with its place."""
     first = error.errors()[0]
-    skip = {"box", "bar", "slab", "prism", "mesh"}
+    skip = {"box", "bar", "slab", "prism", "mesh", "skin", "rail", "shaft", "panel", "outline", "grid", "tunnel", "swing", "slide"}
     place = "/".join(str(p) for p in first["loc"] if p not in skip)
     full = "/".join(p for p in (where, place) if p)
     text = first["msg"].removeprefix("Value error, ")

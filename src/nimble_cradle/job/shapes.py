@@ -76,4 +76,17 @@ class Mesh(Part):
     turn: tuple[Finite, Finite, Finite] = (0.0, 0.0, 0.0)
 
 
-Shape = Annotated[Box | Bar | Slab | Prism | Mesh, Field(discriminator="kind")]
+class Skin(Part):
+    """An open surface through rows of points, all rows of one length (a bonnet's underside, a tunnel)."""
+
+    kind: Literal["skin"] = "skin"
+    rows: Annotated[tuple[Annotated[tuple[Vec3, ...], Field(min_length=2, max_length=200)], ...], Field(min_length=2, max_length=60)]
+
+    @model_validator(mode="after")
+    def _even(self) -> Skin:
+        if len({len(row) for row in self.rows}) != 1:
+            raise ValueError("the rows of a skin must all have the same number of points")
+        return self
+
+
+Shape = Annotated[Box | Bar | Slab | Prism | Mesh | Skin, Field(discriminator="kind")]

@@ -10,6 +10,8 @@ from nimble_cradle import __version__
 from nimble_cradle.fit.position import position_words
 from nimble_cradle.job.job import Job
 from nimble_cradle.shop.cautions import NOT_APPROVED
+from nimble_cradle.survey.level import job_lean, trims
+from nimble_cradle.survey.network import network
 from nimble_cradle.telltales import stage_states, tell_tales
 from nimble_cradle.units import show
 from nimble_cradle.verdict import Verdict, verdict
@@ -30,6 +32,14 @@ def _round(value: Any, places: int = 4) -> Any:
     return value
 
 
+def _survey(job: Job) -> dict[str, Any]:
+    net, lean = network(job), job_lean(job)
+    return {"across_deg": lean.across_deg, "along_deg": lean.along_deg, "trims": [{"stand": t.stand.id, "lift_mm": t.lift} for t in trims(job.survey.level)],
+            "points": [{"id": p.id, "name": p.name, "at_mm": p.at, "plus_minus_mm": p.plus_minus, "free": p.free} for p in net.points],
+            "readings": [{"id": r.id, "words": r.words, "residual_mm": r.residual, "w": r.w, "redundancy": r.redundancy, "state": r.state} for r in net.readings],
+            "ties": [{"id": t.id, "rms_mm": t.rms, "residuals_mm": dict(t.residuals), "fault": t.fault} for t in net.ties], "questions": net.questions}
+
+
 def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
     """Plain data in mm, N, kg, deg, MPa, Hz. Documented in docs/command-line.md; names are kept from one version to the next."""
     v = v or verdict(job)
@@ -40,6 +50,7 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
         "stages": [{"id": s.id, "name": s.name, "state": s.state, "questions": list(s.questions)} for s in stage_states(job, v)],
         "problems": [{"stage": p.stage, "place": p.place, "sentence": p.sentence} for p in v.problems],
         "gaps": [{"piece": g.piece, "item": g.item, "gap_mm": g.gap, "required_mm": g.required, "give_or_take_mm": g.give_or_take,
+                  "travel_mm": g.travel, "travel_at": g.travel_at,
                   "margin_at_rest_mm": g.margin_at_rest, "running_mm": g.running, "running_case": g.running_case, "margin_mm": g.margin,
                   "state": g.state, "on_piece": g.on_piece, "on_item": g.on_item, "way_out": g.way} for g in v.gaps],
         "lowest_point": None if v.lowest is None else {"piece": v.lowest.piece, "z_mm": v.lowest.z, "above_line_mm": v.lowest.above_line,
@@ -47,7 +58,7 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
         "driveline": None if v.driveline is None else {"front_deg": v.driveline.front, "rear_deg": v.driveline.rear, "difference_deg": v.driveline.difference,
                                                         "length_mm": v.driveline.length, "holds": v.driveline.holds, "faults": list(v.driveline.faults)},
         "front_axle_share_percent": None if v.share is None else v.share.percent,
-        "powertrain": None, "mounts": [], "modes": [], "idle": None,
+        "survey": _survey(job), "powertrain": None, "mounts": [], "modes": [], "idle": None,
         "findings": [{"part": f.part, "part_name": f.part_name, "code": f.code, "what": f.what, "load": f.load, "capacity": f.capacity, "kind": f.kind,
                       "use": f.use, "case": f.case, "factor": f.factor, "state": f.state, "working": f.worked.as_dict()} for f in v.findings],
     }

@@ -1,0 +1,45 @@
+"""Readings and directions in a person's words."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_cradle.geometry.pose import Array
+from nimble_cradle.job.survey import Reading, Survey
+
+_WAYS = (("forward", "back"), ("left", "right"), ("up", "down"))
+_OFFSETS = {"forward": "forward of the datum", "left": "left of the datum", "up": "above the datum", "from-left-wall": "from the left wall",
+            "from-right-wall": "from the right wall"}
+
+
+def direction_words(way: Array) -> str:
+    """A free direction (3,) as ``up and down``, or of two axes ``slantwise, forward with left and back with right``."""
+    v = way / np.linalg.norm(way)
+    order = np.argsort(-np.abs(v))
+    first = int(order[0])
+    if abs(v[first]) > 0.94:
+        return " and ".join(_WAYS[first])
+    second = int(order[1])
+    same = v[first] * v[second] > 0
+    a, b = _WAYS[first], _WAYS[second]
+    return f"slantwise, {a[0]} with {b[0] if same else b[1]} and {a[1]} with {b[1] if same else b[0]}"
+
+
+def point_name(survey: Survey, key: str) -> str:
+    """A point as it stands on the sheet: its number and name."""
+    for i, p in enumerate(survey.points, start=1):
+        if p.id == key:
+            return f"{i} {p.name}"
+    return key
+
+
+def reading_words(survey: Survey, reading: Reading) -> str:
+    """``3 Tower, left of the datum`` or ``1 Rail end to 4 Rack mount, distance``."""
+    a = point_name(survey, reading.point)
+    if reading.datum:
+        name = next((d.name for d in survey.datums if d.id == reading.datum), reading.datum)
+        return f"{a}, {_OFFSETS[reading.kind].replace('the datum', name)}"
+    if reading.kind in _OFFSETS:
+        return f"{a}, {_OFFSETS[reading.kind]}"
+    b = point_name(survey, reading.other)
+    return {"distance": f"{a} to {b}, distance", "rise": f"{a} above {b}", "plumb": f"{a} plumb with {b}"}[reading.kind]
