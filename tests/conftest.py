@@ -5,18 +5,45 @@ from __future__ import annotations
 import os
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import settings
 from nimble_cradle.demo import demo_folder, write_demo
-from nimble_cradle.desk.start import ensure_screen
+from nimble_cradle.desk.start import application, ensure_screen
+from nimble_cradle.desk.window import Desk
 from nimble_cradle.job import store
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.workplace import Workplace
 
 settings.register_profile("house", deadline=None, max_examples=60, derandomize=True)
 settings.load_profile("house")
 ensure_screen()
 os.environ.setdefault("QT_QPA_PLATFORM", "xcb")
+
+
+@pytest.fixture(scope="session")
+def qapp() -> Any:
+    """The application, dressed as the program dresses it."""
+    return application()
+
+
+@pytest.fixture
+def desk(qtbot: Any, demo_path: Path) -> Iterator[Desk]:
+    """The window on a fresh copy of the demo, shown and drawn, its crossmember judged."""
+    window = Desk(Workplace(demo_path))
+    qtbot.addWidget(window, before_close_func=_ask_nothing)
+    window.show()
+    qtbot.waitExposed(window)
+    window.activateWindow()
+    qtbot.waitUntil(lambda: not window.session.verdict.waiting, timeout=20000)
+    qtbot.waitUntil(window.isActiveWindow, timeout=5000)
+    yield window
+
+
+def _ask_nothing(window: Desk) -> None:
+    """So that closing after a test, or after one that failed, does not wait for an answer."""
+    window.session.place.saved = window.session.job
 
 
 @pytest.fixture

@@ -462,7 +462,7 @@ class TestRefusals:
         ],
     )
     def test_one_sentence_and_the_job_untouched(self, demo: Job, reading: dict[str, Any], words: str) -> None:
-        bare = with_value(demo, "survey", Survey(points=(point("a"), point("b"))))
+        bare = with_value(with_value(demo, "items", ()), "survey", Survey(points=(point("a"), point("b"))))
         with pytest.raises((JobError, ValueError), match=words):
             with_value(bare, "survey/readings", (Reading(id="r", **reading),))
         assert bare.survey.readings == ()

@@ -17,12 +17,13 @@ from nimble_cradle.desk.sheets.mounts import MountsSheet
 from nimble_cradle.desk.sheets.pack import PackSheet
 from nimble_cradle.desk.sheets.position import PositionSheet
 from nimble_cradle.desk.sheets.shapes import ShapeEditor
-from nimble_cradle.desk.start import application, picture
+from nimble_cradle.desk.sheets.survey import SurveySheet
+from nimble_cradle.desk.sheets.survey_points import PointsRoom
+from nimble_cradle.desk.start import picture
 from nimble_cradle.desk.tags import place_tags
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.job import store
 from nimble_cradle.job.edits import with_value
-from nimble_cradle.job.workplace import Workplace
 from nimble_cradle.units import Display
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
@@ -37,83 +38,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-Key = Qt.Key
-NONE, CTRL, SHIFT = (
-    Qt.KeyboardModifier.NoModifier,
-    Qt.KeyboardModifier.ControlModifier,
-    Qt.KeyboardModifier.ShiftModifier,
-)
-
-
-@pytest.fixture(scope="session")
-def qapp() -> Any:
-    return application()
-
-
-@pytest.fixture
-def desk(qtbot: Any, demo_path: Path) -> Iterator[Desk]:
-    """The window on a fresh copy of the demo, shown and drawn, its crossmember judged."""
-    window = Desk(Workplace(demo_path))
-    qtbot.addWidget(window, before_close_func=_ask_nothing)
-    window.show()
-    qtbot.waitExposed(window)
-    window.activateWindow()
-    qtbot.waitUntil(lambda: not window.session.verdict.waiting, timeout=20000)
-    qtbot.waitUntil(window.isActiveWindow, timeout=5000)
-    yield window
-
-
-def _ask_nothing(window: Desk) -> None:
-    """So that closing after a test, or after one that failed, does not wait for an answer."""
-    window.session.place.saved = window.session.job
-
-
-def press(desk: Desk, key: Qt.Key, modifier: Qt.KeyboardModifier = NONE, times: int = 1) -> None:
-    """Press a key where the focus is."""
-    for _ in range(times):
-        QTest.keyClick(QApplication.focusWidget() or desk, key, modifier)
-        QApplication.processEvents()
-
-
-def tale(desk: Desk, tale_id: str) -> Any:
-    return next(c.tale for c in desk.tales.cells if c.tale is not None and c.tale.id == tale_id)
-
-
-def margin(desk: Desk, piece: str, item: str) -> float:
-    return next(g.margin for g in desk.session.verdict.gaps if (g.piece, g.item) == (piece, item))
-
-
-def field(desk: Desk, path: str) -> QLineEdit:
-    """The visible line that edits a path of the job."""
-    found = desk.stack.currentWidget().findChild(QLineEdit, path)  # type: ignore[union-attr]
-    assert isinstance(found, QLineEdit), path
-    return found
-
-
-def type_in(desk: Desk, path: str, text: str) -> QLineEdit:
-    """Type into a field as a user does: click, select all, type, Enter."""
-    line = field(desk, path)
-    desk.stack.currentWidget().ensureWidgetVisible(line)  # type: ignore[union-attr]
-    QTest.mouseClick(line, Qt.MouseButton.LeftButton)
-    line.selectAll()
-    QTest.keyClicks(line, text)
-    QTest.keyClick(line, Key.Key_Return)
-    QApplication.processEvents()
-    return line
-
-
-def refusal(line: QLineEdit) -> str:
-    """The sentence shown beside a field, or empty."""
-    labels = [w for w in line.parentWidget().findChildren(QLabel) if w.objectName() == "refusal"]  # type: ignore[union-attr]
-    return labels[0].text() if labels and not labels[0].isHidden() else ""
-
-
-def click(desk: Desk, text: str) -> None:
-    """Click the visible button with these words."""
-    found = [b for b in desk.findChildren(QPushButton) if b.text() == text and b.isVisible()]
-    assert found, text
-    QTest.mouseClick(found[0], Qt.MouseButton.LeftButton)
-    QApplication.processEvents()
+from pressing import CTRL, NONE, SHIFT, Key, click, field, margin, press, press_on, refusal, tale, type_in
 
 
 class TestTheWholeJob:
@@ -143,7 +68,17 @@ class TestTheWholeJob:
         press(desk, Key.Key_Up)
         qtbot.waitUntil(lambda: margin(desk, "head", "wiper-motor") > 0)
 
-        press(desk, Key.Key_F5)
+        press(desk, Key.Key_F2)
+        survey = desk.sheets["survey"]
+        assert isinstance(survey, SurveySheet) and "out of line" in survey.asked.text()
+        survey.rooms.go("points")
+        room = survey.rooms.present
+        assert isinstance(room, PointsRoom)
+        room.readings.selectRow(0)
+        press_on(room.readings, Key.Key_Delete)
+        assert survey.asked.isHidden() and not desk.session.value("survey/readings/r47/used")
+
+        press(desk, Key.Key_F6)
         assert desk.stage == "mounts" and "too tight when running" in desk.sheets["mounts"].asked.text()
         type_in(desk, "mounts/left/bush/hardness_shore_a", "50")
         assert desk.session.job.mounts[0].bush.hardness_shore_a == 50
@@ -154,7 +89,7 @@ class TestTheWholeJob:
         )
         assert desk.sheets["mounts"].asked.isHidden()
 
-        press(desk, Key.Key_F7)
+        press(desk, Key.Key_F8)
         pack = desk.sheets["pack"]
         assert isinstance(pack, PackSheet)
         pack.write(tmp_path / "pack")
@@ -267,12 +202,12 @@ class TestKeys:
 
     def test_stages_views_units_and_the_key_page(self, desk: Desk) -> None:
         for key, stage in (
-            (Key.Key_F2, "bay"),
-            (Key.Key_F3, "powertrain"),
-            (Key.Key_F5, "mounts"),
-            (Key.Key_F6, "crossmember"),
-            (Key.Key_F8, "logbook"),
-            (Key.Key_F4, "position"),
+            (Key.Key_F3, "bay"),
+            (Key.Key_F4, "powertrain"),
+            (Key.Key_F6, "mounts"),
+            (Key.Key_F7, "crossmember"),
+            (Key.Key_F9, "logbook"),
+            (Key.Key_F5, "position"),
         ):
             press(desk, key)
             assert desk.stage == stage and desk.stack.currentWidget() is desk.sheets[stage]
@@ -410,7 +345,7 @@ class TestBadInput:
 
 class TestSheets:
     def test_items_are_added_edited_and_taken_off(self, desk: Desk) -> None:
-        press(desk, Key.Key_F2)
+        press(desk, Key.Key_F3)
         count = len(desk.session.job.items)
         click(desk, "Add an item")
         key = desk.session.selection[1]
@@ -447,11 +382,11 @@ class TestSheets:
         type_in(own, "items/item-1/shapes/0/centre/0", "320 forward")
         assert any(g.item == "item-1" for g in own.session.verdict.gaps)
         assert desk.begin(tmp_path / "my-van.cradle") is None and "is there already" in desk.notice.text()
-        _ask_nothing(own)
+        own.session.place.saved = own.session.job
         own.close()
 
     def test_clearances_and_fates_change_the_gaps(self, desk: Desk) -> None:
-        press(desk, Key.Key_F2)
+        press(desk, Key.Key_F3)
         before = margin(desk, "turbo", "battery-box")
         type_in(desk, "clearances/hot/required_mm", "1 1/2 in")
         assert margin(desk, "turbo", "battery-box") == pytest.approx(before - (38.1 - 32))
@@ -466,7 +401,7 @@ class TestSheets:
         )
 
     def test_pieces_and_engine(self, desk: Desk) -> None:
-        press(desk, Key.Key_F3)
+        press(desk, Key.Key_F4)
         desk.session.select("piece", "block")
         type_in(desk, "powertrain/pieces/block/mass_kg", "220 lb")
         assert desk.session.job.powertrain.pieces[0].mass_kg == pytest.approx(99.79, abs=0.01)
@@ -481,7 +416,7 @@ class TestSheets:
         assert not desk.drawer.isVisible()
 
     def test_mounts_one_by_one_cases_and_working(self, desk: Desk, qtbot: Any) -> None:
-        press(desk, Key.Key_F5)
+        press(desk, Key.Key_F6)
         sheet = desk.sheets["mounts"]
         assert isinstance(sheet, MountsSheet)
         click(desk, "Gearbox")
@@ -499,7 +434,7 @@ class TestSheets:
         assert desk.session.job.mounts[2].arm is not None and all(w.isVisible() for w in sheet.arm)
 
     def test_holes_are_typed_in_words_and_added(self, desk: Desk) -> None:
-        press(desk, Key.Key_F5)
+        press(desk, Key.Key_F6)
         assert field(desk, "mounts/left/pad/holes/0").text() == "38.0 mm right, 30.0 mm down"
         type_in(desk, "mounts/left/pad/holes/0", "1 1/2 in right, 32 down")
         assert desk.session.job.mounts[0].pad.holes[0] == pytest.approx((-38.1, -32.0))
@@ -509,7 +444,7 @@ class TestSheets:
         assert desk.session.job.mounts[0].pad.holes[4] == (12.0, 40.0)
 
     def test_pad_bush_and_outline_are_edited_in_words(self, desk: Desk) -> None:
-        press(desk, Key.Key_F5)
+        press(desk, Key.Key_F6)
         type_in(desk, "mounts/left/pad/centre/0", "220 forward")
         type_in(desk, "mounts/left/pad/arm_at/1", "6 down")
         type_in(desk, "mounts/left/name", "Near-side mount")
@@ -538,15 +473,15 @@ class TestSheets:
 
     def test_mounts_and_crossmember_are_put_in_and_taken_out(self, desk: Desk) -> None:
         """From nothing to a held engine by buttons alone; taking out what is carried is refused with the reason."""
-        press(desk, Key.Key_F5)
+        press(desk, Key.Key_F6)
         click(desk, "Gearbox")
         click(desk, "Take this mount out")
         sheet = desk.sheets["mounts"]
         assert isinstance(sheet, MountsSheet) and "Leave the crossmember out first" in sheet.refusal.text()
-        press(desk, Key.Key_F6)
+        press(desk, Key.Key_F7)
         click(desk, "Leave the crossmember out")
         assert desk.session.job.crossmember is None
-        press(desk, Key.Key_F5)
+        press(desk, Key.Key_F6)
         for _ in range(3):
             click(desk, "Take this mount out")
         assert desk.session.job.mounts == () and desk.stage_bar.plates["mounts"].state.state == "not begun"
@@ -556,7 +491,7 @@ class TestSheets:
         names = [m.name for m in desk.session.job.mounts]
         assert names == ["Left engine mount", "Right engine mount", "Gearbox mount"]
         assert desk.session.verdict.carried is not None and len(desk.session.verdict.findings) > 20
-        press(desk, Key.Key_F6)
+        press(desk, Key.Key_F7)
         click(desk, "Put in a crossmember")
         assert {f.code for f in desk.session.verdict.findings} >= {"crossmember-stress", "crossmember-sag"}
         for _ in range(8):
@@ -565,7 +500,7 @@ class TestSheets:
         assert desk.session.job.crossmember is not None
 
     def test_crossmember_from_stock_and_typed(self, desk: Desk) -> None:
-        press(desk, Key.Key_F6)
+        press(desk, Key.Key_F7)
         combos = desk.sheets["crossmember"].findChildren(QComboBox)
         stock = next(c for c in combos if c.findText("square 50x50x3") >= 0)
         index = stock.findText("square 50x50x3")
@@ -582,7 +517,7 @@ class TestSheets:
         )
 
     def test_logbook_keeps_notes(self, desk: Desk) -> None:
-        press(desk, Key.Key_F8)
+        press(desk, Key.Key_F9)
         line = desk.sheets["logbook"].findChild(QLineEdit, "log note")
         assert line is not None
         line.setFocus()
@@ -596,7 +531,7 @@ class TestSheets:
     def test_pack_can_be_stopped(
         self, desk: Desk, qtbot: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
     ) -> None:
-        press(desk, Key.Key_F7)
+        press(desk, Key.Key_F8)
         pack = desk.sheets["pack"]
         assert isinstance(pack, PackSheet) and pack.preview.drawing is not None
         pack.table.selectRow(1)

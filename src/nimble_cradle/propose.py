@@ -1,4 +1,4 @@
-"""First mounts and a first crossmember for a job that has none: places to begin from, every figure the user's to change."""
+"""Places to begin from: first mounts and a first crossmember for a job that has none, and the reading that is worth taking next."""
 
 from __future__ import annotations
 
@@ -11,6 +11,11 @@ from nimble_cradle.job.base import JobError, Vec3
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Arm, Bush, Crossmember, Mount, Pad
 from nimble_cradle.strength.sections import stock
+from nimble_cradle.survey.level import true_up
+from nimble_cradle.survey.made import surface_row
+from nimble_cradle.survey.network import network
+from nimble_cradle.survey.next_reading import Proposal, next_readings
+from nimble_cradle.verdict import Verdict
 
 
 def first_mount(job: Job, key: str) -> Mount:
@@ -37,3 +42,24 @@ def first_crossmember(job: Job) -> Crossmember:
     x, _, z = mount.bush.centre
     low = z - mount.bush.eye_bore_mm / 2 - mount.bush.eye_wall_mm - 30
     return Crossmember(points=((x, 400.0, low), (x, -400.0, low)), section=stock()["square 50x50x3"], carries=mount.id)
+
+
+def next_to_measure(job: Job, v: Verdict, most: int = 3) -> tuple[str, tuple[Proposal, ...]]:
+    """The readings that most lessen the doubt of the tightest gap that hangs on surveyed points (else of the least sure point), and what
+    they are good for, in words. Points that are not pinned down come first."""
+    net = network(job)
+    if len(net.points) < 1:
+        return "", ()
+    wanted = np.zeros(3 * len(net.points))
+    loose = [i for i, p in enumerate(net.points) if p.free]
+    if loose:
+        wanted[3 * loose[0]:3 * loose[0] + 3] = 1.0
+        return f"to pin down {net.points[loose[0]].name}", next_readings(job.survey, net, wanted, true_up(job), most)
+    items = {item.id: item for item in job.items if item.made is not None}
+    for gap in v.gaps:
+        if gap.item in items:
+            wanted = surface_row(items[gap.item], net, np.array(gap.on_item), np.array(gap.way))
+            return f"for {gap.piece_name} – {gap.item_name}", next_readings(job.survey, net, wanted, true_up(job), most)
+    worst = int(np.argmax([p.plus_minus.max() for p in net.points]))
+    wanted[3 * worst + int(net.points[worst].plus_minus.argmax())] = 1.0
+    return f"for {net.points[worst].name}, the least sure point", next_readings(job.survey, net, wanted, true_up(job), most)

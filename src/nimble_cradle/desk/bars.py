@@ -80,7 +80,7 @@ class StagePlate(_Cell):
         painter.setPen(QColor(SOFT))
         painter.setFont(small)
         n = len(self.state.questions)
-        word = {"not begun": "not begun", "holds": "holds"}.get(self.state.state, f"{n} open question{'s' if n != 1 else ''}")
+        word = {"not begun": "not begun", "holds": "holds"}.get(self.state.state, f"{n} question{'s' if n != 1 else ''}")
         painter.drawText(QRectF(36, 28, box.width() - 38, 18), Qt.AlignmentFlag.AlignVCenter, elided(word, small, box.width() - 40))
         painter.end()
 

@@ -15,7 +15,7 @@ KEYS: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = (
                                        ("Ctrl Page up, down", "nose to the left, to the right"), ("1  2  3", "step 0.1, 1, 10 mm"),
                                        ("4  5", "turn 0.1, 1 deg"), ("L", "set level across"))),
     ("Gaps", (("G, Shift G", "next gap, last gap"), ("W", "working of the chosen gap"))),
-    ("Stages", (("F2 … F8", "Bay … Logbook"), ("Tab, Shift Tab", "next field, last field"), ("Enter", "take what was typed"),
+    ("Stages", (("F2 … F9", "Survey … Logbook"), ("Tab, Shift Tab", "next field, last field"), ("Enter", "take what was typed"),
                 ("Esc", "put back what was there, put the working away"))),
     ("Look", (("Ctrl 1 … Ctrl 6", "driver's side, passenger's side, over the bonnet, front, underneath, front corner"), ("Drag, wheel", "turn freely, come nearer"))),
     ("Job", (("Ctrl Z, Ctrl Shift Z", "undo, redo"), ("Ctrl S, Ctrl Shift S", "save, save as"), ("Ctrl N, Ctrl O", "new job, open a job"), ("Ctrl U", "mm, inches, 1/16, 1/32"),

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nimble_cradle.desk.sheets.mounts import MountsSheet
+from nimble_cradle.desk.sheets.survey import SurveySheet
 from nimble_cradle.desk.start import picture, settle
 
 if TYPE_CHECKING:
@@ -14,7 +15,7 @@ if TYPE_CHECKING:
 
     from nimble_cradle.desk.window import Desk
 
-STANDS = {"bay": "over", "powertrain": "left", "position": "corner", "mounts": "corner", "crossmember": "under", "pack": "front", "logbook": "right"}
+STANDS = {"survey": "over", "bay": "over", "powertrain": "left", "position": "corner", "mounts": "corner", "crossmember": "under", "pack": "front", "logbook": "right"}
 
 
 def take_shots(app: QApplication, desk: Desk, folder: Path) -> Iterator[Path]:
@@ -25,7 +26,11 @@ def take_shots(app: QApplication, desk: Desk, folder: Path) -> Iterator[Path]:
         desk.go(stage)
         desk.view.stand(stand)
         desk.session.select("", "")
-        if stage == "bay":
+        if stage == "survey":
+            sheet = desk.sheets["survey"]
+            assert isinstance(sheet, SurveySheet)
+            sheet.rooms.go("points")
+        elif stage == "bay":
             desk.session.select("item", "front-crossmember")
         elif stage == "powertrain":
             desk.session.select("piece", "turbo")

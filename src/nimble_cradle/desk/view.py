@@ -17,6 +17,7 @@ from nimble_cradle.desk.actors import CHASSIS, ITEM_LOOK, MOUNT, PIECE_LOOK, PLA
 from nimble_cradle.desk.mount_parts import crossmember_solids, drawn_mount
 from nimble_cradle.desk.session import Session
 from nimble_cradle.desk.style import FINDING_STATE, GAP_STATE
+from nimble_cradle.desk.survey_marks import survey_tags, survey_things
 from nimble_cradle.desk.tags import Tag, TagLayer
 from nimble_cradle.fit.bodies import solid_of
 from nimble_cradle.fit.position import move_words, pose_of
@@ -205,6 +206,9 @@ class BayView(QWidget):
             wanted["mount", mount.id] = ((mount, job.position), mount)
         if job.crossmember is not None:
             wanted["crossmember", ""] = (job.crossmember, job.crossmember)
+        marks = survey_things(self.session) if self.stage == "survey" else {}
+        for key, (version, *_) in marks.items():
+            wanted[key] = (version, marks[key])
         for key in [k for k in self.bodies if k not in wanted]:
             self._drop(key)
         for key, (version, thing) in wanted.items():
@@ -219,12 +223,13 @@ class BayView(QWidget):
                 self.renderer.AddActor(body.edges)
         pose = self.pose()
         loads = self.stage in LOAD_STAGES
-        failing = {key for g in self.session.verdict.gaps if g.margin < 0 and not loads for key in (_body_of(g.piece), ("item", g.item))}
+        ghosts = loads or self.stage == "survey"
+        failing = {key for g in self.session.verdict.gaps if g.margin < 0 and not ghosts for key in (_body_of(g.piece), ("item", g.item))}
         chosen = self._chosen()
         for key, body in self.bodies.items():
             if key[0] == "piece":
                 body.stand_at(pose)
-            body.mark("chosen" if key in chosen else "fails" if key in failing else "", ghost=loads and key[0] == "piece")
+            body.mark("chosen" if key in chosen else "fails" if key in failing else "", ghost=ghosts and key[0] == "piece")
         self.redraw()
 
     def pose(self) -> Any:
@@ -234,6 +239,8 @@ class BayView(QWidget):
 
     def _make(self, key: tuple[str, str], thing: Any) -> Body | None:
         job = self.session.job
+        if key[0] in ("point", "reading"):
+            return Body(key, thing[1], thing[2], 1.0)
         try:
             if key[0] == "item":
                 colour, opacity = ITEM_LOOK.get(thing.neighbour, PLAIN)
@@ -310,6 +317,10 @@ class BayView(QWidget):
         display = self.session.display
         if self.stage in LOAD_STAGES and self.session.verdict.carried is not None:
             self.layer.show_tags(self._load_tags(ratio, height), self._caption())
+            return
+        if self.stage == "survey":
+            found = [(self._on_screen(at, ratio, height), rest) for at, rest in survey_tags(self.session)]
+            self.layer.show_tags([Tag(x, y, *rest) for (x, y), rest in found if 0 <= x <= self.gl.width() and 0 <= y <= height], "")
             return
         gaps = list(self.session.verdict.gaps[:MOST_TAGS])
         chosen = self.session.chosen_gap()

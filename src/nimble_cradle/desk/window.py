@@ -34,6 +34,7 @@ from nimble_cradle.desk.sheets.pack import PackSheet
 from nimble_cradle.desk.sheets.position import MOVE_STEPS, TURN_STEPS, PositionSheet
 from nimble_cradle.desk.sheets.powertrain import PowertrainSheet
 from nimble_cradle.desk.sheets.sheet import Sheet, show_finding
+from nimble_cradle.desk.sheets.survey import SurveySheet
 from nimble_cradle.desk.view import STANDPOINTS, BayView
 from nimble_cradle.desk.working import WorkingDrawer
 from nimble_cradle.job import store
@@ -43,7 +44,7 @@ from nimble_cradle.job.new import new_job
 from nimble_cradle.job.workplace import Workplace
 from nimble_cradle.telltales import TellTale, stage_states, tell_tales
 
-SHEETS: tuple[type[Sheet], ...] = (BaySheet, PowertrainSheet, PositionSheet, MountsSheet, CrossmemberSheet, PackSheet, LogbookSheet)
+SHEETS: tuple[type[Sheet], ...] = (SurveySheet, BaySheet, PowertrainSheet, PositionSheet, MountsSheet, CrossmemberSheet, PackSheet, LogbookSheet)
 _SHOWS = ((Show(length="mm"), "millimetres"), (Show(length="in"), "inches, decimal"), (Show(length="in", fraction=16), "inches to 1/16"),
           (Show(length="in", fraction=32), "inches to 1/32"))
 _NUDGES = {Qt.Key.Key_Up: ((1, 0, 0), (0, 1, 0)), Qt.Key.Key_Down: ((-1, 0, 0), (0, -1, 0)), Qt.Key.Key_Left: ((0, 1, 0), (-1, 0, 0)),
@@ -222,11 +223,13 @@ class Desk(QMainWindow):
     def _selected(self) -> None:
         """Choosing an item or piece on a stage that does not show it leaves the stage; a mount opens its sheet."""
         kind, _ = self.session.selection
-        if kind == "item" and self.stage in ("powertrain", "mounts", "crossmember"):
+        if kind == "item" and self.stage in ("survey", "powertrain", "mounts", "crossmember"):
             self.go("bay")
-        elif kind == "piece" and self.stage in ("bay", "mounts", "crossmember"):
+        elif kind == "piece" and self.stage in ("survey", "bay", "mounts", "crossmember"):
             self.go("powertrain")
-        elif kind == "mount" and self.stage in ("bay", "powertrain"):
+        elif kind == "point" and self.stage != "survey":
+            self.go("survey")
+        elif kind == "mount" and self.stage in ("survey", "bay", "powertrain"):
             self.go("mounts")
         elif kind == "crossmember" and self.stage != "crossmember":
             self.go("crossmember")
@@ -340,6 +343,11 @@ class Desk(QMainWindow):
         """A key that moves the engine or steps through gaps; True where it was used."""
         if event.key() == Qt.Key.Key_Escape and self.drawer.isVisible() and not isinstance(QApplication.focusWidget(), QLineEdit):
             self.drawer.hide()
+            return True
+        line = QApplication.focusWidget()
+        if event.key() == Qt.Key.Key_Z and isinstance(line, QLineEdit) and not (line.isModified() and line.text()) and \
+                event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            (self.session.redo if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else self.session.undo)()
             return True
         if self.stage != "position" or isinstance(QApplication.focusWidget(), (QLineEdit, QComboBox, QPlainTextEdit)):
             return False

@@ -67,6 +67,14 @@ def _replaced(here: Any, keys: list[str], value: Any, path: str) -> Any:
     return made
 
 
+def free_id(stem: str, taken: set[str]) -> str:
+    """An id that is not taken: ``stem-1``, ``stem-2`` ..."""
+    n = 1
+    while f"{stem}-{n}" in taken:
+        n += 1
+    return f"{stem}-{n}"
+
+
 def added(job: Job, path: str, part: BaseModel) -> Job:
     """The job with a part added at the end of the tuple at ``path`` (items, mounts, powertrain/pieces ...). Raises JobError."""
     rows = value_at(job, path)

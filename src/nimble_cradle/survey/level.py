@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -13,6 +14,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.job.survey import Level, LevelReading, Stand
 from nimble_cradle.survey.adjust import COVER, Row, linear, suspects
+from nimble_cradle.units import UnitError, parse
 
 
 def stand_lift(forward: float, left: float, across_deg: float, along_deg: float) -> float:
@@ -89,6 +91,46 @@ def trims(level: Level) -> tuple[Trim, ...]:
                                 across_deg=lean.across_deg, along_deg=lean.along_deg) for s in level.stands]
     heights = [w.value("height") for w in worked]
     return tuple(Trim(s, max(heights) - h, w) for s, h, w in zip(level.stands, heights, worked, strict=True))
+
+
+SIDES = {"across": ("left", "right"), "along": ("front", "rear")}
+
+
+def read_level(typed: str, way: Literal["across", "along"]) -> tuple[float, float, float]:
+    """What was typed from a level as (angle deg, rise mm, over mm): ``0.8``, ``0.8 right`` (that side is high), ``6 over 600 left``.
+    Raises UnitError with a sentence."""
+    text, sign = typed.strip().lower(), 1.0
+    for side, factor in zip(SIDES[way], (1.0, -1.0), strict=True):
+        if text.endswith(side):
+            text, sign = text.removesuffix(side).strip(), factor
+    if " over " in text:
+        rise, _, over = text.partition(" over ")
+        length = parse(over, "length")
+        if length <= 0:
+            raise UnitError(f"“{typed}”: the length under the level must be more than nought.")
+        return 0.0, sign * parse(rise, "length"), length
+    return sign * parse(text, "angle"), 0.0, 0.0
+
+
+def level_words(reading: LevelReading) -> str:
+    """``left 0.80 deg high``, with the rise over the length where that was read."""
+    side = SIDES[reading.way][0 if reading.reads_deg >= 0 else 1]
+    how = f"{abs(reading.rise_mm):g} over {reading.over_mm:g} mm: " if reading.over_mm else ""
+    return f"{how}{side} {abs(reading.reads_deg):.2f} deg high" if abs(reading.reads_deg) >= 0.005 else f"{how}level"
+
+
+def lean_words(lean: Lean) -> str:
+    """``left side 0.80 deg high, front 0.40 deg low``; what was not read is said."""
+    said = []
+    for value, doubt, high, low, word in ((lean.across_deg, lean.across_plus_minus, "left side", "right side", "across"),
+                                          (lean.along_deg, lean.along_plus_minus, "front", "rear", "along")):
+        if value is None:
+            said.append(f"not read {word} yet")
+        elif abs(value) <= doubt:
+            said.append(f"level {word} (± {doubt:.2f} deg)")
+        else:
+            said.append(f"{high if value > 0 else low} {abs(value):.2f} deg high (± {doubt:.2f})")
+    return ", ".join(said)
 
 
 @remembered("survey")

@@ -8,8 +8,8 @@ from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.survey import Reading, Survey
 
 _WAYS = (("forward", "back"), ("left", "right"), ("up", "down"))
-_OFFSETS = {"forward": "forward of the datum", "left": "left of the datum", "up": "above the datum", "from-left-wall": "from the left wall",
-            "from-right-wall": "from the right wall"}
+_OFFSETS = {"forward": ("forward of the datum", "behind the datum"), "left": ("left of the datum", "right of the datum"),
+            "up": ("above the datum", "below the datum"), "from-left-wall": ("from the left wall",) * 2, "from-right-wall": ("from the right wall",) * 2}
 
 
 def direction_words(way: Array) -> str:
@@ -34,12 +34,12 @@ def point_name(survey: Survey, key: str) -> str:
 
 
 def reading_words(survey: Survey, reading: Reading) -> str:
-    """``3 Tower, left of the datum`` or ``1 Rail end to 4 Rack mount, distance``."""
-    a = point_name(survey, reading.point)
-    if reading.datum:
-        name = next((d.name for d in survey.datums if d.id == reading.datum), reading.datum)
-        return f"{a}, {_OFFSETS[reading.kind].replace('the datum', name)}"
+    """``3 Tower, left of the datum`` or ``1 Rail end to 4 Rack mount, distance``; the side is told here, so that its value needs no sign."""
+    a, below = point_name(survey, reading.point), reading.value_mm < 0
     if reading.kind in _OFFSETS:
-        return f"{a}, {_OFFSETS[reading.kind]}"
+        where = _OFFSETS[reading.kind][below]
+        if reading.datum:
+            where = where.replace("the datum", next((d.name for d in survey.datums if d.id == reading.datum), reading.datum))
+        return f"{a}, {where}"
     b = point_name(survey, reading.other)
-    return {"distance": f"{a} to {b}, distance", "rise": f"{a} above {b}", "plumb": f"{a} plumb with {b}"}[reading.kind]
+    return {"distance": f"{a} to {b}, distance", "rise": f"{a} {'below' if below else 'above'} {b}", "plumb": f"{a} plumb with {b}"}[reading.kind]

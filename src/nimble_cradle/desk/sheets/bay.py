@@ -7,7 +7,7 @@ from nimble_cradle.desk.sheets.shapes import ShapeEditor, new_shape
 from nimble_cradle.desk.sheets.sheet import Sheet, Table
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import METHOD_PLUS_MINUS, Item
-from nimble_cradle.job.edits import added, removed
+from nimble_cradle.job.edits import added, free_id, removed
 from nimble_cradle.units import show
 
 FATES = (("keep", "kept"), ("trim", "may be trimmed"), ("cut", "cut and braced"), ("remove", "taken out"))
@@ -16,14 +16,6 @@ VEHICLE = (("Wheelbase", "length", "wheelbase_mm", None), ("On the front axle", 
            ("Final drive", "number", "final_drive", None), ("Road, from the rail tops", "length", "ground_z_mm", UP),
            ("Lowest chassis line, from the rail tops", "length", "lowest_line_z_mm", UP), ("Wish: front-axle share at most", "share", "want_front_share_percent", None))
 METHODS = tuple((m, f"{m} (± {pm:g} mm)") for m, pm in METHOD_PLUS_MINUS.items())
-
-
-def free_id(stem: str, taken: set[str]) -> str:
-    """An id that is not taken."""
-    n = 1
-    while f"{stem}-{n}" in taken:
-        n += 1
-    return f"{stem}-{n}"
 
 
 class BaySheet(Sheet):

@@ -8,10 +8,9 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QWid
 
 from nimble_cradle.desk.fields import FORWARD, LEFT, RUNS, UP, WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
 from nimble_cradle.desk.pairs import PairsField
-from nimble_cradle.desk.sheets.bay import free_id
 from nimble_cradle.desk.sheets.sheet import Sheet, Table, UseBars
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.edits import added, removed
+from nimble_cradle.job.edits import added, free_id, removed
 from nimble_cradle.job.mounts import Arm, Mount
 from nimble_cradle.mounts.springs import SAG
 from nimble_cradle.mounts.vibration import TRANSMISSIBILITY

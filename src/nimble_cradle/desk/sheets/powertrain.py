@@ -5,11 +5,11 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QLabel
 
 from nimble_cradle.desk.fields import WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
-from nimble_cradle.desk.sheets.bay import METHODS, free_id
+from nimble_cradle.desk.sheets.bay import METHODS
 from nimble_cradle.desk.sheets.shapes import ShapeEditor, new_shape
 from nimble_cradle.desk.sheets.sheet import Sheet, Table
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.edits import added, removed
+from nimble_cradle.job.edits import added, free_id, removed
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.mounts.mass import powertrain_mass
 from nimble_cradle.units import show

@@ -1,0 +1,91 @@
+"""Rooms of a sheet: parts of one stage that are shown one at a time, with a row of buttons to choose."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from pydantic import ValidationError
+from PyQt6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
+
+from nimble_cradle.desk.fields import row, words
+from nimble_cradle.desk.session import Session
+from nimble_cradle.job.job import as_job_error
+
+
+def sentence_of(error: Exception) -> str:
+    """The one sentence of a refusal, whoever raised it."""
+    return as_job_error(error).message if isinstance(error, ValidationError) else str(error)
+
+
+class Room(QWidget):
+    """One room: ``title`` on its button; ``refresh`` shows the present job; ``refuse`` says at the place why not."""
+
+    title = ""
+    key = ""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column.setSpacing(6)
+        self.refusal = words("", "refusal")
+        self.refusal.hide()
+        self.build()
+
+    def build(self) -> None:
+        """Make the widgets."""
+
+    def refresh(self) -> None:
+        """Show the present job."""
+
+    def refuse(self, sentence: str) -> None:
+        """One sentence, or none."""
+        self.refusal.setText(sentence)
+        self.refusal.setVisible(bool(sentence))
+
+
+class Rooms(QWidget):
+    """The row of buttons and the chosen room."""
+
+    def __init__(self, rooms: Sequence[Room]) -> None:
+        super().__init__()
+        self.rooms = list(rooms)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        self.group = QButtonGroup(self)
+        buttons = []
+        for k, room in enumerate(self.rooms):
+            b = QPushButton(room.title)
+            b.setCheckable(True)
+            self.group.addButton(b, k)
+            buttons.append(b)
+        self.group.idClicked.connect(self._go)
+        column.addWidget(row(*buttons))
+        for room in self.rooms:
+            column.addWidget(room)
+        self.group.buttons()[0].setChecked(True)
+        self.at = 0
+        self._go(0)
+
+    def _go(self, k: int) -> None:
+        self.at = k
+        for i, room in enumerate(self.rooms):
+            room.setVisible(i == k)
+        self.rooms[k].refresh()
+
+    def go(self, key: str) -> None:
+        """Show the room called ``key``."""
+        k = next(i for i, room in enumerate(self.rooms) if room.key == key)
+        self.group.buttons()[k].setChecked(True)
+        self._go(k)
+
+    @property
+    def present(self) -> Room:
+        """The room that is shown."""
+        return self.rooms[self.at]
+
+    def refresh(self) -> None:
+        """Show the present job in the chosen room."""
+        self.present.refresh()

@@ -1,0 +1,21 @@
+"""Survey: everything measured once, from one datum: the level, taped points, hole patterns."""
+
+from __future__ import annotations
+
+from nimble_cradle.desk.sheets.rooms import Rooms
+from nimble_cradle.desk.sheets.sheet import Sheet
+from nimble_cradle.desk.sheets.survey_level import LevelRoom
+from nimble_cradle.desk.sheets.survey_points import PointsRoom
+
+
+class SurveySheet(Sheet):
+    """The rooms of the survey."""
+
+    stage, title = "survey", "Survey: measured once, from one datum"
+
+    def build(self) -> None:
+        self.rooms = Rooms((LevelRoom(self.session), PointsRoom(self.session)))
+        self.column.addWidget(self.rooms)
+
+    def refresh(self) -> None:
+        self.rooms.refresh()

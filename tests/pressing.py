@@ -1,0 +1,72 @@
+"""The hands of the window tests: keys, clicks and what is read off the screen."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from nimble_cradle.desk.window import Desk
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidget
+
+Key = Qt.Key
+NONE, CTRL, SHIFT = (
+    Qt.KeyboardModifier.NoModifier,
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+)
+
+
+def press(desk: Desk, key: Qt.Key, modifier: Qt.KeyboardModifier = NONE, times: int = 1) -> None:
+    """Press a key where the focus is."""
+    for _ in range(times):
+        QTest.keyClick(QApplication.focusWidget() or desk, key, modifier)
+        QApplication.processEvents()
+
+
+def press_on(widget: QWidget, key: Qt.Key, modifier: Qt.KeyboardModifier = NONE) -> None:
+    """Press a key with the focus on a widget."""
+    widget.setFocus()
+    QTest.keyClick(widget, key, modifier)
+    QApplication.processEvents()
+
+
+def tale(desk: Desk, tale_id: str) -> Any:
+    return next(c.tale for c in desk.tales.cells if c.tale is not None and c.tale.id == tale_id)
+
+
+def margin(desk: Desk, piece: str, item: str) -> float:
+    return next(g.margin for g in desk.session.verdict.gaps if (g.piece, g.item) == (piece, item))
+
+
+def field(desk: Desk, path: str) -> QLineEdit:
+    """The visible line that edits a path of the job."""
+    found = desk.stack.currentWidget().findChild(QLineEdit, path)  # type: ignore[union-attr]
+    assert isinstance(found, QLineEdit), path
+    return found
+
+
+def type_in(desk: Desk, path: str, text: str) -> QLineEdit:
+    """Type into a field as a user does: click, select all, type, Enter."""
+    line = field(desk, path)
+    desk.stack.currentWidget().ensureWidgetVisible(line)  # type: ignore[union-attr]
+    QTest.mouseClick(line, Qt.MouseButton.LeftButton)
+    line.selectAll()
+    QTest.keyClicks(line, text)
+    QTest.keyClick(line, Key.Key_Return)
+    QApplication.processEvents()
+    return line
+
+
+def refusal(line: QLineEdit) -> str:
+    """The sentence shown beside a field, or empty."""
+    labels = [w for w in line.parentWidget().findChildren(QLabel) if w.objectName() == "refusal"]  # type: ignore[union-attr]
+    return labels[0].text() if labels and not labels[0].isHidden() else ""
+
+
+def click(desk: Desk, text: str) -> None:
+    """Click the visible button with these words."""
+    found = [b for b in desk.findChildren(QPushButton) if b.text() == text and b.isVisible()]
+    assert found, text
+    QTest.mouseClick(found[0], Qt.MouseButton.LeftButton)
+    QApplication.processEvents()
