@@ -7,6 +7,8 @@ from typing import Any
 import numpy as np
 import pytest
 from nimble_cradle.desk.sheets.survey import SurveySheet
+from nimble_cradle.desk.sheets.survey_adapter import AdapterRoom
+from nimble_cradle.desk.sheets.survey_holes import HolesRoom
 from nimble_cradle.desk.sheets.survey_level import LevelRoom
 from nimble_cradle.desk.sheets.survey_points import PointsRoom
 from nimble_cradle.desk.window import Desk
@@ -136,3 +138,94 @@ class TestPoints:
         assert kinds.count("point") == 10 and kinds.count("reading") > 20
         press(desk, Key.Key_F3)
         assert "point" not in [k for k, _ in desk.view.bodies]
+
+
+class TestHoles:
+    @pytest.fixture
+    def room(self, survey: SurveySheet) -> HolesRoom:
+        survey.rooms.go("holes")
+        found = survey.rooms.present
+        assert isinstance(found, HolesRoom)
+        return found
+
+    PLATE = ((0.0, 0.0), (90.0, 0.0), (96.0, 70.0), (-4.0, 64.0))
+
+    def distance(self, i: int, j: int) -> str:
+        return f"{np.hypot(*(np.array(self.PLATE[i]) - self.PLATE[j])):.1f}"
+
+    def test_calipers_to_a_pattern_on_a_mount(self, desk: Desk, survey: SurveySheet, room: HolesRoom) -> None:
+        """Six distances one after another, one of them misread; it is named, retaken, and the pattern goes on the pad."""
+        click(desk, "New pattern")
+        room.other.setCurrentIndex(1)
+        for i, j in ((0, 1), (0, 2), (0, 3), (1, 2), (1, 3), (2, 3)):
+            assert (room.hole.currentIndex(), room.other.currentIndex()) == (i, j), "the next pair waits"
+            type_and_enter(room.value, self.distance(i, j) if (i, j) != (1, 3) else "118.4")
+        assert "One of these is wrong" in survey.asked.text() or "out of line" in survey.asked.text()
+        room.readings.selectRow([room.readings.item(r, 0).text() for r in range(6)].index("2 to 4, centres"))  # type: ignore[union-attr]
+        press_on(room.readings, Key.Key_Delete)
+        room.hole.setCurrentIndex(1)
+        room.other.setCurrentIndex(3)
+        type_and_enter(room.value, self.distance(1, 3))
+        assert "mirror image fits as well" in survey.asked.text()
+        room.turn.take(2)
+        assert "Pattern 2" not in survey.asked.text() and "readings agree" in room.summary.text()
+        room.mount.setCurrentIndex(1)
+        click(desk, "Put it on this mount's pad")
+        pad = desk.session.job.mounts[1].pad
+        holes = np.array(pad.holes) * (-1, 1)
+        assert holes - holes[0] == pytest.approx(np.array(self.PLATE), abs=0.12) and pad.hole_mm == 11.0
+        press(desk, Key.Key_Z, CTRL)
+        assert desk.session.job.mounts[1].pad != pad
+
+    def test_a_traced_bracket(self, desk: Desk, room: HolesRoom, tmp_path: Any) -> None:
+        drawn = "".join(f'<circle cx="{x + 20}" cy="{100 - y}" r="5.2"/>' for x, y in self.PLATE)
+        svg = tmp_path / "bracket.svg"
+        svg.write_text(
+            f'<svg xmlns="http://www.w3.org/2000/svg" width="150mm" height="120mm" viewBox="0 0 150 120"><g>{drawn}</g></svg>'
+        )
+        room.add_traced(svg)
+        pattern = desk.session.job.survey.patterns[-1]
+        assert pattern.name == "bracket" and room.which.currentText() == "bracket"
+        at = np.array(
+            [
+                [
+                    next(r.value for r in pattern.readings if r.hole == h.id and r.kind == k)
+                    for k in ("across", "up")
+                ]
+                for h in pattern.holes
+            ]
+        )
+        assert at - at[0] == pytest.approx(np.array(self.PLATE), abs=1e-6) and pattern.holes[
+            0
+        ].diameter_mm == pytest.approx(10.4)
+        (tmp_path / "bad.svg").write_text("<svg")
+        room.add_traced(tmp_path / "bad.svg")
+        assert (
+            room.refusal.text() == "“bad.svg” could not be read as SVG."
+            and len(desk.session.job.survey.patterns) == 2
+        )
+
+    def test_an_adapter(self, desk: Desk, survey: SurveySheet, room: HolesRoom) -> None:
+        for angles in ((10, 100, 190, 280), (55, 145, 235, 325)):
+            click(desk, "New pattern")
+            room.kind.setCurrentIndex(3)
+            room.hole.setCurrentIndex(0)
+            for _ in angles:
+                type_and_enter(room.value, "150")
+            room.kind.setCurrentIndex(4)
+            for a in angles:
+                type_and_enter(room.value, str(a))
+        survey.rooms.go("adapter")
+        adapter = survey.rooms.present
+        assert isinstance(adapter, AdapterRoom)
+        adapter.engine.setCurrentIndex(1)
+        adapter.gearbox.setCurrentIndex(2)
+        click(desk, "Join them")
+        assert (
+            "each side wants its dowels" in adapter.summary.text()
+            and "Least metal between holes 103.8 mm" in adapter.summary.text()
+        )
+        click(desk, "How the thickness is found")
+        assert "Thickness of an adapter plate" in desk.drawer.text.toPlainText()
+        click(desk, "Leave the adapter out")
+        assert desk.session.job.survey.adapter is None

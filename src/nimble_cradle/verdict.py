@@ -25,9 +25,11 @@ from nimble_cradle.strength.beam import CROSSMEMBER_SAG, CROSSMEMBER_STRESS, cro
 from nimble_cradle.strength.findings import Finding
 from nimble_cradle.strength.mount_checks import MountCase, check_mount, factor_of
 from nimble_cradle.strength.threads import STEELS
+from nimble_cradle.survey.adapter import adapter_plate
 from nimble_cradle.survey.level import job_lean
 from nimble_cradle.survey.made import waiting_items
 from nimble_cradle.survey.network import network
+from nimble_cradle.survey.pattern import found_pattern
 
 StageId = Literal["survey", "bay", "powertrain", "position", "mounts", "crossmember", "pack", "logbook"]
 STAGES: tuple[tuple[StageId, str], ...] = (("survey", "Survey"), ("bay", "Bay"), ("powertrain", "Powertrain"), ("position", "Position"), ("mounts", "Mounts"),
@@ -242,6 +244,20 @@ def crossmember_findings(job: Job) -> tuple[tuple[Finding, ...], tuple[Problem, 
     return tuple(found), ()
 
 
+@remembered("survey")
+def survey_questions(job: Job) -> tuple[str, ...]:
+    """What the survey still asks: levels, points, hole patterns, the adapter."""
+    asked = [*job_lean(job).odd, *network(job).questions]
+    for pattern in job.survey.patterns:
+        asked += [f"{pattern.name}: {q[0].lower()}{q[1:]}" for q in found_pattern(pattern).questions]
+    try:
+        plate = adapter_plate(job)
+        asked += plate.questions if plate is not None else ()
+    except JobError as error:
+        asked.append(error.message)
+    return tuple(asked)
+
+
 def verdict(job: Job, quick: bool = False) -> Verdict:
     """All findings of a job. Never raises for what a job can hold: what cannot be judged is a problem with its place.
 
@@ -249,7 +265,7 @@ def verdict(job: Job, quick: bool = False) -> Verdict:
     """
     problems = [Problem("survey", f"items/{item.id}/made", f"{item.name} is not drawn and not measured against: it {why}.")
                 for item, why in waiting_items(job)]
-    problems += [Problem("survey", "survey", sentence) for sentence in (*job_lean(job).odd, *network(job).questions)]
+    problems += [Problem("survey", "survey", sentence) for sentence in survey_questions(job)]
     gaps: tuple[Gap, ...] = ()
     lowest = line = share = result = None
     try:

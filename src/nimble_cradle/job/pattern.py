@@ -83,3 +83,25 @@ class Pattern(Part):
                 if key and key not in holes:
                     raise ValueError(f"{self.name}: a reading names the hole “{key}”, which is not in the pattern")
         return self
+
+
+class Adapter(Part):
+    """A plate between engine and gearbox with both bolt patterns on one crank axis. Lengths from the engine's rear face, mm.
+
+    shaft_mm: input shaft past the gearbox face. pilot_mouth_mm: mouth of the pilot bush behind (into) the engine's face; pilot_deep_mm: its
+    depth. hub_at_mm: near end of the clutch hub from the engine's face; hub_mm: its length. spline_from_mm, spline_to_mm: the splines, from
+    the gearbox face towards the shaft's tip.
+    """
+
+    engine: Id
+    gearbox: Id
+    thickness_mm: Positive = 12.0
+    shaft_mm: Positive
+    pilot_mouth_mm: Finite = 0.0
+    pilot_deep_mm: Positive = 20.0
+    pilot_want_mm: Positive = 12.0
+    hub_at_mm: Finite = 20.0
+    hub_mm: Positive = 25.0
+    spline_from_mm: NotNegative = 20.0
+    spline_to_mm: Positive = 120.0
+    least_ligament_mm: Positive = 6.0

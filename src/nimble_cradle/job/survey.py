@@ -12,7 +12,7 @@ from pydantic import Field, StringConstraints, model_validator
 
 from nimble_cradle.job.base import Finite, Id, Name, NotNegative, Part, Positive, Vec2, Vec3, Words
 from nimble_cradle.job.bay import METHOD_PLUS_MINUS, Method
-from nimble_cradle.job.pattern import Pattern
+from nimble_cradle.job.pattern import Adapter, Pattern
 
 FileName = Annotated[str, StringConstraints(pattern=r"^([A-Za-z0-9][A-Za-z0-9_.-]{0,79})?$")]
 When = Annotated[str, StringConstraints(max_length=40)]
@@ -144,6 +144,7 @@ class Survey(Part):
     datums: tuple[TemporaryDatum, ...] = ()
     fit: DatumFit | None = None
     patterns: tuple[Pattern, ...] = ()
+    adapter: Adapter | None = None
 
     @model_validator(mode="after")
     def _hangs_together(self) -> Survey:
@@ -161,6 +162,10 @@ class Survey(Part):
                 raise ValueError(f"the reading “{reading.id}” is from the datum “{reading.datum}”, which is not in the survey")
             if reading.kind.startswith("from-") and self.width_mm is None:
                 raise ValueError(f"the reading “{reading.id}” is taken from a wall, but the width from wall to wall is not there")
+        if self.adapter is not None:
+            for key in (self.adapter.engine, self.adapter.gearbox):
+                if key not in {p.id for p in self.patterns}:
+                    raise ValueError(f"the adapter joins the hole pattern “{key}”, which is not in the survey")
         if self.fit is not None:
             for key in (*self.fit.tops, *self.fit.front, *(k for pair in self.fit.pairs for k in pair)):
                 if key not in points:

@@ -14,6 +14,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.shop.page import Circle, Drawing, Mark, Text, cross, path
+from nimble_cradle.shop.patterns import survey_templates
 from nimble_cradle.strength.arms import ArmRun, arm_run, mount_plate
 from nimble_cradle.strength.threads import thread
 from nimble_cradle.units import Display, show
@@ -134,4 +135,5 @@ def templates(job: Job) -> tuple[tuple[Drawing, ...], tuple[JobError, ...]]:
                 drawn += wrap_drawings(mount, job)
         except JobError as error:
             refused.append(error)
-    return tuple(drawn), tuple(refused)
+    more, not_drawn = survey_templates(job)
+    return (*drawn, *more), (*refused, *not_drawn)

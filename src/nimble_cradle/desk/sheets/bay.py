@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from typing import get_args
+
 from nimble_cradle.desk.fields import RUNS, UP, WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
+from nimble_cradle.desk.sheets.made import MadeEditor, MotionEditor
 from nimble_cradle.desk.sheets.shapes import ShapeEditor, new_shape
 from nimble_cradle.desk.sheets.sheet import Sheet, Table
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.bay import METHOD_PLUS_MINUS, Item
+from nimble_cradle.job.bay import METHOD_PLUS_MINUS, Item, Material
 from nimble_cradle.job.edits import added, free_id, removed
 from nimble_cradle.units import show
 
@@ -42,8 +45,11 @@ class BaySheet(Sheet):
         self.plus_minus = QuantityField(s, "Give or take", "length", optional="as the method")
         self.required = QuantityField(s, "Room it needs", "length", optional="as its kind")
         self.note = TextField(s, "Note")
-        self.shapes = ShapeEditor(s)
-        self.editors = (self.name, self.neighbour, self.fate, self.measured, self.plus_minus, self.required, self.note, self.shapes)
+        self.trim = QuantityField(s, "May be trimmed this deep", "length")
+        self.material = ChoiceField(s, "Made of", tuple((m, m) for m in get_args(Material)))
+        self.shapes, self.made, self.motion = ShapeEditor(s), MadeEditor(s), MotionEditor(s)
+        self.editors = (self.name, self.neighbour, self.fate, self.trim, self.material, self.measured, self.plus_minus, self.required, self.note, self.shapes,
+                        self.made, self.motion)
         for editor in self.editors:
             self.column.addWidget(editor)
             editor.hide()
@@ -84,7 +90,7 @@ class BaySheet(Sheet):
             base = f"items/{item.id}"
             self.neighbour.offer([(c.id, c.name) for c in job.clearances])
             for field, name in ((self.neighbour, "neighbour"), (self.fate, "fate"), (self.measured, "measured"), (self.plus_minus, "plus_minus_mm"),
-                                (self.required, "required_mm")):
+                                (self.required, "required_mm"), (self.trim, "trim_mm"), (self.material, "material")):
                 if field.path != f"{base}/{name}":
                     field.at(f"{base}/{name}", item.name)
                 else:
@@ -92,7 +98,14 @@ class BaySheet(Sheet):
             for text, name in ((self.name, "name"), (self.note, "note")):
                 if text.path != f"{base}/{name}":
                     text.at(f"{base}/{name}")
-            self.shapes.at(base, item.name)
+            self.trim.setVisible(item.fate == "trim")
+            self.shapes.setVisible(item.made is None)
+            for plain in (self.measured, self.plus_minus):
+                plain.setVisible(item.made is None)
+            if item.made is None:
+                self.shapes.at(base, item.name)
+            self.made.at(item)
+            self.motion.at(item)
 
     def add(self) -> None:
         """A new box at the datum, chosen at once."""

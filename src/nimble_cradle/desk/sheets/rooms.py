@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from pydantic import ValidationError
-from PyQt6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QComboBox, QPushButton, QVBoxLayout, QWidget
 
 from nimble_cradle.desk.fields import row, words
 from nimble_cradle.desk.session import Session
@@ -15,6 +15,17 @@ from nimble_cradle.job.job import as_job_error
 def sentence_of(error: Exception) -> str:
     """The one sentence of a refusal, whoever raised it."""
     return as_job_error(error).message if isinstance(error, ValidationError) else str(error)
+
+
+def offer(box: QComboBox, names: list[str]) -> None:
+    """Set a box's choices and keep the chosen number."""
+    if [box.itemText(i) for i in range(box.count())] != names:
+        at = box.currentIndex()
+        box.blockSignals(True)
+        box.clear()
+        box.addItems(names)
+        box.setCurrentIndex(min(max(at, 0), len(names) - 1))
+        box.blockSignals(False)
 
 
 class Room(QWidget):

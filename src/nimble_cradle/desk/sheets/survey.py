@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from nimble_cradle.desk.sheets.rooms import Rooms
 from nimble_cradle.desk.sheets.sheet import Sheet
+from nimble_cradle.desk.sheets.survey_adapter import AdapterRoom
+from nimble_cradle.desk.sheets.survey_holes import HolesRoom
 from nimble_cradle.desk.sheets.survey_level import LevelRoom
 from nimble_cradle.desk.sheets.survey_points import PointsRoom
 
@@ -14,7 +16,7 @@ class SurveySheet(Sheet):
     stage, title = "survey", "Survey: measured once, from one datum"
 
     def build(self) -> None:
-        self.rooms = Rooms((LevelRoom(self.session), PointsRoom(self.session)))
+        self.rooms = Rooms((LevelRoom(self.session), PointsRoom(self.session), HolesRoom(self.session), AdapterRoom(self.session)))
         self.column.addWidget(self.rooms)
 
     def refresh(self) -> None:

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QComboBox, QLineEdit
 
 from nimble_cradle.desk.fields import WAYS, QuantityField, TextField, button, parse_with_way, part, row, show_with_way, words
-from nimble_cradle.desk.sheets.rooms import Room, sentence_of
+from nimble_cradle.desk.sheets.rooms import Room, offer, sentence_of
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import METHOD_PLUS_MINUS
@@ -105,8 +105,8 @@ class PointsRoom(Room):
         survey, net = job.survey, network(job)
         names = [point_name(survey, p.id) for p in survey.points]
         for box in (self.point, self.other):
-            _offer(box, names)
-        _offer(self.datum, ["main datum", *(t.name for t in survey.datums)])
+            offer(box, names)
+        offer(self.datum, ["main datum", *(t.name for t in survey.datums)])
         self._fit_entry()
         self.summary.setText(self._summary())
         both = sorted(zip(survey.readings, net.readings, strict=True), key=lambda rc: rc[1].state not in ("out of line", "doubtful"))
@@ -276,14 +276,3 @@ class PointsRoom(Room):
             self.session.show_work(f"{found.words}: {found.state}", found.worked)
         elif found is not None:
             self.refuse(f"Nothing else checks “{found.words}”: take one more reading that does.")
-
-
-def _offer(box: QComboBox, names: list[str]) -> None:
-    """Set a box's choices and keep the chosen number."""
-    if [box.itemText(i) for i in range(box.count())] != names:
-        at = box.currentIndex()
-        box.blockSignals(True)
-        box.clear()
-        box.addItems(names)
-        box.setCurrentIndex(min(max(at, 0), len(names) - 1))
-        box.blockSignals(False)
