@@ -186,6 +186,7 @@ def test_plates_that_cannot_be_are_said(demo: Job) -> None:
         "cope-right",
         "foot-right",
         "plate-gearbox",
+        "pattern-left-pad",
     ] and refused[0].place == "mounts/left/pad/holes"
 
 
@@ -276,8 +277,11 @@ class TestFiles:
         with pytest.raises(Cancelled):
             write_pack(demo, tmp_path / "c", cancelled=lambda: True)
         assert not (tmp_path / "c").exists()
-        with pytest.raises(JobError, match="no mounts"):
-            write_pack(with_value(with_value(demo, "crossmember", None), "mounts", ()), tmp_path / "d")
+        with pytest.raises(JobError, match="no mounts and no hole pattern"):
+            bare = with_value(
+                with_value(with_value(demo, "crossmember", None), "mounts", ()), "survey/patterns", ()
+            )
+            write_pack(bare, tmp_path / "d")
         with pytest.raises(JobError, match="could not be written"):
             write_pack(demo, Path("/proc/pack"))
 

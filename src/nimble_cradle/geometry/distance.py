@@ -148,6 +148,10 @@ def _part_pair(moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose) -> Nea
         pa, pb = np.array(result.nearest_points[0]), np.array(result.nearest_points[1])
         return Nearest(*owners, float(d), pa, pb, (pa - pb) / d)
     if with_mesh:
+        if isinstance(a, ConvexPart) and isinstance(b, MeshPart) and not b.closed:
+            found = _through_sheet(owners, a, b, pose)
+            if found is not None:
+                return found
         return _mesh_overlap(owners, oa, ob, a, b, pose)
     assert isinstance(a, ConvexPart) and isinstance(b, ConvexPart)
     return _convex_overlap(owners, a, b, pose)
@@ -239,6 +243,31 @@ def winding_number(point: Array, vertices: Array, faces: np.ndarray) -> float:
     top = np.einsum("ij,ij->i", a, np.cross(b, c))
     bottom = la * lb * lc + np.einsum("ij,ij->i", a, b) * lc + np.einsum("ij,ij->i", b, c) * la + np.einsum("ij,ij->i", c, a) * lb
     return float(np.arctan2(top, bottom).sum() / (2 * np.pi))
+
+
+def _through_sheet(owners: tuple[int, int], a: ConvexPart, b: MeshPart, pose: Pose) -> Nearest | None:
+    """Overlap of a convex part with an open surface: the deepest point of the surface in the part, which leaves by the nearest face.
+    The part is never pushed through the sheet. None where only edges cross it."""
+    vertices, triangles = a.triangles
+    v = pose.points(vertices)
+    corner = v[triangles[:, 0]]
+    normals = np.cross(v[triangles[:, 1]] - corner, v[triangles[:, 2]] - corner)
+    normals /= np.linalg.norm(normals, axis=1)[:, None]
+    near = ((b.vertices > v.min(0)) & (b.vertices < v.max(0))).all(1)
+    points = b.vertices[near]
+    touched = b.faces[near[b.faces].any(1)]
+    if len(touched) and len(touched) < 20_000:
+        points = np.vstack([points, b.vertices[touched].mean(1)])
+    if not len(points):
+        return None
+    depth = ((corner * normals).sum(1)[None] - points @ normals.T)
+    inside = depth.min(1)
+    k = int(inside.argmax())
+    if inside[k] <= 0:
+        return None
+    face = int(depth[k].argmin())
+    way = -normals[face]
+    return Nearest(*owners, -float(inside[k]), points[k] - way * float(inside[k]), points[k], way)
 
 
 def _mesh_overlap(owners: tuple[int, int], oa: fcl.CollisionObject, ob: fcl.CollisionObject, a: SolidPart, b: SolidPart,

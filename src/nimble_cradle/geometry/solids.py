@@ -119,8 +119,9 @@ class MeshPart:
     def closed(self) -> bool:
         """Whether every edge is shared by exactly two triangles, each way round once."""
         edges = np.concatenate([self.faces[:, [0, 1]], self.faces[:, [1, 2]], self.faces[:, [2, 0]]])
-        forward = {(int(a), int(b)) for a, b in edges}
-        return len(forward) == len(edges) and all((b, a) in forward for a, b in forward)
+        n = len(self.vertices)
+        forward, backward = np.unique(edges[:, 0] * n + edges[:, 1]), np.unique(edges[:, 1] * n + edges[:, 0])
+        return len(forward) == len(edges) and bool(np.array_equal(forward, backward))
 
     def mass_properties(self) -> tuple[float, Array, Array]:
         """As for a convex part; wrong unless the mesh is closed (then a box round it is used)."""

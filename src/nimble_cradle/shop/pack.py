@@ -37,7 +37,7 @@ def write_pack(job: Job, folder: Path, paper: Paper = "A4", progress: Callable[[
     v = verdict(job)
     drawings, refused = templates(job)
     if not drawings:
-        why = refused[0].message if refused else "The job has no mounts yet, so there is nothing to make."
+        why = refused[0].message if refused else "The job has no mounts and no hole pattern yet, so there is nothing to make."
         raise JobError(why, refused[0].place if refused else "mounts")
     files: dict[str, bytes] = {}
     for drawing in drawings:
