@@ -88,8 +88,7 @@ class TestShapes:
         assert placed_items(job) == ()
         problems = verdict(job).problems
         assert any(
-            "Thing is not drawn and not measured against" in p.sentence and words in p.sentence
-            for p in problems
+            "Thing is not measured against yet" in p.sentence and words in p.sentence for p in problems
         )
 
     def test_refusals_name_what_is_wrong(self) -> None:

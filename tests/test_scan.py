@@ -24,8 +24,9 @@ from nimble_cradle.geometry.scan import (
     closest_on_triangles,
     clustered,
     cropped,
+    from_own_ply,
     thinned,
-    to_stl,
+    to_ply,
 )
 from nimble_cradle.geometry.solids import MeshPart, ShapeError, bar, box
 
@@ -81,7 +82,17 @@ class TestReading:
             v, f = read_mesh(f"b.{kind.removesuffix('_ascii')}", raw)
             assert len(f) == 12 and np.ptp(v, axis=0) == pytest.approx((80, 50, 30)), kind
         assert unit_said("b.3mf", packed.getvalue()) == "mm" and unit_said("b.glb", b"") == "m"
-        assert unit_said("b.stl", to_stl(np.asarray(made.vertices), np.asarray(made.faces))) == "mm"
+        own = to_ply(Scan(np.asarray(made.vertices), np.asarray(made.faces)))
+        assert unit_said("b.ply", own) == "mm" and read_mesh("b.ply", own)[1].tolist() == made.faces.tolist()
+        assert trimesh.load_mesh(io.BytesIO(own), file_type="ply").volume == pytest.approx(80 * 50 * 30), (
+            "others read it too"
+        )
+        for broken in (
+            own[:-1],
+            own.replace(b"element face 12", b"element face 99"),
+            own[:-4] + b"\xff\xff\xff\x7f",
+        ):
+            assert from_own_ply(broken) is None
         assert unit_said("b.stl", files["stl"]) == "" == unit_said("b.obj", b""), "then it must be asked"
 
     def test_dirt_is_put_right_and_told(self) -> None:

@@ -11,13 +11,18 @@ from nimble_cradle.desk.sheets.survey_adapter import AdapterRoom
 from nimble_cradle.desk.sheets.survey_holes import HolesRoom
 from nimble_cradle.desk.sheets.survey_level import LevelRoom
 from nimble_cradle.desk.sheets.survey_points import PointsRoom
+from nimble_cradle.desk.sheets.survey_scan import ScanRoom
 from nimble_cradle.desk.window import Desk
+from nimble_cradle.geometry.pose import Pose, rotation_xyz
+from nimble_cradle.geometry.scan import Scan, to_ply
 from nimble_cradle.job import store
 from nimble_cradle.survey.network import network
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from pressing import CTRL, Key, click, press, press_on
+from test_scan import bay_surface
 
 
 @pytest.fixture
@@ -229,3 +234,126 @@ class TestHoles:
         assert "Thickness of an adapter plate" in desk.drawer.text.toPlainText()
         click(desk, "Leave the adapter out")
         assert desk.session.job.survey.adapter is None
+
+
+class TestScans:
+    @pytest.fixture
+    def room(self, survey: SurveySheet) -> ScanRoom:
+        survey.rooms.go("scans")
+        found = survey.rooms.present
+        assert isinstance(found, ScanRoom)
+        return found
+
+    def finished(self, room: ScanRoom, qtbot: Any) -> None:
+        qtbot.waitUntil(lambda: room.task is not None and room.task.over, timeout=60000)
+
+    def test_a_scan_from_the_phone_to_its_place(
+        self, desk: Desk, room: ScanRoom, qtbot: Any, tmp_path: Any
+    ) -> None:
+        """Brought in in metres and 2 % too small; scaled by a taped distance, placed by pairs, cropped, thinned, saved, undone."""
+        began = desk.session.job
+        v, f = bay_surface(40)
+        v = v * (1.15, 1.1, 0.8) + (-40, 0, 120)
+        skew = Pose(rotation_xyz(3, -2, 6), np.array([60.0, -35, 20]))
+        seen = skew.inverse().points(v) * 0.98 / 1000
+        (tmp_path / "phone scan.ply").write_bytes(
+            to_ply(Scan(seen, f)).replace(b"comment mm, points merged", b"comment from a telephone!")
+        )
+        room.bring(tmp_path / "phone scan.ply", "mm")
+        self.finished(room, qtbot)
+        assert "its unit is another" in room.refusal.text() and desk.session.job is began
+        room.bring(tmp_path / "phone scan.ply", "m")
+        self.finished(room, qtbot)
+        item = desk.session.job.items[-1]
+        assert item.measured == "scan" and not item.placed and desk.stage == "survey"
+        assert any("is a scan that is not placed yet" in p.sentence for p in desk.session.verdict.problems)
+        assert not any(g.item == item.id for g in desk.session.verdict.gaps)
+
+        press(desk, Key.Key_1, CTRL)
+        qtbot.waitUntil(lambda: ("item", item.id) in desk.view.bodies, timeout=3000)
+        qtbot.wait(50)
+        click(desk, "Pick on the scan")
+        for x in range(120, 600, 24):
+            QTest.mouseClick(desk.view.gl, Qt.MouseButton.LeftButton, pos=QPoint(x, 330))
+            if desk.session.marks:
+                break
+        assert len(desk.session.marks) == 1 and room.refusal.text() == ""
+        picked = desk.session.marks[0]
+        assert np.linalg.norm(seen * 1000 - picked, axis=1).min() < 30, "the place is on the scan"
+        click(desk, "Forget them")
+
+        corners = [0, 39, 39 * 40, 2 * 1600 - 1, 3 * 1600 - 1]
+
+        def pick(k: int) -> None:
+            desk.session.picking = item.id
+            here = desk.session.job.items[-1].shapes[0]
+            at = Pose(rotation_xyz(*here.turn), np.array(here.at)).points(seen[k] * 1000 * scale[0])  # type: ignore[union-attr]
+            desk.session.picked.emit(at, item.id)
+
+        scale = [1.0]
+        pick(corners[0])
+        pick(corners[2])
+        type_and_enter(room.known, f"{np.linalg.norm(v[corners[0]] - v[corners[2]]):.1f}")
+        assert "2.0" in room.answer.text() and "too small" in room.answer.text()
+        scale[0] = 1 / 0.98
+        click(desk, "Forget them")
+        survey = desk.session.job.survey
+        points = tuple(
+            p.model_copy(
+                update={
+                    "id": f"s{k}",
+                    "name": f"Scan corner {k}",
+                    "given": tuple(float(c) for c in v[k]),
+                    "roughly": None,
+                }
+            )
+            for k, p in zip(corners, survey.points, strict=False)
+        )
+        desk.session.set_value("survey/points", (*survey.points, *points), "five corners")
+        for n, k in enumerate(corners):
+            pick(k)
+            room.point.setCurrentIndex(len(survey.points) + n)
+            click(desk, "The last pick is this point")
+        click(desk, "Place it by the pairs")
+        self.finished(room, qtbot)
+        placed = desk.session.job.items[-1]
+        here = Pose(rotation_xyz(*placed.shapes[0].turn), np.array(placed.shapes[0].at))  # type: ignore[union-attr]
+        assert placed.placed and np.abs(here.points(seen * 1000 / 0.98) - v).max() < 0.6
+        assert any(g.item == item.id for g in desk.session.verdict.gaps)
+
+        click(desk, "Thin out")
+        self.finished(room, qtbot)
+        assert "every old point is within" in room.answer.text() and "0." in room.answer.text()
+        click(desk, "Show how far it is off")
+        self.finished(room, qtbot)
+        assert "nine tenths within" in room.answer.text() and desk.session.scan_map is not None
+        qtbot.wait(400)
+        click(desk, "Plain again")
+        click(desk, "Split it off")
+        assert desk.session.job.items[-1].id != item.id, room.refusal.text()
+        press(desk, Key.Key_S, CTRL)
+        again = store.read(desk.session.place.path).job
+        assert [i.id for i in again.items] == [
+            i.id for i in desk.session.job.items
+        ] and again.meshes == desk.session.job.meshes
+        press(desk, Key.Key_Z, CTRL)
+        assert desk.session.job.items[-1].id == item.id
+
+    def test_bad_files_leave_the_job_alone(
+        self, desk: Desk, room: ScanRoom, qtbot: Any, tmp_path: Any
+    ) -> None:
+        began = desk.session.job
+        for name, data, words in (
+            ("notes.stl", b"it went well", "neither whole binary STL nor text"), ("flat.obj", b"v 0 0 0\nv 1 0 0\n", "holds no triangles"), ("none.ply", b"", "is empty"),
+        ):  # fmt: skip
+            (tmp_path / name).write_bytes(data)
+            room.bring(tmp_path / name, "mm")
+            self.finished(room, qtbot)
+            assert words in room.refusal.text() and desk.session.job is began
+        room.bring(tmp_path / "gone.stl", "mm")
+        self.finished(room, qtbot)
+        assert room.refusal.text() == "gone.stl could not be read: No such file or directory."
+        click(desk, "Pick on the scan")
+        assert room.refusal.text() == "Bring in a scan first."
+        click(desk, "Thin out")
+        assert "Choose a scan first" in room.refusal.text()

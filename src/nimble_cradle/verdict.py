@@ -263,7 +263,7 @@ def verdict(job: Job, quick: bool = False) -> Verdict:
 
     quick: leave the crossmember out (``waiting``) while the frame library, which takes a second to import, is not yet there.
     """
-    problems = [Problem("survey", f"items/{item.id}/made", f"{item.name} is not drawn and not measured against: it {why}.")
+    problems = [Problem("survey", f"items/{item.id}/made", f"{item.name} is not measured against yet: it {why}.")
                 for item, why in waiting_items(job)]
     problems += [Problem("survey", "survey", sentence) for sentence in survey_questions(job)]
     gaps: tuple[Gap, ...] = ()

@@ -20,19 +20,26 @@ from nimble_cradle.verdict import Verdict, crossmember_findings, verdict
 
 
 class Session(QObject):
-    """``changed`` follows every new job with its verdict already made; ``selected`` a choice of part; ``work_shown`` a working."""
+    """``changed`` follows every new job with its verdict already made; ``selected`` a choice of part; ``work_shown`` a working.
+
+    picking: the item on which the next click in the picture is a pick; ``picked`` tells the place. marks: places picked so far.
+    scan_map: (item, distance of each triangle) while a scan is shown by how far it is off."""
 
     changed = pyqtSignal()
     selected = pyqtSignal()
     work_shown = pyqtSignal(str, object)
     said = pyqtSignal(str)
     frame_ready = pyqtSignal()
+    picked = pyqtSignal(object, str)
 
     def __init__(self, place: Workplace) -> None:
         super().__init__()
         self.place = place
         self.selection: tuple[str, str] = ("", "")
         self.shown_case = ""
+        self.picking = ""
+        self.marks: list[Any] = []
+        self.scan_map: tuple[str, Any] | None = None
         self.verdict: Verdict = verdict(place.job, quick=True)
         self.frame_ready.connect(self._judge)
         self._loader: threading.Thread | None = None

@@ -8,13 +8,19 @@ import numpy as np
 
 from nimble_cradle.desk.session import Session
 from nimble_cradle.geometry.pose import Array
-from nimble_cradle.geometry.solids import SolidPart, bar, hull
+from nimble_cradle.geometry.solids import MeshPart, SolidPart, bar
 from nimble_cradle.survey.network import PlacedPoint, network
 from nimble_cradle.units import show
 
 MOST = 5
 MARK = 13.0
-_EIGHT = np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]], dtype=float)
+_TIPS = np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]], dtype=float)
+_SIDES = np.array([[0, 2, 4], [2, 1, 4], [1, 3, 4], [3, 0, 4], [2, 0, 5], [1, 2, 5], [3, 1, 5], [0, 3, 5]], dtype=np.int64)
+
+
+def _diamond(at: Array, size: float) -> list[SolidPart]:
+    """A small eight-sided mark."""
+    return [MeshPart(at + size * _TIPS, _SIDES)]
 
 
 def survey_things(session: Session) -> dict[tuple[str, str], tuple[Any, list[SolidPart], str]]:
@@ -25,7 +31,9 @@ def survey_things(session: Session) -> dict[tuple[str, str], tuple[Any, list[Sol
     states = {r.id: r.state for r in net.readings}
     for p in net.points:
         if "every way" not in p.free:
-            out["point", p.id] = (tuple(p.at.round(2)), [hull(p.at + MARK * _EIGHT)], "#8a5600" if p.free else "#0b5f6b")
+            out["point", p.id] = (tuple(p.at.round(2)), _diamond(p.at, MARK), "#8a5600" if p.free else "#0b5f6b")
+    for k, mark in enumerate(session.marks):
+        out["mark", str(k)] = (tuple(mark.round(2)), _diamond(mark, 0.7 * MARK), "#ad2318")
     for r in job.survey.readings:
         if r.kind == "distance" and r.used and ("point", r.point) in out and ("point", r.other) in out:
             a, b = net.point(r.point).at, net.point(r.other).at

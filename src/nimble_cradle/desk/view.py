@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from typing import Any
 
 import numpy as np
@@ -13,7 +14,7 @@ from vtkmodules.util.numpy_support import vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkUnsignedCharArray
 from vtkmodules.vtkRenderingCore import vtkCellPicker, vtkLight, vtkRenderer, vtkRenderWindow
 
-from nimble_cradle.desk.actors import CHASSIS, ITEM_LOOK, MOUNT, PIECE_LOOK, PLAIN, Body
+from nimble_cradle.desk.actors import CHASSIS, ITEM_LOOK, MOUNT, PIECE_LOOK, PLAIN, Body, MappedBody
 from nimble_cradle.desk.mount_parts import crossmember_solids, drawn_mount
 from nimble_cradle.desk.session import Session
 from nimble_cradle.desk.style import FINDING_STATE, GAP_STATE
@@ -21,12 +22,18 @@ from nimble_cradle.desk.survey_marks import survey_tags, survey_things
 from nimble_cradle.desk.tags import Tag, TagLayer
 from nimble_cradle.fit.bodies import solid_of
 from nimble_cradle.fit.position import move_words, pose_of
+from nimble_cradle.geometry.solids import MeshPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.survey.made import placed_items
+from nimble_cradle.survey.scans import scan_of
 from nimble_cradle.units import Display, show
 from nimble_cradle.verdict import running_pose
 
 MOST_TAGS = 4
+MOVING = 0.4
+"""Pictures that follow one another within this many seconds are of something that moves."""
+SLOW = 0.045
+"""A moving picture that takes longer, in seconds, is drawn with half its points each way until things are still."""
 LOAD_STAGES = ("mounts", "crossmember")
 _UP = (0.0, 0.0, 1.0)
 STANDPOINTS: dict[str, tuple[str, tuple[float, float, float], tuple[float, float, float]]] = {
@@ -55,6 +62,7 @@ class Canvas(QWidget):
         self.scene.SetMultiSamples(0)
         self.renderer = vtkRenderer()
         self.scene.AddRenderer(self.renderer)
+        self.share = 1.0
         self._pixels = vtkUnsignedCharArray()
         self._image = QImage()
         self._press: QPoint | None = None
@@ -62,9 +70,10 @@ class Canvas(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("The bay in 3-D")
 
-    def draw(self) -> None:
-        """Make the picture anew."""
-        ratio = self.devicePixelRatioF()
+    def draw(self, share: float = 1.0) -> None:
+        """Make the picture anew; with ``share`` of its points each way, for a machine that is too slow while things move."""
+        self.share = share
+        ratio = self.devicePixelRatioF() * share
         w, h = max(8, round(self.width() * ratio)), max(8, round(self.height() * ratio))
         if tuple(self.scene.GetSize()) != (w, h):
             self.scene.SetSize(w, h)
@@ -163,6 +172,7 @@ class BayView(QWidget):
         layout.addWidget(self.gl, 1)
         self.bodies: dict[tuple[str, str], Body] = {}
         self._made: dict[tuple[str, str], Any] = {}
+        self._drawn, self._share = 0.0, 1.0
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(0)
@@ -196,9 +206,11 @@ class BayView(QWidget):
         """Bring the bodies in line with the job; only those that changed are made anew."""
         job = self.session.job
         wanted: dict[tuple[str, str], tuple[Any, Any]] = {}
+        shown = self.session.scan_map if self.stage == "survey" else None
         for item in placed_items(job):
             if item.fate != "remove":
-                wanted["item", item.id] = (item, item)
+                by_distance = shown[1] if shown is not None and shown[0] == item.id else None
+                wanted["item", item.id] = ((item, id(by_distance) if by_distance is not None else 0), (item, by_distance))
         for piece in job.powertrain.pieces:
             if piece.fitted:
                 wanted["piece", piece.id] = (piece, piece)
@@ -219,8 +231,8 @@ class BayView(QWidget):
             if body is not None:
                 self.bodies[key] = body
                 self._made[key] = version
-                self.renderer.AddActor(body.surface)
-                self.renderer.AddActor(body.edges)
+                for actor in body.actors:
+                    self.renderer.AddActor(actor)
         pose = self.pose()
         loads = self.stage in LOAD_STAGES
         ghosts = loads or self.stage == "survey"
@@ -239,11 +251,17 @@ class BayView(QWidget):
 
     def _make(self, key: tuple[str, str], thing: Any) -> Body | None:
         job = self.session.job
-        if key[0] in ("point", "reading"):
+        if key[0] in ("point", "reading", "mark"):
             return Body(key, thing[1], thing[2], 1.0)
         try:
             if key[0] == "item":
+                thing, off = thing
                 colour, opacity = ITEM_LOOK.get(thing.neighbour, PLAIN)
+                if off is not None:
+                    placed = scan_of(job, thing.id).placed
+                    return MappedBody(key, [MeshPart(placed.vertices, placed.faces)], off, thing.give_or_take)
+                if thing.measured == "scan":
+                    opacity = max(opacity, 0.85)
                 return Body(key, solid_of(thing, job.meshes, "items"), CHASSIS if thing.chassis else colour, opacity)
             if key[0] == "piece":
                 colour, opacity = PIECE_LOOK.get(thing.neighbour, PLAIN)
@@ -257,8 +275,8 @@ class BayView(QWidget):
         body = self.bodies.pop(key, None)
         self._made.pop(key, None)
         if body is not None:
-            self.renderer.RemoveActor(body.surface)
-            self.renderer.RemoveActor(body.edges)
+            for actor in body.actors:
+                self.renderer.RemoveActor(actor)
 
     def _chosen(self) -> set[tuple[str, str]]:
         kind, key = self.session.selection
@@ -294,14 +312,24 @@ class BayView(QWidget):
         if not self.gl.isVisible():
             return
         self.renderer.SetUseFXAA(False)
-        self.gl.draw()
+        for body in self.bodies.values():
+            body.show_fine(False)
+        began = time.perf_counter()
+        moving = began - self._drawn < MOVING
+        self.gl.draw(self._share if moving else 1.0)
+        self._drawn = time.perf_counter()
+        if moving:
+            spent = self._drawn - began
+            self._share = 0.45 if spent > SLOW else 1.0 if spent < SLOW / 5 else self._share
         self._tags()
         self._smooth.start()
 
     def _draw_smooth(self) -> None:
-        """Once nothing moves any more: the same picture with smoothed edges (it takes twice as long)."""
+        """Once nothing moves any more: the same picture with smoothed edges and whole scans (it takes longer)."""
         if self.gl.isVisible():
             self.renderer.SetUseFXAA(True)
+            for body in self.bodies.values():
+                body.show_fine(True)
             self.gl.draw()
 
     def look_for(self, stage: str) -> None:
@@ -312,7 +340,7 @@ class BayView(QWidget):
 
     def _tags(self) -> None:
         self.layer.setGeometry(self.gl.rect())
-        ratio = self.gl.devicePixelRatioF()
+        ratio = self.gl.devicePixelRatioF() * self.gl.share
         height = self.gl.height()
         display = self.session.display
         if self.stage in LOAD_STAGES and self.session.verdict.carried is not None:
@@ -378,21 +406,24 @@ class BayView(QWidget):
         self.redraw()
 
     def choose_at(self, at: QPoint) -> None:
-        """Choose the tag or the body under the mouse."""
+        """Choose the tag or the body under the mouse; or take the place there as a pick, where one is wanted."""
         x, y = at.x(), at.y()
-        key = self.layer.at(x, y)
+        key = "" if self.session.picking else self.layer.at(x, y)
         if key:
             kind, sign, name = key.partition(":")
             self.session.select(*((kind, name) if sign else ("gap", key)))
             return
-        ratio = self.gl.devicePixelRatioF()
+        ratio = self.gl.devicePixelRatioF() * self.gl.share
         picker = vtkCellPicker()
         picker.SetTolerance(0.0005)
         picker.Pick(x * ratio, (self.gl.height() - y) * ratio, 0, self.renderer)
         actor = picker.GetActor()
         for found, body in self.bodies.items():
-            if body.surface is actor:
-                self.session.select(*found)
+            if actor is not None and actor in (body.surface, body.fine):
+                if self.session.picking:
+                    self.session.picked.emit(np.array(picker.GetPickPosition()), found[1] if found[0] == "item" else "")
+                else:
+                    self.session.select(*found)
                 return
 
     def finish(self) -> None:

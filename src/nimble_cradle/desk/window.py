@@ -222,7 +222,9 @@ class Desk(QMainWindow):
 
     def _selected(self) -> None:
         """Choosing an item or piece on a stage that does not show it leaves the stage; a mount opens its sheet."""
-        kind, _ = self.session.selection
+        kind, key = self.session.selection
+        if self.stage == "survey" and kind == "item" and any(i.id == key and i.measured == "scan" for i in self.session.job.items):
+            return
         if kind == "item" and self.stage in ("survey", "powertrain", "mounts", "crossmember"):
             self.go("bay")
         elif kind == "piece" and self.stage in ("survey", "bay", "mounts", "crossmember"):

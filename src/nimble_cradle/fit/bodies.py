@@ -23,8 +23,9 @@ def solid_of(owner: Item | Piece, meshes: Meshes, where: str) -> tuple[SolidPart
 
 @remembered("items", "survey")
 def standing_items(job: Job) -> tuple[Item, ...]:
-    """Items that are there when the engine goes in, with their shapes: all but those marked for removal. Raises JobError."""
-    return tuple(i for i in placed_items(job) if i.fate != "remove")
+    """Items that are there when the engine goes in, with their shapes: all but those marked for removal and scans that are
+    not placed. Raises JobError."""
+    return tuple(i for i in placed_items(job) if i.fate != "remove" and i.placed)
 
 
 def fitted_pieces(job: Job) -> tuple[Piece, ...]:

@@ -35,7 +35,8 @@ class Nearest:
 
 
 class Bodies:
-    """A set of bodies, each one or more parts, ready for measuring. Parts of a body move together."""
+    """A set of bodies, each one or more parts, ready for measuring. Parts of a body move together; a part's measuring object is made when it
+    is first near something."""
 
     def __init__(self, bodies: Sequence[Sequence[SolidPart]]) -> None:
         self.parts: list[SolidPart] = [part for body in bodies for part in body]
@@ -45,9 +46,8 @@ class Bodies:
         poses = [part.pose if isinstance(part, ConvexPart) else Pose.still() for part in self.parts]
         self.centres = np.array([p.points(c) for p, (c, _) in zip(poses, boxes, strict=True)]).reshape(-1, 3)
         self.axes = np.array([p.rotation * h for p, (_, h) in zip(poses, boxes, strict=True)]).reshape(-1, 3, 3)
-        self._objects: list[fcl.CollisionObject] = [_fcl_object(part) for part in self.parts]
-        self._meshes: list[fcl.CollisionObject | None] = [o if isinstance(p, MeshPart) else None
-                                                          for o, p in zip(self._objects, self.parts, strict=True)]
+        self._objects: list[fcl.CollisionObject | None] = [None] * len(self.parts)
+        self._meshes: list[fcl.CollisionObject | None] = [None] * len(self.parts)
         self._pose: Pose | None = None
 
     def boxes(self, pose: Pose) -> tuple[Array, Array]:
@@ -64,11 +64,15 @@ class Bodies:
 
     def object(self, i: int) -> fcl.CollisionObject:
         """The exact solid of part i where the set stands."""
+        part = self.parts[i]
+        if isinstance(part, MeshPart):
+            return self.mesh_object(i)
         o = self._objects[i]
+        if o is None:
+            o = self._objects[i] = _fcl_object(part)
         if not self._placed[i]:
-            part = self.parts[i]
             assert self._pose is not None
-            at = self._pose @ part.pose if isinstance(part, ConvexPart) else self._pose
+            at = self._pose @ part.pose
             o.setTransform(fcl.Transform(at.rotation, at.translation))
             self._placed[i] = True
         return o
@@ -93,9 +97,7 @@ def _bvh(vertices: Array, triangles: np.ndarray) -> fcl.BVHModel:
     return model
 
 
-def _fcl_object(part: SolidPart) -> fcl.CollisionObject:
-    if isinstance(part, MeshPart):
-        return fcl.CollisionObject(_bvh(part.vertices, part.faces), fcl.Transform())
+def _fcl_object(part: ConvexPart) -> fcl.CollisionObject:
     if part.kind == "box":
         shape: fcl.CollisionGeometry = fcl.Box(*part.size)
     elif part.kind == "bar":

@@ -11,7 +11,7 @@ from xml.etree import ElementTree
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array
-from nimble_cradle.geometry.scan import merged
+from nimble_cradle.geometry.scan import from_own_ply, merged
 from nimble_cradle.geometry.solids import ShapeError, Triangles
 
 MOST_TRIANGLES = 2_000_000
@@ -26,6 +26,9 @@ def read_mesh(name: str, data: bytes) -> tuple[Array, Triangles]:
     Raises ShapeError with a sentence for an unknown kind, a text that is no mesh, an empty or oversized one, or numbers that
     are not finite.
     """
+    own = from_own_ply(data) if name.lower().endswith(".ply") else None
+    if own is not None:
+        return own.vertices, own.faces
     vertices, faces = raw_mesh(name, data)
     if not np.isfinite(vertices).all():
         raise ShapeError(f"“{name}” has points that are not numbers.")
@@ -61,7 +64,7 @@ def unit_said(name: str, data: bytes) -> str:
     kind = name.rsplit(".", 1)[-1].lower()
     if kind == "glb":
         return "m"
-    if kind == "stl" and data[:2] == b"mm" and data[2:80].strip() == b"":
+    if kind == "ply" and b"\ncomment mm" in data[:200]:
         return "mm"
     if kind == "3mf":
         with contextlib.suppress(ShapeError):

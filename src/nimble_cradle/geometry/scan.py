@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
@@ -55,8 +56,9 @@ def cleaned(points: Array, faces: Triangles, name: str = "The mesh") -> Scan:
         points = np.where(whole[:, None], points, 0.0)
     if not len(faces):
         raise ShapeError(f"{name} holds no triangles.")
-    used = np.unique(faces)
-    span = points[used].max(0) - points[used].min(0)
+    used = np.zeros(len(points), dtype=bool)
+    used[faces] = True
+    span = np.ptp(points[used], axis=0)
     if span.max() > MOST_SPAN:
         raise ShapeError(f"{name} would be {span.max() / 1000:,.0f} m long: its unit is another.")
     if span.max() < LEAST_SPAN:
@@ -176,14 +178,33 @@ def _hemmed(scan: Scan) -> tuple[np.ndarray, np.ndarray, float]:
     return np.vstack([points, below]).astype(np.float32), np.vstack([faces, hem]).astype(np.int32), height
 
 
-def to_stl(vertices: Array, faces: Triangles) -> bytes:
-    """Binary STL of a mesh, mm."""
-    rows = np.zeros(len(faces), dtype=[("n", "<f4", 3), ("v", "<f4", (3, 3)), ("a", "<u2")])
-    corners = vertices[faces]
-    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    rows["n"] = normal / np.maximum(np.linalg.norm(normal, axis=1), 1e-12)[:, None]
-    rows["v"] = corners
-    return b"mm".ljust(80, b" ") + len(faces).to_bytes(4, "little") + rows.tobytes()
+_PLY = ("ply\nformat binary_little_endian 1.0\ncomment mm, points merged\nelement vertex {}\nproperty float x\nproperty float y\nproperty float z\n"
+        "element face {}\nproperty list uchar int vertex_indices\nend_header\n")
+_ROW = np.dtype([("n", "u1"), ("v", "<i4", 3)])
+
+
+def to_ply(scan: Scan) -> bytes:
+    """Binary PLY of a clean mesh, mm; its comment tells ``from_own_ply`` that nothing is left to be merged."""
+    rows = np.zeros(len(scan.faces), dtype=_ROW)
+    rows["n"], rows["v"] = 3, scan.faces
+    return _PLY.format(len(scan.vertices), len(scan.faces)).encode() + scan.vertices.astype("<f4").tobytes() + rows.tobytes()
+
+
+def from_own_ply(data: bytes) -> Scan | None:
+    """A mesh written by ``to_ply``; None for any other bytes (or such a file that was cut off or meddled with)."""
+    end = data.find(b"end_header\n", 0, 400)
+    if end < 0 or b"comment mm, points merged\n" not in data[:end]:
+        return None
+    counts = [int(w) for w in re.findall(rb"element (?:vertex|face) (\d{1,9})\n", data[:end])]
+    start = end + len(b"end_header\n")
+    if len(counts) != 2 or data[:start] != _PLY.format(*counts).encode() or len(data) != start + 12 * counts[0] + _ROW.itemsize * counts[1]:
+        return None
+    points = np.frombuffer(data, dtype="<f4", count=3 * counts[0], offset=start).reshape(-1, 3).astype(float)
+    rows = np.frombuffer(data, dtype=_ROW, offset=start + 12 * counts[0])
+    faces = rows["v"].astype(np.int64)
+    if not counts[1] or not np.isfinite(points).all() or (rows["n"] != 3).any() or faces.min() < 0 or faces.max() >= counts[0]:
+        return None
+    return Scan(points, faces)
 
 
 class Surface:

@@ -29,6 +29,7 @@ class Item(Part):
     shapes: Annotated[tuple[Shape, ...], Field(max_length=50)] = ()
     made: Recipe | None = None
     motion: Motion | None = None
+    placed: bool = True
     fate: Fate = "keep"
     trim_mm: NotNegative = 0.0
     material: Material = "unsaid"

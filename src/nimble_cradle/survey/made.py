@@ -94,8 +94,9 @@ def placed_items(job: Job) -> tuple[Item, ...]:
 
 
 def waiting_items(job: Job) -> tuple[tuple[Item, str], ...]:
-    """Items whose points do not give them yet, each with why."""
-    return () if all(item.made is None for item in job.items) else _placing(job)[1]
+    """Items whose points do not give them yet, and scans that are not placed, each with why."""
+    scans = tuple((item, "is a scan that is not placed yet") for item in job.items if not item.placed)
+    return scans if all(item.made is None for item in job.items) else scans + _placing(job)[1]
 
 
 def point_weights(recipe: Recipe, points: Array, place: Array) -> Array:

@@ -1,4 +1,4 @@
-"""Survey: everything measured once, from one datum: the level, taped points, hole patterns."""
+"""Survey: everything measured once, from one datum: the level, taped points, scans, hole patterns."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from nimble_cradle.desk.sheets.survey_adapter import AdapterRoom
 from nimble_cradle.desk.sheets.survey_holes import HolesRoom
 from nimble_cradle.desk.sheets.survey_level import LevelRoom
 from nimble_cradle.desk.sheets.survey_points import PointsRoom
+from nimble_cradle.desk.sheets.survey_scan import ScanRoom
 
 
 class SurveySheet(Sheet):
@@ -16,7 +17,7 @@ class SurveySheet(Sheet):
     stage, title = "survey", "Survey: measured once, from one datum"
 
     def build(self) -> None:
-        self.rooms = Rooms((LevelRoom(self.session), PointsRoom(self.session), HolesRoom(self.session), AdapterRoom(self.session)))
+        self.rooms = Rooms((LevelRoom(self.session), PointsRoom(self.session), ScanRoom(self.session), HolesRoom(self.session), AdapterRoom(self.session)))
         self.column.addWidget(self.rooms)
 
     def refresh(self) -> None:

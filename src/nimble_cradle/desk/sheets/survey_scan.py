@@ -1,0 +1,420 @@
+"""Scans: brought in with their unit asked, put to scale, placed by pairs, refined, cropped, split, thinned."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLineEdit, QProgressBar
+
+from nimble_cradle.desk.fields import QuantityField, button, part, row, words
+from nimble_cradle.desk.sheets.rooms import Room, offer
+from nimble_cradle.desk.sheets.sheet import Table
+from nimble_cradle.desk.task import Task
+from nimble_cradle.geometry.mesh import KINDS, unit_said
+from nimble_cradle.geometry.scan import UNITS
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+from nimble_cradle.survey import scans
+from nimble_cradle.survey.network import network
+from nimble_cradle.survey.words import point_name
+from nimble_cradle.units import UnitError, parse, show
+from nimble_cradle.verdict import verdict
+
+
+ROUND = 15.0
+"""The box between two picks is grown by this all round, mm, so that two picks on one face span something."""
+
+
+class ScanRoom(Room):
+    """One scan at a time. Picks are made in the picture; pairs wait here until the scan is placed by them."""
+
+    title, key = "Scans", "scans"
+
+    def build(self) -> None:
+        s = self.session
+        self.task: Task | None = None
+        self.pairs: list[tuple[np.ndarray, str]] = []
+        self.which = QComboBox()
+        self.which.setAccessibleName("scan")
+        self.which.activated.connect(lambda _: self._chosen())
+        self.column.addWidget(row(self.which, button("Bring in a scan …", self.ask, "STL, OBJ, PLY, OFF, GLB, 3MF"), stretch=False))
+        self.summary = words("", "")
+        self.column.addWidget(self.summary)
+        self.progress = QProgressBar()
+        self.progress.setRange(0, 0)
+        self.progress.hide()
+        self.stop_button = button("Stop", self.stop)
+        self.stop_button.hide()
+        self.column.addWidget(row(self.progress, self.stop_button, stretch=False))
+        self.answer = words()
+        self.column.addWidget(self.answer)
+        self.column.addWidget(self.refusal)
+        self.doubt = QuantityField(s, "Scan good to, give or take", "length")
+        self.column.addWidget(self.doubt)
+        self.column.addWidget(part("Picked points"))
+        self.picks = words()
+        self.column.addWidget(row(button("Pick on the scan", self.pick, "Then click on it in the picture"), button("Forget them", self.forget, name="view"), self.picks,
+                                  stretch=False))
+        self.column.addWidget(part("Scale: the last two picks are really this far apart"))
+        self.known = QLineEdit()
+        self.known.setObjectName("known distance")
+        self.known.setPlaceholderText("a taped distance, e.g. 850")
+        self.known.returnPressed.connect(self.scale)
+        self.column.addWidget(row(self.known, button("Put to scale", self.scale, "Enter"), stretch=False))
+        self.column.addWidget(part("Place: pairs of a pick and a surveyed point"))
+        self.point = QComboBox()
+        self.point.setAccessibleName("surveyed point")
+        self.column.addWidget(row(self.point, button("The last pick is this point", self.pair), stretch=False))
+        self.table = Table(("Pair", "Off by"), most_rows=5, widths=(0, 110))
+        self.table.setAccessibleName("Pairs")
+        self.column.addWidget(self.table)
+        self.column.addWidget(row(button("Place it by the pairs", self.place, "Three or more"),
+                                  button("It stands right already", self.stands, name="view"), button("Take the pair out", self.unpair, name="view")))
+        self.column.addWidget(part("Refine on what is taped"))
+        self.column.addWidget(row(button("Refine everywhere", lambda: self.refine(False)),
+                                  button("Refine between the two picks", lambda: self.refine(True), "The box that they span")))
+        self.column.addWidget(row(button("Show how far it is off", self.show_map, "Colour and pattern by distance to the other items", "view"),
+                                  button("Plain again", self.hide_map, name="view")))
+        self.column.addWidget(part("Cut down: the box between the last two picks, 15 mm round them"))
+        self.column.addWidget(row(button("Keep only that", lambda: self.crop(True), name="view"), button("Take that away", lambda: self.crop(False), name="view"),
+                                  button("Split it off", self.split, "As an item of its own", "view")))
+        self.deviation = QLineEdit("0.5")
+        self.deviation.setObjectName("deviation")
+        self.deviation.setMaximumWidth(120)
+        self.column.addWidget(row(words("Thin out within", ""), self.deviation, button("Thin out", self.thin), stretch=False))
+        s.picked.connect(self._picked)
+
+    @property
+    def item_id(self) -> str:
+        """The chosen scan's item, or empty."""
+        items = scans.scan_items(self.session.job)
+        return items[min(max(self.which.currentIndex(), 0), len(items) - 1)].id if items else ""
+
+    def refresh(self) -> None:
+        """The chosen scan as it is."""
+        job, d = self.session.job, self.session.display
+        offer(self.which, [i.name for i in scans.scan_items(job)])
+        offer(self.point, [point_name(job.survey, p.id) for p in job.survey.points])
+        key = self.item_id
+        self.doubt.setVisible(bool(key))
+        if not key:
+            self.summary.setText("Walk round the bay with the scanner, bring the mesh in here, and say its unit. Then put it to scale by one taped distance: "
+                                 "a scan is a picture until it is measured.")
+        else:
+            try:
+                found = scans.scan_of(job, key)
+                size = " × ".join(show(float(c), "length", d, 0) for c in np.ptp(found.placed.vertices, axis=0))
+                note = f" {found.item.note[0].upper()}{found.item.note[1:]}." if found.item.note else ""
+                self.summary.setText(f"<b>{found.item.name}</b>: {len(found.scan.faces):,} triangles, {size}.{note}")
+            except JobError as error:
+                self.summary.setText(error.message)
+            self.doubt.at(f"items/{key}/plus_minus_mm", job.items[[i.id for i in job.items].index(key)].name)
+        marks = self.session.marks
+        apart = f", the last two {show(float(np.linalg.norm(marks[-1] - marks[-2])), 'length', d)} apart" if len(marks) > 1 else ""
+        self.picks.setText(f"{len(marks)} picked{apart}" if marks else "none yet")
+        self._show_pairs()
+
+    def _show_pairs(self) -> None:
+        job, d = self.session.job, self.session.display
+        net = network(job)
+        places = {p.id: p.at for p in net.points}
+        known = [(at, key) for at, key in self.pairs if key in places]
+        self.table.fill([(str(k), ((f"pick {k + 1} is {point_name(job.survey, key)}", ""), (show(float(np.linalg.norm(at - places[key])), "length", d), ">")))
+                         for k, (at, key) in enumerate(known)], self.table.chosen_key())
+
+    def _chosen(self) -> None:
+        self.forget()
+        self.session.select("item", self.item_id)
+        self.refresh()
+
+    def ask(self) -> None:
+        """Ask for a file and its unit, then read it off the interface's thread."""
+        kinds = " ".join(f"*.{k}" for k in KINDS)
+        name, _ = QFileDialog.getOpenFileName(self, "Scan", "", f"Meshes ({kinds})")
+        if not name:
+            return
+        path = Path(name)
+        try:
+            head = path.read_bytes() if path.suffix.lower() == ".3mf" else path.open("rb").read(200)
+        except OSError as error:
+            self.refuse(f"{path.name} could not be read: {error.strerror}.")
+            return
+        said = unit_said(path.name, head)
+        units = list(UNITS)
+        hint = f"{path.name} says it is in {said}." if said else f"{path.name} does not say its unit."
+        unit, taken = QInputDialog.getItem(self, "Unit of the scan", f"{hint} It is in", units, units.index(said) if said else 0, False)
+        if taken:
+            self.bring(path, unit)
+
+    def bring(self, path: Path, unit: str) -> None:
+        """Read a scan in the unit that was said."""
+        job = self.session.job
+
+        def work(say: Callable[[str], None]) -> Any:
+            """Read, put right, and add; the job of the moment is looked at again when it is done."""
+            say(f"Reading {path.name}")
+            try:
+                data = path.read_bytes()
+            except OSError as error:
+                raise JobError(f"{path.name} could not be read: {error.strerror}.") from None
+            scan = scans.read_scan(path.name, data, unit)
+            say(f"Putting {len(scan.faces):,} triangles in the job")
+            after, key = scans.with_scan(job, path.name, scan)
+            scans.ready(after, key)
+            return after, key
+
+        def done(result: tuple[Job, str]) -> None:
+            """Take it."""
+            after, key = result
+            self.session.edit(f"Brought in the scan {path.name}, in {unit}", after)
+            self.which.setCurrentIndex(self.which.count() - 1)
+            self.refresh()
+            self.session.select("item", key)
+            self.answer.setText("It is in. Put it to scale by a taped distance, then place it by three points or more.")
+
+        self._run(work, done)
+
+    def _run(self, work: Callable[[Callable[[str], None]], Any], done: Callable[[Any], None]) -> None:
+        """Long work; while it runs nothing else of this room may begin, and a job changed meanwhile makes its result unwanted."""
+        if self.task is not None and not self.task.over:
+            self.refuse("Something is still being worked out: wait, or stop it.")
+            return
+        began = self.session.job
+        self.refuse("")
+        self.progress.show()
+        self.stop_button.show()
+
+        def judged(say: Callable[[str], None]) -> Any:
+            """The work, and the judgement of the job it leads to, so that the window need not wait for that."""
+            result = work(say)
+            after = result[0] if isinstance(result, tuple) else None
+            if isinstance(after, Job):
+                say("Measuring the gaps to it")
+                verdict(after, quick=True)
+            return result
+
+        def ended(result: Any) -> None:
+            """Back on the interface's thread."""
+            self._idle()
+            if self.session.job is not began:
+                self.refuse("The job was changed meanwhile, so the result was dropped: do it again.")
+            else:
+                done(result)
+
+        def failed(sentence: str) -> None:
+            """One sentence at the place."""
+            self._idle()
+            self.refuse(sentence)
+
+        self.task = Task(judged, self.answer.setText, ended, failed).start()
+
+    def _idle(self) -> None:
+        self.progress.hide()
+        self.stop_button.hide()
+        self.answer.setText("")
+
+    def stop(self) -> None:
+        """Stop what runs."""
+        if self.task is not None:
+            self.task.stop()
+
+    def pick(self) -> None:
+        """The next click in the picture is a pick."""
+        if not self.item_id:
+            self.refuse("Bring in a scan first.")
+            return
+        self.refuse("")
+        self.session.picking = self.item_id
+        self.session.said.emit("Click on the scan in the picture; Esc leaves it.")
+
+    def _picked(self, point: Any, key: str) -> None:
+        if not self.isVisible():
+            return
+        if key != self.item_id:
+            self.refuse("That was not the scan: click on the scan itself.")
+            return
+        self.refuse("")
+        self.session.marks.append(np.asarray(point))
+        self.session.picking = ""
+        self.session.selected.emit()
+        self.refresh()
+
+    def forget(self) -> None:
+        """No picks and no pairs."""
+        self.session.marks.clear()
+        self.pairs.clear()
+        self.session.selected.emit()
+        self.refresh()
+
+    def _two(self) -> tuple[np.ndarray, np.ndarray]:
+        if len(self.session.marks) < 2:
+            raise JobError("Pick two points on the scan first.")
+        return self.session.marks[-2], self.session.marks[-1]
+
+    def _box(self) -> tuple[np.ndarray, np.ndarray]:
+        a, b = self._two()
+        return np.minimum(a, b) - ROUND, np.maximum(a, b) + ROUND
+
+    def scale(self) -> None:
+        """Put to scale by a taped distance between the last two picks."""
+        try:
+            after, factor = scans.scaled(self.session.job, self.item_id, self._two(), parse(self.known.text(), "length", self.session.display))
+            kept = self._two()
+            self.session.marks[-1] = kept[0] + factor * (kept[1] - kept[0])
+            self.pairs.clear()
+            self.session.edit(f"Scan put to scale: times {factor:.5f}", after)
+            self.refuse("")
+            self.answer.setText(f"It was {abs(factor - 1) * 100:.2f} % too {'small' if factor > 1 else 'large'}; that is put right.")
+            self.refresh()
+        except (JobError, UnitError) as error:
+            self.refuse(str(error))
+
+    def pair(self) -> None:
+        """The last pick is the chosen surveyed point."""
+        points = self.session.job.survey.points
+        if not self.session.marks or not points:
+            self.refuse("Pick a point on the scan, and have surveyed points to lay it on.")
+            return
+        self.pairs.append((self.session.marks[-1], points[self.point.currentIndex()].id))
+        self.refuse("")
+        self.refresh()
+
+    def unpair(self) -> None:
+        """Take the chosen pair out."""
+        key = self.table.chosen_key()
+        if key:
+            del self.pairs[int(key)]
+            self.refresh()
+
+    def place(self) -> None:
+        """Lay the scan on the pairs."""
+        try:
+            net = network(self.session.job)
+            loose = [key for _, key in self.pairs if net.point(key).free]
+            if loose:
+                raise JobError(f"{net.point(loose[0]).name} is not pinned down yet.")
+            job, key = self.session.job, self.item_id
+            picked, known = [at for at, _ in self.pairs], [net.point(k).at for _, k in self.pairs]
+            scans.place(job, key, picked, known)
+        except (JobError, KeyError) as error:
+            self.refuse(str(error))
+            return
+
+        def done(result: Any) -> None:
+            """Take it."""
+            after, fit = result
+            worst = point_name(self.session.job.survey, self.pairs[fit.worst][1])
+            self.pairs = [(fit.points(at), k) for at, k in self.pairs]
+            self.session.marks[:] = [fit.points(m) for m in self.session.marks]
+            self.session.edit(f"Scan placed by {len(self.pairs)} pairs, {fit.rms:.1f} mm on average", after)
+            d = self.session.display
+            self.answer.setText(f"Placed: {show(fit.rms, 'length', d)} off on average; worst {worst}, {show(float(fit.residuals.max()), 'length', d)}.")
+            self.refresh()
+
+        self._run(lambda _: scans.place(job, key, picked, known), done)
+
+    def stands(self) -> None:
+        """The scan came in the datum's own frame."""
+        try:
+            found = scans.scan_of(self.session.job, self.item_id)
+            self.session.edit("Scan stands in its place as it came", scans.with_pose(self.session.job, self.item_id, found.pose))
+            self.refuse("")
+        except JobError as error:
+            self.refuse(error.message)
+
+    def refine(self, between: bool) -> None:
+        """Lay it more closely on the other items."""
+        try:
+            region = self._box() if between else None
+            job, key, d = self.session.job, self.item_id, self.session.display
+            scans.scan_of(job, key)
+        except JobError as error:
+            self.refuse(error.message)
+            return
+
+        def work(say: Callable[[str], None]) -> Any:
+            """The refinement."""
+            say("Laying the scan on the taped items")
+            return scans.refined(job, key, region)
+
+        def done(result: Any) -> None:
+            """Take it."""
+            after, fine = result
+            self.session.edit(f"Scan refined on the taped items: {fine.rms:.2f} mm rms over {100 * fine.kept:.0f} % of it", after)
+            self.answer.setText(f"{show(fine.rms, 'length', d, 2)} off on average over the nearest {100 * fine.kept:.0f} % of it; at most {show(fine.worst, 'length', d, 2)} there."
+                                + (f" Not held against {', '.join(fine.loose)}." if fine.loose else ""))
+
+        self._run(work, done)
+
+    def show_map(self) -> None:
+        """Colour and pattern by how far the scan is off."""
+        job, key = self.session.job, self.item_id
+
+        def work(say: Callable[[str], None]) -> Any:
+            """Distances."""
+            say("Measuring how far it is off")
+            scans.scan_of(job, key)
+            return scans.off_by(job, key)
+
+        def done(off: Any) -> None:
+            """Show them, and their figures."""
+            self.session.scan_map = (key, off)
+            self.session.selected.emit()
+            d = self.session.display
+            near = off[np.isfinite(off)]
+            quantiles = np.quantile(near, [0.5, 0.9]) if len(near) else (np.nan, np.nan)
+            item = next(i for i in self.session.job.items if i.id == key)
+            within = 100 * float((off <= item.give_or_take).mean()) if len(off) else 0.0
+            half, most = (show(float(q), "length", d) for q in quantiles)
+            self.answer.setText(f"Half of what lies near taped items is within {half}, nine tenths within {most}; "
+                                f"{within:.0f} % of the scan within its give-or-take (plain), twice that is edged, more is dotted red; grey has nothing taped near it.")
+
+        self._run(work, done)
+
+    def hide_map(self) -> None:
+        """The scan in its own colour again."""
+        self.session.scan_map = None
+        self.session.selected.emit()
+
+    def crop(self, inside: bool) -> None:
+        """Keep or take away the box between the picks."""
+        try:
+            after = scans.with_crop(self.session.job, self.item_id, self._box(), inside)
+            self.session.edit("Scan cropped" if inside else "Part of the scan taken away", after)
+            self.refuse("")
+        except JobError as error:
+            self.refuse(error.message)
+
+    def split(self) -> None:
+        """The box between the picks becomes an item of its own."""
+        try:
+            after, key = scans.with_split(self.session.job, self.item_id, self._box())
+            self.session.edit("Split off a part of the scan", after)
+            self.refuse("")
+            self.answer.setText("It is an item of its own now: name it on Bay.")
+            self.session.select("item", key)
+        except JobError as error:
+            self.refuse(error.message)
+
+    def thin(self) -> None:
+        """Thin out within a stated deviation."""
+        try:
+            deviation = parse(self.deviation.text(), "length", self.session.display)
+            if deviation <= 0:
+                raise UnitError("The deviation must be more than nought.")
+            job, key = self.session.job, self.item_id
+            before = len(scans.scan_of(job, key).scan.faces)
+        except (UnitError, JobError) as error:
+            self.refuse(str(error))
+            return
+
+        def done(result: Any) -> None:
+            """Take it."""
+            after, count, worst = result
+            self.session.edit(f"Scan thinned out from {before:,} to {count:,} triangles within {worst:.2f} mm", after)
+            self.answer.setText(f"{before:,} triangles became {count:,}; every old point is within {show(worst, 'length', self.session.display, 2)} of the new surface.")
+
+        self._run(lambda say: scans.with_thinning(job, key, deviation, say), done)
