@@ -329,6 +329,8 @@ class TestScans:
         assert "nine tenths within" in room.answer.text() and desk.session.scan_map is not None
         qtbot.wait(400)
         click(desk, "Plain again")
+        pick(corners[0])
+        pick(corners[4])
         click(desk, "Split it off")
         assert desk.session.job.items[-1].id != item.id, room.refusal.text()
         press(desk, Key.Key_S, CTRL)
