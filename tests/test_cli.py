@@ -69,6 +69,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
         "spline_to=110",
     ),
     "clearance-hole": ("size=M10",),
+    "half-shaft": ("seat_x=-30", "seat_y=110", "seat_z=-60", "hub_x=0", "hub_y=640", "hub_z=-90", "up=70", "down=80"),
     "hole-slack": ("hole=11", "bolt=10", "doubt=0.2"),
     "centre-from-walls": ("width=812.8", "from_left=406.4"),
     "reading-check": ("residual=3.1", "sigma=0.75", "redundancy=0.6"),

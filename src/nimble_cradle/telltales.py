@@ -54,8 +54,11 @@ def _driveline(v: Verdict) -> TellTale:
     d = v.driveline
     if d is None:
         return TellTale("driveline", "Driveline", "—", "not to be judged yet", "open", "open", "position")
-    return TellTale("driveline", "Driveline joints", f"{d.front:.1f} / {d.rear:.1f} deg", f"differ by {d.difference:.2f} deg", "holds" if d.holds else "fails",
-                    "holds" if d.holds else "out of limits", "position", "driveline")
+    if d.kind == "half-shafts":
+        return TellTale("driveline", "Half-shafts", f"{d.front:.1f} / {d.rear:.1f} deg", f"at most {d.most:.1f} deg with the wheels", "holds" if d.holds else "fails",
+                        "holds" if d.holds else "out of limits", "position", "driveline")
+    return TellTale("driveline", "Driveline joints", f"{d.front:.1f} / {d.rear:.1f} deg", f"differ by {d.difference:.2f} ± {d.plus_minus[2]:.2f} deg",
+                    "holds" if d.holds else "fails", "holds" if d.holds else "out of limits", "position", "driveline")
 
 
 def _share(job: Job, v: Verdict) -> TellTale:

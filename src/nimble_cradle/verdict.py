@@ -6,12 +6,15 @@ import sys
 from dataclasses import dataclass
 from typing import Literal
 
+import numpy as np
+
 from nimble_cradle.calc import CalcError, Worked
 from nimble_cradle.fit.balance import SHARE
 from nimble_cradle.fit.driveline import Driveline, driveline
 from nimble_cradle.fit.gaps import Fitting, Fittings, Gap, fitting_gaps, gaps_at_rest, gaps_running
 from nimble_cradle.fit.position import LowestPoint, lowest_point, pose_of
-from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.geometry.pose import Array, Pose, unit
+from nimble_cradle.geometry.solids import bar
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
@@ -57,6 +60,15 @@ class Carried:
     cases: tuple[CaseResult, ...]
     modes: tuple[Mode, ...]
     idle: Idle
+
+    transaxle: bool = False
+    final_drive: float = 1.0
+
+    @property
+    def reacted(self) -> tuple[float, str]:
+        """The torque that the mounts react in first gear, Nm, and where it leaves, in words."""
+        torque = float(self.torque.value("torque"))
+        return (torque * self.final_drive, "at the half-shafts") if self.transaxle else (torque, "at the propshaft")
 
     def case(self, case_id: str) -> CaseResult:
         """The result of one load case. Raises KeyError."""
@@ -112,9 +124,10 @@ def _problem(stage: StageId, error: JobError | CalcError | ValueError) -> Proble
     return Problem(stage, "", f"{error}")
 
 
-@remembered("mounts", "position")
+@remembered("mounts", "position", "powertrain")
 def fittings(job: Job) -> Fittings:
-    """Plate, arm and eye of every mount that can be drawn, as they hang on the powertrain. Their ids are the mount's with ``.arm``."""
+    """Plate, arm and eye of every mount that can be drawn, as they hang on the powertrain (ids with ``.arm``), and the room that fittings
+    need to be screwed in (ids with ``.room``)."""
     pose = pose_of(job.position)
     out = []
     for mount in job.mounts:
@@ -122,6 +135,12 @@ def fittings(job: Job) -> Fittings:
             out.append(Fitting(f"{mount.id}.arm", f"{mount.name}, arm and eye", mount_solids(mount, pose)))
         except JobError:
             continue
+    for piece in job.powertrain.present:
+        if piece.screw_in is not None:
+            room = piece.screw_in
+            start = np.asarray(room.at)
+            end = start + room.length_mm * unit(room.way)
+            out.append(Fitting(f"{piece.id}.room", f"{piece.name}, room to screw in", (bar(start, end, room.sweep_mm),), give_or_take=piece.give_or_take, bare=True))
     return Fittings(out)
 
 
@@ -166,7 +185,8 @@ def carried(job: Job) -> Carried:
     engine = job.powertrain.engine
     crank = pose.rotation[:, 0]
     return Carried(mass, centre, share, torque, springs, results, modes(springs, centre, mass.mass_kg, inertia),
-                   idle_shake(springs, centre, mass.mass_kg, inertia, crank, engine.idle_rpm, engine.cylinders, engine.strokes))
+                   idle_shake(springs, centre, mass.mass_kg, inertia, crank, engine.idle_rpm, engine.cylinders, engine.strokes),
+                   job.powertrain.gearbox.kind == "transaxle", job.vehicle.final_drive)
 
 
 @remembered("items", "survey", "powertrain", "meshes", "clearances", "position", "vehicle", "mounts", "loads")

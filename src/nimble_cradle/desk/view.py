@@ -45,7 +45,7 @@ STANDPOINTS: dict[str, tuple[str, tuple[float, float, float], tuple[float, float
 
 def _body_of(owner: str) -> tuple[str, str]:
     """The drawn body of a gap's moving side: a piece, or a mount's own parts (``left.arm``)."""
-    return ("mount", owner.removesuffix(".arm")) if owner.endswith(".arm") else ("piece", owner)
+    return ("mount", owner.removesuffix(".arm")) if owner.endswith(".arm") else ("piece", owner.removesuffix(".room"))
 
 
 class Canvas(QWidget):
@@ -211,9 +211,8 @@ class BayView(QWidget):
             if item.fate != "remove":
                 by_distance = shown[1] if shown is not None and shown[0] == item.id else None
                 wanted["item", item.id] = ((item, id(by_distance) if by_distance is not None else 0), (item, by_distance))
-        for piece in job.powertrain.pieces:
-            if piece.fitted:
-                wanted["piece", piece.id] = (piece, piece)
+        for piece in job.powertrain.present:
+            wanted["piece", piece.id] = (piece, piece)
         for mount in job.mounts:
             wanted["mount", mount.id] = ((mount, job.position), mount)
         if job.crossmember is not None:

@@ -30,7 +30,7 @@ def standing_items(job: Job) -> tuple[Item, ...]:
 
 def fitted_pieces(job: Job) -> tuple[Piece, ...]:
     """Pieces that are fitted."""
-    return tuple(p for p in job.powertrain.pieces if p.fitted)
+    return job.powertrain.present
 
 
 @remembered("items", "survey", "meshes")

@@ -74,9 +74,35 @@ PROPSHAFT = calculation(
         propshaft)
 
 
+def half_shaft(seat_x: float, seat_y: float, seat_z: float, hub_x: float, hub_y: float, hub_z: float, up: float, down: float) -> tuple[float, float, float, float, float]:
+    """Angle (deg) of a half-shaft to straight across at ride height, the most through the wheel's travel, its length (mm) at ride height
+    and by how much that grows and shrinks (plunge). The hub is taken to rise and fall straight."""
+    angles, lengths = [], []
+    for dz in (0.0, up, -down, *np.linspace(-down, up, 21)):
+        d = np.array([hub_x - seat_x, hub_y - seat_y, hub_z + dz - seat_z])
+        length = float(np.linalg.norm(d))
+        if length < 1:
+            raise ValueError("the shaft's seat and the hub are the same place, so there is no half-shaft")
+        angles.append(_between(d, np.array([0.0, np.sign(d[1]) or 1.0, 0.0])))
+        lengths.append(length)
+    return angles[0], max(angles), lengths[0], max(lengths) - lengths[0], lengths[0] - min(lengths)
+
+
+HALF_SHAFT = calculation(
+    "half-shaft", "A half-shaft at ride height and through the wheel's travel",
+    inputs=(Q("seat_x", "mm", "inner joint, forward of the datum"), Q("seat_y", "mm", "left of the datum"), Q("seat_z", "mm", "above the datum"),
+            Q("hub_x", "mm", "outer joint at ride height, forward"), Q("hub_y", "mm", "left"), Q("hub_z", "mm", "above"),
+            Q("up", "mm", "the wheel rises", low=0), Q("down", "mm", "the wheel drops", low=0)),
+    outputs=(Q("ride", "deg", "working angle at ride height"), Q("most", "deg", "most through the travel"), Q("length", "mm", "between the joints"),
+             Q("longer", "mm", "it grows by"), Q("shorter", "mm", "it shrinks by")),
+    formula="cos angle = (shaft . across) / |shaft|;  plunge = change of |hub - seat|", source="geometry; both joints' axes are taken straight across the car",
+    leaves_out="camber, steering of the wheel (the outer joint's own angle) and the arc of the arm")(half_shaft)
+
+
 @dataclass(frozen=True)
 class Driveline:
-    """Working angles in degrees at ride height, powertrain at rest, with the verdict in words ('' where it holds)."""
+    """Working angles in degrees at ride height, powertrain at rest, with the verdict in words ('' where it holds). plus_minus: of the angles
+    and their difference. kind: a propshaft's front and rear joint, or the left and right half-shaft; most: through the wheels' travel."""
 
     front: float
     rear: float
@@ -84,6 +110,10 @@ class Driveline:
     length: float
     faults: tuple[str, ...]
     worked: Worked
+    plus_minus: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    kind: str = "propshaft"
+    most: float = 0.0
+    plunge: float = 0.0
 
     @property
     def holds(self) -> bool:
@@ -92,7 +122,49 @@ class Driveline:
 
 
 def driveline(job: Job) -> Driveline:
-    """The propshaft of a job judged against its limits. Raises JobError."""
+    """The propshaft or half-shafts of a job judged against its limits. Raises JobError."""
+    return _half_shafts(job) if job.powertrain.gearbox.kind == "transaxle" else _propshaft(job)
+
+
+def _angle_doubt(given: dict[str, float], place_mm: float, slope_deg: float) -> tuple[float, float, float]:
+    """Plus-or-minus of both angles and of their difference, by linear propagation: each slope and place moved by its own, one at a time."""
+    here = np.array(propshaft(**given)[:3])
+    total = np.zeros(3)
+    for name, value in given.items():
+        step = slope_deg if name.endswith("_deg") else place_mm
+        if step > 0:
+            up, down = (np.array(propshaft(**{**given, name: value + s * step})[:3]) for s in (1, -1))
+            change = np.maximum(np.abs(up - down) / 2, 0.0)
+            change = np.where(change < 1e-9, np.maximum(np.abs(up - here), np.abs(down - here)), change)
+            total += change**2
+    return float(np.sqrt(total[0])), float(np.sqrt(total[1])), float(np.sqrt(total[2]))
+
+
+def _half_shafts(job: Job) -> Driveline:
+    seats, hubs, limits = job.powertrain.gearbox.seats, job.vehicle.hubs, job.joint_limits
+    if seats is None or hubs is None:
+        raise JobError("The half-shafts' outer joints (hubs) are not measured yet.", "vehicle/hubs")
+    pose = pose_of(job.position)
+    faults, worked = [], []
+    for name, seat, hub in zip(("left", "right"), seats, hubs, strict=True):
+        at = pose.points(seat)
+        w = HALF_SHAFT.work({"seat_x": "position and transaxle", "hub_x": "measured"}, seat_x=float(at[0]), seat_y=float(at[1]), seat_z=float(at[2]),
+                            hub_x=hub[0], hub_y=hub[1], hub_z=hub[2], up=job.vehicle.wheel_up_mm, down=job.vehicle.wheel_down_mm)
+        worked.append(w)
+        if w.value("ride") > limits.half_shaft_ride_deg:
+            faults.append(f"The {name} half-shaft stands at {w.value('ride'):.1f} deg at ride height, over the limit of {limits.half_shaft_ride_deg:g} deg.")
+        if w.value("most") > limits.half_shaft_travel_deg:
+            faults.append(f"The {name} half-shaft reaches {w.value('most'):.1f} deg through the wheel's travel, over the limit of {limits.half_shaft_travel_deg:g} deg.")
+        if w.value("longer") + w.value("shorter") > limits.plunge_mm:
+            faults.append(f"The {name} half-shaft plunges {w.value('longer') + w.value('shorter'):.1f} mm, over the limit of {limits.plunge_mm:g} mm.")
+    left, right = worked
+    doubts = [math.degrees(math.hypot(job.vehicle.axle_plus_minus_mm, 1.5) / w.value("length")) for w in worked]
+    worst = max(worked, key=lambda w: float(w.value("most")))
+    return Driveline(left.value("ride"), right.value("ride"), abs(left.value("ride") - right.value("ride")), left.value("length"), tuple(faults), worst,
+                     (doubts[0], doubts[1], math.hypot(*doubts)), "half-shafts", worst.value("most"), max(w.value("longer") + w.value("shorter") for w in worked))
+
+
+def _propshaft(job: Job) -> Driveline:
     pose = pose_of(job.position)
     box, vehicle, limits = job.powertrain.gearbox, job.vehicle, job.joint_limits
     at, way = pose.points(box.output), unit(pose.vectors(box.output_direction))
@@ -116,4 +188,5 @@ def driveline(job: Job) -> Driveline:
             faults.append(f"The {name} joint works at {angle:.2f} deg, over the limit of {limits.most_deg:g} deg.")
     if difference > limits.difference_deg:
         faults.append(f"The joints differ by {difference:.2f} deg, over the limit of {limits.difference_deg:g} deg: the shaft will shake.")
-    return Driveline(front, back, difference, length, tuple(faults), worked)
+    given = {q.name: float(v) for q, v, _ in worked.inputs}
+    return Driveline(front, back, difference, length, tuple(faults), worked, _angle_doubt(given, vehicle.axle_plus_minus_mm, vehicle.slope_plus_minus_deg))

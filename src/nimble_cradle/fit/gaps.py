@@ -117,13 +117,15 @@ def _point(p: Array) -> tuple[float, float, float]:
 
 @dataclass(frozen=True, eq=False)
 class Fitting:
-    """Something made for the job that moves with the powertrain (a mount's plate, arm and eye). parts: powertrain frame."""
+    """Something that moves with the powertrain and is no piece of it: a mount's plate, arm and eye, or the room that a fitting needs to be
+    screwed in (``bare``: it needs no room beyond itself). parts: powertrain frame."""
 
     id: str
     name: str
     parts: tuple[SolidPart, ...]
     neighbour: str = "metal"
     give_or_take: float = 1.5
+    bare: bool = False
 
 
 class Fittings:
@@ -144,6 +146,7 @@ def _measured(job: Job, pose: Pose, owners: Sequence[Piece | Fitting], bodies: B
     for j, item in enumerate(items):
         if item.required_mm is not None:
             required[:, j] = item.required_mm
+    required[[k for k, o in enumerate(owners) if isinstance(o, Fitting) and o.bare]] = 0.0
     listed = required + LISTED_BEYOND
     reach = listed.copy()
     for m in moving_items(job):
@@ -182,6 +185,7 @@ def gaps_running(job: Job, at_rest: Sequence[Gap], poses: Sequence[tuple[str, Po
         return tuple(at_rest)
     names = [i.id for i in standing_items(job)]
     items = {name: k for k, name in enumerate(names)}
+    bare = {f.id for f in fittings.rows if f.bare} if fittings is not None else set()
     least = {(g.piece, g.item): (g.still, "at rest" if g.still == g.gap else g.travel_at) for g in at_rest}
     sets = [([p.id for p in fitted_pieces(job)], powertrain_bodies(job))]
     if fittings is not None:
@@ -190,7 +194,7 @@ def gaps_running(job: Job, at_rest: Sequence[Gap], poses: Sequence[tuple[str, Po
         number = {owner: k for k, owner in enumerate(owners)}
         reach = np.full((len(owners), len(items)), -np.inf)
         for g in at_rest:
-            if g.piece in number:
+            if g.piece in number and g.piece not in bare:
                 reach[number[g.piece], items[g.item]] = g.still
         if not np.isfinite(reach).any():
             continue

@@ -87,7 +87,15 @@ def move_words(move: ArrayLike, display: Display, decimals: int = 1) -> str:
 
 
 def turn_words(roll: float, pitch: float, yaw: float) -> str:
-    """Angles in degrees as ``nose up 2.5 deg, clocked 1.0 deg to the right, nose 0.3 deg to the left``."""
+    """Angles in degrees as ``nose up 2.5 deg, clocked 1.0 deg to the right, nose 0.3 deg to the left``; for an engine across the car as
+    ``across the car, pulleys to the right, leaning back 4.0 deg``."""
+    if 45 < abs(yaw) < 135:
+        side = "left" if yaw > 0 else "right"
+        lean = "" if abs(roll) < 0.005 else f", leaning {'forward' if (roll > 0) == (yaw > 0) else 'back'} {abs(roll):.2f} deg"
+        level = "" if abs(pitch) < 0.005 else f", pulleys {'up' if pitch > 0 else 'down'} {abs(pitch):.2f} deg"
+        off = abs(yaw) - 90
+        turned = "" if abs(off) < 0.005 else f", turned {abs(off):.2f} deg {'back' if off > 0 else 'forward'}"
+        return f"across the car, pulleys to the {side}{lean}{level}{turned}"
     said = []
     if abs(pitch) >= 0.005:
         said.append(f"nose {'up' if pitch > 0 else 'down'} {abs(pitch):.2f} deg")

@@ -62,7 +62,10 @@ class Clearance(Part):
 
 
 class Vehicle(Part):
-    """The vehicle without its powertrain, as weighed, and what the driveline ends in. Vehicle frame, mm, kg."""
+    """The vehicle without its powertrain, as weighed, and what the driveline ends in. Vehicle frame, mm, kg.
+
+    hubs: the outer joints of half-shafts, left and right, at ride height; they rise and fall with the wheels.
+    """
 
     name: Name
     wheelbase_mm: Positive
@@ -77,6 +80,11 @@ class Vehicle(Part):
     driver_side: Literal["left", "right"] = "left"
     axle_input: Vec3
     axle_input_direction: Direction
+    axle_plus_minus_mm: NotNegative = 1.5
+    slope_plus_minus_deg: Annotated[float, Field(ge=0, le=5)] = 0.1
+    hubs: tuple[Vec3, Vec3] | None = None
+    wheel_up_mm: NotNegative = 60.0
+    wheel_down_mm: NotNegative = 60.0
     want_front_share_percent: Annotated[float, Field(ge=5, le=95)] = 55.0
 
 
@@ -86,4 +94,7 @@ class JointLimits(Part):
     least_deg: Annotated[float, Field(ge=0, le=45)] = 0.5
     most_deg: Annotated[float, Field(gt=0, le=45)] = 3.0
     difference_deg: Annotated[float, Field(gt=0, le=45)] = 1.0
+    half_shaft_ride_deg: Annotated[float, Field(gt=0, le=45)] = 5.0
+    half_shaft_travel_deg: Annotated[float, Field(gt=0, le=50)] = 16.0
+    plunge_mm: Positive = 20.0
     source: Words = "common practice, no source"

@@ -1,7 +1,7 @@
 """Load cases of the powertrain: forces (N) and moments (N mm) at its centre of gravity, vehicle frame.
 
 Signs: a crank that turns clockwise seen from the pulley end is pushed round the other way by the propshaft it drives, so
-its left side rises under power.
+its left side rises under power. A transaxle drives the wheels itself: it is pushed round backwards by gear times final drive.
 """
 
 from __future__ import annotations
@@ -75,7 +75,10 @@ def load_cases(job: Job, pose: Pose, mass_kg: float, torque_nm: float) -> tuple[
     down = np.array([0.0, 0.0, -weight])
     still = np.zeros(3)
     turn = 1.0 if job.powertrain.engine.clockwise_from_front else -1.0
-    reaction = -turn * unit(pose.vectors(job.powertrain.gearbox.output_direction)) * torque_nm * 1000
+    if job.powertrain.gearbox.kind == "transaxle":
+        reaction = np.array([0.0, -1.0, 0.0]) * torque_nm * job.vehicle.final_drive * 1000
+    else:
+        reaction = -turn * unit(pose.vectors(job.powertrain.gearbox.output_direction)) * torque_nm * 1000
     return (
         Case("weight", "at rest on its bushes", down, still, True),
         Case("first-gear", "full torque in first gear", down, reaction, True),

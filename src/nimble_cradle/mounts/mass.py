@@ -70,8 +70,8 @@ CENTRE = calculation(
 
 @remembered("powertrain", "meshes")
 def powertrain_mass(job: Job) -> Mass:
-    """Mass properties of the fitted pieces. Raises JobError where nothing has a mass."""
-    heavy = [p for p in job.powertrain.pieces if p.fitted and p.mass_kg > 0]
+    """Mass properties of the pieces, or as weighed and swung where that was done. Raises JobError where nothing has a mass."""
+    heavy = [p for p in job.powertrain.present if p.mass_kg > 0]
     if not heavy:
         raise JobError("No fitted piece of the powertrain has a mass, so there is no load on the mounts.", "powertrain/pieces")
     found = [piece_mass(p, job.meshes) for p in heavy]
@@ -80,5 +80,9 @@ def powertrain_mass(job: Job) -> Mass:
     total, centre, inertia = combined(masses, centres, np.array([i for _, i in found]))
     worked = CENTRE.work({"masses_kg": "pieces", "x_mm": "centres of the pieces, forward of the rear face of the block"},
                          masses_kg=", ".join(f"{m:g}" for m in masses), x_mm=", ".join(f"{c[0]:.0f}" for c in centres))
+    weighed = job.powertrain.weighed
+    if weighed is not None:
+        inertia = inertia * (weighed.mass_kg / total) if weighed.inertia_kg_m2 is None else np.diag(weighed.inertia_kg_m2) * 1e6
+        total, centre = weighed.mass_kg, centre if weighed.centre is None else np.array(weighed.centre)
     return Mass(total, centre, inertia, worked)
 

@@ -55,7 +55,9 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
                   "state": g.state, "on_piece": g.on_piece, "on_item": g.on_item, "way_out": g.way} for g in v.gaps],
         "lowest_point": None if v.lowest is None else {"piece": v.lowest.piece, "z_mm": v.lowest.z, "above_line_mm": v.lowest.above_line,
                                                         "to_ground_mm": v.lowest.to_ground},
-        "driveline": None if v.driveline is None else {"front_deg": v.driveline.front, "rear_deg": v.driveline.rear, "difference_deg": v.driveline.difference,
+        "driveline": None if v.driveline is None else {"kind": v.driveline.kind, "plus_minus_deg": v.driveline.plus_minus, "most_deg": v.driveline.most,
+                                                        "plunge_mm": v.driveline.plunge, "front_deg": v.driveline.front, "rear_deg": v.driveline.rear,
+                                                        "difference_deg": v.driveline.difference,
                                                         "length_mm": v.driveline.length, "holds": v.driveline.holds, "faults": list(v.driveline.faults)},
         "front_axle_share_percent": None if v.share is None else v.share.percent,
         "survey": _survey(job), "powertrain": None, "mounts": [], "modes": [], "idle": None,
@@ -65,7 +67,7 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
     if v.carried is not None:
         c = v.carried
         data["powertrain"] = {"mass_kg": c.mass.mass_kg, "centre_mm": c.centre, "inertia_kg_mm2": c.mass.inertia,
-                              "first_gear_torque_nm": c.torque.value("torque"), "torque_by_engine_nm": c.torque.value("by_engine"),
+                              "first_gear_torque_nm": c.torque.value("torque"), "reacted_nm": c.reacted[0], "torque_by_engine_nm": c.torque.value("by_engine"),
                               "torque_by_grip_nm": c.torque.value("by_grip")}
         data["mounts"] = [{"mount": s.mount, "radial_n_mm": s.bush.radial, "axial_n_mm": s.bush.axial, "cases": [
             {"case": r.case.id, "name": r.case.name, "force_n": m.force, "movement_mm": m.movement} for r in c.cases for m in r.mounts if m.mount == s.mount]}

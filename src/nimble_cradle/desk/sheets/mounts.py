@@ -238,7 +238,7 @@ class MountsSheet(Sheet):
         spring = next(sp for sp in v.carried.springs if sp.mount == mount.id)
         self.summary.setText(
             f"Carries <b>{show(at_rest.size, 'force', d)}</b> at rest and settles <b>{show(at_rest.radial_mm, 'length', d)}</b>. Full torque in first gear "
-            f"({show(v.carried.torque.value('torque'), 'torque', d)} at the propshaft) loads it with {show(at_torque.size, 'force', d)}; it gives "
+            f"({show(v.carried.reacted[0], 'torque', d)} {v.carried.reacted[1]}) loads it with {show(at_torque.size, 'force', d)}; it gives "
             f"{show(at_torque.radial_mm, 'length', d)} and the engine rolls {abs(torque.roll_deg):.2f} deg.<br>Bush: {show(spring.bush.radial, 'stiffness', d)} across, "
             f"{show(spring.bush.axial, 'stiffness', d)} along its bolt.")
         self.shake.setText("Natural frequencies: " + ", ".join(f"{m.word} {m.frequency:.1f}" for m in v.carried.modes)

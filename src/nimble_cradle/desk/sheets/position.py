@@ -86,9 +86,17 @@ class PositionSheet(Sheet):
         self.line.setWordWrap(True)
         self.column.addWidget(self.line)
         self.column.addWidget(row(button("How the angles are found", self.line_work, name="view"), button("How low it is", self.low_work, name="view")))
-        for label, name in (("Joints work at least at", "least_deg"), ("Joints work at most at", "most_deg"), ("Joints may differ by", "difference_deg")):
-            field = QuantityField(s, label, "angle").at(f"joint_limits/{name}", "Driveline limit")
-            self.column.addWidget(field)
+        limits: tuple[tuple[str, Any, str], ...] = (("Joints work at least at", "angle", "least_deg"), ("Joints work at most at", "angle", "most_deg"),
+                                                    ("Joints may differ by", "angle", "difference_deg"))
+        if s.job.powertrain.gearbox.kind == "transaxle":
+            limits = (("Half-shafts at ride height at most", "angle", "half_shaft_ride_deg"), ("Through the wheels' travel at most", "angle", "half_shaft_travel_deg"),
+                      ("Plunge at most", "length", "plunge_mm"))
+        for label, kind, name in limits:
+            self.column.addWidget(QuantityField(s, label, kind).at(f"joint_limits/{name}", "Driveline limit"))
+
+    def fingerprint(self) -> str:
+        """Which driveline it is."""
+        return self.session.job.powertrain.gearbox.kind
 
     def _step(self, group: QButtonGroup, index: int, text: str, tip: str, on: bool) -> QPushButton:
         b = QPushButton(text)
@@ -158,8 +166,12 @@ class PositionSheet(Sheet):
         text = []
         if v.driveline is not None:
             x = v.driveline
-            text.append(f"Front joint {show(x.front, 'angle')}, rear joint {show(x.rear, 'angle')}, differing by {show(x.difference, 'angle')}; "
-                        f"shaft {show(x.length, 'length', d, 0)} long. " + (" ".join(x.faults) or "Within the job's limits."))
+            if x.kind == "half-shafts":
+                text.append(f"Left half-shaft {show(x.front, 'angle')}, right {show(x.rear, 'angle')} at ride height (± {x.plus_minus[0]:.2f}), at most {show(x.most, 'angle')} "
+                            f"with the wheels, plunge {show(x.plunge, 'length', d)}. " + (" ".join(x.faults) or "Within the job's limits."))
+            else:
+                text.append(f"Front joint {show(x.front, 'angle')}, rear joint {show(x.rear, 'angle')}, differing by {show(x.difference, 'angle')} (± {x.plus_minus[2]:.2f}); "
+                            f"shaft {show(x.length, 'length', d, 0)} long. " + (" ".join(x.faults) or "Within the job's limits."))
         if v.lowest is not None:
             over = v.lowest.above_line
             text.append(f"Lowest: {v.lowest.piece_name}, {show(abs(over), 'length', d)} {'above' if over >= 0 else 'BELOW'} the lowest chassis line, "

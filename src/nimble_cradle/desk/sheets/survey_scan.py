@@ -23,7 +23,6 @@ from nimble_cradle.survey.words import point_name
 from nimble_cradle.units import UnitError, parse, show
 from nimble_cradle.verdict import verdict
 
-
 ROUND = 15.0
 """The box between two picks is grown by this all round, mm, so that two picks on one face span something."""
 
