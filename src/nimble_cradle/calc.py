@@ -116,7 +116,7 @@ _REGISTRY: dict[str, Calculation] = {}
 MODULES = ("fit.gaps", "fit.position", "fit.driveline", "fit.balance", "mounts.bush", "mounts.mass", "mounts.cases", "mounts.springs",
            "mounts.vibration", "strength.threads", "strength.bolts", "strength.plate", "strength.sections", "strength.tube",
            "strength.weld", "strength.pin", "strength.beam", "geometry.cope", "geometry.plate", "survey.level", "survey.datum", "survey.network", "survey.holes",
-           "survey.adapter")
+           "survey.adapter", "survey.weighing")
 
 
 def calculation(name: str, title: str, *, inputs: tuple[Quantity, ...], outputs: tuple[Quantity, ...], formula: str, source: str,

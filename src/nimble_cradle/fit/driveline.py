@@ -78,7 +78,7 @@ def half_shaft(seat_x: float, seat_y: float, seat_z: float, hub_x: float, hub_y:
     """Angle (deg) of a half-shaft to straight across at ride height, the most through the wheel's travel, its length (mm) at ride height
     and by how much that grows and shrinks (plunge). The hub is taken to rise and fall straight."""
     angles, lengths = [], []
-    for dz in (0.0, up, -down, *np.linspace(-down, up, 21)):
+    for dz in (0.0, up, -down, min(max(seat_z - hub_z, -down), up)):
         d = np.array([hub_x - seat_x, hub_y - seat_y, hub_z + dz - seat_z])
         length = float(np.linalg.norm(d))
         if length < 1:
