@@ -10,7 +10,7 @@ import pytest
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
-from nimble_cradle.fit.driveline import COMPOUND, driveline, half_shaft
+from nimble_cradle.fit.driveline import COMPOUND, angle_doubt, driveline, half_shaft, propshaft
 from nimble_cradle.fit.position import turn_words
 from nimble_cradle.geometry.build import solid
 from nimble_cradle.job.base import JobError
@@ -174,15 +174,8 @@ class TestMockUps:
             and "turbo" not in ids
             and powertrain_mass(moved).mass_kg == pytest.approx(base + 1)
         )
-        room = ScrewIn(at=(-120, 0, 0), way=(0, 0, -1), sweep_mm=60, length_mm=2000)
-        low = (
-            with_value(demo, "powertrain/pieces/bellhousing/screw_in", room)
-            if any(p.id == "bellhousing" for p in demo.powertrain.pieces)
-            else None
-        )
-        if low is None:
-            first = demo.powertrain.pieces[0].id
-            low = with_value(demo, f"powertrain/pieces/{first}/screw_in", room)
+        room = ScrewIn(at=(300, 0, 100), way=(1, 0, 0), sweep_mm=60, length_mm=1500)
+        low = with_value(demo, f"powertrain/pieces/{demo.powertrain.pieces[0].id}/screw_in", room)
         rows = [g for g in verdict(low).gaps if g.piece.endswith(".room")]
         assert rows and all(g.required == 0 and "room to screw in" in g.piece_name for g in rows)
         assert all(g.running == g.still for g in rows), "it is only needed at rest"
@@ -209,22 +202,21 @@ class TestHalfShafts:
         assert ride == pytest.approx(COMPOUND.work(side_deg=side, plan_deg=plan).value("angle"), abs=1e-9)
 
     def test_doubt_of_the_propshaft_against_monte_carlo(self, demo: Job) -> None:
-        from nimble_cradle.fit.driveline import propshaft
-
         d = driveline(demo)
         given_ = {q.name: float(v) for q, v, _ in d.worked.inputs}
         given_["axle_plan_deg"] = 1.0
         rng = np.random.default_rng(0)
-        from nimble_cradle.fit.driveline import _angle_doubt
-
-        told = _angle_doubt(given_, 1.5, 0.1)
-        draws = [
-            propshaft(
-                **{k: v + rng.normal(0, 0.05 if k.endswith("_deg") else 0.75) for k, v in given_.items()}
-            )[:2]
-            for _ in range(3000)
-        ]
-        assert 2 * np.std(np.array(draws), axis=0) == pytest.approx(told[:2], rel=0.08)
+        told = angle_doubt(given_, 1.5, 0.1)
+        draws = np.array(
+            [
+                propshaft(
+                    **{k: v + rng.normal(0, 0.05 if k.endswith("_deg") else 0.75) for k, v in given_.items()}
+                )[:2]
+                for _ in range(3000)
+            ]
+        )
+        assert 2 * np.std(draws, axis=0) == pytest.approx(told[:2], rel=0.08)
+        assert 2 * np.std(draws[:, 0] - draws[:, 1]) == pytest.approx(told[2], rel=0.08)
 
     def test_words_for_an_engine_across_the_car(self) -> None:
         assert turn_words(4.0, 0, -90) == "across the car, pulleys to the right, leaning back 4.00 deg"

@@ -262,6 +262,8 @@ class TestBadInput:
         self, desk: Desk, stage: str, path: str, typed: str, words: str
     ) -> None:
         desk.go(stage)
+        if path.startswith("powertrain/engine"):
+            desk.sheets["powertrain"].rooms.go("engine")  # type: ignore[attr-defined]
         before = desk.session.job
         line = type_in(desk, path, typed) if typed else field(desk, path)
         if not typed:
@@ -405,11 +407,13 @@ class TestSheets:
         desk.session.select("piece", "block")
         type_in(desk, "powertrain/pieces/block/mass_kg", "220 lb")
         assert desk.session.job.powertrain.pieces[0].mass_kg == pytest.approx(99.79, abs=0.01)
+        desk.sheets["powertrain"].rooms.go("engine")  # type: ignore[attr-defined]
         type_in(desk, "powertrain/engine/cylinders", "6")
         assert (
             desk.session.verdict.carried is not None
             and desk.session.verdict.carried.idle.frequency == pytest.approx(39)
         )
+        desk.sheets["powertrain"].rooms.go("pieces")  # type: ignore[attr-defined]
         click(desk, "How the centre of gravity is found")
         assert desk.drawer.isVisible() and "sum m_i x_i / m" in desk.drawer.text.toPlainText()
         click(desk, "Put away")

@@ -6,6 +6,9 @@ from typing import Any
 
 import numpy as np
 import pytest
+from nimble_cradle.desk.sheets.bay import BaySheet
+from nimble_cradle.desk.sheets.powertrain import PowertrainSheet
+from nimble_cradle.desk.sheets.powertrain_rooms import MockUpRoom, WeighedRoom
 from nimble_cradle.desk.sheets.survey import SurveySheet
 from nimble_cradle.desk.sheets.survey_adapter import AdapterRoom
 from nimble_cradle.desk.sheets.survey_holes import HolesRoom
@@ -21,7 +24,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
-from pressing import CTRL, Key, click, press, press_on
+from pressing import CTRL, Key, click, press, press_on, type_in
 from test_scan import bay_surface
 
 
@@ -359,3 +362,66 @@ class TestScans:
         assert room.refusal.text() == "Bring in a scan first."
         click(desk, "Thin out")
         assert "Choose a scan first" in room.refusal.text()
+
+
+class TestItemsFromPoints:
+    def test_an_item_is_made_from_points_and_moves(self, desk: Desk) -> None:
+        press(desk, Key.Key_F3)
+        bay = desk.sheets["bay"]
+        assert isinstance(bay, BaySheet)
+        click(desk, "Add an item")
+        type_and_enter(bay.made.points, "7, 77")
+        assert "“77” is no point; there are points 1 to 10" in bay.made.refusal.text()
+        bay.made.kind.setCurrentIndex(1)
+        type_and_enter(bay.made.points, "7, 10")
+        item = desk.session.job.items[-1]
+        assert item.made is not None and item.made.points == ("p7", "p10") and item.shapes == ()
+        assert ("item", item.id) in desk.view.bodies and bay.shapes.isHidden()
+        type_in(desk, f"items/{item.id}/made/diameter_mm", "40")
+        before = next(g for g in desk.session.verdict.gaps if g.item == item.id)
+        bay.motion.choose(2)
+        type_in(desk, f"items/{item.id}/motion/most_mm", "25")
+        after = next(g for g in desk.session.verdict.gaps if (g.piece, g.item) == (before.piece, item.id))
+        assert after.travel is not None and after.travel < before.gap and after.margin < before.margin
+        bay.made.kind.setCurrentIndex(7)
+        type_and_enter(bay.made.points, "7")
+        assert "wants a point for each profile" in bay.made.refusal.text()
+
+
+class TestPowertrainRooms:
+    def test_a_mock_up_and_its_weighing(self, desk: Desk) -> None:
+        press(desk, Key.Key_F4)
+        sheet = desk.sheets["powertrain"]
+        assert isinstance(sheet, PowertrainSheet)
+        before = desk.session.job
+        sheet.rooms.go("mock-up")
+        room = sheet.rooms.present
+        assert isinstance(room, MockUpRoom)
+        room.lines["sump_step"].setText("31 in")
+        click(desk, "Build the mock-up")
+        assert "step of the sump must lie within" in room.refusal.text() and desk.session.job is before
+        room.lines["sump_step"].setText("200")
+        room.lines["mass_kg"].setText("440 lb")
+        click(desk, "Build the mock-up")
+        pieces = desk.session.job.powertrain.pieces
+        assert (
+            sum(p.mass_kg for p in pieces) == pytest.approx(440 * 0.45359237, abs=0.6)
+            and desk.session.verdict.carried is not None
+        )
+
+        sheet.rooms.go("weighed")
+        weighed = sheet.rooms.present
+        assert isinstance(weighed, WeighedRoom)
+        two = weighed.pockets[0]
+        for name, text in (("front_kg", "126.5"), ("rear_kg", "71.5"), ("apart", "820")):
+            two.lines[name].setText(text)
+        click(desk, "Take the mass")
+        taken = desk.session.job.powertrain.weighed
+        assert taken is not None and taken.mass_kg == 198 and taken.mass_plus_minus_kg == pytest.approx(0.71)
+        two.refresh()
+        assert "523.9 mm" in two.result.text()
+        two.lines["apart"].setText("none")
+        two.refresh()
+        assert "Could not read" in two.refusal.text()
+        click(desk, "Back to the pieces")
+        assert desk.session.job.powertrain.weighed is None

@@ -126,17 +126,18 @@ def driveline(job: Job) -> Driveline:
     return _half_shafts(job) if job.powertrain.gearbox.kind == "transaxle" else _propshaft(job)
 
 
-def _angle_doubt(given: dict[str, float], place_mm: float, slope_deg: float) -> tuple[float, float, float]:
+def angle_doubt(given: dict[str, float], place_mm: float, slope_deg: float) -> tuple[float, float, float]:
     """Plus-or-minus of both angles and of their difference, by linear propagation: each slope and place moved by its own, one at a time."""
-    here = np.array(propshaft(**given)[:3])
+    def angles(values: dict[str, float]) -> np.ndarray:
+        """Front, rear, and their difference with its sign."""
+        front, rear, *_ = propshaft(**values)
+        return np.array([front, rear, front - rear])
+
     total = np.zeros(3)
     for name, value in given.items():
         step = slope_deg if name.endswith("_deg") else place_mm
         if step > 0:
-            up, down = (np.array(propshaft(**{**given, name: value + s * step})[:3]) for s in (1, -1))
-            change = np.maximum(np.abs(up - down) / 2, 0.0)
-            change = np.where(change < 1e-9, np.maximum(np.abs(up - here), np.abs(down - here)), change)
-            total += change**2
+            total += ((angles({**given, name: value + step}) - angles({**given, name: value - step})) / 2) ** 2
     return float(np.sqrt(total[0])), float(np.sqrt(total[1])), float(np.sqrt(total[2]))
 
 
@@ -189,4 +190,4 @@ def _propshaft(job: Job) -> Driveline:
     if difference > limits.difference_deg:
         faults.append(f"The joints differ by {difference:.2f} deg, over the limit of {limits.difference_deg:g} deg: the shaft will shake.")
     given = {q.name: float(v) for q, v, _ in worked.inputs}
-    return Driveline(front, back, difference, length, tuple(faults), worked, _angle_doubt(given, vehicle.axle_plus_minus_mm, vehicle.slope_plus_minus_deg))
+    return Driveline(front, back, difference, length, tuple(faults), worked, angle_doubt(given, vehicle.axle_plus_minus_mm, vehicle.slope_plus_minus_deg))

@@ -127,6 +127,7 @@ class MadeEditor(QWidget):
         except JobError as error:
             self.refusal.setText(error.message)
             self.refusal.show()
+            self.points.selectAll()
 
 
 class GridField(QWidget):

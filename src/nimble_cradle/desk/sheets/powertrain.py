@@ -2,23 +2,25 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QLabel
+from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
-from nimble_cradle.desk.fields import WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
+from nimble_cradle.desk.fields import RUNS, WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row
 from nimble_cradle.desk.sheets.bay import METHODS
+from nimble_cradle.desk.sheets.powertrain_rooms import EngineRoom, MockUpRoom, WeighedRoom
+from nimble_cradle.desk.sheets.rooms import Room, Rooms
 from nimble_cradle.desk.sheets.shapes import ShapeEditor, new_shape
 from nimble_cradle.desk.sheets.sheet import Sheet, Table
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, removed
-from nimble_cradle.job.powertrain import Piece
+from nimble_cradle.job.powertrain import Piece, ScrewIn
 from nimble_cradle.mounts.mass import powertrain_mass
 from nimble_cradle.units import show
 
 
-class PowertrainSheet(Sheet):
-    """The pieces of the powertrain."""
+class PiecesRoom(Room):
+    """The pieces, one by one."""
 
-    stage, title = "powertrain", "Powertrain: what goes in"
+    title, key = "Pieces", "pieces"
 
     def build(self) -> None:
         s = self.session
@@ -30,8 +32,6 @@ class PowertrainSheet(Sheet):
         self.table.setAccessibleName("Pieces")
         self.column.addWidget(self.table)
         self.column.addWidget(row(button("Add a piece", self.add), button("Take off the list", self.remove)))
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
         self.column.addWidget(self.refusal)
         self.which = part("Choose a piece, here or in the picture")
         self.column.addWidget(self.which)
@@ -39,28 +39,23 @@ class PowertrainSheet(Sheet):
         self.mass = QuantityField(s, "Mass", "mass")
         self.neighbour = ChoiceField(s, "Kind of neighbour", ())
         self.fitted = ChoiceField(s, "Fitted", ((True, "fitted"), (False, "left off")))
+        self.what = ChoiceField(s, "Ancillary", (("keep", "keep it"), ("move", "move it: another stands in"), ("delete", "delete it")))
+        self.instead = ChoiceField(s, "In its stead", ())
         self.measured = ChoiceField(s, "Measured with", METHODS)
+        self.room_button = button("It needs room to screw in", self.room, name="view")
+        self.room_at = VectorField(s, "Room from", WAYS, ("from the block's rear face", "from the crank line", "from the crank line"))
+        self.room_way = VectorField(s, "Room", WAYS, RUNS, kind="number")
+        self.room_sweep, self.room_long = QuantityField(s, "It sweeps, across", "length"), QuantityField(s, "Length of the room", "length")
+        self.room_fields = QWidget()
+        inner = QVBoxLayout(self.room_fields)
+        inner.setContentsMargins(0, 0, 0, 0)
+        for widget in (self.room_at, self.room_way, self.room_sweep, self.room_long):
+            inner.addWidget(widget)
         self.shapes = ShapeEditor(s)
-        self.editors = (self.name, self.mass, self.neighbour, self.fitted, self.measured, self.shapes)
+        self.editors = (self.name, self.mass, self.neighbour, self.fitted, self.what, self.instead, self.measured, self.room_button, self.room_fields, self.shapes)
         for editor in self.editors:
             self.column.addWidget(editor)
             editor.hide()
-        self.column.addWidget(part("Engine"))
-        for label, kind, name in (("Torque", "torque", "torque_nm"), ("Torque is reached at", "speed", "torque_rpm"), ("Idle", "speed", "idle_rpm"),
-                                  ("Redline", "speed", "redline_rpm")):
-            self.column.addWidget(QuantityField(s, label, kind).at(f"powertrain/engine/{name}", "Engine"))  # type: ignore[arg-type]
-        self.column.addWidget(QuantityField(s, "Cylinders", "number", whole=True).at("powertrain/engine/cylinders", "Engine"))
-        self.column.addWidget(ChoiceField(s, "Crank turns, seen from the pulleys", ((True, "clockwise"), (False, "anticlockwise"))).at(
-            "powertrain/engine/clockwise_from_front", "Engine"))
-        self.column.addWidget(part("Gearbox"))
-        self.column.addWidget(VectorField(s, "Output joint", WAYS, ("from the block's rear face", "from the crank line", "from the crank line")).at(
-            "powertrain/gearbox/output", "Gearbox"))
-        for k in range(len(s.job.powertrain.gearbox.ratios)):
-            self.column.addWidget(QuantityField(s, f"Gear {k + 1}", "number").at(f"powertrain/gearbox/ratios/{k}", "Gearbox"))
-
-    def fingerprint(self) -> int:
-        """How many gears there are."""
-        return len(self.session.job.powertrain.gearbox.ratios)
 
     def refresh(self) -> None:
         """The pieces, and the editor of the chosen one."""
@@ -75,7 +70,7 @@ class PowertrainSheet(Sheet):
             self.total.setText(error.message)
         kind, key = self.session.selection
         chosen = key if kind == "piece" else key.partition("/")[0] if kind == "gap" else ""
-        self.table.fill([(p.id, ((p.name, ""), (show(p.mass_kg, "mass", d), ">"), (p.neighbour, ""), ("yes" if p.fitted else "left off", "")))
+        self.table.fill([(p.id, ((p.name, ""), (show(p.mass_kg, "mass", d), ">"), (p.neighbour, ""), ({"keep": "yes" if p.fitted else "left off"}.get(p.what, p.what + "d"), "")))
                          for p in job.powertrain.pieces], chosen)
         piece = next((p for p in job.powertrain.pieces if p.id == chosen), None)
         for editor in self.editors:
@@ -84,7 +79,18 @@ class PowertrainSheet(Sheet):
         if piece is not None:
             base = f"powertrain/pieces/{piece.id}"
             self.neighbour.offer([(c.id, c.name) for c in job.clearances])
-            for field, name in ((self.mass, "mass_kg"), (self.neighbour, "neighbour"), (self.fitted, "fitted"), (self.measured, "measured")):
+            others = [("", "nothing yet"), *((p.id, p.name) for p in job.powertrain.pieces if p.id != piece.id)]
+            self.instead.offer(others)
+            self.instead.setVisible(piece.what == "move")
+            self.room_fields.setVisible(piece.screw_in is not None)
+            self.room_button.setText("No room needed" if piece.screw_in is not None else "It needs room to screw in")
+            if piece.screw_in is not None:
+                self.room_at.at(f"{base}/screw_in/at", piece.name)
+                self.room_way.at(f"{base}/screw_in/way", piece.name)
+                self.room_sweep.at(f"{base}/screw_in/sweep_mm", piece.name)
+                self.room_long.at(f"{base}/screw_in/length_mm", piece.name)
+            for field, name in ((self.mass, "mass_kg"), (self.neighbour, "neighbour"), (self.fitted, "fitted"), (self.what, "what"), (self.instead, "instead"),
+                                (self.measured, "measured")):
                 if field.path != f"{base}/{name}":
                     field.at(f"{base}/{name}", piece.name)
                 else:
@@ -117,7 +123,37 @@ class PowertrainSheet(Sheet):
             name = self.session.value(f"powertrain/pieces/{key}/name")
             self.session.edit(f"Took {name} off the list", removed(self.session.job, f"powertrain/pieces/{key}"))
             self.session.select("", "")
-            self.refusal.hide()
+            self.refuse("")
         except JobError as error:
-            self.refusal.setText(error.message)
-            self.refusal.show()
+            self.refuse(error.message)
+
+    def room(self) -> None:
+        """Room that the chosen piece's fitting needs, or none."""
+        kind, key = self.session.selection
+        piece = self.session.value(f"powertrain/pieces/{key}") if kind == "piece" else None
+        if piece is not None:
+            made = None if piece.screw_in is not None else ScrewIn(at=(0.0, 0.0, 0.0), way=(0.0, 0.0, 1.0), sweep_mm=50, length_mm=120)
+            self.session.set_value(f"powertrain/pieces/{key}/screw_in", made, f"{piece.name}: {'room to screw in' if made else 'no room needed'}")
+
+
+class PowertrainSheet(Sheet):
+    """The rooms of the powertrain."""
+
+    stage, title = "powertrain", "Powertrain: what goes in"
+
+    def build(self) -> None:
+        self.rooms = Rooms((PiecesRoom(self.session), EngineRoom(self.session), MockUpRoom(self.session), WeighedRoom(self.session)))
+        self.column.addWidget(self.rooms)
+
+    def fingerprint(self) -> tuple[object, ...]:
+        """What the engine's room was made for."""
+        gearbox = self.session.job.powertrain.gearbox
+        return len(gearbox.ratios), gearbox.kind, self.session.job.vehicle.hubs is None
+
+    def remake(self) -> None:
+        at = self.rooms.at if hasattr(self, "rooms") else 0
+        super().remake()
+        self.rooms.go(self.rooms.rooms[at].key)
+
+    def refresh(self) -> None:
+        self.rooms.refresh()
