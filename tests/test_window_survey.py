@@ -384,6 +384,7 @@ class TestItemsFromPoints:
         after = next(g for g in desk.session.verdict.gaps if (g.piece, g.item) == (before.piece, item.id))
         assert after.travel is not None and after.travel < before.gap and after.margin < before.margin
         bay.made.kind.setCurrentIndex(7)
+        bay.made.points.selectAll()
         type_and_enter(bay.made.points, "7")
         assert "wants a point for each profile" in bay.made.refusal.text()
 
