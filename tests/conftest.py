@@ -32,7 +32,7 @@ def qapp() -> Any:
 def desk(qtbot: Any, demo_path: Path) -> Iterator[Desk]:
     """The window on a fresh copy of the demo, shown and drawn, its crossmember judged."""
     window = Desk(Workplace(demo_path))
-    qtbot.addWidget(window, before_close_func=_ask_nothing)
+    qtbot.addWidget(window, before_close_func=ask_nothing)
     window.show()
     qtbot.waitExposed(window)
     window.activateWindow()
@@ -41,7 +41,7 @@ def desk(qtbot: Any, demo_path: Path) -> Iterator[Desk]:
     yield window
 
 
-def _ask_nothing(window: Desk) -> None:
+def ask_nothing(window: Desk) -> None:
     """So that closing after a test, or after one that failed, does not wait for an answer."""
     window.session.place.saved = window.session.job
 
@@ -50,6 +50,12 @@ def _ask_nothing(window: Desk) -> None:
 def demo() -> Job:
     """The light-truck demo job."""
     return store.read(demo_folder("light-truck")).job
+
+
+@pytest.fixture
+def hatchback() -> Job:
+    """The hatchback demo job: an engine across the car, a scan, an adapter."""
+    return store.read(demo_folder("hatchback")).job
 
 
 @pytest.fixture

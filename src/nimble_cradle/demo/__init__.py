@@ -8,7 +8,7 @@ from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 
 HERE = Path(__file__).parent
-DEMOS = {"light-truck": "light_truck"}
+DEMOS = {"light-truck": "light_truck", "hatchback": "hatchback"}
 
 
 def demo_folder(name: str) -> Path:

@@ -52,3 +52,20 @@ def take_shots(app: QApplication, desk: Desk, folder: Path) -> Iterator[Path]:
     path = folder / "working.png"
     picture(desk, path)
     yield path
+
+
+def take_survey_shots(app: QApplication, desk: Desk, folder: Path) -> Iterator[Path]:
+    """The hatchback: its scanned bay, its adapter plate, and the engine across the car."""
+    desk.session.wait_first()
+    settle(app, 1.0)
+    sheet = desk.sheets["survey"]
+    assert isinstance(sheet, SurveySheet)
+    for name, stage, room, stand in (("scans", "survey", "scans", "corner"), ("adapter", "survey", "adapter", "front"), ("hatchback", "position", "", "over")):
+        desk.go(stage)
+        desk.view.stand(stand)
+        if room:
+            sheet.rooms.go(room)
+        settle(app, 0.8)
+        path = folder / f"{name}.png"
+        picture(desk, path)
+        yield path

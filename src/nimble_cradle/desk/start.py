@@ -145,15 +145,16 @@ def _until_closed(app: QApplication, desk: Desk) -> int:
 
 
 def run_shots(folder: Path) -> int:
-    """One PNG of every stage from the first demo job, and of the keys' page."""
+    """One PNG of every stage from the first demo job, and of the survey's further rooms from the second."""
     ensure_screen()
     app = application()
-    from nimble_cradle.desk.shots import take_shots
+    from nimble_cradle.desk.shots import take_shots, take_survey_shots
 
     with tempfile.TemporaryDirectory() as work:
-        name = next(iter(DEMOS))
-        desk = open_desk(write_demo(name, Path(work) / f"{name}.cradle"))
-        for path in take_shots(app, desk, folder):
-            print(path)
-        desk.finish()
+        for name, take in zip(DEMOS, (take_shots, take_survey_shots), strict=True):
+            desk = open_desk(write_demo(name, Path(work) / f"{name}.cradle"))
+            for path in take(app, desk, folder):
+                print(path)
+            desk.session.place.saved = desk.session.job
+            desk.close()
     return 0

@@ -24,6 +24,7 @@ from nimble_cradle.fit.bodies import solid_of
 from nimble_cradle.fit.position import move_words, pose_of
 from nimble_cradle.geometry.solids import MeshPart
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.shapes import Mesh
 from nimble_cradle.survey.made import placed_items
 from nimble_cradle.survey.scans import scan_of
 from nimble_cradle.units import Display, show
@@ -259,8 +260,9 @@ class BayView(QWidget):
                 if off is not None:
                     placed = scan_of(job, thing.id).placed
                     return MappedBody(key, [MeshPart(placed.vertices, placed.faces)], off, thing.give_or_take)
-                if thing.measured == "scan":
-                    opacity = max(opacity, 0.85)
+                if thing.measured == "scan" and isinstance(thing.shapes[0], Mesh):
+                    placed = scan_of(job, thing.id).placed
+                    return Body(key, [MeshPart(placed.vertices, placed.faces)], colour, max(opacity, 0.45))
                 return Body(key, solid_of(thing, job.meshes, "items"), CHASSIS if thing.chassis else colour, opacity)
             if key[0] == "piece":
                 colour, opacity = PIECE_LOOK.get(thing.neighbour, PLAIN)

@@ -47,6 +47,11 @@ class AdapterRoom(Room):
         survey, d = self.session.job.survey, self.session.display
         for box in (self.engine, self.gearbox):
             offer(box, [p.name for p in survey.patterns])
+        if survey.adapter is not None:
+            ids = [p.id for p in survey.patterns]
+            for box, key in ((self.engine, survey.adapter.engine), (self.gearbox, survey.adapter.gearbox)):
+                if not box.hasFocus():
+                    box.setCurrentIndex(ids.index(key))
         for widget in (*self.fields, self.preview, self.buttons):
             widget.setVisible(survey.adapter is not None)
         if survey.adapter is None:
