@@ -79,6 +79,19 @@ def _parser() -> argparse.ArgumentParser:
     pack.add_argument("--json", action="store_true")
     pack.set_defaults(run=_pack)
 
+    survey = rows.add_parser("survey", help="the survey sheet as PDF, blank or filled")
+    survey.add_argument("job", type=Path)
+    survey.add_argument("-o", "--out", type=Path, required=True, metavar="FILE")
+    survey.add_argument("--blank", action="store_true", help="to take under the car and write on")
+    survey.add_argument("--paper", choices=("A4", "Letter"), default="A4")
+    survey.set_defaults(run=_survey)
+
+    readings = rows.add_parser("readings", help="readings as CSV; with --add, a CSV file into a new job file")
+    readings.add_argument("job", type=Path)
+    readings.add_argument("--add", type=Path, metavar="CSV")
+    readings.add_argument("-o", "--out", type=Path, metavar="JOB")
+    readings.set_defaults(run=_readings)
+
     calc = rows.add_parser("calc", help="one calculation by itself")
     calc.add_argument("name", nargs="?")
     calc.add_argument("inputs", nargs="*", metavar="key=value")
@@ -129,6 +142,36 @@ def _pack(a: argparse.Namespace) -> int:
         print(json.dumps({"files": [str(f) for f in files]}, indent=1))
     else:
         print("\n".join(str(f) for f in files))
+    return 0
+
+
+def _survey(a: argparse.Namespace) -> int:
+    from nimble_cradle.shop.survey_sheet import survey_sheet
+
+    data = survey_sheet(store.read(a.job).job, a.blank, a.paper)
+    try:
+        a.out.write_bytes(data)
+    except OSError as error:
+        raise JobError(f"{a.out} could not be written: {error.strerror}.") from None
+    print(a.out)
+    return 0
+
+
+def _readings(a: argparse.Namespace) -> int:
+    from nimble_cradle.survey.csv_readings import to_csv, with_csv
+
+    opened = store.read(a.job)
+    if a.add is None:
+        print(to_csv(opened.job), end="")
+        return 0
+    if a.out is None or a.out.exists():
+        raise UseError("say with -o a job file that is not there yet: readings are never added to a job that may be open")
+    try:
+        after, count = with_csv(opened.job, a.add.read_text(encoding="utf-8-sig"), a.add.name)
+    except (OSError, UnicodeDecodeError):
+        raise JobError(f"{a.add} could not be read as text.") from None
+    store.write(a.out, after, opened.log, opened.photos)
+    print(f"{count} readings added: {a.out}")
     return 0
 
 

@@ -98,8 +98,9 @@ class Journal:
             stream.close()
 
 
-def recover(path: Path, job: Job, digest: str) -> tuple[Job, tuple[Row, ...]]:
-    """Replay the journal of ``path`` on the job as saved. Gives the job and the logbook rows of what was recovered.
+def recover(path: Path, job: Job, digest: str, photos: dict[str, bytes] | None = None) -> tuple[Job, tuple[Row, ...]]:
+    """Replay the journal of ``path`` on the job as saved. Gives the job and the logbook rows of what was recovered; photographs that were
+    kept since go to ``photos``.
 
     A journal that builds on another save is renamed ``…journal-old``. A last line cut short by a power cut is dropped.
     """
@@ -122,6 +123,9 @@ def recover(path: Path, job: Job, digest: str) -> tuple[Job, tuple[Row, ...]]:
     for row in rows[1:]:
         try:
             parts = dict(row["set"])
+            pictures = {name: base64.b64decode(text) for name, text in parts.pop("photo bytes", {}).items()}
+            if photos is not None:
+                photos |= pictures
             meshes |= {name: base64.b64decode(text) for name, text in parts.pop("mesh bytes", {}).items()}
             job = job_from_data({**job.model_dump(mode="json", by_alias=True), **parts}, meshes)
         except (JobError, KeyError, TypeError, ValueError):

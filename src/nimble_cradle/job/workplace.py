@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import base64
 import contextlib
+import re
 import time
 from pathlib import Path
 from typing import Any
@@ -13,6 +15,8 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.history import History
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.lock import Lock
+
+MOST_PHOTO = 40_000_000
 
 
 class Workplace:
@@ -33,7 +37,9 @@ class Workplace:
         if not self.read_only:
             if opened.migrated_from is not None:
                 self._keep_original(opened.migrated_from)
-            job, recovered = journals.recover(path, opened.job, opened.digest)
+            photos = dict(self.photos)
+            job, recovered = journals.recover(path, opened.job, opened.digest, photos)
+            self.photos = tuple(sorted(photos.items()))
         self.recovered = len(recovered)
         self.log += recovered
         self.history = History(job)
@@ -87,6 +93,34 @@ class Workplace:
     def note(self, text: str) -> None:
         """A remark in the logbook that changes nothing in the job."""
         self._record(f"Note: {text.strip()}", self.job, self.job)
+
+    def add_photo(self, name: str, data: bytes) -> str:
+        """Keep a photograph with the job; gives the name it has there. Raises JobError for what is no JPEG or PNG, or too large."""
+        if not data.startswith((b"\xff\xd8\xff", b"\x89PNG\r\n\x1a\n")):
+            raise JobError(f"{name} is not a photograph this program keeps: it takes JPEG and PNG.")
+        if len(data) > MOST_PHOTO:
+            raise JobError(f"{name} is too large for a photograph ({len(data) / 1e6:.0f} MB; at most {MOST_PHOTO // 1_000_000}).")
+        stem, _, kind = name.rpartition(".")
+        stem = re.sub(r"[^A-Za-z0-9_-]+", "-", stem).strip("-.")[:60] or "photo"
+        kept = dict(self.photos)
+        there = next((k for k, v in kept.items() if v == data), None)
+        if there is not None:
+            return there
+        n, key = 1, f"{stem}.{kind.lower() or 'jpg'}"
+        while key in kept:
+            n += 1
+            key = f"{stem}-{n}.{kind.lower() or 'jpg'}"
+        self.photos = tuple(sorted({**kept, key: data}.items()))
+        if self._journal:
+            self._journal.record(f"Kept the photograph {key}", {"photo bytes": {key: base64.b64encode(data).decode()}})
+        return key
+
+    def photo(self, name: str) -> bytes:
+        """A photograph's bytes. Raises JobError."""
+        for key, data in self.photos:
+            if key == name:
+                return data
+        raise JobError(f"There is no photograph “{name}” in the job.")
 
     def _record(self, what: str, before: Job, after: Job) -> None:
         parts = journals.changed_parts(before, after)

@@ -46,8 +46,8 @@ def _draw(canvas: Any, mark: Mark, dx: float, dy: float) -> None:
     canvas.setDash()
 
 
-def _words(canvas: Any, text: str, x: float, y: float, width: float, size: float = 9, bold: bool = False) -> float:
-    """Set words in a column (mm); gives the height used, mm."""
+def lettering(canvas: Any, text: str, x: float, y: float, width: float, size: float = 9, bold: bool = False) -> float:
+    """Set words in a column (x, y, width mm; size pt); gives the height used, mm."""
     from reportlab.lib.utils import simpleSplit
 
     font = "Helvetica-Bold" if bold else "Helvetica"
@@ -62,15 +62,15 @@ def _words(canvas: Any, text: str, x: float, y: float, width: float, size: float
 def _sheet(canvas: Any, drawing: Drawing, tile: Tile, count: int, paper: Paper, job_name: str) -> None:
     w, h = PAPER[paper]
     left, bottom = MARGIN, MARGIN + FOOT
-    _words(canvas, drawing.title, left, h - MARGIN - 4, w - 2 * MARGIN, 12, bold=True)
+    lettering(canvas, drawing.title, left, h - MARGIN - 4, w - 2 * MARGIN, 12, bold=True)
     used = 6.0
     for note in (*drawing.warnings, *drawing.notes):
-        used += _words(canvas, note, left, h - MARGIN - 4 - used, w - 2 * MARGIN, 7.5) + 0.6
+        used += lettering(canvas, note, left, h - MARGIN - 4 - used, w - 2 * MARGIN, 7.5) + 0.6
     for mark in (*ruler((left, MARGIN + 14), 100, 10, "100 mm"), *ruler((left, MARGIN + 4), 4 * IN, IN / 4, "4 in")):
         _draw(canvas, mark, 0, 0)
-    _words(canvas, CHECK, left + 128, MARGIN + 18, w - 2 * MARGIN - 128, 7)
+    lettering(canvas, CHECK, left + 128, MARGIN + 18, w - 2 * MARGIN - 128, 7)
     place = f"Sheet {tile.name} of {count}" if count > 1 else "One sheet"
-    _words(canvas, f"{place} · {job_name}", left, MARGIN + FOOT - 5, 100, 7)
+    lettering(canvas, f"{place} · {job_name}", left, MARGIN + FOOT - 5, 100, 7)
     canvas.saveState()
     frame = canvas.beginPath()
     frame.rect(left * MM, bottom * MM, tile.width * MM, tile.height * MM)
@@ -92,38 +92,38 @@ def _sheet(canvas: Any, drawing: Drawing, tile: Tile, count: int, paper: Paper, 
 def _first_page(canvas: Any, job: Job, v: Verdict, rows: Sequence[Row], paper: Paper) -> None:
     w, h = PAPER[paper]
     x, y, wide = MARGIN, h - MARGIN - 6, w - 2 * MARGIN
-    y -= _words(canvas, f"{job.name}: shop pack", x, y, wide, 16, bold=True) + 3
-    y -= _words(canvas, NOT_APPROVED, x, y, wide, 9, bold=True) + 3
+    y -= lettering(canvas, f"{job.name}: shop pack", x, y, wide, 16, bold=True) + 3
+    y -= lettering(canvas, NOT_APPROVED, x, y, wide, 9, bold=True) + 3
     for key in ("pack", "mounts", "crossmember", "position"):
-        y -= _words(canvas, CAUTIONS[key], x, y, wide, 8.5) + 1.5
+        y -= lettering(canvas, CAUTIONS[key], x, y, wide, 8.5) + 1.5
     y -= 4
-    y -= _words(canvas, "Where it stands" if v.holds else "Where it stands: open questions remain, do not cut yet", x, y, wide, 11, bold=True) + 2
+    y -= lettering(canvas, "Where it stands" if v.holds else "Where it stands: open questions remain, do not cut yet", x, y, wide, 11, bold=True) + 2
     for t in tell_tales(job, v):
-        y -= _words(canvas, f"{t.title}: {t.value}, {t.word}. {t.cause}.", x, y, wide, 8.5) + 0.6
+        y -= lettering(canvas, f"{t.title}: {t.value}, {t.word}. {t.cause}.", x, y, wide, 8.5) + 0.6
     y -= 4
-    y -= _words(canvas, "Cut list", x, y, wide, 11, bold=True) + 2
+    y -= lettering(canvas, "Cut list", x, y, wide, 11, bold=True) + 2
     for row in rows:
         if y < MARGIN + 10:
             canvas.showPage()
             y = h - MARGIN - 6
-        y -= _words(canvas, f"{row.quantity} x {row.part}: {row.stock}, {row.material}, {row.size} mm. {row.note}.", x, y, wide, 8) + 0.5
+        y -= lettering(canvas, f"{row.quantity} x {row.part}: {row.stock}, {row.material}, {row.size} mm. {row.note}.", x, y, wide, 8) + 0.5
     canvas.showPage()
 
 
 def _findings_page(canvas: Any, job: Job, v: Verdict, paper: Paper) -> None:
     w, h = PAPER[paper]
     x, y, wide = MARGIN, h - MARGIN - 6, w - 2 * MARGIN
-    y -= _words(canvas, "What carries what", x, y, wide, 12, bold=True) + 2
+    y -= lettering(canvas, "What carries what", x, y, wide, 12, bold=True) + 2
     d = job.show.display
     for p in v.problems:
-        y -= _words(canvas, f"Not judged: {p.sentence}", x, y, wide, 8.5, bold=True) + 1
+        y -= lettering(canvas, f"Not judged: {p.sentence}", x, y, wide, 8.5, bold=True) + 1
     for f in sorted(v.findings, key=lambda f: -f.use):
         if y < MARGIN + 14:
             canvas.showPage()
             y = h - MARGIN - 6
-        y -= _words(canvas, f"{100 * f.use:.0f} %, {f.state}. {f.part_name}: {f.what}. {show(f.load, f.kind, d)} with factor {f.factor:g} of "
+        y -= lettering(canvas, f"{100 * f.use:.0f} %, {f.state}. {f.part_name}: {f.what}. {show(f.load, f.kind, d)} with factor {f.factor:g} of "
                             f"{show(f.capacity, f.kind, d)}; {f.case}.", x, y, wide, 8.5)
-        y -= _words(canvas, f"{f.worked.calculation.formula}. Source: {f.worked.calculation.source}.", x + 6, y, wide - 6, 7) + 1.4
+        y -= lettering(canvas, f"{f.worked.calculation.formula}. Source: {f.worked.calculation.source}.", x + 6, y, wide - 6, 7) + 1.4
     canvas.showPage()
 
 

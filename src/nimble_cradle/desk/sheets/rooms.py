@@ -73,7 +73,9 @@ class Rooms(QWidget):
             self.group.addButton(b, k)
             buttons.append(b)
         self.group.idClicked.connect(self._go)
-        column.addWidget(row(*buttons))
+        column.addWidget(row(*buttons[:5]))
+        if len(buttons) > 5:
+            column.addWidget(row(*buttons[5:]))
         for room in self.rooms:
             column.addWidget(room)
         self.group.buttons()[0].setChecked(True)

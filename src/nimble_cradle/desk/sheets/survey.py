@@ -8,6 +8,7 @@ from nimble_cradle.desk.sheets.survey_adapter import AdapterRoom
 from nimble_cradle.desk.sheets.survey_holes import HolesRoom
 from nimble_cradle.desk.sheets.survey_level import LevelRoom
 from nimble_cradle.desk.sheets.survey_points import PointsRoom
+from nimble_cradle.desk.sheets.survey_records import RecordsRoom
 from nimble_cradle.desk.sheets.survey_scan import ScanRoom
 
 
@@ -17,7 +18,8 @@ class SurveySheet(Sheet):
     stage, title = "survey", "Survey: measured once, from one datum"
 
     def build(self) -> None:
-        self.rooms = Rooms((LevelRoom(self.session), PointsRoom(self.session), ScanRoom(self.session), HolesRoom(self.session), AdapterRoom(self.session)))
+        kinds = (LevelRoom, PointsRoom, ScanRoom, HolesRoom, AdapterRoom, RecordsRoom)
+        self.rooms = Rooms([kind(self.session) for kind in kinds])
         self.column.addWidget(self.rooms)
 
     def refresh(self) -> None:

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QComboBox, QLineEdit
 
 from nimble_cradle.desk.fields import WAYS, QuantityField, TextField, button, parse_with_way, part, row, show_with_way, words
+from nimble_cradle.desk.gauge import SimulatedGauge
 from nimble_cradle.desk.sheets.rooms import Room, offer, sentence_of
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.job.base import JobError
@@ -38,6 +39,7 @@ class PointsRoom(Room):
     def build(self) -> None:
         s = self.session
         self.replacing = ""
+        self.gauge = SimulatedGauge(0.4, 0.5)
         self.summary = words("", "")
         self.column.addWidget(self.summary)
         self.column.addWidget(part("A reading: type it and press Enter; the next one waits"))
@@ -53,6 +55,7 @@ class PointsRoom(Room):
         self.column.addWidget(row(self.point, button("New point", self.add_point, "P: another numbered point"), stretch=False))
         self.column.addWidget(row(self.kind, self.other, self.datum, stretch=False))
         self.column.addWidget(row(self.value, self.method, button("Take", self.take, "Enter"), stretch=False))
+        self.column.addWidget(row(button("Practice gauge", self.practise, "A simulated gauge types a likely reading into the waiting field, as real ones do", "view")))
         self.column.addWidget(self.refusal)
         self.next_title = part("Worth measuring next")
         self.column.addWidget(self.next_title)
@@ -200,6 +203,22 @@ class PointsRoom(Room):
             self.value.setFocus()
         except (UnitError, JobError, ValueError) as error:
             self.refuse(sentence_of(error))
+
+    def practise(self) -> None:
+        """Let the simulated gauge read what the entry line waits for, near where the survey has it."""
+        survey, net = self.session.job.survey, network(self.session.job)
+        kind = KINDS[self.kind.currentIndex()][0]
+        if not survey.points or kind == "plumb":
+            self.refuse("There is nothing here that a gauge could read.")
+            return
+        a = net.points[self.point.currentIndex()].at
+        b = net.points[self.other.currentIndex()].at if kind not in ALONE else a * 0.0
+        half = (survey.width_mm or 0.0) / 2
+        true = {"forward": a[0], "left": a[1], "up": a[2], "distance": float(((a - b) ** 2).sum() ** 0.5), "rise": a[2] - b[2], "from-left-wall": half - a[1],
+                "from-right-wall": half + a[1]}[kind]
+        self.value.setFocus()
+        text = self.gauge.reads(float(true), self.session.display)
+        self.gauge.send(f"{text} {OFFSET[kind][1]}" if kind in OFFSET and true < 0 else text, self.value)
 
     def _show_in_entry(self, reading: Reading) -> None:
         ids = [p.id for p in self.session.job.survey.points]

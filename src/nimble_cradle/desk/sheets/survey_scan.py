@@ -49,6 +49,7 @@ class ScanRoom(Room):
         self.stop_button.hide()
         self.column.addWidget(row(self.progress, self.stop_button, stretch=False))
         self.answer = words()
+        self.answer.hide()
         self.column.addWidget(self.answer)
         self.column.addWidget(self.refusal)
         self.doubt = QuantityField(s, "Scan good to, give or take", "length")
@@ -106,7 +107,7 @@ class ScanRoom(Room):
             try:
                 found = scans.scan_of(job, key)
                 size = " × ".join(show(float(c), "length", d, 0) for c in np.ptp(found.placed.vertices, axis=0))
-                note = f" {found.item.note[0].upper()}{found.item.note[1:]}." if found.item.note else ""
+                note = f" {found.item.note[0].upper()}{found.item.note[1:].rstrip('.')}." if found.item.note else ""
                 self.summary.setText(f"<b>{found.item.name}</b>: {len(found.scan.faces):,} triangles, {size}.{note}")
             except JobError as error:
                 self.summary.setText(error.message)
@@ -172,7 +173,7 @@ class ScanRoom(Room):
             self.which.setCurrentIndex(self.which.count() - 1)
             self.refresh()
             self.session.select("item", key)
-            self.answer.setText("It is in. Put it to scale by a taped distance, then place it by three points or more.")
+            self.tell("It is in. Put it to scale by a taped distance, then place it by three points or more.")
 
         self._run(work, done)
 
@@ -208,12 +209,17 @@ class ScanRoom(Room):
             self._idle()
             self.refuse(sentence)
 
-        self.task = Task(judged, self.answer.setText, ended, failed).start()
+        self.task = Task(judged, self.tell, ended, failed).start()
+
+    def tell(self, sentence: str) -> None:
+        """What was done, or is being done."""
+        self.answer.setText(sentence)
+        self.answer.setVisible(bool(sentence))
 
     def _idle(self) -> None:
         self.progress.hide()
         self.stop_button.hide()
-        self.answer.setText("")
+        self.tell("")
 
     def stop(self) -> None:
         """Stop what runs."""
@@ -266,7 +272,7 @@ class ScanRoom(Room):
             self.pairs.clear()
             self.session.edit(f"Scan put to scale: times {factor:.5f}", after)
             self.refuse("")
-            self.answer.setText(f"It was {abs(factor - 1) * 100:.2f} % too {'small' if factor > 1 else 'large'}; that is put right.")
+            self.tell(f"It was {abs(factor - 1) * 100:.2f} % too {'small' if factor > 1 else 'large'}; that is put right.")
             self.refresh()
         except (JobError, UnitError) as error:
             self.refuse(str(error))
@@ -310,7 +316,7 @@ class ScanRoom(Room):
             self.session.marks[:] = [fit.points(m) for m in self.session.marks]
             self.session.edit(f"Scan placed by {len(self.pairs)} pairs, {fit.rms:.1f} mm on average", after)
             d = self.session.display
-            self.answer.setText(f"Placed: {show(fit.rms, 'length', d)} off on average; worst {worst}, {show(float(fit.residuals.max()), 'length', d)}.")
+            self.tell(f"Placed: {show(fit.rms, 'length', d)} off on average; worst {worst}, {show(float(fit.residuals.max()), 'length', d)}.")
             self.refresh()
 
         self._run(lambda _: scans.place(job, key, picked, known), done)
@@ -343,7 +349,7 @@ class ScanRoom(Room):
             """Take it."""
             after, fine = result
             self.session.edit(f"Scan refined on the taped items: {fine.rms:.2f} mm rms over {100 * fine.kept:.0f} % of it", after)
-            self.answer.setText(f"{show(fine.rms, 'length', d, 2)} off on average over the nearest {100 * fine.kept:.0f} % of it; at most {show(fine.worst, 'length', d, 2)} there."
+            self.tell(f"{show(fine.rms, 'length', d, 2)} off on average over the nearest {100 * fine.kept:.0f} % of it; at most {show(fine.worst, 'length', d, 2)} there."
                                 + (f" Not held against {', '.join(fine.loose)}." if fine.loose else ""))
 
         self._run(work, done)
@@ -368,7 +374,7 @@ class ScanRoom(Room):
             item = next(i for i in self.session.job.items if i.id == key)
             within = 100 * float((off <= item.give_or_take).mean()) if len(off) else 0.0
             half, most = (show(float(q), "length", d) for q in quantiles)
-            self.answer.setText(f"Half of what lies near taped items is within {half}, nine tenths within {most}; "
+            self.tell(f"Half of what lies near taped items is within {half}, nine tenths within {most}; "
                                 f"{within:.0f} % of the scan within its give-or-take (plain), twice that is edged, more is dotted red; grey has nothing taped near it.")
 
         self._run(work, done)
@@ -393,7 +399,7 @@ class ScanRoom(Room):
             after, key = scans.with_split(self.session.job, self.item_id, self._box())
             self.session.edit("Split off a part of the scan", after)
             self.refuse("")
-            self.answer.setText("It is an item of its own now: name it on Bay.")
+            self.tell("It is an item of its own now: name it on Bay.")
             self.session.select("item", key)
         except JobError as error:
             self.refuse(error.message)
@@ -414,6 +420,6 @@ class ScanRoom(Room):
             """Take it."""
             after, count, worst = result
             self.session.edit(f"Scan thinned out from {before:,} to {count:,} triangles within {worst:.2f} mm", after)
-            self.answer.setText(f"{before:,} triangles became {count:,}; every old point is within {show(worst, 'length', self.session.display, 2)} of the new surface.")
+            self.tell(f"{before:,} triangles became {count:,}; every old point is within {show(worst, 'length', self.session.display, 2)} of the new surface.")
 
         self._run(lambda say: scans.with_thinning(job, key, deviation, say), done)

@@ -1,0 +1,94 @@
+"""Readings as CSV, in and out: one line a reading; lengths in the user's words.
+
+Columns (a heading line, any order; kind, point and value are needed): kind, point, other, value, method, plus_minus, datum, note, when.
+A point is told by its number on the sheet, its id or its name.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.bay import METHOD_PLUS_MINUS
+from nimble_cradle.job.edits import free_id, with_value
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.survey import ALONE, Reading, Survey
+from nimble_cradle.units import UnitError, parse
+
+COLUMNS = ("kind", "point", "other", "value", "method", "plus_minus", "datum", "note", "when")
+KINDS = ("forward", "left", "up", "distance", "rise", "plumb", "from-left-wall", "from-right-wall")
+MOST_LINES = 2000
+
+
+def with_csv(job: Job, text: str, name: str = "The file") -> tuple[Job, int]:
+    """The job with all readings of a CSV text, and how many; all or none. Raises JobError that names the line."""
+    rows = list(csv.reader(io.StringIO(text.lstrip("\ufeff"))))
+    if not rows or "kind" not in [c.strip().lower() for c in rows[0]]:
+        raise JobError(f"{name} has no heading line: it wants {', '.join(COLUMNS[:4])}, and may have {', '.join(COLUMNS[4:])}.")
+    heads = [c.strip().lower() for c in rows[0]]
+    unknown = [h for h in heads if h and h not in COLUMNS]
+    if unknown:
+        raise JobError(f"{name}: the column “{unknown[0]}” is not known; there are {', '.join(COLUMNS)}.")
+    if len(rows) - 1 > MOST_LINES:
+        raise JobError(f"{name} has {len(rows) - 1} readings; at most {MOST_LINES} are read.")
+    readings = list(job.survey.readings)
+    taken = {r.id for r in readings}
+    for number, row in enumerate(rows[1:], start=2):
+        if not any(c.strip() for c in row):
+            continue
+        cells = dict(zip(heads, (c.strip() for c in row), strict=False))
+        try:
+            reading = _reading(job, cells, free_id("reading", taken))
+            taken.add(reading.id)
+            readings.append(reading)
+        except (JobError, UnitError, ValueError) as error:
+            text_ = str(error).splitlines()
+            said = next((line.strip() for line in text_ if line.strip().startswith("Value error,")), text_[0])
+            raise JobError(f"{name}, line {number}: {said.removeprefix('Value error, ').split(' [type=')[0]}") from None
+    return with_value(job, "survey/readings", tuple(readings)), len(readings) - len(job.survey.readings)
+
+
+def _reading(job: Job, cells: dict[str, str], key: str) -> Reading:
+    kind = cells.get("kind", "").lower()
+    if kind not in KINDS:
+        raise JobError(f"“{kind}” is no kind of reading; there are {', '.join(KINDS)}.")
+    method = cells.get("method", "") or "tape"
+    if method not in METHOD_PLUS_MINUS:
+        raise JobError(f"“{method}” is no method; there are {', '.join(METHOD_PLUS_MINUS)}.")
+    display = job.show.display
+    doubt = cells.get("plus_minus", "")
+    return Reading(id=key, kind=kind, point=_point(job.survey, cells.get("point", "")), other="" if kind in ALONE else _point(job.survey, cells.get("other", "")),
+                   value_mm=0.0 if kind == "plumb" else parse(cells.get("value", ""), "length", display), method=method,
+                   plus_minus_mm=parse(doubt, "length", display) if doubt else None, datum=_datum(job.survey, cells.get("datum", "")), note=cells.get("note", ""),
+                   when=cells.get("when", "")[:40])
+
+
+def _point(survey: Survey, text: str) -> str:
+    if text.isdigit() and 1 <= int(text) <= len(survey.points):
+        return survey.points[int(text) - 1].id
+    for p in survey.points:
+        if text and text.lower() in (p.id, p.name.lower()):
+            return p.id
+    raise JobError(f"“{text}” is no point of the survey; there are {len(survey.points)}.")
+
+
+def _datum(survey: Survey, text: str) -> str:
+    if not text or text.lower() in ("main", "main datum"):
+        return ""
+    for d in survey.datums:
+        if text.lower() in (d.id, d.name.lower()):
+            return d.id
+    raise JobError(f"“{text}” is no datum of the survey.")
+
+
+def to_csv(job: Job) -> str:
+    """All readings as CSV, in mm, as ``with_csv`` reads them."""
+    stream = io.StringIO()
+    writer = csv.writer(stream)
+    writer.writerow(COLUMNS)
+    number = {p.id: i for i, p in enumerate(job.survey.points, start=1)}
+    for r in job.survey.readings:
+        writer.writerow((r.kind, number[r.point], number.get(r.other, ""), f"{r.value_mm:g} mm", r.method, "" if r.plus_minus_mm is None else f"{r.plus_minus_mm:g} mm", r.datum,
+                         r.note, r.when))
+    return stream.getvalue()
