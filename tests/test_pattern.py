@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
@@ -17,6 +18,7 @@ from nimble_cradle.job.survey import Survey
 from nimble_cradle.survey.adapter import adapter_plate
 from nimble_cradle.survey.holes import clearance_hole
 from nimble_cradle.survey.pattern import found_pattern, likeness
+from nimble_cradle.survey.photo import flatten
 from scipy.optimize import least_squares
 
 PLATE = np.array([[0, 0], [118, 4], [131, 92], [66, 133], [-14, 97], [52, 51]], dtype=float)
@@ -252,3 +254,47 @@ class TestAdapter:
         job = with_value(job, "survey/patterns/0", free)
         with pytest.raises(JobError, match="no common axis"):
             adapter_plate(job)
+
+
+class TestPhotograph:
+    def seen(self, p: np.ndarray, rng: np.random.Generator) -> np.ndarray:
+        """A pinhole camera 700 mm over the plate, tilted a few degrees, by its own formula; pixels with y down."""
+        a, b = np.radians(rng.uniform(-9, 9, 2))
+        rx = np.array([[1, 0, 0], [0, math.cos(a), -math.sin(a)], [0, math.sin(a), math.cos(a)]])
+        ry = np.array([[math.cos(b), 0, math.sin(b)], [0, 1, 0], [-math.sin(b), 0, math.cos(b)]])
+        q = (np.column_stack([p, np.zeros(len(p))]) - (60, 60, 0)) @ (rx @ ry).T
+        depth = 700 - q[:, 2]
+        return np.column_stack([2000 + 3200 * q[:, 0] / depth, 1500 - 3200 * q[:, 1] / depth])
+
+    def test_the_perspective_comes_out(self) -> None:
+        """Twenty seeded cameras: exact picks give the plate back; picks good to 2 pixels give it within what is told."""
+        square = np.array([[-20, -20], [140, -20], [140, 140], [-20, 140]], dtype=float)
+        inside = []
+        for seed in range(20):
+            rng = np.random.default_rng(seed)
+            everything = self.seen(np.vstack([square, PLATE]), rng)
+            exact = flatten(everything[:4], square)
+            assert (
+                exact.points(everything[4:]) == pytest.approx(PLATE, abs=1e-6)
+                and exact.residuals.max() < 1e-6
+            )
+            rough = everything + rng.normal(0, 1.0, everything.shape)
+            flat = flatten(rough[:4], square)
+            told = flat.plus_minus(rough[4:], 2.0)
+            assert 0.3 < told.max() < 0.9
+            inside += list(np.linalg.norm(flat.points(rough[4:]) - PLATE, axis=1) < 2.2 * told)
+        assert np.mean(inside) > 0.95
+
+    @pytest.mark.parametrize(
+        ("picked", "words"),
+        [
+            (((0, 0), (9, 0), (9, 9)), "Four known points"),
+            (((0, 0), (9, 0), (9, 9), (9, 9)), "same place"),
+            (((0, 0), (5, 0), (9, 0), (0, 9)), "on one line"),
+            (((0, 0), (9, 9), (9, 0), (0, 9)), "another order"),
+        ],
+    )
+    def test_four_points_that_do_not_do(self, picked: Any, words: str) -> None:
+        known = ((0, 0), (100, 0), (100, 80), (0, 80))
+        with pytest.raises(ShapeError, match=words):
+            flatten(picked, known[: len(picked)])

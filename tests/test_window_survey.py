@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from nimble_cradle.desk.photo_page import PhotoPage
 from nimble_cradle.desk.sheets.bay import BaySheet
 from nimble_cradle.desk.sheets.powertrain import PowertrainSheet
 from nimble_cradle.desk.sheets.powertrain_rooms import MockUpRoom, WeighedRoom
@@ -21,6 +22,7 @@ from nimble_cradle.geometry.scan import Scan, to_ply
 from nimble_cradle.job import store
 from nimble_cradle.survey.network import network
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
@@ -211,6 +213,42 @@ class TestHoles:
         assert (
             room.refusal.text() == "“bad.svg” could not be read as SVG."
             and len(desk.session.job.survey.patterns) == 2
+        )
+
+    def test_holes_picked_on_a_photograph(self, desk: Desk, room: HolesRoom, qtbot: Any) -> None:
+        """A made-up photograph at 4 pixels a mm: four corners and four holes clicked; the page says what is missing, then gives mm."""
+        image = QImage(800, 640, QImage.Format.Format_RGB32)
+        image.fill(0xFFCCCCCC)
+        page = PhotoPage(room, image, desk.session.display)
+        qtbot.addWidget(page)
+        page.show()
+        qtbot.waitExposed(page)
+
+        def click_mm(x: float, y: float) -> None:
+            box = page.picture.frame()
+            scale = box.width() / 800
+            spot = QPoint(round(box.x() + (100 + 4 * x) * scale), round(box.y() + (540 - 4 * y) * scale))
+            QTest.mouseClick(page.picture, Qt.MouseButton.LeftButton, pos=spot)
+
+        for x, y in ((0, 0), (120, 0), (120, 100), (0, 100)):
+            click_mm(x, y)
+        page.use()
+        assert "Four corners and two holes" in page.refusal.text()
+        for x, y in self.PLATE:
+            click_mm(x, y)
+        page.wide.setText("twelve")
+        page.high.setText("100")
+        assert "Could not read" in page.refusal.text()
+        page.wide.setText("120")
+        page.back()
+        click_mm(*self.PLATE[3])
+        assert "4 holes" in page.told.text() and "check it with calipers" in page.told.text()
+        page.use()
+        assert page.holes == pytest.approx(np.array(self.PLATE), abs=0.6)
+        room.add_photographed("gearbox face", page.holes, page.plus_minus)
+        assert (
+            desk.session.job.survey.patterns[-1].name == "gearbox face"
+            and len(desk.session.job.survey.patterns[-1].holes) == 4
         )
 
     def test_an_adapter(self, desk: Desk, survey: SurveySheet, room: HolesRoom) -> None:

@@ -56,6 +56,7 @@ QPushButton#main {{ background: {ACCENT}; color: #ffffff; border-color: {ACCENT}
 QPushButton#main:hover {{ background: #0e7484; }}
 QPushButton#main:disabled {{ background: #9db4b7; border-color: #9db4b7; }}
 QPushButton#pad {{ padding: 2px 2px; min-height: 28px; min-width: 90px; font-size: 11pt; }}
+QPushButton#room {{ padding: 6px 8px; }}
 QPushButton#view {{ padding: 3px 7px; min-height: 22px; font-size: 11pt; }}
 QLineEdit, QComboBox, QPlainTextEdit {{ background: #ffffff; border: 1px solid #b9b2a3; border-radius: 3px; padding: 4px 7px; min-height: 22px;
   selection-background-color: {ACCENT}; selection-color: #ffffff; }}

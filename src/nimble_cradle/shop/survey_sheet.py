@@ -16,6 +16,19 @@ from nimble_cradle.survey.network import network
 from nimble_cradle.units import show
 
 ROW = 6.4
+SIZE = 7.6
+
+
+def clipped(text: str, width: float, bold: bool = False) -> str:
+    """Text cut to a width in mm, with dots where something is left out."""
+    from reportlab.pdfbase.pdfmetrics import stringWidth
+
+    font = "Helvetica-Bold" if bold else "Helvetica"
+    if stringWidth(text, font, SIZE) <= width * MM:
+        return text
+    while text and stringWidth(text + "...", font, SIZE) > width * MM:
+        text = text[:-1]
+    return text + "..."
 
 
 class _Sheet:
@@ -51,7 +64,7 @@ class _Sheet:
         self.canvas.setLineWidth(0.3)
         for width, text in cells:
             self.canvas.rect(x * MM, (self.y - ROW + 3.5) * MM, width * MM, ROW * MM, stroke=1, fill=0)
-            lettering(self.canvas, text[:max(3, int(width / 1.55))], x + 1, self.y - 0.6, width + 200, 8, bold=bold)
+            lettering(self.canvas, clipped(text, width - 2, bold), x + 1, self.y - 0.6, width + 200, SIZE, bold=bold)
             x += width
         self.y -= ROW
 
@@ -144,9 +157,9 @@ def _filled(sheet: _Sheet, job: Job) -> None:
                  for v, pm, way in zip(p.at, p.plus_minus, (("fwd", "back"), ("left", "right"), ("up", "down")), strict=True)]
         sheet.row([(10, str(i)), (60, p.name), (38, words[0]), (36, words[1]), (36, words[2])])
     sheet.words("Readings", 10, bold=True)
-    sheet.row([(88, "Reading"), (24, "reads"), (20, "with"), (24, "state"), (24, "when")], bold=True)
+    sheet.row([(98, "Reading"), (22, "reads"), (18, "with"), (22, "state"), (20, "when")], bold=True)
     for r, c in zip(job.survey.readings, net.readings, strict=True):
-        sheet.row([(88, c.words), (24, show(abs(r.value_mm), "length", d)), (20, r.method), (24, c.state), (24, r.when[:10])])
+        sheet.row([(98, c.words), (22, show(abs(r.value_mm), "length", d)), (18, r.method), (22, c.state), (20, r.when[:10])])
         if r.note or r.photo:
             sheet.row([(180, "   ".join(w for w in (r.note, f"photograph {r.photo}" if r.photo else "") if w))])
     for q in net.questions:

@@ -171,8 +171,11 @@ def _start(pattern: Pattern, columns: _Columns, rows: list[Row]) -> Array:
         own = [row for row, r in zip(rows, used, strict=True) if hole.id in (r.hole, r.other) and {r.hole, r.other or r.hole} <= placed | {hole.id}]
         cx, cy = columns.of(hole.id)
         about = columns.points(x)[[columns.number[k] for k in placed]].mean(0) if placed else np.zeros(2)
+        crossings = _crossings(hole.id, own, [r for row, r in zip(rows, used, strict=True) if any(row is o for o in own)], columns, x)
         if hole.roughly is not None and columns.from_pin:
             starts = [np.asarray(hole.roughly, dtype=float)]
+        elif crossings:
+            starts = sorted(crossings, key=lambda p: -turn * float(_side(columns.points(x), placed, columns, p)))
         else:
             angles = turn * (np.arange(12) * np.pi / 6 + 0.2)
             starts = [about + 0.6 * reach * np.array([np.cos(a), np.sin(a)]) for a in angles]
@@ -187,6 +190,36 @@ def _start(pattern: Pattern, columns: _Columns, rows: list[Row]) -> Array:
                 x[c] = value
         placed.add(hole.id)
     return x
+
+
+def _crossings(key: str, own: list[Row], readings: list[HoleReading], columns: _Columns, x: Array) -> list[Array]:
+    """Where the circles of a hole's two longest distances cross: two places, or none to be had that way."""
+    circles = [(columns.points(x)[columns.number[r.other if r.hole == key else r.hole]], row.measured)
+               for row, r in zip(own, readings, strict=True) if r.kind in BETWEEN]
+    best: list[Array] = []
+    widest = 0.0
+    for i in range(len(circles)):
+        for j in range(i + 1, len(circles)):
+            (a, ra), (b, rb) = circles[i], circles[j]
+            d = b - a
+            apart = float(np.linalg.norm(d))
+            if apart < max(1.0, widest):
+                continue
+            along = (apart**2 + ra**2 - rb**2) / (2 * apart)
+            off = math.sqrt(max(ra**2 - along**2, 1.0))
+            e = d / apart
+            across = np.array([-e[1], e[0]])
+            widest, best = apart, [a + along * e + off * across, a + along * e - off * across]
+    return best
+
+
+def _side(points: Array, placed: set[str], columns: _Columns, place: Array) -> float:
+    """On which side of the first two placed holes a place lies: positive to the left of the way from the first to the second."""
+    first = [points[columns.number[k]] for k in columns.number if k in placed][:2]
+    if len(first) < 2:
+        return 1.0
+    d, p = first[1] - first[0], place - first[0]
+    return float(d[0] * p[1] - d[1] * p[0])
 
 
 def _local(rows: list[Row], x: Array, columns: tuple[int, int], start: Array) -> tuple[float, Array]:

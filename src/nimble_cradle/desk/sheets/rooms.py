@@ -70,12 +70,11 @@ class Rooms(QWidget):
         for k, room in enumerate(self.rooms):
             b = QPushButton(room.title)
             b.setCheckable(True)
+            b.setObjectName("room")
             self.group.addButton(b, k)
             buttons.append(b)
         self.group.idClicked.connect(self._go)
-        column.addWidget(row(*buttons[:5]))
-        if len(buttons) > 5:
-            column.addWidget(row(*buttons[5:]))
+        column.addWidget(row(*buttons))
         for room in self.rooms:
             column.addWidget(room)
         self.group.buttons()[0].setChecked(True)

@@ -7,10 +7,11 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeySequence, QShortcut
+from PyQt6.QtGui import QImage, QKeySequence, QShortcut
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLineEdit
 
 from nimble_cradle.desk.fields import ChoiceField, QuantityField, TextField, button, part, row, words
+from nimble_cradle.desk.photo_page import PhotoPage
 from nimble_cradle.desk.preview import Preview
 from nimble_cradle.desk.sheets.rooms import Room, offer, sentence_of
 from nimble_cradle.desk.sheets.sheet import Table
@@ -42,7 +43,8 @@ class HolesRoom(Room):
         self.which = QComboBox()
         self.which.setAccessibleName("pattern")
         self.which.activated.connect(lambda _: self.refresh())
-        self.column.addWidget(row(self.which, button("New pattern", self.new_pattern), button("DXF, SVG …", self.ask_traced, "Holes of a traced bracket"), stretch=False))
+        self.column.addWidget(row(self.which, button("New pattern", self.new_pattern), button("DXF, SVG …", self.ask_traced, "Holes of a traced bracket"),
+                                  button("Photo …", self.ask_photo, "A straight-down photograph with a square or rule in it"), stretch=False))
         self.summary = words("", "")
         self.column.addWidget(self.summary)
         self.preview = Preview()
@@ -261,6 +263,37 @@ class HolesRoom(Room):
                 self.session.show_work(f"{pattern.name}, hole {hole.number}", SLACK.work({"hole": "ISO 273", "doubt": "readings and slot"}, hole=size, bolt=bolt,
                                                                                         doubt=max(hole.plus_minus - h.slot_mm / 2, 0.0)))
                 return
+
+    def ask_photo(self) -> None:
+        """Ask for a photograph and let the holes be picked on it."""
+        name, _ = QFileDialog.getOpenFileName(self, "Photograph of the face", "", "Photographs (*.jpg *.jpeg *.png)")
+        if not name:
+            return
+        image = QImage(name)
+        if image.isNull():
+            self.refuse(f"{Path(name).name} could not be read as a photograph.")
+            return
+        page = PhotoPage(self, image, self.session.display)
+        if page.exec():
+            self.add_photographed(Path(name).stem, page.holes, page.plus_minus)
+
+    def add_photographed(self, name: str, at: np.ndarray, plus_minus: float) -> None:
+        """Holes picked on a photograph, mm, as a pattern with offsets from the square's first corner."""
+        job = self.session.job
+        key = free_id("pattern", {p.id for p in job.survey.patterns})
+        holes = tuple(Hole(id=f"hole-{k + 1}") for k in range(len(at)))
+        doubt = round(max(plus_minus, 0.05), 3)
+        both = [(k, kind, float(v)) for k, p in enumerate(at) for kind, v in (("across", p[0]), ("up", p[1]))]
+        readings = tuple(HoleReading(id=f"photo-{k + 1}-{kind}", kind=kind, hole=f"hole-{k + 1}", value=round(v, 3), method="scan", plus_minus=doubt, when=now())
+                         for k, kind, v in both)  # type: ignore[arg-type]
+        try:
+            made = Pattern(id=key, name=name[:60] or "Photograph", holes=holes, readings=readings)
+            self.session.edit(f"{len(holes)} holes from the photograph {name}", added(job, "survey/patterns", made))
+            self.which.setCurrentIndex(self.which.count() - 1)
+            self.refuse("")
+            self.refresh()
+        except (JobError, ValueError) as error:
+            self.refuse(sentence_of(error))
 
     def put_on(self) -> None:
         """The pattern's holes, centred, as the holes of the chosen mount's plate (u runs to the left as one faces it)."""

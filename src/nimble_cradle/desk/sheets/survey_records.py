@@ -25,7 +25,7 @@ from nimble_cradle.units import show
 class RecordsRoom(Room):
     """What the survey is referred to, and what is kept of it."""
 
-    title, key = "Datums, records", "records"
+    title, key = "Records", "records"
 
     def build(self) -> None:
         self.column.addWidget(self.refusal)
