@@ -11,6 +11,7 @@ import pytest
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
+from nimble_cradle.geometry import mesh as mesh_module
 from nimble_cradle.geometry.align import rigid_fit
 from nimble_cradle.geometry.build import chunks
 from nimble_cradle.geometry.distance import Bodies, nearest
@@ -135,6 +136,12 @@ class TestReading:
         with pytest.raises(ShapeError, match=words) as refused:
             raw_mesh(name, data)
         assert str(refused.value).count(".") <= 3 and "Traceback" not in str(refused.value)
+
+    def test_more_triangles_than_are_read(self, monkeypatch: pytest.MonkeyPatch) -> None:
+        monkeypatch.setattr(mesh_module, "MOST_TRIANGLES", 200)
+        v, f = bay_surface(9)
+        with pytest.raises(ShapeError, match="has 512 triangles; at most 200 are read"):
+            raw_mesh("large.ply", to_ply(Scan(v, f)))
 
     def test_a_size_that_cannot_be_a_bay(self) -> None:
         v, f = bay_surface(6)

@@ -403,6 +403,28 @@ class TestScans:
 
 
 class TestItemsFromPoints:
+    def test_an_outline_traced_on_card(self, desk: Desk, tmp_path: Any) -> None:
+        """A bracket drawn in inches: its corners become the outline, mirrored left for right as one looks along the push."""
+        press(desk, Key.Key_F3)
+        bay = desk.sheets["bay"]
+        assert isinstance(bay, BaySheet)
+        click(desk, "Add an item")
+        bay.made.kind.setCurrentIndex(5)
+        type_and_enter(bay.made.points, "1, 3")
+        drawing = tmp_path / "card.svg"
+        drawing.write_text(
+            '<svg xmlns="http://www.w3.org/2000/svg"><path d="M 0 0 L 4 0 L 4 -3 L 0 -3 Z"/></svg>'
+        )
+        assert not bay.made.take_outline(drawing) and "does not say its unit" in bay.made.refusal.text()
+        assert bay.made.take_outline(drawing, 25.4) and bay.made.refusal.isHidden()
+        made = desk.session.job.items[-1].made
+        assert {tuple(p) for p in made.outline} == {(0, 0), (-101.6, 0), (-101.6, 76.2), (0, 76.2)}  # type: ignore[union-attr]
+        (tmp_path / "x.dxf").write_text("0\nSECTION nonsense")
+        assert (
+            bay.made.take_outline(tmp_path / "x.dxf")
+            and "could not be read as DXF" in bay.made.refusal.text()
+        )
+
     def test_an_item_is_made_from_points_and_moves(self, desk: Desk) -> None:
         press(desk, Key.Key_F3)
         bay = desk.sheets["bay"]

@@ -14,6 +14,8 @@ KEYS: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = (
                                        ("Ctrl ↑  Ctrl ↓", "nose up, nose down"), ("Ctrl ←  Ctrl →", "clock to the left, to the right"),
                                        ("Ctrl Page up, down", "nose to the left, to the right"), ("1  2  3", "step 0.1, 1, 10 mm"),
                                        ("4  5", "turn 0.1, 1 deg"), ("L", "set level across"))),
+    ("Survey", (("Enter", "take the reading; the next one waits"), ("P", "another point (on a table)"), ("Delete, R", "drop or use again, retake the chosen reading"),
+                ("N, W", "take the proposed reading next, how a reading is judged"))),
     ("Gaps", (("G, Shift G", "next gap, last gap"), ("W", "working of the chosen gap"))),
     ("Stages", (("F2 … F9", "Survey … Logbook"), ("Tab, Shift Tab", "next field, last field"), ("Enter", "take what was typed"),
                 ("Esc", "put back what was there, put the working away"))),
@@ -29,10 +31,10 @@ class KeysPage(QDialog):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.setWindowTitle("Keys")
-        self.resize(1120, 600)
+        self.resize(1120, 640)
         columns = QHBoxLayout()
         columns.setSpacing(30)
-        for part in (KEYS[:2], KEYS[2:]):
+        for part in (KEYS[:3], KEYS[3:]):
             text = ""
             for title, rows in part:
                 text += f"<p style='color:{ACCENT}; margin-bottom:2px'><b>{escape(title)}</b></p><table cellpadding=3>"

@@ -248,8 +248,8 @@ def winding_number(point: Array, vertices: Array, faces: np.ndarray) -> float:
 
 
 def _through_sheet(owners: tuple[int, int], a: ConvexPart, b: MeshPart, pose: Pose) -> Nearest | None:
-    """Overlap of a convex part with an open surface: the deepest point of the surface in the part, which leaves by the nearest face.
-    The part is never pushed through the sheet. None where only edges cross it."""
+    """Overlap of a convex part with an open surface: the face of the part through which all of the surface's points in it leave by the
+    least travel. The part is never pushed through the sheet. None where only edges cross it."""
     vertices, triangles = a.triangles
     v = pose.points(vertices)
     corner = v[triangles[:, 0]]
@@ -262,14 +262,15 @@ def _through_sheet(owners: tuple[int, int], a: ConvexPart, b: MeshPart, pose: Po
         points = np.vstack([points, b.vertices[touched].mean(1)])
     if not len(points):
         return None
-    depth = ((corner * normals).sum(1)[None] - points @ normals.T)
-    inside = depth.min(1)
-    k = int(inside.argmax())
-    if inside[k] <= 0:
+    depth = (corner * normals).sum(1)[None] - points @ normals.T
+    inside = np.nonzero(depth.min(1) > 0)[0]
+    if not len(inside):
         return None
-    face = int(depth[k].argmin())
+    travel = depth[inside].max(0)
+    face = int(travel.argmin())
+    k = int(inside[int(depth[inside, face].argmax())])
     way = -normals[face]
-    return Nearest(*owners, -float(inside[k]), points[k] - way * float(inside[k]), points[k], way)
+    return Nearest(*owners, -float(travel[face]), points[k] - way * float(travel[face]), points[k], way)
 
 
 def _mesh_overlap(owners: tuple[int, int], oa: fcl.CollisionObject, ob: fcl.CollisionObject, a: SolidPart, b: SolidPart,

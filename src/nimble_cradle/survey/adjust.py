@@ -106,7 +106,7 @@ def _judged(rows: Sequence[Row], x: Array, jacobian: Array, residuals: Array) ->
     pinned = values > FREE_SIGMA**-2
     kept = vectors[:, pinned]
     covariance = (kept / values[pinned]) @ kept.T if pinned.any() else np.zeros((len(x), len(x)))
-    share = np.einsum("ij,jk,ik->i", jacobian, covariance, jacobian)
+    share = ((jacobian @ covariance) * jacobian).sum(1)
     redundancy = np.clip(1 - share, 0.0, 1.0)
     checked = redundancy > 1e-6
     w = np.where(checked, residuals / np.sqrt(np.where(checked, redundancy, 1.0)), 0.0)
@@ -121,10 +121,10 @@ def shrinks(covariance: Array, wanted: Array, row: Array, sigma: float) -> float
     return float((wanted @ reach) ** 2 / (sigma**2 + row @ reach))
 
 
-def suspects(rows: Sequence[Row], start: Array, most: int = 5) -> tuple[Adjustment, list[tuple[int, tuple[int, ...]]]]:
+def suspects(rows: Sequence[Row], start: Array, most: int = 5, done: Adjustment | None = None) -> tuple[Adjustment, list[tuple[int, tuple[int, ...]]]]:
     """Adjustment of all rows, and the readings out of line, worst first: (number, those it cannot be told from). A reading found alone is
-    left out and the rest looked at again, so that one blunder does not blame its neighbours."""
-    first = adjust(rows, start)
+    left out and the rest looked at again, so that one blunder does not blame its neighbours. done: the adjustment, where it is there already."""
+    first = done if done is not None else adjust(rows, start)
     found: list[tuple[int, tuple[int, ...]]] = []
     left = list(range(len(rows)))
     present = first

@@ -124,7 +124,7 @@ def adjusted(survey: Survey, up: Array) -> Network:
     rows = unknowns.rows()
     x = np.zeros(unknowns.size)
     x[:len(start)] = start
-    result, found = suspects(rows, x)
+    result, found = suspects(rows, x, done=main if not bases else None)
     n = 3 * len(survey.points)
     covariance, free, at = result.covariance[:n, :n], result.free[:n], result.x[:n].reshape(-1, 3)
     questions = [t.fault for t in ties if t.fault]

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
-from PyQt6.QtWidgets import QComboBox, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLineEdit, QVBoxLayout, QWidget
 
 from nimble_cradle.desk.fields import RUNS, WAYS, QuantityField, VectorField, button, part, row, words
 from nimble_cradle.desk.pairs import PairsField
 from nimble_cradle.desk.session import Session
+from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import as_job_error
 from nimble_cradle.job.recipes import BarFrom, BoxFrom, GridFrom, OutlineFrom, PanelFrom, RailFrom, ShaftFrom, Slide, Swing, TunnelFrom
+from nimble_cradle.survey.traced import read_traced
 
 KINDS: tuple[tuple[str, str, str], ...] = (
     ("box", "box", "two opposite corners"), ("bar", "round bar or tube", "points on its axis"), ("rail", "rail", "points on the middle of its top, front to back"),
@@ -91,6 +94,7 @@ class MadeEditor(QWidget):
             if item.made.kind == "outline":
                 outline = PairsField(self.session, "Outline as traced: left or right, up or down from the first point; an emptied line takes the point away", "point")
                 outline.at(f"{base}/outline", item.name)
+                column.addWidget(row(button("Outline from DXF, SVG …", self.ask_outline, "Traced on card; its own nought is the first point", "view")))
                 column.addWidget(outline)
             elif item.made.kind == "tunnel":
                 for k in range(len(item.made.points)):
@@ -101,6 +105,37 @@ class MadeEditor(QWidget):
                 column.addWidget(GridField(self.session, base, item.name))
             column.addWidget(QuantityField(self.session, "Its sizes, give or take", "length").at(f"{base}/size_plus_minus_mm", item.name))
         self.column.addWidget(self.body)
+
+    def ask_outline(self) -> None:
+        """Ask for a traced outline; where the file does not say its unit, ask that too."""
+        name, _ = QFileDialog.getOpenFileName(self, "Traced outline", "", "Drawings (*.dxf *.svg)")
+        if name and not self.take_outline(Path(name)):
+            unit, taken = QInputDialog.getItem(self, "Unit", "The drawing does not say its unit. It is in", ["mm", "inch"], 0, False)
+            if taken:
+                self.take_outline(Path(name), 1.0 if unit == "mm" else 25.4)
+
+    def take_outline(self, path: Path, unit_mm: float | None = None) -> bool:
+        """The largest closed line of a traced file becomes the outline. False where only the unit is missing."""
+        try:
+            traced = read_traced(path.name, path.read_bytes(), unit_mm)
+            if len(traced.outline) < 3:
+                raise ShapeError(f"“{path.name}” has no closed line.")
+            if len(traced.outline) > 500:
+                raise ShapeError(f"“{path.name}” has {len(traced.outline)} corners; at most 500 are taken. Draw it coarser.")
+            # seen along the push with up upwards, u runs to the left and the drawing's x to the right
+            outline = tuple((round(-float(x), 3) + 0.0, round(float(y), 3) + 0.0) for x, y in traced.outline)
+            self.session.set_value(f"items/{self.item_id}/made/outline", outline, f"Outline from {path.name}: {len(outline)} corners")
+            self.refusal.hide()
+        except OSError as error:
+            self._say(f"{path.name} could not be read: {error.strerror}.")
+        except (ShapeError, JobError) as error:
+            self._say(str(error))
+            return "does not say its unit" not in str(error)
+        return True
+
+    def _say(self, sentence: str) -> None:
+        self.refusal.setText(sentence)
+        self.refusal.show()
 
     def make(self) -> None:
         """Make the item from the points that were typed."""
@@ -125,8 +160,7 @@ class MadeEditor(QWidget):
             self.refusal.hide()
             self.session.edit(f"{item.name}: made as a {kind} from points {', '.join(numbers)}", after)
         except JobError as error:
-            self.refusal.setText(error.message)
-            self.refusal.show()
+            self._say(error.message)
             self.points.selectAll()
 
 

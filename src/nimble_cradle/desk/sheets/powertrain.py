@@ -148,7 +148,7 @@ class PowertrainSheet(Sheet):
     def fingerprint(self) -> tuple[object, ...]:
         """What the engine's room was made for."""
         gearbox = self.session.job.powertrain.gearbox
-        return len(gearbox.ratios), gearbox.kind, self.session.job.vehicle.hubs is None
+        return len(gearbox.ratios), gearbox.kind, self.session.job.vehicle.hubs is None, gearbox.shifter is None
 
     def remake(self) -> None:
         at = self.rooms.at if hasattr(self, "rooms") else 0

@@ -47,7 +47,17 @@ class EngineRoom(Room):
             self.column.addWidget(VectorField(s, "Output joint", WAYS, _PLACES).at("powertrain/gearbox/output", "Gearbox"))
         for k in range(len(gearbox.ratios)):
             self.column.addWidget(QuantityField(s, f"Gear {k + 1}", "number").at(f"powertrain/gearbox/ratios/{k}", "Gearbox"))
+        if gearbox.shifter is None:
+            self.column.addWidget(row(button("Say where the shifter is", self.shifter, name="view")))
+        else:
+            self.column.addWidget(VectorField(s, "Shifter", WAYS, _PLACES).at("powertrain/gearbox/shifter", "Gearbox"))
         self.column.addWidget(QuantityField(s, "Mount pad of the gearbox, turned by", "angle").at("powertrain/gearbox/pad_turn_deg", "Gearbox"))
+
+
+    def shifter(self) -> None:
+        """A place for the shifter, to be typed over: over the output joint."""
+        x, y, z = self.session.job.powertrain.gearbox.output
+        self.session.set_value("powertrain/gearbox/shifter", (x + 100.0, y, z + 150.0), "Shifter's place")
 
 
 READINGS: tuple[tuple[str, str], ...] = (

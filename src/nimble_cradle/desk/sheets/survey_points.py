@@ -73,6 +73,8 @@ class PointsRoom(Room):
                                   button("Strike out", self.strike, name="view"), button("How it is judged", self.work, "W", "view")))
         for keys, act in ((Qt.Key.Key_Delete, self.drop), (Qt.Key.Key_R, self.retake), (Qt.Key.Key_W, self.work), (Qt.Key.Key_N, self.adopt), (Qt.Key.Key_P, self.add_point)):
             QShortcut(QKeySequence(keys), self.readings, act, context=Qt.ShortcutContext.WidgetShortcut)
+        self.reading_note = TextField(s, "Note to it")
+        self.column.addWidget(self.reading_note)
         self.column.addWidget(part("Points"))
         self.points = Table(("Point", "Forward / back", "Left / right", "Up / down"), most_rows=7, row_height=44, widths=(0, 116, 106, 106),
                             chosen=lambda key: s.select("point", key))
@@ -114,6 +116,10 @@ class PointsRoom(Room):
         self.summary.setText(self._summary())
         both = sorted(zip(survey.readings, net.readings, strict=True), key=lambda rc: rc[1].state not in ("out of line", "doubtful"))
         self.readings.fill([(r.id, self._reading_row(r, c)) for r, c in both], self.readings.chosen_key())
+        key = self.readings.chosen_key()
+        self.reading_note.setVisible(bool(key) and self.session.value(f"survey/readings/{key}") is not None)
+        if self.reading_note.isVisibleTo(self) and self.reading_note.path != f"survey/readings/{key}/note":
+            self.reading_note.at(f"survey/readings/{key}/note")
         kind, key = self.session.selection
         chosen = key if kind == "point" else ""
         self.points.fill([(p.id, self._point_row(i, p)) for i, p in enumerate(net.points, start=1)], chosen)
@@ -165,6 +171,7 @@ class PointsRoom(Room):
         reading = next((r for r in self.session.job.survey.readings if r.id == key), None)
         if reading is not None:
             self.session.select("point", reading.point)
+            self.refresh()
 
     def add_point(self) -> None:
         """Another numbered point, chosen in the entry line at once."""

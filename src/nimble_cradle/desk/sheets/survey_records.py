@@ -18,7 +18,7 @@ from nimble_cradle.job.survey import DatumFit, TemporaryDatum
 from nimble_cradle.shop.survey_sheet import survey_sheet
 from nimble_cradle.survey.csv_readings import to_csv, with_csv
 from nimble_cradle.survey.network import network
-from nimble_cradle.survey.words import point_name
+from nimble_cradle.survey.words import point_name, reading_words
 from nimble_cradle.units import show
 
 
@@ -59,7 +59,7 @@ class RecordsRoom(Room):
         self.column.addWidget(row(button("Readings from CSV …", self.ask_csv), button("Readings to CSV …", self.ask_csv_out)))
         self.column.addWidget(part("Photographs"))
         self.point = QComboBox()
-        self.point.setAccessibleName("photographed point")
+        self.point.setAccessibleName("photographed point or reading")
         self.point.activated.connect(lambda _: self.refresh())
         self.column.addWidget(row(self.point, button("Attach …", self.ask_photo, "JPEG or PNG"), button("Take off", self.drop_photo, name="view"),
                                   button("Export …", self.ask_export, name="view"),
@@ -72,7 +72,7 @@ class RecordsRoom(Room):
         """Datums, photographs."""
         job, d = self.session.job, self.session.display
         net = network(job)
-        offer(self.point, [point_name(job.survey, p.id) for p in job.survey.points])
+        offer(self.point, [*(point_name(job.survey, p.id) for p in job.survey.points), *(reading_words(job.survey, r) for r in job.survey.readings)])
         self.ties.fill([(t.id, ((t.name, ""), (t.fault or ", ".join(point_name(job.survey, k) for k, _ in t.residuals), ""),
                                 ("—" if t.fault else show(t.rms, "length", d), "near" if t.fault else "holds"))) for t in net.ties], self.ties.chosen_key())
         if job.survey.fit is None:
@@ -81,7 +81,7 @@ class RecordsRoom(Room):
         else:
             told = ", ".join(f"{_names(job.survey, k)} {show(abs(v), 'length', d)}" for k, v in net.datum_residuals[:3])
             self.fit_words.setText(f"Fitted. Left over, worst first: {told or 'nothing'}.")
-        point = self._point()
+        point, _ = self._target()
         self.picture.clear()
         self.picture.setVisible(False)
         if point is not None and point.photo:
@@ -100,9 +100,11 @@ class RecordsRoom(Room):
         self.answer.setText(sentence)
         self.answer.setVisible(bool(sentence))
 
-    def _point(self) -> Any:
-        points = self.session.job.survey.points
-        return points[min(max(self.point.currentIndex(), 0), len(points) - 1)] if points else None
+    def _target(self) -> tuple[Any, str]:
+        """The chosen point or reading, and its path; (None, "") where there is none."""
+        survey = self.session.job.survey
+        rows = [*((p, f"survey/points/{p.id}") for p in survey.points), *((r, f"survey/readings/{r.id}") for r in survey.readings)]
+        return rows[min(max(self.point.currentIndex(), 0), len(rows) - 1)] if rows else (None, "")
 
     def add_datum(self) -> None:
         """One more temporary datum."""
@@ -200,20 +202,20 @@ class RecordsRoom(Room):
             self._write(Path(name), to_csv(self.session.job).encode())
 
     def ask_photo(self) -> None:
-        """Ask for a photograph of the chosen point."""
+        """Ask for a photograph of the chosen point or reading."""
         name, _ = QFileDialog.getOpenFileName(self, "Photograph", "", "Photographs (*.jpg *.jpeg *.png)")
         if name:
             self.attach(Path(name))
 
     def attach(self, path: Path) -> None:
-        """Keep a photograph with the chosen point."""
-        point = self._point()
-        if point is None:
+        """Keep a photograph with the chosen point or reading."""
+        target, where = self._target()
+        if target is None:
             self.refuse("There is no point yet to attach it to.")
             return
         try:
             key = self.session.place.add_photo(path.name, path.read_bytes())
-            self.session.edit(f"{point.name}: photograph {key}", with_value(self.session.job, f"survey/points/{point.id}/photo", key))
+            self.session.edit(f"{self.point.currentText()}: photograph {key}", with_value(self.session.job, f"{where}/photo", key))
             self.say("")
             self.refresh()
         except OSError as error:
@@ -222,20 +224,20 @@ class RecordsRoom(Room):
             self.refuse(error.message)
 
     def drop_photo(self) -> None:
-        """The point without its photograph (which stays in the file until that is saved without it)."""
-        point = self._point()
-        if point is not None and point.photo:
-            self.session.set_value(f"survey/points/{point.id}/photo", "", f"{point.name}: photograph taken off")
+        """The point or reading without its photograph (which stays in the file until that is saved without it)."""
+        target, where = self._target()
+        if target is not None and target.photo:
+            self.session.set_value(f"{where}/photo", "", f"{self.point.currentText()}: photograph taken off")
 
     def ask_export(self) -> None:
         """Ask where the photograph goes."""
-        point = self._point()
-        if point is None or not point.photo:
-            self.refuse("This point has no photograph.")
+        target, _ = self._target()
+        if target is None or not target.photo:
+            self.refuse("This has no photograph.")
             return
-        name, _ = QFileDialog.getSaveFileName(self, "Photograph", point.photo, "All (*)")
+        name, _ = QFileDialog.getSaveFileName(self, "Photograph", target.photo, "All (*)")
         if name:
-            self._write(Path(name), self.session.place.photo(point.photo))
+            self._write(Path(name), self.session.place.photo(target.photo))
 
 
 def _names(survey: Any, key: str) -> str:

@@ -1,0 +1,59 @@
+"""Measures the window with a large scan, in a process of its own: import to the first picture, frames while turning, memory. For ``bench``.
+
+    python -m nimble_cradle.desk.measure SCAN.ply
+"""
+
+from __future__ import annotations
+
+import json
+import resource
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from nimble_cradle.demo import write_demo
+from nimble_cradle.desk.start import application, ensure_screen, settle
+
+
+def measure(scan: Path) -> dict[str, float]:
+    """Seconds from a scan's import to its first picture, frames a second while the view turns, and the most memory, MB."""
+    ensure_screen()
+    app = application()
+    from nimble_cradle.desk.sheets.survey import SurveySheet
+    from nimble_cradle.desk.sheets.survey_scan import ScanRoom
+    from nimble_cradle.desk.window import Desk
+    from nimble_cradle.job.workplace import Workplace
+
+    with tempfile.TemporaryDirectory() as work:
+        desk = Desk(Workplace(write_demo("light-truck", Path(work) / "j.cradle")))
+        desk.show()
+        settle(app, 1.0)
+        desk.session.wait_first()
+        desk.go("survey")
+        sheet = desk.sheets["survey"]
+        assert isinstance(sheet, SurveySheet)
+        sheet.rooms.go("scans")
+        room = sheet.rooms.present
+        assert isinstance(room, ScanRoom)
+        settle(app, 1.0)
+        began = time.perf_counter()
+        room.bring(scan, "mm")
+        while room.task is None or not room.task.over:
+            app.processEvents()
+            time.sleep(0.005)
+        desk.view._draw()
+        first = time.perf_counter() - began
+        settle(app, 2.0)
+        began = time.perf_counter()
+        for _ in range(40):
+            desk.view.renderer.GetActiveCamera().Azimuth(2)
+            desk.view._draw()
+        frames = 40 / (time.perf_counter() - began)
+        desk.session.place.saved = desk.session.job
+        desk.close()
+    return {"first picture, s": round(first, 2), "frames a second": round(frames, 1), "memory, MB": round(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)}
+
+
+if __name__ == "__main__":
+    print(json.dumps(measure(Path(sys.argv[1]))))
