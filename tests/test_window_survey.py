@@ -314,6 +314,9 @@ class TestScans:
         qtbot.waitUntil(lambda: ("item", item.id) in desk.view.bodies, timeout=3000)
         qtbot.wait(50)
         click(desk, "Pick on the scan")
+        press(desk, Key.Key_Escape)
+        assert desk.session.picking == ""
+        click(desk, "Pick on the scan")
         for x in range(120, 600, 24):
             QTest.mouseClick(desk.view.gl, Qt.MouseButton.LeftButton, pos=QPoint(x, 330))
             if desk.session.marks:

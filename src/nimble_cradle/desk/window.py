@@ -343,6 +343,10 @@ class Desk(QMainWindow):
 
     def press(self, event: QKeyEvent) -> bool:
         """A key that moves the engine or steps through gaps; True where it was used."""
+        if event.key() == Qt.Key.Key_Escape and self.session.picking:
+            self.session.picking = ""
+            self.say("Nothing is picked.")
+            return True
         if event.key() == Qt.Key.Key_Escape and self.drawer.isVisible() and not isinstance(QApplication.focusWidget(), QLineEdit):
             self.drawer.hide()
             return True

@@ -96,9 +96,9 @@ class CaseResult:
     pose: Pose
 
     @property
-    def roll_deg(self) -> float:
-        """Turn about the vehicle's long axis, degrees; positive: the left side rises."""
-        return float(np.degrees(self.turn[0]))
+    def rock_deg(self) -> float:
+        """How far the powertrain turns in this case, whichever way, degrees."""
+        return float(np.degrees(np.linalg.norm(self.turn)))
 
 
 _FREE_WORDS = ("forward and back", "sideways", "up and down", "in roll", "in pitch", "in yaw")

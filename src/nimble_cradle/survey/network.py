@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy.stats import chi2 as chi_square
 
 from nimble_cradle.calc import Q, Worked, calculation
 from nimble_cradle.geometry.align import rigid_fit
@@ -143,10 +142,17 @@ def adjusted(survey: Survey, up: Array) -> Network:
     if not found:
         questions += [f"{point_name(survey, key)} could as well be {w}: say roughly where it is, or measure one more from it"
                       for key, w in _mirrors(survey, unknowns, rows, result)]
-    if result.dof >= 4 and not found and result.chi2 > float(chi_square.ppf(0.999, result.dof)):
+    if result.dof >= 4 and not found and result.chi2 > _chi_square_limit(result.dof):
         questions.append("The readings scatter more than their give-or-take allows, though none stands out: is a method noted too well?")
     factor = float(np.sqrt(result.chi2 / result.dof)) if result.dof else 1.0
     return Network(placed, checked, covariance, free, ties, tuple(questions), factor, result.dof, residuals)
+
+
+def _chi_square_limit(dof: int) -> float:
+    """What a sum of squares of so many degrees of freedom exceeds once in a thousand times."""
+    from scipy.special import gammaincinv
+
+    return 2 * float(gammaincinv(dof / 2, 0.999))
 
 
 def _tie_in(survey: Survey, main: Adjustment, plain: Unknowns) -> tuple[tuple[Tie, ...], dict[str, Pose], Array]:

@@ -179,7 +179,7 @@ def refined(job: Job, item_id: str, region: tuple[Array, Array] | None = None, k
     return with_value(after, f"items/{item_id}/plus_minus_mm", doubt), fine
 
 
-def off_by(job: Job, item_id: str, within: float = 40.0) -> Array:
+def off_by(job: Job, item_id: str, within: float = 15.0) -> Array:
     """How far each triangle of a scan (its middle) is from the other items, mm; infinite beyond ``within``."""
     found = scan_of(job, item_id)
     placed = found.placed

@@ -239,7 +239,7 @@ class MountsSheet(Sheet):
         self.summary.setText(
             f"Carries <b>{show(at_rest.size, 'force', d)}</b> at rest and settles <b>{show(at_rest.radial_mm, 'length', d)}</b>. Full torque in first gear "
             f"({show(v.carried.reacted[0], 'torque', d)} {v.carried.reacted[1]}) loads it with {show(at_torque.size, 'force', d)}; it gives "
-            f"{show(at_torque.radial_mm, 'length', d)} and the engine rolls {abs(torque.roll_deg):.2f} deg.<br>Bush: {show(spring.bush.radial, 'stiffness', d)} across, "
+            f"{show(at_torque.radial_mm, 'length', d)} and the engine rocks {torque.rock_deg:.2f} deg.<br>Bush: {show(spring.bush.radial, 'stiffness', d)} across, "
             f"{show(spring.bush.axial, 'stiffness', d)} along its bolt.")
         self.shake.setText("Natural frequencies: " + ", ".join(f"{m.word} {m.frequency:.1f}" for m in v.carried.modes)
                            + f" Hz. The engine fires at {v.carried.idle.frequency:.1f} Hz idling; {100 * v.carried.idle.transmitted:.0f} % of that torque gets through.")
