@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -17,11 +18,13 @@ from nimble_cradle.desk.sheets.rooms import Room, offer, sentence_of
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.edits import added, free_id, removed, with_value
+from nimble_cradle.job.edits import added, free_id, removed
+from nimble_cradle.job.job import Job
 from nimble_cradle.job.journal import now
 from nimble_cradle.job.pattern import BETWEEN, Hole, HoleReading, Pattern
 from nimble_cradle.shop.patterns import pattern_drawing
 from nimble_cradle.strength.threads import SIZES
+from nimble_cradle.survey.hole_sources import with_pattern_on, with_photographed, with_traced
 from nimble_cradle.survey.holes import SLACK, clearance_hole
 from nimble_cradle.survey.pattern import found_pattern, likeness, reading_words
 from nimble_cradle.survey.traced import read_traced
@@ -278,19 +281,15 @@ class HolesRoom(Room):
             self.add_photographed(Path(name).stem, page.holes, page.plus_minus)
 
     def add_photographed(self, name: str, at: np.ndarray, plus_minus: float) -> None:
-        """Holes picked on a photograph, mm, as a pattern with offsets from the square's first corner."""
-        job = self.session.job
-        key = free_id("pattern", {p.id for p in job.survey.patterns})
-        holes = tuple(Hole(id=f"hole-{k + 1}") for k in range(len(at)))
-        doubt = round(max(plus_minus, 0.05), 3)
-        both = [(k, kind, float(v)) for k, p in enumerate(at) for kind, v in (("across", p[0]), ("up", p[1]))]
-        readings = tuple(HoleReading(id=f"photo-{k + 1}-{kind}", kind=kind, hole=f"hole-{k + 1}", value=round(v, 3), method="scan", plus_minus=doubt, when=now())
-                         for k, kind, v in both)  # type: ignore[arg-type]
+        """Holes picked on a photograph, mm, as a pattern."""
+        self._take(f"{len(at)} holes from the photograph {name}", lambda: with_photographed(self.session.job, name, at, plus_minus, now()))
+
+    def _take(self, what: str, make: Callable[[], Job]) -> None:
+        """Take a pattern that was made elsewhere and show it."""
         try:
-            made = Pattern(id=key, name=name[:60] or "Photograph", holes=holes, readings=readings)
-            self.session.edit(f"{len(holes)} holes from the photograph {name}", added(job, "survey/patterns", made))
-            self.which.setCurrentIndex(self.which.count() - 1)
+            self.session.edit(what, make())
             self.refuse("")
+            self.which.setCurrentIndex(self.which.count() - 1)
             self.refresh()
         except (JobError, ValueError) as error:
             self.refuse(sentence_of(error))
@@ -301,20 +300,9 @@ class HolesRoom(Room):
         if pattern is None or not mounts:
             self.refuse("There is no mount yet to put it on.")
             return
-        found = found_pattern(pattern)
-        if not found.holes or any(h.free for h in found.holes):
-            self.refuse("Not every hole is pinned down yet.")
-            return
         mount = mounts[self.mount.currentIndex()]
-        centred = found.at - (found.at.max(0) + found.at.min(0)) / 2
-        holes = tuple((round(-float(x), 2) + 0.0, round(float(y), 2) + 0.0) for x, y in centred)
         try:
-            base = f"mounts/{mount.id}/pad"
-            after = self.session.job
-            for name, value in (("holes", holes), ("bolt", pattern.holes[0].bolt), ("hole_mm", round(max(h.hole_mm for h in found.holes), 2)), ("edge_mm", pattern.edge_mm),
-                                ("plate_mm", pattern.plate_mm)):
-                after = with_value(after, f"{base}/{name}", value)
-            self.session.edit(f"{pattern.name} put on {mount.name}", after)
+            self.session.edit(f"{pattern.name} put on {mount.name}", with_pattern_on(self.session.job, pattern, mount))
             self.refuse("")
             self.session.said.emit(f"{mount.name} has the holes of {pattern.name} now.")
         except JobError as error:
@@ -355,22 +343,10 @@ class HolesRoom(Room):
         """Holes of a traced file become a pattern with offsets from its own nought. Raises ShapeError where the unit must be asked."""
         try:
             traced = read_traced(path.name, path.read_bytes(), unit_mm)
-            if not len(traced.holes):
-                raise ShapeError(f"“{path.name}” has no circles, so no holes.")
-            job = self.session.job
-            key = free_id("pattern", {p.id for p in job.survey.patterns})
-            holes = tuple(Hole(id=f"hole-{k + 1}", diameter_mm=round(float(h[2]), 3)) for k, h in enumerate(traced.holes[:60]))
-            readings = tuple(HoleReading(id=f"traced-{k + 1}-{kind}", kind=kind, hole=f"hole-{k + 1}", value=round(float(v), 4), method="drawing")  # type: ignore[arg-type]
-                             for k, h in enumerate(traced.holes[:60]) for kind, v in (("across", h[0]), ("up", h[1])))
-            self.session.edit(f"Traced {path.name}: {len(holes)} holes", added(job, "survey/patterns", Pattern(id=key, name=path.stem[:60], holes=holes, readings=readings)))
-            self.refuse("")
-            self.which.setCurrentIndex(self.which.count() - 1)
-            self.refresh()
+            self._take(f"Traced {path.name}: {len(traced.holes)} holes", lambda: with_traced(self.session.job, path.stem, traced))
         except OSError as error:
             self.refuse(f"{path.name} could not be read: {error.strerror}.")
         except ShapeError as error:
             self.refuse(str(error))
             if unit_mm is None and "does not say its unit" in str(error):
                 raise
-        except JobError as error:
-            self.refuse(error.message)

@@ -7,12 +7,12 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLineEdit, QProgressBar
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLineEdit
 
 from nimble_cradle.desk.fields import QuantityField, button, part, row, words
-from nimble_cradle.desk.sheets.rooms import Room, offer
+from nimble_cradle.desk.sheets.rooms import offer
 from nimble_cradle.desk.sheets.sheet import Table
-from nimble_cradle.desk.task import Task
+from nimble_cradle.desk.sheets.working_room import WorkingRoom
 from nimble_cradle.geometry.mesh import KINDS, unit_said
 from nimble_cradle.geometry.scan import UNITS
 from nimble_cradle.job.base import JobError
@@ -21,20 +21,18 @@ from nimble_cradle.survey import scans
 from nimble_cradle.survey.network import network
 from nimble_cradle.survey.words import point_name
 from nimble_cradle.units import UnitError, parse, show
-from nimble_cradle.verdict import verdict
 
 ROUND = 15.0
 """The box between two picks is grown by this all round, mm, so that two picks on one face span something."""
 
 
-class ScanRoom(Room):
+class ScanRoom(WorkingRoom):
     """One scan at a time. Picks are made in the picture; pairs wait here until the scan is placed by them."""
 
     title, key = "Scans", "scans"
 
     def build(self) -> None:
         s = self.session
-        self.task: Task | None = None
         self.pairs: list[tuple[np.ndarray, str]] = []
         self.which = QComboBox()
         self.which.setAccessibleName("scan")
@@ -42,15 +40,7 @@ class ScanRoom(Room):
         self.column.addWidget(row(self.which, button("Bring in a scan …", self.ask, "STL, OBJ, PLY, OFF, GLB, 3MF"), stretch=False))
         self.summary = words("", "")
         self.column.addWidget(self.summary)
-        self.progress = QProgressBar()
-        self.progress.setRange(0, 0)
-        self.progress.hide()
-        self.stop_button = button("Stop", self.stop)
-        self.stop_button.hide()
-        self.column.addWidget(row(self.progress, self.stop_button, stretch=False))
-        self.answer = words()
-        self.answer.hide()
-        self.column.addWidget(self.answer)
+        self.add_progress()
         self.column.addWidget(self.refusal)
         self.doubt = QuantityField(s, "Scan good to, give or take", "length")
         self.column.addWidget(self.doubt)
@@ -175,56 +165,7 @@ class ScanRoom(Room):
             self.session.select("item", key)
             self.tell("It is in. Put it to scale by a taped distance, then place it by three points or more.")
 
-        self._run(work, done)
-
-    def _run(self, work: Callable[[Callable[[str], None]], Any], done: Callable[[Any], None]) -> None:
-        """Long work; while it runs nothing else of this room may begin, and a job changed meanwhile makes its result unwanted."""
-        if self.task is not None and not self.task.over:
-            self.refuse("Something is still being worked out: wait, or stop it.")
-            return
-        began = self.session.job
-        self.refuse("")
-        self.progress.show()
-        self.stop_button.show()
-
-        def judged(say: Callable[[str], None]) -> Any:
-            """The work, and the judgement of the job it leads to, so that the window need not wait for that."""
-            result = work(say)
-            after = result[0] if isinstance(result, tuple) else None
-            if isinstance(after, Job):
-                say("Measuring the gaps to it")
-                verdict(after, quick=True)
-            return result
-
-        def ended(result: Any) -> None:
-            """Back on the interface's thread."""
-            self._idle()
-            if self.session.job is not began:
-                self.refuse("The job was changed meanwhile, so the result was dropped: do it again.")
-            else:
-                done(result)
-
-        def failed(sentence: str) -> None:
-            """One sentence at the place."""
-            self._idle()
-            self.refuse(sentence)
-
-        self.task = Task(judged, self.tell, ended, failed).start()
-
-    def tell(self, sentence: str) -> None:
-        """What was done, or is being done."""
-        self.answer.setText(sentence)
-        self.answer.setVisible(bool(sentence))
-
-    def _idle(self) -> None:
-        self.progress.hide()
-        self.stop_button.hide()
-        self.tell("")
-
-    def stop(self) -> None:
-        """Stop what runs."""
-        if self.task is not None:
-            self.task.stop()
+        self.run(work, done)
 
     def pick(self) -> None:
         """The next click in the picture is a pick."""
@@ -319,7 +260,7 @@ class ScanRoom(Room):
             self.tell(f"Placed: {show(fit.rms, 'length', d)} off on average; worst {worst}, {show(float(fit.residuals.max()), 'length', d)}.")
             self.refresh()
 
-        self._run(lambda _: scans.place(job, key, picked, known), done)
+        self.run(lambda _: scans.place(job, key, picked, known), done)
 
     def stands(self) -> None:
         """The scan came in the datum's own frame."""
@@ -352,7 +293,7 @@ class ScanRoom(Room):
             self.tell(f"{show(fine.rms, 'length', d, 2)} off on average over the nearest {100 * fine.kept:.0f} % of it; at most {show(fine.worst, 'length', d, 2)} there."
                                 + (f" Not held against {', '.join(fine.loose)}." if fine.loose else ""))
 
-        self._run(work, done)
+        self.run(work, done)
 
     def show_map(self) -> None:
         """Colour and pattern by how far the scan is off."""
@@ -377,7 +318,7 @@ class ScanRoom(Room):
             self.tell(f"Half of what lies near taped items is within {half}, nine tenths within {most}; "
                                 f"{within:.0f} % of the scan within its give-or-take (plain), twice that is edged, more is dotted red; grey has nothing taped near it.")
 
-        self._run(work, done)
+        self.run(work, done)
 
     def hide_map(self) -> None:
         """The scan in its own colour again."""
@@ -422,4 +363,4 @@ class ScanRoom(Room):
             self.session.edit(f"Scan thinned out from {before:,} to {count:,} triangles within {worst:.2f} mm", after)
             self.tell(f"{before:,} triangles became {count:,}; every old point is within {show(worst, 'length', self.session.display, 2)} of the new surface.")
 
-        self._run(lambda say: scans.with_thinning(job, key, deviation, say), done)
+        self.run(lambda say: scans.with_thinning(job, key, deviation, say), done)
