@@ -14,6 +14,8 @@ from nimble_cradle.geometry.scan import Surface
 from nimble_cradle.geometry.solids import ShapeError
 
 MOST_POINTS = 8000
+POORLY = 0.02
+"""A direction that less than this share of the pairs holds counts as not held."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -81,7 +83,7 @@ def refine(points: Array, surface: Surface, keep: float = 0.8, within: float = 6
     values, vectors = np.linalg.eigh(normal)
     loose = []
     for value, vector in zip(values, vectors.T, strict=True):
-        if value < 2e-3:
+        if value < POORLY:
             k = int(np.abs(vector).argmax())
             loose.append(f"sliding {_WAYS[k - 3]}" if k > 2 else f"turning about the {('long', 'cross', 'upright')[k]} axis")
     return Refined(pose, scale, rms, worst, kept, done, tuple(dict.fromkeys(loose)))
