@@ -4,22 +4,23 @@ from __future__ import annotations
 
 from nimble_cradle.desk.sheets.rooms import Rooms
 from nimble_cradle.desk.sheets.sheet import Sheet
-from nimble_cradle.desk.sheets.survey_adapter import AdapterRoom
-from nimble_cradle.desk.sheets.survey_holes import HolesRoom
-from nimble_cradle.desk.sheets.survey_level import LevelRoom
-from nimble_cradle.desk.sheets.survey_points import PointsRoom
-from nimble_cradle.desk.sheets.survey_records import RecordsRoom
-from nimble_cradle.desk.sheets.survey_scan import ScanRoom
 
 
 class SurveySheet(Sheet):
-    """The rooms of the survey."""
+    """The rooms of the survey. They are imported when the stage is first shown, so that the window is up sooner."""
 
     stage, title = "survey", "Survey: measured once, from one datum"
 
     def build(self) -> None:
-        kinds = (LevelRoom, PointsRoom, ScanRoom, HolesRoom, AdapterRoom, RecordsRoom)
-        self.rooms = Rooms([kind(self.session) for kind in kinds])
+        from nimble_cradle.desk.sheets.survey_adapter import AdapterRoom
+        from nimble_cradle.desk.sheets.survey_holes import HolesRoom
+        from nimble_cradle.desk.sheets.survey_level import LevelRoom
+        from nimble_cradle.desk.sheets.survey_points import PointsRoom
+        from nimble_cradle.desk.sheets.survey_records import RecordsRoom
+        from nimble_cradle.desk.sheets.survey_scan import ScanRoom
+
+        self.rooms = Rooms((LevelRoom(self.session), PointsRoom(self.session), ScanRoom(self.session), HolesRoom(self.session), AdapterRoom(self.session),
+                            RecordsRoom(self.session)))
         self.column.addWidget(self.rooms)
 
     def refresh(self) -> None:
