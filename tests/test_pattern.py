@@ -298,3 +298,32 @@ class TestPhotograph:
         known = ((0, 0), (100, 0), (100, 80), (0, 80))
         with pytest.raises(ShapeError, match=words):
             flatten(picked, known[: len(picked)])
+
+
+def test_whatever_a_pattern_holds_it_is_answered() -> None:
+    """200 seeded heaps of readings, contradicting and out of all measure: never a fault or a number that is none."""
+    for seed in range(200):
+        rng = np.random.default_rng(seed)
+        n = int(rng.integers(1, 7))
+        readings = []
+        for k in range(int(rng.integers(0, 14))):
+            kind: Any = str(
+                rng.choice(["centres", "outer-edges", "inner-edges", "radius", "angle", "across", "up"])
+            )
+            a, b = rng.integers(0, n, 2)
+            between = kind in ("centres", "outer-edges", "inner-edges")
+            if not between or a != b:
+                value = float(rng.choice([0.01, 5, 80, 1e5]))
+                other = f"h{b + 1}" if between else ""
+                readings.append(
+                    HoleReading(
+                        id=f"r{k}",
+                        kind=kind,
+                        hole=f"h{a + 1}",
+                        other=other,
+                        value=value,
+                        plus_minus=float(rng.choice([0, 0.1])),
+                    )
+                )
+        found = found_pattern(Pattern(id="p", name="P", holes=holes(n), readings=tuple(readings)))
+        assert np.isfinite(found.at).all() and len(found.readings) == len(readings)

@@ -466,3 +466,54 @@ class TestRefusals:
         with pytest.raises((JobError, ValueError), match=words):
             with_value(bare, "survey/readings", (Reading(id="r", **reading),))
         assert bare.survey.readings == ()
+
+
+def junk_survey(rng: np.random.Generator) -> Survey:
+    """Anything that a survey may hold: few points or many, readings that repeat, contradict or reach a kilometre."""
+    n = int(rng.integers(1, 7))
+    points = tuple(
+        SurveyPoint(
+            id=f"p{i}",
+            name=f"P{i}",
+            given=tuple(float(v) for v in rng.integers(-3, 3, 3) * rng.choice([0, 100.0]))
+            if rng.random() < 0.3
+            else None,  # type: ignore[arg-type]
+            roughly=tuple(float(v) for v in rng.integers(-300, 300, 3)) if rng.random() < 0.3 else None,  # type: ignore[arg-type]
+            given_plus_minus_mm=float(rng.choice([0, 1])),
+        )
+        for i in range(n)
+    )
+    datums = (TemporaryDatum(id="d", name="D"),) if rng.random() < 0.4 else ()
+    readings = []
+    for k in range(int(rng.integers(0, 22))):
+        kind: Any = str(rng.choice(["forward", "left", "up", "distance", "rise", "plumb", "from-left-wall"]))
+        a, b = rng.integers(0, n, 2)
+        both = kind in ("distance", "rise", "plumb")
+        if both and a == b:
+            continue
+        readings.append(
+            Reading(
+                id=f"r{k}",
+                kind=kind,
+                point=f"p{a}",
+                other=f"p{b}" if both else "",
+                value_mm=float(
+                    rng.choice([0.001, 1, 100, 500, 1e6])
+                    if kind in ("distance", "from-left-wall")
+                    else rng.choice([0, -100, 100, 3e5])
+                ),
+                datum="d" if datums and kind in ("forward", "left", "up") and rng.random() < 0.5 else "",
+                plus_minus_mm=float(rng.choice([0, 0.5, 1.5])),
+                used=bool(rng.random() < 0.9),
+            )
+        )
+    return Survey(points=points, readings=tuple(readings), datums=datums, width_mm=900.0)
+
+
+def test_whatever_a_survey_holds_it_is_answered() -> None:
+    """120 seeded heaps of readings: never a fault or a number that is none, and every reading has its state."""
+    for seed in range(120):
+        survey = junk_survey(np.random.default_rng(seed))
+        net = adjusted(survey, UP)
+        assert all(np.isfinite(p.at).all() and np.isfinite(p.plus_minus).all() for p in net.points)
+        assert len(net.readings) == len(survey.readings) and all(c.state for c in net.readings)

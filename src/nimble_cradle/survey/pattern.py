@@ -182,7 +182,7 @@ def _start(pattern: Pattern, columns: _Columns, rows: list[Row]) -> Array:
         if own:
             tries = [_local(own, x, (cx, cy), s) for s in starts]
             best = min(c for c, _ in tries)
-            _, at = next((c, p) for c, p in tries if c < best + AS_GOOD)
+            _, at = next((c, p) for c, p in tries if c <= best + AS_GOOD)
         else:
             at = starts[0]
         for c, value in zip((cx, cy), at, strict=True):
