@@ -252,7 +252,9 @@ class BayView(QWidget):
     def _make(self, key: tuple[str, str], thing: Any) -> Body | None:
         job = self.session.job
         if key[0] in ("point", "reading", "mark"):
-            return Body(key, thing[1], thing[2], 1.0)
+            mark = Body(key, thing[1], thing[2], 1.0)
+            mark.edges.VisibilityOff()
+            return mark
         try:
             if key[0] == "item":
                 thing, off = thing
