@@ -54,10 +54,12 @@ def motion_pose(motion: Motion, at: float) -> Pose:
 
 
 def travel_words(motion: Motion, at: float) -> str:
-    """``swung 6.5 deg``, ``slid 12 mm`` or ``at ride height``."""
+    """``swung 6.5 deg one way``, ``slid 12 mm along its line`` or ``at ride height``; the ways are named as where they are typed."""
     if abs(at) < 1e-9:
         return "at ride height"
-    return f"swung {at:+.1f} deg" if isinstance(motion, Swing) else f"slid {at:+.0f} mm"
+    if isinstance(motion, Swing):
+        return f"swung {abs(at):.1f} deg {'the other way' if at > 0 else 'one way'}"
+    return f"slid {abs(at):.0f} mm {'along' if at > 0 else 'against'} its line"
 
 
 @remembered("items", "survey", "meshes")
