@@ -47,7 +47,18 @@ class TestSetUp:
 
     def test_every_stage_has_its_picture_in_the_readme(self) -> None:
         text = (ROOT / "README.md").read_text()
-        for stage in ("bay", "powertrain", "position", "mounts", "crossmember", "pack", "logbook"):
+        for stage in (
+            "survey",
+            "bay",
+            "powertrain",
+            "position",
+            "mounts",
+            "crossmember",
+            "pack",
+            "logbook",
+            "scans",
+            "adapter",
+        ):
             assert f"docs/screenshots/{stage}.png" in text
             assert (ROOT / "docs" / "screenshots" / f"{stage}.png").stat().st_size > 50_000
 

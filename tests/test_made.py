@@ -205,7 +205,11 @@ class TestMotion:
             shapes=(Box(centre=(-100, 320, 100), size=(200, 200, 60)),),
         )  # fmt: skip
         g = gap_of(with_value(job, "items", (rack,)), "block", "rack")
-        assert (g.gap, g.travel, g.travel_at) == (pytest.approx(60), pytest.approx(15), "slid 45 mm against its line")
+        assert (g.gap, g.travel, g.travel_at) == (
+            pytest.approx(60),
+            pytest.approx(15),
+            "slid 45 mm against its line",
+        )
         assert g.margin == pytest.approx(15 - 10 - math.hypot(1.5, 1.5)) and g.movement == pytest.approx(45)
 
     def test_a_rod_that_is_clear_at_rest_and_fouls_in_bump(self) -> None:

@@ -631,7 +631,7 @@ class TestPicture:
                 assert not any(a.contains(x, y) for x, y, _, _ in rows)
 
     @pytest.mark.parametrize(
-        "stage", ["bay", "powertrain", "position", "mounts", "crossmember", "pack", "logbook"]
+        "stage", ["survey", "bay", "powertrain", "position", "mounts", "crossmember", "pack", "logbook"]
     )
     def test_nothing_is_cut_off_sideways(self, desk: Desk, qtbot: Any, stage: str) -> None:
         """Every visible widget of a sheet lies inside the sheet, and every button is wide enough for its words."""
