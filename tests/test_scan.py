@@ -208,7 +208,7 @@ class TestSurface:
 
 class TestPlacing:
     def test_a_scan_with_a_known_transform(self) -> None:
-        """Noise 0.5 mm, picks good to 3 mm, scale 1.8 % off: placed within 0.3 mm and 0.1 % (the limits of the task), three seeds."""
+        """Noise 0.5 mm, picks good to 3 mm, scale 1.8 % off: placed within 0.3 mm and 0.1 % in three seeds."""
         v, f = bay_surface(60)
         for seed in range(3):
             rng = np.random.default_rng(seed)

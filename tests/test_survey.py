@@ -156,8 +156,8 @@ class TestAdjustment:
 
 class TestBlunders:
     def test_one_bad_distance_is_named_and_measured(self) -> None:
-        """A planted 12 mm among tape readings of 1.5: named alone in all of 60 seeded bays where the others check it."""
-        named = checked = 0
+        """A planted 12 mm among tape readings of 1.5: named first in 57 or more of 60 seeded bays where the others check it."""
+        named = 0
         for seed in range(60):
             survey, _ = bay(np.random.default_rng(seed))
             clean = adjusted(survey, UP)
@@ -173,10 +173,9 @@ class TestBlunders:
                 ),
                 UP,
             )
-            checked += 1
             wrong = [c for c in net.readings if c.state == "out of line"]
             named += [c.id for c in wrong][:1] == [bad.id] and abs(wrong[0].off - 12) < 6
-        assert checked == 60 and named >= 57, named
+        assert named >= 57, named
 
     def test_nothing_is_blamed_without_redundancy(self) -> None:
         """Three distances pin one point exactly: a wrong one cannot be seen, and none is blamed."""
@@ -251,7 +250,7 @@ class TestPinning:
         net = adjusted(survey, UP)
         wanted = np.zeros(3 * len(net.points))
         wanted[3 * 7 + 1] = 1.0
-        best = next_readings(survey, net, wanted, UP, most=400)
+        best = next_readings(survey, net, wanted, most=400)
         doubt = {}
         for n in best:
             extra = n.reading.model_copy(
@@ -271,7 +270,7 @@ class TestPinning:
             net = adjusted(lost, UP)
             wanted = np.zeros(3 * len(net.points))
             wanted[27:30] = 1.0
-            proposal = next_readings(lost, net, wanted, UP, most=1)[0].reading
+            proposal = next_readings(lost, net, wanted, most=1)[0].reading
             at = true[proposal.point]
             value = (
                 float(np.linalg.norm(at - true[proposal.other]))
@@ -516,4 +515,10 @@ def test_whatever_a_survey_holds_it_is_answered() -> None:
         survey = junk_survey(np.random.default_rng(seed))
         net = adjusted(survey, UP)
         assert all(np.isfinite(p.at).all() and np.isfinite(p.plus_minus).all() for p in net.points)
-        assert len(net.readings) == len(survey.readings) and all(c.state for c in net.readings)
+        assert len(net.readings) == len(survey.readings) and {c.state for c in net.readings} <= {
+            "agrees",
+            "out of line",
+            "doubtful",
+            "unchecked",
+            "not used",
+        }

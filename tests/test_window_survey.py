@@ -338,6 +338,7 @@ class TestScans:
         pick(corners[0])
         pick(corners[2])
         type_and_enter(room.known, f"{np.linalg.norm(v[corners[0]] - v[corners[2]]):.1f}")
+        self.finished(room, qtbot)
         assert "2.0" in room.answer.text() and "too small" in room.answer.text()
         scale[0] = 1 / 0.98
         click(desk, "Forget them")
@@ -376,6 +377,7 @@ class TestScans:
         pick(corners[0])
         pick(corners[4])
         click(desk, "Split it off")
+        self.finished(room, qtbot)
         assert desk.session.job.items[-1].id != item.id, room.refusal.text()
         press(desk, Key.Key_S, CTRL)
         again = store.read(desk.session.place.path).job

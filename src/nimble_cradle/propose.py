@@ -11,7 +11,6 @@ from nimble_cradle.job.base import JobError, Vec3
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Arm, Bush, Crossmember, Mount, Pad
 from nimble_cradle.strength.sections import stock
-from nimble_cradle.survey.level import true_up
 from nimble_cradle.survey.made import surface_row
 from nimble_cradle.survey.network import network
 from nimble_cradle.survey.next_reading import Proposal, next_readings
@@ -54,12 +53,12 @@ def next_to_measure(job: Job, v: Verdict, most: int = 3) -> tuple[str, tuple[Pro
     loose = [i for i, p in enumerate(net.points) if p.free]
     if loose:
         wanted[3 * loose[0]:3 * loose[0] + 3] = 1.0
-        return f"to pin down {net.points[loose[0]].name}", next_readings(job.survey, net, wanted, true_up(job), most)
+        return f"to pin down {net.points[loose[0]].name}", next_readings(job.survey, net, wanted, most)
     items = {item.id: item for item in job.items if item.made is not None}
     for gap in v.gaps:
         if gap.item in items:
             wanted = surface_row(items[gap.item], net, np.array(gap.on_item), np.array(gap.way))
-            return f"for {gap.piece_name} – {gap.item_name}", next_readings(job.survey, net, wanted, true_up(job), most)
+            return f"for {gap.piece_name} – {gap.item_name}", next_readings(job.survey, net, wanted, most)
     worst = int(np.argmax([p.plus_minus.max() for p in net.points]))
     wanted[3 * worst + int(net.points[worst].plus_minus.argmax())] = 1.0
-    return f"for {net.points[worst].name}, the least sure point", next_readings(job.survey, net, wanted, true_up(job), most)
+    return f"for {net.points[worst].name}, the least sure point", next_readings(job.survey, net, wanted, most)

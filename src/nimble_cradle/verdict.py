@@ -62,13 +62,11 @@ class Carried:
     idle: Idle
 
     transaxle: bool = False
-    final_drive: float = 1.0
 
     @property
     def reacted(self) -> tuple[float, str]:
         """The torque that the mounts react in first gear, Nm, and where it leaves, in words."""
-        torque = float(self.torque.value("torque"))
-        return (torque * self.final_drive, "at the half-shafts") if self.transaxle else (torque, "at the propshaft")
+        return float(self.torque.value("reacted")), "at the half-shafts" if self.transaxle else "at the propshaft"
 
     def case(self, case_id: str) -> CaseResult:
         """The result of one load case. Raises KeyError."""
@@ -180,13 +178,13 @@ def carried(job: Job) -> Carried:
     except ValueError as error:
         raise JobError(f"First-gear torque: {error}.", "loads/tyre_grip") from None
     springs = springs_of(job.mounts)
-    results = solve(springs, centre, pose, load_cases(job, pose, mass.mass_kg, torque.value("torque")))
+    results = solve(springs, centre, pose, load_cases(job, pose, mass.mass_kg, torque.value("reacted")))
     inertia = pose.rotation @ mass.inertia @ pose.rotation.T
     engine = job.powertrain.engine
     crank = pose.rotation[:, 0]
     return Carried(mass, centre, share, torque, springs, results, modes(springs, centre, mass.mass_kg, inertia),
                    idle_shake(springs, centre, mass.mass_kg, inertia, crank, engine.idle_rpm, engine.cylinders, engine.strokes),
-                   job.powertrain.gearbox.kind == "transaxle", job.vehicle.final_drive)
+                   job.powertrain.gearbox.kind == "transaxle")
 
 
 @remembered("items", "survey", "powertrain", "meshes", "clearances", "position", "vehicle", "mounts", "loads")

@@ -148,14 +148,12 @@ def _counted(parts: Sequence[SolidPart]) -> list[np.ndarray]:
 
 
 class MappedBody(Body):
-    """A scan by how far each triangle is from what is taped: plain within its give-or-take, with edges to twice that, dotted red beyond;
+    """A scan by how far each triangle is from what is taped: green within its give-or-take, amber with edges to twice that, red dots beyond;
     grey where nothing taped is near. Told by colour and pattern together."""
 
     def __init__(self, key: tuple[str, str], parts: Sequence[SolidPart], off: np.ndarray, give_or_take: float) -> None:
         super().__init__(key, parts, "#9aa7a0", 0.25)
         vertices, faces = np.vstack([p.triangles[0] for p in parts]), np.vstack(_counted(parts))
-        if len(off) != len(faces):
-            off = np.full(len(faces), np.inf)
         self.layers: list[vtkActor] = []
         bounds = ((-1.0, give_or_take, "#2c6636"), (give_or_take, 2 * give_or_take, "#c98a1a"), (2 * give_or_take, 1e9, "#ad2318"))
         for k, (low, high, colour) in enumerate(bounds):

@@ -66,6 +66,18 @@ def row(*widgets: QWidget, stretch: bool = True) -> QWidget:
     return box
 
 
+def fresh_body(column: QVBoxLayout, old: QWidget) -> tuple[QWidget, QVBoxLayout]:
+    """A new empty part of a sheet at the end of ``column`` in the place of an old one, and the column inside it."""
+    column.removeWidget(old)
+    old.deleteLater()
+    body = QWidget()
+    inner = QVBoxLayout(body)
+    inner.setContentsMargins(0, 0, 0, 0)
+    inner.setSpacing(1)
+    column.addWidget(body)
+    return body, inner
+
+
 def show_with_way(value: float, kind: Kind, display: Display, ways: tuple[str, str] | None, decimals: int | None) -> str:
     """A quantity as text; with ``ways`` its side is told by a word and never by a sign."""
     if ways is None:

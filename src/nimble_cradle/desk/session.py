@@ -23,7 +23,7 @@ class Session(QObject):
     """``changed`` follows every new job with its verdict already made; ``selected`` a choice of part; ``work_shown`` a working.
 
     picking: the item on which the next click in the picture is a pick; ``picked`` tells the place. marks: places picked so far.
-    scan_map: (item, distance of each triangle) while a scan is shown by how far it is off."""
+    scan_map: (item, distance of each triangle, the job it was measured in) while a scan is shown by how far it is off."""
 
     changed = pyqtSignal()
     selected = pyqtSignal()
@@ -39,7 +39,7 @@ class Session(QObject):
         self.shown_case = ""
         self.picking = ""
         self.marks: list[Any] = []
-        self.scan_map: tuple[str, Any] | None = None
+        self.scan_map: tuple[str, Any, Job] | None = None
         self.verdict: Verdict = verdict(place.job, quick=True)
         self.frame_ready.connect(self._judge)
         self._loader: threading.Thread | None = None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
 from collections.abc import Callable
 from typing import Any
@@ -59,7 +60,8 @@ class Task(QObject):
             result, fault = None, "There is not enough memory for that."
         except Exception as error:  # at the edge of a thread: a fault is told at the place and the window lives on
             result, fault = None, f"That did not work ({type(error).__name__}: {error})."
-        self.ended.emit(result, fault)
+        with contextlib.suppress(RuntimeError):  # the window may be gone by now
+            self.ended.emit(result, fault)
 
     def _end(self, result: Any, fault: str) -> None:
         self.over = True

@@ -34,7 +34,7 @@ MOST_TAGS = 4
 MOVING = 0.4
 """Pictures that follow one another within this many seconds are of something that moves."""
 SLOW = 0.045
-"""A moving picture that takes longer, in seconds, is drawn with half its points each way until things are still."""
+"""A moving picture that takes longer, in seconds, is drawn with 45 % of its points each way until things are still."""
 LOAD_STAGES = ("mounts", "crossmember")
 _UP = (0.0, 0.0, 1.0)
 STANDPOINTS: dict[str, tuple[str, tuple[float, float, float], tuple[float, float, float]]] = {
@@ -208,6 +208,8 @@ class BayView(QWidget):
         job = self.session.job
         wanted: dict[tuple[str, str], tuple[Any, Any]] = {}
         shown = self.session.scan_map if self.stage == "survey" else None
+        if shown is not None and any(getattr(shown[2], part) is not getattr(job, part) for part in ("items", "survey", "meshes")):
+            shown = self.session.scan_map = None  # measured in a job that has changed since
         for item in placed_items(job):
             if item.fate != "remove":
                 by_distance = shown[1] if shown is not None and shown[0] == item.id else None

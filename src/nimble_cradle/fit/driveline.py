@@ -11,6 +11,7 @@ from nimble_cradle.calc import Q, Worked, calculation
 from nimble_cradle.fit.position import pose_of
 from nimble_cradle.geometry.pose import unit
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.bay import METHOD_PLUS_MINUS
 from nimble_cradle.job.job import Job
 
 SOURCE = ("angle between two directions; side and plan angles join as tan^2 = tan^2 + tan^2 for small slopes "
@@ -159,7 +160,7 @@ def _half_shafts(job: Job) -> Driveline:
         if w.value("longer") + w.value("shorter") > limits.plunge_mm:
             faults.append(f"The {name} half-shaft plunges {w.value('longer') + w.value('shorter'):.1f} mm, over the limit of {limits.plunge_mm:g} mm.")
     left, right = worked
-    doubts = [math.degrees(math.hypot(job.vehicle.axle_plus_minus_mm, 1.5) / w.value("length")) for w in worked]
+    doubts = [math.degrees(math.hypot(job.vehicle.axle_plus_minus_mm, METHOD_PLUS_MINUS["tape"]) / w.value("length")) for w in worked]
     worst = max(worked, key=lambda w: float(w.value("most")))
     return Driveline(left.value("ride"), right.value("ride"), abs(left.value("ride") - right.value("ride")), left.value("length"), tuple(faults), worst,
                      (doubts[0], doubts[1], math.hypot(*doubts)), "half-shafts", worst.value("most"), max(w.value("longer") + w.value("shorter") for w in worked))

@@ -206,8 +206,8 @@ def gaps_running(job: Job, at_rest: Sequence[Gap], poses: Sequence[tuple[str, Po
                     least[key] = (n.distance, name)
                     reach[n.a, n.b] = n.distance
             for m in moving_items(job):
-                known = {a: least[owner, names[m.column]][0] for a, owner in enumerate(owners) if (owner, names[m.column]) in least}
-                within = np.array([known.get(a, -np.inf) for a in range(len(owners))])
+                known = {a: least[owner, names[m.column]][0] for a, owner in enumerate(owners) if (owner, names[m.column]) in least and owner not in bare}
+                within = np.array([max(known[a], 0.5) if a in known else -np.inf for a in range(len(owners))])
                 for a, (n, at) in least_through_travel(moving, pose, m, within, known).items():
                     least[owners[a], names[m.column]] = (n.distance, f"{name}, {travel_words(m.motion, at)}")
     out = [Gap(**{**g.__dict__, "running": least[g.piece, g.item][0], "running_case": least[g.piece, g.item][1]}) for g in at_rest]

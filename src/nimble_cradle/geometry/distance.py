@@ -6,6 +6,7 @@ on the faces of their Minkowski difference. Pairs farther apart than asked for a
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
@@ -111,8 +112,18 @@ def _fcl_object(part: ConvexPart) -> fcl.CollisionObject:
 def nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Nearest]:
     """Nearest approach of every body pair that comes within ``reach`` (moving.count, fixed.count) mm, nearest part pair each.
 
+    The sets stand somewhere while they are measured and are shared by whoever asks, so one thread at a time is let in.
+
     moving: stands at ``pose`` in the frame of ``fixed``. Pairs farther than their reach are left out.
     """
+    with _ONE_AT_A_TIME:
+        return _nearest(moving, pose, fixed, reach)
+
+
+_ONE_AT_A_TIME = threading.Lock()
+
+
+def _nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Nearest]:
     moving.stand_at(pose)
     fixed.stand_at(_HERE)
     ca, ha = moving.boxes(pose)

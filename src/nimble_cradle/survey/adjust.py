@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
@@ -21,6 +21,9 @@ CRITICAL = 3.29
 networks, 1968; from memory)."""
 RIVAL = 6.6
 """Readings whose removal would mend nearly as much (difference of chi-square) cannot be told from the worst one (1 % point, one degree)."""
+UNCHECKED = 0.01
+"""A reading of which the others check less than this share could be anything without being noticed."""
+State = Literal["agrees", "out of line", "doubtful", "unchecked", "not used"]
 FREE_SIGMA = 250.0
 """A direction less certain than this (mm, one sigma) counts as not pinned down."""
 
@@ -67,6 +70,24 @@ class Adjustment:
     def rivals(self, k: int) -> tuple[int, ...]:
         """Readings that cannot be told from reading k as the wrong one."""
         return tuple(int(j) for j in np.nonzero(self.w[k] ** 2 - self.w**2 < RIVAL)[0] if j != k)
+
+
+def alone(rows: Sequence[Row], x: Array, columns: Sequence[int]) -> list[Row]:
+    """The rows with only these unknowns left (in this order), all others held as they are in x."""
+    place = {c: k for k, c in enumerate(columns)}
+
+    def held(row: Row) -> Row:
+        def model(few: Array) -> tuple[float, Any, Any]:
+            """The row's model with the others held."""
+            full = x.copy()
+            full[list(columns)] = few
+            value, cols, ders = row.model(full)
+            kept = [(place[c], d) for c, d in zip(cols, ders, strict=True) if c in place]
+            return value, [c for c, _ in kept], [d for _, d in kept]
+
+        return Row(row.id, row.measured, row.sigma, model)
+
+    return [held(row) for row in rows]
 
 
 def _normal(rows: Sequence[Row], x: Array) -> tuple[Array, Array]:

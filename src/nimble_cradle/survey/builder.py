@@ -68,10 +68,16 @@ def mock_up(t: TapeReadings) -> tuple[tuple[Piece, ...], Vec3]:
     return pieces, output
 
 
-def seats(t: TapeReadings, forward: float, drop: float, left: float, right: float) -> tuple[Vec3, Vec3]:
-    """Half-shaft seats of a transaxle from tape readings: the final drive's centre this far behind (powertrain: to the right of) and below the
-    crank, and the seats to the pulley side and to the gearbox side of the block's rear face."""
-    return (left, -forward, -drop), (-right, -forward, -drop)
+def first_seats(t: TapeReadings, pulleys_right: bool) -> tuple[Vec3, Vec3]:
+    """Half-shaft seats (left, right as they stand in the car) at the two ends of the final drive as ``mock_up`` draws it; to be typed over."""
+    near, far, y, z = _final_drive(t)
+    gearbox_side, pulley_side = (far, y, z), (near, y, z)
+    return (gearbox_side, pulley_side) if pulleys_right else (pulley_side, gearbox_side)
+
+
+def _final_drive(t: TapeReadings) -> tuple[float, float, float, float]:
+    """Its two ends along the powertrain, and its centre to the left and above the crank."""
+    return -10.0, -t.bell_long - 110.0, -t.gearbox_wide / 2 - 70.0, -0.12 * t.gearbox_high - 50.0
 
 
 def _engine(t: TapeReadings) -> dict[str, tuple[str, tuple[Shape, ...], str]]:
@@ -127,8 +133,8 @@ def _behind(t: TapeReadings) -> dict[str, tuple[str, tuple[Shape, ...], str]]:
     out: dict[str, tuple[str, tuple[Shape, ...], str]] = {"bell": ("Bellhousing and clutch", (bell,), "metal")}
     case: tuple[Shape, ...] = (Box(centre=(-t.bell_long - t.gearbox_long / 2, 0, drop), size=(t.gearbox_long, t.gearbox_wide, t.gearbox_high)),)
     if t.drive == "transaxle":
-        back = -t.gearbox_wide / 2 - 70
-        case += (Bar(start=(-10, back, drop - 50), end=(-t.bell_long - 110, back, drop - 50), diameter=210),)
+        near, far, y, z = _final_drive(t)
+        case += (Bar(start=(near, y, z), end=(far, y, z), diameter=210),)
         out["gearbox"] = ("Transaxle", case, "metal")
         return out
     out["gearbox"] = ("Gearbox", case, "metal")

@@ -129,7 +129,7 @@ def lean_words(lean: Lean) -> str:
         elif abs(value) <= doubt:
             said.append(f"level {word} (± {doubt:.2f} deg)")
         else:
-            said.append(f"{high if value > 0 else low} {abs(value):.2f} deg high (± {doubt:.2f})")
+            said.append(f"{high if value > 0 else low} {abs(value):.2f} deg high (± {doubt:.2f} deg)")
     return ", ".join(said)
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
@@ -14,16 +13,12 @@ from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.job.survey import Survey, TemporaryDatum
-from nimble_cradle.survey.adjust import COVER, CRITICAL, Adjustment, Row, adjust, suspects
+from nimble_cradle.survey.adjust import COVER, UNCHECKED, Adjustment, Row, State, adjust, suspects
 from nimble_cradle.survey.datum import fitted_frame
 from nimble_cradle.survey.level import true_up
 from nimble_cradle.survey.observations import AXES, Unknowns
 from nimble_cradle.survey.start import first_guess, mirror_of
 from nimble_cradle.survey.words import direction_words, point_name, reading_words
-
-State = Literal["agrees", "out of line", "doubtful", "unchecked", "not used"]
-UNCHECKED = 0.01
-"""A reading of which the others check less than this share could be anything without being noticed."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -89,6 +84,19 @@ class Network:
     def point(self, key: str) -> PlacedPoint:
         """A point by its id. Raises KeyError."""
         return self.points[self.number(key)]
+
+
+def expected(survey: Survey, net: Network, kind: str, point: str, other: str = "") -> float | None:
+    """What a reading from the main datum would be by the points as they are, mm; None for a kind that has no figure (plumb)."""
+    a = net.point(point).at
+    if kind in AXES:
+        return float(a[AXES[kind]])
+    if kind.startswith("from-"):
+        return (survey.width_mm or 0.0) / 2 + float(a[1]) * (-1.0 if kind == "from-left-wall" else 1.0)
+    if kind == "plumb":
+        return None
+    d = a - net.point(other).at
+    return float(d[2]) if kind == "rise" else float(np.linalg.norm(d))
 
 
 def normalised(residual: float, sigma: float, redundancy: float) -> tuple[float, float]:
@@ -294,6 +302,3 @@ def _mirrors(survey: Survey, unknowns: Unknowns, rows: list[Row], result: Adjust
             way = (("further forward", "further back"), ("further left", "further right"), ("higher up", "lower down"))[k][0 if shift[k] > 0 else 1]
             out.append((p.id, f"{abs(shift[k]):.0f} mm {way}"))
     return out
-
-
-__all__ = ["CRITICAL", "CheckedReading", "Network", "PlacedPoint", "Tie", "adjusted", "network"]

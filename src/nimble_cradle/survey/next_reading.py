@@ -26,18 +26,18 @@ class Proposal:
     pins: bool
 
 
-def next_readings(survey: Survey, net: Network, wanted: Array, up: Array, most: int = 3) -> tuple[Proposal, ...]:
+def next_readings(survey: Survey, net: Network, wanted: Array, most: int = 3) -> tuple[Proposal, ...]:
     """The best readings for the doubt of ``wanted`` . x, where x are all point coordinates (3 n,) and wanted is a gap's change with them.
 
-    Only tape distances of 100 to 3000 mm and heights by level; those that pin down a free direction come first.
+    Only tape readings: offsets from the main datum, and distances of 100 to 3000 mm; those that pin down a free direction come first.
     """
     at = np.array([p.at for p in net.points])
-    there = {(r.kind, *sorted((r.point, r.other))) for r in survey.readings if r.used}
+    there = {(r.kind, *sorted((r.point, r.other))) for r in survey.readings if r.used and not r.datum}
     before = float(wanted @ net.covariance @ wanted)
     near = [i for i in range(len(at)) if np.abs(wanted[3 * i:3 * i + 3]).max() > 1e-9] or list(range(len(at)))
     free_wanted = net.free.T @ wanted if net.free.size else np.zeros(0)
     out: list[tuple[float, float, Proposal]] = []
-    for reading, row, value in _candidates(net, at, near, up, there):
+    for reading, row, value in _candidates(net, at, near, there):
         sigma = reading.give_or_take / COVER
         pins = float(np.abs(net.free.T @ row) @ np.abs(free_wanted)) if free_wanted.size else 0.0
         gain = shrinks(net.covariance, wanted, row, sigma)
@@ -49,7 +49,7 @@ def next_readings(survey: Survey, net: Network, wanted: Array, up: Array, most: 
     return tuple(p for *_, p in out[:most])
 
 
-def _candidates(net: Network, at: Array, near: list[int], up: Array, there: set[tuple[str, ...]]) -> list[tuple[Reading, Array, float]]:
+def _candidates(net: Network, at: Array, near: list[int], there: set[tuple[str, ...]]) -> list[tuple[Reading, Array, float]]:
     rows = []
     n = len(at)
     for i in near:

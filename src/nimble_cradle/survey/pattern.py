@@ -8,17 +8,15 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.pattern import BETWEEN, HoleReading, Pattern
-from nimble_cradle.survey.adjust import COVER, Adjustment, Row, adjust, shrinks, suspects
+from nimble_cradle.survey.adjust import COVER, RIVAL, UNCHECKED, Adjustment, Row, State, adjust, alone, shrinks, suspects
 from nimble_cradle.survey.holes import clearance_hole, hole_slack
 
-State = Literal["agrees", "out of line", "doubtful", "unchecked", "not used"]
-AS_GOOD = 6.6
 LEAST = 0.01
 
 
@@ -182,7 +180,7 @@ def _start(pattern: Pattern, columns: _Columns, rows: list[Row]) -> Array:
         if own:
             tries = [_local(own, x, (cx, cy), s) for s in starts]
             best = min(c for c, _ in tries)
-            _, at = next((c, p) for c, p in tries if c <= best + AS_GOOD)
+            _, at = next((c, p) for c, p in tries if c <= best + RIVAL)
         else:
             at = starts[0]
         for c, value in zip((cx, cy), at, strict=True):
@@ -225,19 +223,7 @@ def _side(points: Array, placed: set[str], columns: _Columns, place: Array) -> f
 def _local(rows: list[Row], x: Array, columns: tuple[int, int], start: Array) -> tuple[float, Array]:
     """Chi-square and place (2,) of one hole with the others held."""
     free = [c for c in columns if c >= 0]
-
-    def local(row: Row) -> Row:
-        def model(two: Array) -> tuple[float, Any, Any]:
-            """The row with the others held."""
-            full = x.copy()
-            full[free] = two
-            value, cols, ders = row.model(full)
-            kept = [(free.index(c), d) for c, d in zip(cols, ders, strict=True) if c in free]
-            return value, [c for c, _ in kept], [d for _, d in kept]
-
-        return Row(row.id, row.measured, row.sigma, model)
-
-    found = adjust([local(r) for r in rows], np.array([s for c, s in zip(columns, start, strict=True) if c >= 0]), 40)
+    found = adjust(alone(rows, x, free), np.array([s for c, s in zip(columns, start, strict=True) if c >= 0]), 40)
     at = np.zeros(2)
     at[[k for k, c in enumerate(columns) if c >= 0]] = found.x
     return found.chi2, at
@@ -298,8 +284,8 @@ def _checked(pattern: Pattern, used: list[HoleReading], rows: list[Row], result:
             out.append(CheckedHoleReading(r.id, text, 0.0, 0.0, 0.0, "not used", 0.0))
             continue
         red = float(result.redundancy[k])
-        state: State = "unchecked" if red < 0.01 else "out of line" if k in alone else "doubtful" if k in shared else "agrees"
-        out.append(CheckedHoleReading(r.id, text, float(result.residuals[k]), float(result.w[k]), red, state, float(result.residuals[k]) / red if red >= 0.01 else 0.0))
+        state: State = "unchecked" if red < UNCHECKED else "out of line" if k in alone else "doubtful" if k in shared else "agrees"
+        out.append(CheckedHoleReading(r.id, text, float(result.residuals[k]), float(result.w[k]), red, state, float(result.residuals[k]) / red if red >= UNCHECKED else 0.0))
     return tuple(out)
 
 
@@ -386,7 +372,7 @@ def _swaps(pattern: Pattern, columns: _Columns, rows: list[Row], used: list[Hole
         other = base + 2 * (d @ along) * along - d
         present = sum(((r.measured - r.model(result.x)[0]) / r.sigma) ** 2 for r in own)
         chi2, at = _local(own, result.x, columns.of(h.id), other)
-        if np.linalg.norm(at - points[i]) > 2.0 and chi2 - present < AS_GOOD:
+        if np.linalg.norm(at - points[i]) > 2.0 and chi2 - present < RIVAL:
             out.append(f"Hole {i + 1} fits as well {np.linalg.norm(at - points[i]):.0f} mm away, on the other side: take one more reading from it, or say roughly where it is")
     return out
 

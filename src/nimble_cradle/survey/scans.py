@@ -186,6 +186,13 @@ def off_by(job: Job, item_id: str, within: float = 15.0) -> Array:
     return other_surface(job, item_id).nearest(placed.vertices[placed.faces].mean(1), within)[0]
 
 
+def off_figures(off: Array, give_or_take: float) -> tuple[float, float, float]:
+    """Of what lies near taped items: half and nine tenths are within these mm; and the share of the whole scan within its give-or-take."""
+    near = off[np.isfinite(off)]
+    half, most = np.quantile(near, [0.5, 0.9]) if len(near) else (np.inf, np.inf)
+    return float(half), float(most), float((off <= give_or_take).mean()) if len(off) else 0.0
+
+
 def _box(found: ScanItem, region: tuple[Array, Array], inside: bool) -> Scan:
     try:
         placed = cropped(found.placed, np.minimum(*region), np.maximum(*region), inside)

@@ -5,11 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array
-from nimble_cradle.survey.adjust import Row, adjust
+from nimble_cradle.survey.adjust import RIVAL, Row, adjust, alone
 from nimble_cradle.survey.observations import AXES, Unknowns
 
-AS_GOOD = 6.6
-"""A second place fits as well where its chi-square is not larger by more than this."""
 _CORNERS = np.array([[i, j, k] for i in (-1, 1) for j in (-1, 1) for k in (-1, 1)], dtype=float)
 
 
@@ -49,25 +47,6 @@ def _columns(row: Row, x: Array) -> list[int]:
     return list(row.model(x)[1])
 
 
-def _alone(unknowns: Unknowns, rows: list[Row], x: Array, key: str) -> list[Row]:
-    """The rows with only this point's three coordinates unknown, the rest as in x."""
-    at = unknowns.at(key)
-    place = {c: k for k, c in enumerate(at)}
-
-    def local(row: Row) -> Row:
-        def model(three: Array) -> tuple[float, list[int], list[float]]:
-            """The row's model with the others held."""
-            full = x.copy()
-            full[at] = three
-            value, columns, derivatives = row.model(full)
-            kept = [(place[c], d) for c, d in zip(columns, derivatives, strict=True) if c in place]
-            return value, [c for c, _ in kept], [d for _, d in kept]
-
-        return Row(row.id, row.measured, row.sigma, model)
-
-    return [local(row) for row in rows]
-
-
 def _neighbours(unknowns: Unknowns, rows: list[Row], x: Array, key: str) -> Array:
     at = set(unknowns.at(key))
     owner = {c: i for i in range(len(unknowns.survey.points)) for c in (3 * i, 3 * i + 1, 3 * i + 2)}
@@ -77,7 +56,7 @@ def _neighbours(unknowns: Unknowns, rows: list[Row], x: Array, key: str) -> Arra
 
 def _best_place(unknowns: Unknowns, rows: list[Row], x: Array, key: str) -> Array:
     """Where one point fits its readings best, the others held; from its present place and from eight about its neighbours."""
-    local = _alone(unknowns, rows, x, key)
+    local = alone(rows, x, unknowns.at(key))
     here = x[unknowns.at(key)]
     near = _neighbours(unknowns, rows, x, key)
     reach = max((abs(r.measured) for r in rows), default=100.0)
@@ -96,9 +75,9 @@ def mirror_of(unknowns: Unknowns, rows: list[Row], x: Array, key: str) -> Array 
     centre = near.mean(0)
     normal = np.linalg.svd(near - centre)[2][2]
     here = x[at]
-    local = _alone(unknowns, own, x, key)
+    local = alone(own, x, unknowns.at(key))
     present = sum(((r.measured - r.model(here)[0]) / r.sigma) ** 2 for r in local)
     other = adjust(local, here - 2 * ((here - centre) @ normal) * normal, 40)
-    if float(np.linalg.norm(other.x - here)) > 10.0 and other.chi2 - present < AS_GOOD:
+    if float(np.linalg.norm(other.x - here)) > 10.0 and other.chi2 - present < RIVAL:
         return other.x
     return None

@@ -8,7 +8,7 @@ from typing import Any
 from pydantic import ValidationError
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLineEdit, QVBoxLayout, QWidget
 
-from nimble_cradle.desk.fields import RUNS, WAYS, QuantityField, VectorField, button, part, row, words
+from nimble_cradle.desk.fields import RUNS, WAYS, QuantityField, VectorField, button, fresh_body, part, row, words
 from nimble_cradle.desk.pairs import PairsField
 from nimble_cradle.desk.session import Session
 from nimble_cradle.geometry.solids import ShapeError
@@ -78,12 +78,7 @@ class MadeEditor(QWidget):
         self._shown, self.item_id = shown, item.id
         self.refusal.hide()
         self.points.clear()
-        self.column.removeWidget(self.body)
-        self.body.deleteLater()
-        self.body = QWidget()
-        column = QVBoxLayout(self.body)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(1)
+        self.body, column = fresh_body(self.column, self.body)
         if item.made is not None:
             numbers = [p.id for p in self.session.job.survey.points]
             self.kind.setCurrentIndex([k for k, *_ in KINDS].index(item.made.kind))
@@ -104,7 +99,6 @@ class MadeEditor(QWidget):
             elif item.made.kind == "grid":
                 column.addWidget(GridField(self.session, base, item.name))
             column.addWidget(QuantityField(self.session, "Its sizes, give or take", "length").at(f"{base}/size_plus_minus_mm", item.name))
-        self.column.addWidget(self.body)
 
     def ask_outline(self) -> None:
         """Ask for a traced outline; where the file does not say its unit, ask that too."""
@@ -247,12 +241,7 @@ class MotionEditor(QWidget):
             return
         self._shown, self.item_id = shown, item.id
         self.box.setCurrentIndex({"": 0, "swing": 1, "slide": 2}[shown[1]])
-        self.column.removeWidget(self.body)
-        self.body.deleteLater()
-        self.body = QWidget()
-        column = QVBoxLayout(self.body)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(1)
+        self.body, column = fresh_body(self.column, self.body)
         s, base = self.session, f"items/{item.id}/motion"
         if isinstance(item.motion, Swing):
             column.addWidget(VectorField(s, "Pivot", WAYS, ("forward / back", "left / right", "up / down")).at(f"{base}/about", item.name))
@@ -263,7 +252,6 @@ class MotionEditor(QWidget):
             column.addWidget(VectorField(s, "Line", WAYS, RUNS, kind="number").at(f"{base}/along", item.name))
             column.addWidget(QuantityField(s, "Against the line (nought or less)", "length").at(f"{base}/least_mm", item.name))
             column.addWidget(QuantityField(s, "Along the line", "length").at(f"{base}/most_mm", item.name))
-        self.column.addWidget(self.body)
 
     def choose(self, index: int) -> None:
         """Another way of moving, to be set right."""

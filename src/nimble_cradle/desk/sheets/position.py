@@ -166,11 +166,12 @@ class PositionSheet(Sheet):
         text = []
         if v.driveline is not None:
             x = v.driveline
+            doubt = show(max(x.plus_minus[:2]) if x.kind == "half-shafts" else x.plus_minus[2], "angle")
             if x.kind == "half-shafts":
-                text.append(f"Left half-shaft {show(x.front, 'angle')}, right {show(x.rear, 'angle')} at ride height (± {x.plus_minus[0]:.2f}), at most {show(x.most, 'angle')} "
+                text.append(f"Left half-shaft {show(x.front, 'angle')}, right {show(x.rear, 'angle')} at ride height (± {doubt}), at most {show(x.most, 'angle')} "
                             f"with the wheels, plunge {show(x.plunge, 'length', d)}. " + (" ".join(x.faults) or "Within the job's limits."))
             else:
-                text.append(f"Front joint {show(x.front, 'angle')}, rear joint {show(x.rear, 'angle')}, differing by {show(x.difference, 'angle')} (± {x.plus_minus[2]:.2f}); "
+                text.append(f"Front joint {show(x.front, 'angle')}, rear joint {show(x.rear, 'angle')}, differing by {show(x.difference, 'angle')} (± {doubt}); "
                             f"shaft {show(x.length, 'length', d, 0)} long. " + (" ".join(x.faults) or "Within the job's limits."))
         if v.lowest is not None:
             over = v.lowest.above_line

@@ -15,7 +15,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.powertrain import Gearbox, Weighed
 from nimble_cradle.mounts.mass import powertrain_mass
-from nimble_cradle.survey.builder import Drive, Layout, TapeReadings, mock_up, seats
+from nimble_cradle.survey.builder import Drive, Layout, TapeReadings, first_seats, mock_up
 from nimble_cradle.survey.weighing import BIFILAR, TILTED, TRIFILAR, TWO_SCALES
 from nimble_cradle.units import UnitError, parse, show
 
@@ -112,7 +112,7 @@ class MockUpRoom(Room):
             old = job.powertrain.gearbox
             kept = {k: getattr(old, k) for k in Gearbox.model_fields}
             after = with_value(job, "powertrain/gearbox", Gearbox(**{**kept, "kind": t.drive, "output": output,
-                                                                     "seats": seats(t, 180, 60, 60, 200) if t.drive == "transaxle" else None}))
+                                                                     "seats": first_seats(t, job.position.yaw_deg <= 0) if t.drive == "transaxle" else None}))
             after = with_value(after, "powertrain/pieces", pieces)
             after = with_value(after, "powertrain/engine/layout", t.layout)
             self.session.edit(f"Built a mock-up of {len(pieces)} pieces from tape readings", after)

@@ -7,7 +7,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QVBoxLayout, QWidget
 
-from nimble_cradle.desk.fields import FORWARD, LEFT, RUNS, UP, WAYS, QuantityField, VectorField, button, row, words
+from nimble_cradle.desk.fields import FORWARD, LEFT, RUNS, UP, WAYS, QuantityField, VectorField, button, fresh_body, row, words
 from nimble_cradle.desk.pairs import PairsField
 from nimble_cradle.desk.session import Session
 from nimble_cradle.geometry.mesh import read_mesh
@@ -71,16 +71,10 @@ class ShapeEditor(QWidget):
         index = max(0, self.choice.currentIndex())
         shapes = self.session.value(f"{self.base}/shapes") or ()
         self.refusal.hide()
-        self.column.removeWidget(self.body)
-        self.body.deleteLater()
-        self.body = QWidget()
-        column = QVBoxLayout(self.body)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(1)
+        self.body, column = fresh_body(self.column, self.body)
         if index < len(shapes):
             for field in self._fields(shapes[index], f"{self.base}/shapes/{index}"):
                 column.addWidget(field)
-        self.column.addWidget(self.body)
         self._shown = (self.base, tuple(s.kind for s in shapes), index)
 
     def _fields(self, shape: Any, path: str) -> list[QWidget]:

@@ -19,7 +19,7 @@ from nimble_cradle.job.edits import added, free_id, removed, with_value
 from nimble_cradle.job.journal import now
 from nimble_cradle.job.survey import ALONE, Reading, SurveyPoint
 from nimble_cradle.propose import next_to_measure
-from nimble_cradle.survey.network import CheckedReading, PlacedPoint, network
+from nimble_cradle.survey.network import CheckedReading, PlacedPoint, expected, network
 from nimble_cradle.survey.next_reading import Proposal
 from nimble_cradle.survey.words import point_name, reading_words
 from nimble_cradle.units import UnitError, show
@@ -218,13 +218,11 @@ class PointsRoom(Room):
         if not survey.points or kind == "plumb":
             self.refuse("There is nothing here that a gauge could read.")
             return
-        a = net.points[self.point.currentIndex()].at
-        b = net.points[self.other.currentIndex()].at if kind not in ALONE else a * 0.0
-        half = (survey.width_mm or 0.0) / 2
-        true = {"forward": a[0], "left": a[1], "up": a[2], "distance": float(((a - b) ** 2).sum() ** 0.5), "rise": a[2] - b[2], "from-left-wall": half - a[1],
-                "from-right-wall": half + a[1]}[kind]
+        other = "" if kind in ALONE else survey.points[self.other.currentIndex()].id
+        true = expected(survey, net, kind, survey.points[self.point.currentIndex()].id, other)
+        assert true is not None
         self.value.setFocus()
-        text = self.gauge.reads(float(true), self.session.display)
+        text = self.gauge.reads(true, self.session.display)
         self.gauge.send(f"{text} {OFFSET[kind][1]}" if kind in OFFSET and true < 0 else text, self.value)
 
     def _show_in_entry(self, reading: Reading) -> None:

@@ -207,16 +207,22 @@ class ScanRoom(WorkingRoom):
     def scale(self) -> None:
         """Put to scale by a taped distance between the last two picks."""
         try:
-            after, factor = scans.scaled(self.session.job, self.item_id, self._two(), parse(self.known.text(), "length", self.session.display))
-            kept = self._two()
-            self.session.marks[-1] = kept[0] + factor * (kept[1] - kept[0])
-            self.pairs.clear()
-            self.session.edit(f"Scan put to scale: times {factor:.5f}", after)
-            self.refuse("")
-            self.tell(f"It was {abs(factor - 1) * 100:.2f} % too {'small' if factor > 1 else 'large'}; that is put right.")
-            self.refresh()
+            two, known = self._two(), parse(self.known.text(), "length", self.session.display)
         except (JobError, UnitError) as error:
             self.refuse(str(error))
+            return
+        job, key = self.session.job, self.item_id
+
+        def done(result: tuple[Job, float]) -> None:
+            """Take it; the second pick goes with the scan."""
+            after, factor = result
+            self.session.marks[-1] = two[0] + factor * (two[1] - two[0])
+            self.pairs.clear()
+            self.session.edit(f"Scan put to scale: times {factor:.5f}", after)
+            self.tell(f"It was {abs(factor - 1) * 100:.2f} % too {'small' if factor > 1 else 'large'}; that is put right.")
+            self.refresh()
+
+        self.run(lambda _: scans.scaled(job, key, two, known), done)
 
     def pair(self) -> None:
         """The last pick is the chosen surveyed point."""
@@ -244,9 +250,11 @@ class ScanRoom(WorkingRoom):
                 raise JobError(f"{net.point(loose[0]).name} is not pinned down yet.")
             job, key = self.session.job, self.item_id
             picked, known = [at for at, _ in self.pairs], [net.point(k).at for _, k in self.pairs]
-            scans.place(job, key, picked, known)
-        except (JobError, KeyError) as error:
-            self.refuse(str(error))
+        except JobError as error:
+            self.refuse(error.message)
+            return
+        except KeyError:
+            self.refuse("A point of the pairs is no longer in the survey: take that pair out.")
             return
 
         def done(result: Any) -> None:
@@ -264,12 +272,8 @@ class ScanRoom(WorkingRoom):
 
     def stands(self) -> None:
         """The scan came in the datum's own frame."""
-        try:
-            found = scans.scan_of(self.session.job, self.item_id)
-            self.session.edit("Scan stands in its place as it came", scans.with_pose(self.session.job, self.item_id, found.pose))
-            self.refuse("")
-        except JobError as error:
-            self.refuse(error.message)
+        job, key = self.session.job, self.item_id
+        self.run(lambda _: (scans.with_pose(job, key, scans.scan_of(job, key).pose),), lambda result: self.session.edit("Scan stands in its place as it came", result[0]))
 
     def refine(self, between: bool) -> None:
         """Lay it more closely on the other items."""
@@ -307,16 +311,12 @@ class ScanRoom(WorkingRoom):
 
         def done(off: Any) -> None:
             """Show them, and their figures."""
-            self.session.scan_map = (key, off)
+            self.session.scan_map = (key, off, job)
             self.session.selected.emit()
-            d = self.session.display
-            near = off[np.isfinite(off)]
-            quantiles = np.quantile(near, [0.5, 0.9]) if len(near) else (np.nan, np.nan)
-            item = next(i for i in self.session.job.items if i.id == key)
-            within = 100 * float((off <= item.give_or_take).mean()) if len(off) else 0.0
-            half, most = (show(float(q), "length", d) for q in quantiles)
-            self.tell(f"Half of what lies near taped items is within {half}, nine tenths within {most}; "
-                                f"{within:.0f} % of the scan within its give-or-take (plain), twice that is edged, more is dotted red; grey has nothing taped near it.")
+            half, most, share = scans.off_figures(off, next(i for i in job.items if i.id == key).give_or_take)
+            near, far = (show(v, "length", self.session.display) for v in (half, most))
+            self.tell(f"Half of what lies near taped items is within {near}, nine tenths within {far}; {100 * share:.0f} % of the scan is within its give-or-take "
+                      "(green, plain), up to twice that is amber with edges, more is red dots; grey has nothing taped near it.")
 
         self.run(work, done)
 
@@ -327,23 +327,33 @@ class ScanRoom(WorkingRoom):
 
     def crop(self, inside: bool) -> None:
         """Keep or take away the box between the picks."""
-        try:
-            after = scans.with_crop(self.session.job, self.item_id, self._box(), inside)
-            self.session.edit("Scan cropped" if inside else "Part of the scan taken away", after)
-            self.refuse("")
-        except JobError as error:
-            self.refuse(error.message)
+        self._cut(lambda job, key, box: (scans.with_crop(job, key, box, inside),), "Scan cropped" if inside else "Part of the scan taken away")
 
     def split(self) -> None:
         """The box between the picks becomes an item of its own."""
-        try:
-            after, key = scans.with_split(self.session.job, self.item_id, self._box())
-            self.session.edit("Split off a part of the scan", after)
-            self.refuse("")
+
+        def named(result: Any) -> None:
+            """Say where it is."""
             self.tell("It is an item of its own now: name it on Bay.")
-            self.session.select("item", key)
+            self.session.select("item", result[1])
+
+        self._cut(scans.with_split, "Split off a part of the scan", named)
+
+    def _cut(self, work: Callable[[Job, str, Any], Any], what: str, then: Callable[[Any], None] | None = None) -> None:
+        try:
+            box = self._box()
         except JobError as error:
             self.refuse(error.message)
+            return
+        job, key = self.session.job, self.item_id
+
+        def done(result: Any) -> None:
+            """Take it."""
+            self.session.edit(what, result[0])
+            if then is not None:
+                then(result)
+
+        self.run(lambda _: work(job, key, box), done)
 
     def thin(self) -> None:
         """Thin out within a stated deviation."""
