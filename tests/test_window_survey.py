@@ -266,7 +266,7 @@ class TestHoles:
         assert isinstance(adapter, AdapterRoom)
         adapter.engine.setCurrentIndex(1)
         adapter.gearbox.setCurrentIndex(2)
-        click(desk, "Join them")
+        click(desk, "Join")
         assert (
             "each side wants its dowels" in adapter.summary.text()
             and "Least metal between holes 103.8 mm" in adapter.summary.text()

@@ -32,7 +32,7 @@ class AdapterRoom(Room):
         self.engine.setAccessibleName("engine pattern")
         self.gearbox.setAccessibleName("gearbox pattern")
         self.column.addWidget(part("Two patterns on one crank axis"))
-        self.column.addWidget(row(self.engine, self.gearbox, button("Join them", self.make), stretch=False))
+        self.column.addWidget(row(self.engine, self.gearbox, button("Join", self.make), stretch=False))
         self.column.addWidget(self.refusal)
         self.preview = Preview()
         self.column.addWidget(self.preview)
