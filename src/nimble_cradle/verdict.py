@@ -6,15 +6,12 @@ import sys
 from dataclasses import dataclass
 from typing import Literal
 
-import numpy as np
-
 from nimble_cradle.calc import CalcError, Worked
 from nimble_cradle.fit.balance import SHARE
 from nimble_cradle.fit.driveline import Driveline, driveline
-from nimble_cradle.fit.gaps import Fitting, Fittings, Gap, fitting_gaps, gaps_at_rest, gaps_running
+from nimble_cradle.fit.gaps import Fitting, Fittings, Gap, fitting_gaps, gaps_at_rest, gaps_running, piece_rooms
 from nimble_cradle.fit.position import LowestPoint, lowest_point, pose_of
-from nimble_cradle.geometry.pose import Array, Pose, unit
-from nimble_cradle.geometry.solids import bar
+from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
@@ -133,13 +130,7 @@ def fittings(job: Job) -> Fittings:
             out.append(Fitting(f"{mount.id}.arm", f"{mount.name}, arm and eye", mount_solids(mount, pose)))
         except JobError:
             continue
-    for piece in job.powertrain.present:
-        if piece.screw_in is not None:
-            room = piece.screw_in
-            start = np.asarray(room.at)
-            end = start + room.length_mm * unit(room.way)
-            out.append(Fitting(f"{piece.id}.room", f"{piece.name}, room to screw in", (bar(start, end, room.sweep_mm),), give_or_take=piece.give_or_take, bare=True))
-    return Fittings(out)
+    return Fittings([*out, *piece_rooms(job)])
 
 
 @remembered("items", "survey", "powertrain", "meshes", "clearances", "position")

@@ -2,9 +2,15 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
+import numpy as np
+
 from nimble_cradle.geometry.build import Meshes, solid, used_meshes
+from nimble_cradle.geometry.clip import clipped
 from nimble_cradle.geometry.distance import Bodies
-from nimble_cradle.geometry.solids import ShapeError, SolidPart
+from nimble_cradle.geometry.pose import Pose
+from nimble_cradle.geometry.solids import ShapeError, SolidPart, placed_part
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.job import Job
@@ -13,12 +19,32 @@ from nimble_cradle.job.remember import remembered
 from nimble_cradle.survey.made import placed_items
 
 
+_SIDES: dict[str, tuple[float, float, float]] = {"front": (1, 0, 0), "back": (-1, 0, 0), "left": (0, 1, 0), "right": (0, -1, 0), "top": (0, 0, 1),
+                                                 "bottom": (0, 0, -1)}
+
+
 def solid_of(owner: Item | Piece, meshes: Meshes, where: str) -> tuple[SolidPart, ...]:
-    """Solid parts of an item or piece in its own frame. Raises JobError that names it and its place."""
+    """Solid parts of an item or piece in its own frame, an item as cut and moved. Raises JobError that names it and its place."""
     try:
-        return solid(owner.shapes, used_meshes(owner.shapes, meshes))
+        parts = solid(owner.shapes, used_meshes(owner.shapes, meshes))
     except ShapeError as error:
         raise JobError(f"{owner.name}: {error}", f"{where}/{owner.id}/shapes") from None
+    if isinstance(owner, Piece) or not (owner.cuts or any(owner.moved)):
+        return parts
+    return _as_cut(owner, parts, where)
+
+
+@lru_cache(maxsize=256)
+def _as_cut(item: Item, parts: tuple[SolidPart, ...], where: str) -> tuple[SolidPart, ...]:
+    """The parts of an item with what was cut off it gone, and moved."""
+    points = np.vstack([p.triangles[0] for p in parts])
+    for cut in item.cuts:
+        normal = np.array(_SIDES[cut.side])
+        offset = float((points @ normal).max()) - cut.depth_mm
+        parts = tuple(left for p in parts if (left := clipped(p, normal, offset)) is not None)
+        if not parts:
+            raise JobError(f"{item.name}: {cut.depth_mm:g} mm off its {cut.side} leaves nothing of it; mark it as taken out instead.", f"{where}/{item.id}/cuts")
+    return tuple(placed_part(p, Pose(np.eye(3), np.asarray(item.moved))) for p in parts) if any(item.moved) else parts
 
 
 @remembered("items", "survey")

@@ -50,13 +50,20 @@ def propshaft(out_x: float, out_y: float, out_z: float, out_side_deg: float, out
     return a, b, abs(a - b), length
 
 
+def propshaft_angles(output: np.ndarray, output_way: np.ndarray, axle: np.ndarray, axle_way: np.ndarray) -> tuple[float, float]:
+    """Working angles (deg) at the front and rear joint from places and directions (3,), vehicle frame; both directions point rearwards."""
+    shaft = axle - output
+    return _between(output_way, shaft), _between(shaft, axle_way)
+
+
 def _direction(side_deg: float, plan_deg: float) -> np.ndarray:
     return np.array([-1.0, math.tan(math.radians(plan_deg)), -math.tan(math.radians(side_deg))])
 
 
 def _between(a: np.ndarray, b: np.ndarray) -> float:
-    ua, ub = unit(a), unit(b)
-    return math.degrees(math.atan2(float(np.linalg.norm(np.cross(ua, ub))), float(ua @ ub)))
+    (ax, ay, az), (bx, by, bz) = a.tolist(), b.tolist()
+    across = math.sqrt((ay * bz - az * by) ** 2 + (az * bx - ax * bz) ** 2 + (ax * by - ay * bx) ** 2)
+    return math.degrees(math.atan2(across, ax * bx + ay * by + az * bz))
 
 
 _AT = tuple(Q(f"{end}_{axis}", "mm", f"{words}, {way}") for end, words in (("out", "front joint"), ("axle", "rear joint"))

@@ -16,8 +16,8 @@ from nimble_cradle.calc import Q, calculation
 from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
 from nimble_cradle.fit.travel import least_through_travel, moving_items, travel_words
 from nimble_cradle.geometry.distance import Bodies, nearest
-from nimble_cradle.geometry.pose import Array, Pose
-from nimble_cradle.geometry.solids import SolidPart
+from nimble_cradle.geometry.pose import Array, Pose, unit
+from nimble_cradle.geometry.solids import SolidPart, bar
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.survey.made import surface_doubt
@@ -136,10 +136,21 @@ class Fittings:
         self.bodies = Bodies([f.parts for f in rows])
 
 
-def _measured(job: Job, pose: Pose, owners: Sequence[Piece | Fitting], bodies: Bodies) -> list[Gap]:
+def piece_rooms(job: Job) -> list[Fitting]:
+    """The room that fittings of the pieces need to be screwed in (ids with ``.room``)."""
+    out = []
+    for piece in job.powertrain.present:
+        if piece.screw_in is not None:
+            room = piece.screw_in
+            start = np.asarray(room.at)
+            end = start + room.length_mm * unit(room.way)
+            out.append(Fitting(f"{piece.id}.room", f"{piece.name}, room to screw in", (bar(start, end, room.sweep_mm),), give_or_take=piece.give_or_take, bare=True))
+    return out
+
+
+def required_gaps(job: Job, owners: Sequence[Piece | Fitting]) -> Array:
+    """(owners, standing items) mm: the air that each pair needs, by the clearance table and the items' own."""
     items = standing_items(job)
-    if not items or not owners:
-        return []
     table = {c.id: c.required_mm for c in job.clearances}
     own = np.array([[table.get(o.neighbour, min(table.values())) for o in owners]]).T
     required = np.maximum(own, np.array([[table[i.neighbour] for i in items]]))
@@ -147,6 +158,14 @@ def _measured(job: Job, pose: Pose, owners: Sequence[Piece | Fitting], bodies: B
         if item.required_mm is not None:
             required[:, j] = item.required_mm
     required[[k for k, o in enumerate(owners) if isinstance(o, Fitting) and o.bare]] = 0.0
+    return np.asarray(required, dtype=float)
+
+
+def _measured(job: Job, pose: Pose, owners: Sequence[Piece | Fitting], bodies: Bodies) -> list[Gap]:
+    items = standing_items(job)
+    if not items or not owners:
+        return []
+    required = required_gaps(job, owners)
     listed = required + LISTED_BEYOND
     reach = listed.copy()
     for m in moving_items(job):
@@ -161,7 +180,7 @@ def _measured(job: Job, pose: Pose, owners: Sequence[Piece | Fitting], bodies: B
         if n.distance >= listed[a, b] and (a, b) not in travel:
             continue
         owner, item = owners[a], items[b]
-        doubt = item.give_or_take if item.made is None else surface_doubt(item, network(job), n.on_b, n.way)
+        doubt = item.give_or_take if item.made is None else surface_doubt(item, network(job), n.on_b - item.moved, n.way)
         least, at_words = travel.get((a, b), (None, ""))
         rows.append(Gap(owner.id, item.id, owner.name, item.name, n.distance, float(required[a, b]), math.hypot(owner.give_or_take, doubt),
                         _point(n.on_a), _point(n.on_b), _point(n.way), travel=least, travel_at=at_words))

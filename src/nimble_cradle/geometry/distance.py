@@ -120,10 +120,50 @@ def nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Nea
         return _nearest(moving, pose, fixed, reach)
 
 
+def near_parts(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, closely: Array) -> list[tuple[int, int, Nearest, list[tuple[float, Array, Array]]]]:
+    """As ``nearest``, but every pair of parts that comes within reach: (part of moving, part of fixed, how near, how near the ends of
+    bars are: distance, point on the moving part, point on the fixed one). Ends are looked at where a pair is clear and within ``closely``."""
+    with _ONE_AT_A_TIME:
+        rows, columns, _, limit = _candidates(moving, pose, fixed, reach)
+        out = []
+        for i, j in zip(rows.tolist(), columns.tolist(), strict=True):
+            found = _part_pair(moving, i, fixed, j, pose)
+            if found.distance < limit[i, j]:
+                ends = _bar_ends(moving, i, fixed, j, pose) if 0 < found.distance < closely[found.a, found.b] else []
+                out.append((i, j, found, ends))
+        return out
+
+
+def _bar_ends(moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose) -> list[tuple[float, Array, Array]]:
+    """How near two slices of either bar come to the other convex part: its ends, or where the other ends along it."""
+    a, b = moving.parts[i], fixed.parts[j]
+    if isinstance(a, MeshPart) or isinstance(b, MeshPart):
+        return []
+    out = []
+    for bar_part, other, at, flip in ((a, fixed.object(j), pose @ a.pose, False), (b, moving.object(i), b.pose, True)):
+        if bar_part.kind != "bar":
+            continue
+        disc = fcl.CollisionObject(fcl.Cylinder(bar_part.size[0], 0.002), fcl.Transform())
+        axis, half = at.rotation[:, 2], bar_part.size[1] / 2
+        both = np.vstack([axis, -axis])
+        spans = b.support(both) if bar_part is a else a.support(both @ pose.rotation) + pose.translation @ both.T
+        middle = float(at.translation @ axis)
+        for station in {max(min(float(spans[0]) - middle, half), -half), min(max(-float(spans[1]) - middle, -half), half)}:
+            disc.setTransform(fcl.Transform(at.rotation, at.translation + station * axis))
+            result = fcl.DistanceResult()
+            d = fcl.distance(disc, other, _REQUEST, result)
+            if d > 1e-6:
+                p, q = (np.array(x) for x in result.nearest_points)
+                out.append((float(d), q, p) if flip else (float(d), p, q))
+    return out
+
+
 _ONE_AT_A_TIME = threading.Lock()
 
 
-def _nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Nearest]:
+def _candidates(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> tuple[np.ndarray, np.ndarray, Array, Array]:
+    """Pairs of parts whose boxes come within reach (numbers of both, nearest boxes first), the bound of each pair and its limit; both sets
+    stand ready to be measured."""
     moving.stand_at(pose)
     fixed.stand_at(_HERE)
     ca, ha = moving.boxes(pose)
@@ -133,9 +173,13 @@ def _nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Ne
     limit = reach[moving.owner[:, None], fixed.owner[None]]
     rows, columns = np.nonzero(bound < limit)
     order = np.argsort(bound[rows, columns], kind="stable")
+    return rows[order], columns[order], bound, limit
+
+
+def _nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Nearest]:
+    rows, columns, bound, limit = _candidates(moving, pose, fixed, reach)
     best: dict[tuple[int, int], Nearest] = {}
-    for k in order:
-        i, j = int(rows[k]), int(columns[k])
+    for i, j in zip(rows.tolist(), columns.tolist(), strict=True):
         key = (int(moving.owner[i]), int(fixed.owner[j]))
         known = best.get(key)
         if known is not None and known.distance <= bound[i, j] and known.distance >= 0:

@@ -78,6 +78,19 @@ class ConvexPart:
             return np.vstack([ring, axis]), np.vstack([ring, axis])
         return _once(normals), _once(edges)
 
+    @cached_property
+    def ridges(self) -> np.ndarray:
+        """(e, 2) numbers of the vertices at both ends of every edge where two faces of a box or hull meet at an angle."""
+        v, t = self.local
+        normals = np.cross(v[t[:, 1]] - v[t[:, 0]], v[t[:, 2]] - v[t[:, 0]])
+        normals = normals / np.sqrt((normals**2).sum(1))[:, None]
+        faces: dict[tuple[int, int], list[int]] = {}
+        for k, (p, q, r) in enumerate(t.tolist()):
+            for edge in ((p, q), (q, r), (r, p)):
+                faces.setdefault((min(edge), max(edge)), []).append(k)
+        sharp = [e for e, f in faces.items() if len(f) != 2 or normals[f[0]] @ normals[f[1]] < 0.9998]
+        return np.array(sharp, dtype=np.int64).reshape(-1, 2)
+
     def support(self, directions: Array) -> Array:
         """Greatest reach (k,) of the part along each direction (k, 3), both in the owner's frame; exact for round bars."""
         local = directions @ self.pose.rotation
@@ -133,6 +146,13 @@ class MeshPart:
 
 
 SolidPart = ConvexPart | MeshPart
+
+
+def placed_part(part: SolidPart, pose: Pose) -> SolidPart:
+    """The part moved with its owner's frame to ``pose``."""
+    if isinstance(part, MeshPart):
+        return MeshPart(pose.points(part.vertices), part.faces)
+    return ConvexPart(part.kind, pose @ part.pose, part.size, part.hull_vertices, part.hull_triangles)
 
 
 def _once(directions: Array) -> Array:

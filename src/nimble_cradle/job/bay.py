@@ -19,9 +19,20 @@ Fate = Literal["keep", "trim", "cut", "remove"]
 Material = Literal["unsaid", "single skin", "double skin", "solid steel", "aluminium", "magnesium", "plastic", "rubber"]
 
 
+Side = Literal["top", "bottom", "front", "back", "left", "right"]
+
+
+class Cut(Part):
+    """What was cut or trimmed off an item: everything within ``depth_mm`` of its outermost point on one side, square to the car's axes."""
+
+    side: Side
+    depth_mm: Positive
+
+
 class Item(Part):
     """One thing in the bay. ``neighbour`` is its class in the clearance table; ``required_mm`` overrides that table. Its solids are its
-    ``shapes``, or made from surveyed points (``made``). ``motion``: how it moves with wheel or steering."""
+    ``shapes``, or made from surveyed points (``made``); then ``cuts`` are taken off and it is ``moved`` (mm, vehicle frame). ``motion``: how it moves with
+    wheel or steering."""
 
     id: Id
     name: Name
@@ -32,6 +43,8 @@ class Item(Part):
     placed: bool = True
     fate: Fate = "keep"
     trim_mm: NotNegative = 0.0
+    cuts: Annotated[tuple[Cut, ...], Field(max_length=12)] = ()
+    moved: Vec3 = (0.0, 0.0, 0.0)
     material: Material = "unsaid"
     measured: Method = "tape"
     plus_minus_mm: NotNegative | None = None

@@ -1,0 +1,69 @@
+"""The best seat from anywhere: many rough starts, a descent from each, and kicks from the best until none helps."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+
+from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.motion.descend import Found, Problem, Stand, descend, moved_by
+from nimble_cradle.motion.screen import starts
+
+SAME = 0.05
+"""Two seats whose merits differ by less are taken as one, wish mm."""
+KICKS = np.array([[0, 0, 14, 0, 0, 0], [14, 0, 6, 0, 0, 0], [-14, 0, 6, 0, 0, 0], [0, 12, 6, 0, 0, 0], [0, -12, 6, 0, 0, 0], [0, 0, 6, 0, 9, 0], [0, 0, 6, 0, -9, 0]],
+                 dtype=float)
+"""Short moves (mm, turns x LEVER) away from a seat, after which it is looked for again."""
+
+Say = Callable[[str], None]
+
+
+def quiet(_: str) -> None:
+    """Say nothing."""
+
+
+def better(a: Found, b: Found | None) -> bool:
+    """Whether ``a`` is the better seat: one that keeps everything before one that does not, then the lower cost, or the lesser lack."""
+    if b is None or a.ok != b.ok:
+        return b is None or a.ok
+    return a.stand.cost < b.stand.cost if a.ok else a.stand.worst < b.stand.worst
+
+
+def search(problem: Problem, present: Sequence[Pose], rotations: Sequence[Array], low: Array, high: Array, say: Say = quiet, most: int = 5,
+           kicks: int = 3) -> tuple[Found, ...]:
+    """Seats found, the best first, no two alike. present: poses to begin from besides those that a look over low..high (3,) (the place of the
+    moving frame, mm) at ``rotations`` gives, ``most`` of them. kicks: rounds of kicks from the best at the end. ``say`` is told words and may
+    raise to stop it."""
+    found: list[Found] = []
+
+    def told(_: int, stand: Stand) -> None:
+        best = min((f.stand.cost for f in found if f.ok), default=None)
+        say("Looking for a seat" + ("" if best is None else f": {len(found)} found so far"))
+
+    def go(start: Pose, trust: float = 30.0) -> bool:
+        """Descend from a start; True where it is the best so far by more than a trifle."""
+        hopeless = min((f.stand.cost for f in found if f.ok), default=np.inf)
+        f = descend(problem, start, told=told, hopeless=hopeless, trust=trust)
+        best = found[0] if found else None
+        if best is None or better(f, best):
+            found.insert(0, f)
+            return best is None or best.ok != f.ok or abs(best.stand.merit - f.stand.merit) > SAME
+        if all(abs(f.stand.merit - k.stand.merit) > SAME for k in found):
+            found.append(f)
+        return False
+
+    for pose in present:
+        go(pose)
+    for start in starts(problem, rotations, low, high, most=most, told=say):
+        go(start.pose)
+    for _ in range(kicks):
+        base = found[0].stand.pose
+        helped = False
+        for kick in KICKS:
+            helped = go(moved_by(problem, base, kick), 15.0) or helped
+            if helped:
+                break
+        if not helped:
+            break
+    return tuple(sorted(found, key=lambda f: (not f.ok, f.stand.cost if f.ok else f.stand.worst)))

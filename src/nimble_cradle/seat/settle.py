@@ -1,0 +1,164 @@
+"""Settle: the best seat for a job's wish, checked exactly with the engine running and the wheels moving."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from nimble_cradle.fit.gaps import Gap, fitting_gaps, gaps_at_rest, gaps_running
+from nimble_cradle.fit.position import pose_of, position_of
+from nimble_cradle.geometry.pose import Array, Pose, rotation_xyz
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.powertrain import Position
+from nimble_cradle.job.wish import Wish
+from nimble_cradle.motion.descend import Found, Stand, descend, stand_at
+from nimble_cradle.motion.search import quiet, search
+from nimble_cradle.seat.wishes import Seating, at_pose, seating_of, wish_of
+from nimble_cradle.verdict import carried
+
+BROKEN = 0.05
+"""A seat is one when no margin is more than this under nought on the exact check, mm."""
+_CLOSE = 0.5
+Say = Callable[[str], None]
+
+
+@dataclass(frozen=True, eq=False)
+class Settled:
+    """Where the search ended. job: the job there; seating: the problem with what the exact check taught it; stand: the problem seen from there;
+    gaps: the exact ones of pieces and rooms, tightest first; margin: the least of them (and of the windows), mm; found: all seats looked at."""
+
+    before: Job
+    job: Job
+    seating: Seating
+    stand: Stand
+    gaps: tuple[Gap, ...]
+    margin: float
+
+    @property
+    def ok(self) -> bool:
+        """Whether it is a seat: nothing lacks more than BROKEN mm."""
+        return self.margin >= -BROKEN
+
+    @property
+    def cost(self) -> float:
+        """What the wish is judged by, mm; lower is better."""
+        return self.stand.cost
+
+    @property
+    def short(self) -> float:
+        """How much the worst place lacks, mm."""
+        return max(-self.margin, 0.0)
+
+
+def placed(job: Job, pose: Pose) -> Job:
+    """The job with its powertrain at a pose (rounded as a position is)."""
+    return with_value(job, "position", position_of(pose, job.position.pivot))
+
+
+def clipped_position(position: Position, wish: Wish) -> Position:
+    """A position brought inside the wish's windows."""
+    def into(value: float, low: float, high: float) -> float:
+        return min(max(value, low), high)
+
+    return position.model_copy(update={
+        "x": into(position.x, wish.fore_aft.low, wish.fore_aft.high), "y": into(position.y, wish.side.low, wish.side.high),
+        "z": into(position.z, wish.height.low, wish.height.high), "pitch_deg": into(position.pitch_deg, wish.nose_up.low, wish.nose_up.high),
+        "roll_deg": into(position.roll_deg, wish.clocked.low, wish.clocked.high), "yaw_deg": into(position.yaw_deg, wish.yaw.low, wish.yaw.high)})
+
+
+def rotations_of(wish: Wish, start: Pose) -> list[Array]:
+    """The angles at which the bay is looked over: those of the start, and the least and most nose up with the others at their middle."""
+    clocked, yaw = (wish.clocked.low + wish.clocked.high) / 2, (wish.yaw.low + wish.yaw.high) / 2
+    out = [start.rotation]
+    for nose_up in dict.fromkeys((wish.nose_up.low, wish.nose_up.high)):
+        r = rotation_xyz(clocked, -nose_up, yaw)
+        if all(float(np.abs(r - o).max()) > 1e-3 for o in out):
+            out.append(r)
+    return out
+
+
+def exact_gaps(seating: Seating, job: Job) -> tuple[Gap, ...]:
+    """The gaps of pieces and of rooms to screw in, running where the mounts can be solved, tightest first. Raises JobError."""
+    pose = pose_of(job.position)
+    rest = gaps_at_rest(job, pose) + fitting_gaps(job, pose, seating.fittings)
+    try:
+        cases = carried(job).cases
+    except JobError:
+        return tuple(sorted(rest, key=lambda g: g.margin))
+    return gaps_running(job, rest, [(c.case.name, c.pose) for c in cases], seating.fittings)
+
+
+def _taught(seating: Seating, stand: Stand, gaps: Sequence[Gap]) -> tuple[Seating, float]:
+    """The problem with its needs set so that it agrees with the exact gaps, and by how much the tight ones among them were off, mm."""
+    need = seating.problem.need()
+    rows: dict[tuple[str, str], float] = {}
+    for k, (a, b) in enumerate(zip(stand.rows.a.tolist(), stand.rows.b.tolist(), strict=True)):
+        key = seating.owners[a], seating.columns[b]
+        rows[key] = max(rows.get(key, -np.inf), float(stand.short[k]))
+    number = {owner: k for k, owner in enumerate(seating.owners)}
+    off = 0.0
+    for g in gaps:
+        key = g.piece, g.item
+        if key not in rows:
+            continue
+        more = -g.margin - rows[key]
+        columns = [k for k, c in enumerate(seating.columns) if c == g.item]
+        need[number[g.piece], columns] += more
+        if min(g.margin, -rows[key]) < _CLOSE:
+            off = max(off, abs(more))
+    return replace(seating, problem=seating.problem.with_need(need)), off
+
+
+def finished(seating: Seating, before: Job, found: Found, say: Say = quiet) -> Settled:
+    """A seat found, checked exactly and drawn in until model and check agree. Raises JobError."""
+    pose = found.stand.pose
+    best: Settled | None = None
+    for _ in range(8):
+        say("Checking every gap with the engine running")
+        there = placed(seating.job, pose)
+        pose = pose_of(there.position)
+        seating = at_pose(seating, there)
+        gaps = exact_gaps(seating, there)
+        stand = stand_at(seating.problem, pose, 25.0)
+        windows = float(seating.problem.aims.shorts(stand.values).max(initial=0.0))
+        line = max((float(s) for s, b in zip(stand.short, stand.rows.b, strict=True) if seating.columns[b] not in {g.item for g in gaps}), default=-np.inf)
+        margin = min(min((g.margin for g in gaps), default=np.inf), -windows, -line)
+        seating, off = _taught(seating, stand, gaps)
+        here = Settled(before, there, seating, stand_at(seating.problem, pose, 25.0), gaps, margin)
+        if best is None or (here.ok, -here.cost if here.ok else here.margin) >= (best.ok, -best.cost if best.ok else best.margin):
+            best = here
+        if off < 0.02:
+            break
+        pose = descend(seating.problem, pose, rounds=25, trust=4.0, told=lambda *_: say("Checking every gap with the engine running")).stand.pose
+    assert best is not None
+    return best
+
+
+def settle(job: Job, say: Say = quiet, most: int = 3, kicks: int = 2, centre: Array | None = None, warm: Pose | None = None) -> Settled:
+    """The best seat for the job's wish from wherever it stands. Raises JobError; ``say`` may raise to stop it: the job is never touched.
+
+    most, kicks: how widely is looked. centre: as for ``seating_of``. warm: a seat to begin from besides.
+    """
+    wish = wish_of(job)
+    say("Reading the bay")
+    seating = seating_of(job, centre)
+    start = pose_of(clipped_position(job.position, wish))
+    low, high = (np.array([getattr(w, end) for w in (wish.fore_aft, wish.side, wish.height)]) for end in ("low", "high"))
+    found = search(seating.problem, [*([warm] if warm is not None else []), start], rotations_of(wish, start), low, high, say, most, kicks)
+    best = finished(seating, job, found[0], say)
+    if not best.ok:
+        for other in found[1:3]:
+            again = finished(seating, job, other, say)
+            if (again.ok, -again.cost if again.ok else again.margin) > (best.ok, -best.cost if best.ok else best.margin):
+                best = again
+    return best
+
+
+def resettle(settled: Settled, job: Job, say: Say = quiet) -> Settled:
+    """The seat drawn in again after a small change (an item nudged): from the old seat only. Raises JobError."""
+    seating = seating_of(job)
+    return finished(seating, job, descend(seating.problem, settled.stand.pose, told=lambda *_: say("Looking for a seat")), say)
