@@ -161,12 +161,12 @@ def required_gaps(job: Job, owners: Sequence[Piece | Fitting]) -> Array:
     return np.asarray(required, dtype=float)
 
 
-def _measured(job: Job, pose: Pose, owners: Sequence[Piece | Fitting], bodies: Bodies) -> list[Gap]:
+def _measured(job: Job, pose: Pose, owners: Sequence[Piece | Fitting], bodies: Bodies, beyond: float) -> list[Gap]:
     items = standing_items(job)
     if not items or not owners:
         return []
     required = required_gaps(job, owners)
-    listed = required + LISTED_BEYOND
+    listed = required + beyond
     reach = listed.copy()
     for m in moving_items(job):
         reach[:, m.column] += m.farthest
@@ -187,15 +187,16 @@ def _measured(job: Job, pose: Pose, owners: Sequence[Piece | Fitting], bodies: B
     return rows
 
 
-def gaps_at_rest(job: Job, pose: Pose) -> tuple[Gap, ...]:
-    """All listed gaps of the pieces with the powertrain at ``pose`` (vehicle frame), tightest margin first. Raises JobError."""
-    rows = _measured(job, pose, fitted_pieces(job), powertrain_bodies(job))
+def gaps_at_rest(job: Job, pose: Pose, beyond: float = LISTED_BEYOND) -> tuple[Gap, ...]:
+    """All gaps of the pieces with the powertrain at ``pose`` (vehicle frame), up to ``beyond`` mm more than they require, tightest margin first.
+    Raises JobError."""
+    rows = _measured(job, pose, fitted_pieces(job), powertrain_bodies(job), beyond)
     return tuple(sorted(rows, key=lambda g: g.margin_at_rest))
 
 
-def fitting_gaps(job: Job, pose: Pose, fittings: Fittings) -> tuple[Gap, ...]:
+def fitting_gaps(job: Job, pose: Pose, fittings: Fittings, beyond: float = LISTED_BEYOND) -> tuple[Gap, ...]:
     """The same for what is made for the job. Raises JobError."""
-    return tuple(_measured(job, pose, fittings.rows, fittings.bodies))
+    return tuple(_measured(job, pose, fittings.rows, fittings.bodies, beyond))
 
 
 def gaps_running(job: Job, at_rest: Sequence[Gap], poses: Sequence[tuple[str, Pose]], fittings: Fittings | None = None) -> tuple[Gap, ...]:

@@ -85,7 +85,8 @@ def least_through_travel(moving: Bodies, pose: Pose, item: MovingItem, reach: Ar
 
     pose: of the moving bodies. reach: (count,) mm; what never comes nearer is left out, as is what cannot undercut ``known``.
     """
-    limit = reach[:, None].copy()
+    least, most = item.span
+    limit = reach[:, None] + item.speed * (most - least) / 2  # what is farther at both ends of half the travel is never within reach in it
     best: dict[int, float] = dict(known or {})
     found: dict[int, tuple[Nearest, float]] = {}
     seen: dict[float, dict[int, float]] = {}
@@ -97,13 +98,12 @@ def least_through_travel(moving: Bodies, pose: Pose, item: MovingItem, reach: Ar
             values = {}
             for n in nearest(moving, shift.inverse() @ pose, item.bodies, limit):
                 values[n.a] = n.distance
-                if n.distance < best.get(n.a, np.inf):
+                if n.distance < best.get(n.a, float(reach[n.a])):
                     best[n.a] = n.distance
                     found[n.a] = (Nearest(n.a, item.column, n.distance, shift.points(n.on_a), shift.points(n.on_b), shift.vectors(n.way)), t)
             seen[t] = values
         return seen[t]
 
-    least, most = item.span
     stops = sorted({0.0, *np.linspace(least, most, _FIRST).tolist()})
     todo = list(zip(stops, stops[1:], strict=False))
     while todo:
@@ -111,7 +111,7 @@ def least_through_travel(moving: Bodies, pose: Pose, item: MovingItem, reach: Ar
         at_a, at_b = look(a), look(b)
         slack = item.speed * (b - a)
         for k in range(moving.count):
-            d = at_a.get(k, float(reach[k])) + at_b.get(k, float(reach[k]))
+            d = at_a.get(k, float(limit[k, 0])) + at_b.get(k, float(limit[k, 0]))
             if (d - slack) / 2 < min(best.get(k, float(reach[k])), float(reach[k])) - MISSED:
                 todo += [(a, (a + b) / 2), ((a + b) / 2, b)]
                 break

@@ -22,7 +22,7 @@ def clipped(part: SolidPart, normal: Array, offset: float) -> SolidPart | None:
     edges = np.unique(np.sort(np.vstack([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1), axis=0)
     ha, hb = height[edges[:, 0]], height[edges[:, 1]]
     across = ha * hb < 0
-    t = (ha / (ha - hb))[across, None] if across.any() else np.zeros((0, 1))
+    t = (ha[across] / (ha[across] - hb[across]))[:, None]
     a, b = vertices[edges[across, 0]], vertices[edges[across, 1]]
     try:
         return hull(np.vstack([vertices[height <= 0], a + t * (b - a)]))

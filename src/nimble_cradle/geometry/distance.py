@@ -9,6 +9,7 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from weakref import WeakKeyDictionary
 
 import fcl
 import numpy as np
@@ -82,12 +83,20 @@ class Bodies:
         """Part i as a triangle mesh, for pairs with a mesh in them."""
         o = self._meshes[i]
         if o is None:
-            o = self._meshes[i] = fcl.CollisionObject(_bvh(*self.parts[i].triangles), fcl.Transform())
+            part = self.parts[i]
+            if part not in _INDEXES:
+                _INDEXES[part] = _bvh(*part.triangles)
+            o = self._meshes[i] = fcl.CollisionObject(_INDEXES[part], fcl.Transform())
         if not self._placed_mesh[i]:
             assert self._pose is not None
             o.setTransform(fcl.Transform(self._pose.rotation, self._pose.translation))
             self._placed_mesh[i] = True
         return o
+
+
+_SHAPES: WeakKeyDictionary[SolidPart, fcl.CollisionGeometry] = WeakKeyDictionary()
+_INDEXES: WeakKeyDictionary[SolidPart, fcl.CollisionGeometry] = WeakKeyDictionary()
+"""Measuring shapes, shared by every set that a part is in: the solid itself, and its triangles."""
 
 
 def _bvh(vertices: Array, triangles: np.ndarray) -> fcl.BVHModel:
@@ -99,6 +108,12 @@ def _bvh(vertices: Array, triangles: np.ndarray) -> fcl.BVHModel:
 
 
 def _fcl_object(part: ConvexPart) -> fcl.CollisionObject:
+    if part not in _SHAPES:
+        _SHAPES[part] = _fcl_shape(part)
+    return fcl.CollisionObject(_SHAPES[part], fcl.Transform())
+
+
+def _fcl_shape(part: ConvexPart) -> fcl.CollisionGeometry:
     if part.kind == "box":
         shape: fcl.CollisionGeometry = fcl.Box(*part.size)
     elif part.kind == "bar":
@@ -106,7 +121,7 @@ def _fcl_object(part: ConvexPart) -> fcl.CollisionObject:
     else:
         v, t = part.local
         shape = fcl.Convex(v, len(t), np.column_stack([np.full(len(t), 3), t]).ravel())
-    return fcl.CollisionObject(shape, fcl.Transform())
+    return shape
 
 
 def nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Nearest]:

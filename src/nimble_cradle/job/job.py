@@ -87,12 +87,6 @@ class Job(Part):
             for key in item.made.points if item.made is not None else ():
                 if key not in surveyed:
                     raise ValueError(f"{item.name} is made from the point “{key}”, which is not in the survey")
-        items, pieces = {i.id for i in self.items}, {p.id for p in self.powertrain.pieces}
-        for sale in self.wish.sales if self.wish is not None else ():
-            for key, known, word in ((sale.of, pieces if sale.what in ("delete", "swap") else items, "bay" if sale.what not in ("delete", "swap") else "powertrain"),
-                                     (sale.instead or sale.of, pieces if sale.what == "swap" else items | pieces, "powertrain")):
-                if key not in known:
-                    raise ValueError(f"{sale.name} is for sale, but there is no “{key}” in the {word}")
         files = {m.name for m in self.meshes}
         for part in bodies:
             for shape in part.shapes:

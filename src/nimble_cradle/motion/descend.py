@@ -205,7 +205,7 @@ def descend(problem: Problem, start: Pose, rounds: int = 60, told: Callable[[int
 
     tied: (6,) moves and turns that are not allowed. hopeless: a cost; a descent that crawls far above it is given up.
     """
-    seen = 2.5
+    seen = 2.0
     here = stand_at(problem, start, seen * trust)
     done = crawl = 0
     while done < rounds and trust > SMALLEST:

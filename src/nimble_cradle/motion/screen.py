@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -77,21 +78,23 @@ def _spread(part: MeshPart) -> Array:
     return np.vstack(out)
 
 
-_SHEETS: dict[int, tuple[Bodies, list[Sheet | None]]] = {}
+_SHEETS: dict[tuple[int, ...], tuple[list[MeshPart], Sheet]] = {}
 
 
 def _sheets(bodies: Bodies) -> list[Sheet | None]:
-    """The grid of each standing body that has open surfaces; the last few sets are remembered (by the very set)."""
-    known = _SHEETS.get(id(bodies))
-    if known is not None and known[0] is bodies:
-        return known[1]
+    """The grid of each standing body that has open surfaces; those of the last surfaces are kept (by the very parts)."""
     made: list[Sheet | None] = []
     for k in range(bodies.count):
         meshes = [p for p, o in zip(bodies.parts, bodies.owner, strict=True) if o == k and isinstance(p, MeshPart)]
-        made.append(Sheet(meshes) if meshes else None)
-    while len(_SHEETS) >= 60:
-        _SHEETS.pop(next(iter(_SHEETS)), None)
-    _SHEETS[id(bodies)] = (bodies, made)
+        if not meshes:
+            made.append(None)
+            continue
+        key = tuple(id(m) for m in meshes)
+        if key not in _SHEETS:
+            while len(_SHEETS) >= 24:
+                _SHEETS.pop(next(iter(_SHEETS)), None)
+            _SHEETS[key] = meshes, Sheet(meshes)
+        made.append(_SHEETS[key][1])
     return made
 
 
@@ -153,20 +156,16 @@ def _against(moving: Bodies, group: Obstacles, rotation: Array, places: Array, w
                 worst[some] = np.maximum(worst[some], np.where(least < want, want - least, 0.0))
 
 
-_POINTS: dict[int, tuple[Bodies, dict[int, Array]]] = {}
+_POINTS: WeakKeyDictionary[ConvexPart | MeshPart, Array] = WeakKeyDictionary()
 
 
 def _points(moving: Bodies, body: int) -> Array:
     """Points over a moving body's surface, its own frame."""
-    known = _POINTS.get(id(moving))
-    if known is None or known[0] is not moving:
-        while len(_POINTS) >= 6:
-            _POINTS.pop(next(iter(_POINTS)), None)
-        known = _POINTS[id(moving)] = (moving, {})
-    if body not in known[1]:
-        parts = [p for p, o in zip(moving.parts, moving.owner, strict=True) if o == body]
-        known[1][body] = np.vstack([surface_points(p, 40.0) if isinstance(p, ConvexPart) else p.vertices[:: max(1, len(p.vertices) // 300)] for p in parts])
-    return known[1][body]
+    parts = [p for p, o in zip(moving.parts, moving.owner, strict=True) if o == body]
+    for p in parts:
+        if p not in _POINTS:
+            _POINTS[p] = surface_points(p, 40.0) if isinstance(p, ConvexPart) else p.vertices[:: max(1, len(p.vertices) // 300)]
+    return np.vstack([_POINTS[p] for p in parts])
 
 
 def starts(problem: Problem, rotations: Sequence[Array], low: Array, high: Array, count: int = 384, most: int = 5,

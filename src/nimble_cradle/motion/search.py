@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array, Pose
-from nimble_cradle.motion.descend import Found, Problem, Stand, descend, moved_by
+from nimble_cradle.motion.descend import LEVER, Found, Problem, Stand, descend, moved_by
 from nimble_cradle.motion.screen import starts
 
 SAME = 0.05
@@ -17,6 +17,15 @@ KICKS = np.array([[0, 0, 14, 0, 0, 0], [14, 0, 6, 0, 0, 0], [-14, 0, 6, 0, 0, 0]
 """Short moves (mm, turns x LEVER) away from a seat, after which it is looked for again."""
 
 Say = Callable[[str], None]
+
+
+class _BeenThere(Exception):
+    """A descent comes to where another ended."""
+
+
+def _alike(problem: Problem, a: Pose, b: Pose) -> bool:
+    """Whether two poses are within a millimetre of one another, near enough that a descent goes to the same place."""
+    return bool(np.abs(a.points(problem.about) - b.points(problem.about)).max() < 1.0 and np.abs(a.rotation - b.rotation).max() * LEVER < 1.0)
 
 
 def quiet(_: str) -> None:
@@ -37,14 +46,18 @@ def search(problem: Problem, present: Sequence[Pose], rotations: Sequence[Array]
     raise to stop it."""
     found: list[Found] = []
 
-    def told(_: int, stand: Stand) -> None:
-        best = min((f.stand.cost for f in found if f.ok), default=None)
-        say("Looking for a seat" + ("" if best is None else f": {len(found)} found so far"))
+    def told(done: int, stand: Stand) -> None:
+        say("Looking for a seat" + (f": {len(found)} found so far" if found else ""))
+        if done > 2 and any(_alike(problem, stand.pose, f.stand.pose) for f in found):
+            raise _BeenThere
 
     def go(start: Pose, trust: float = 30.0) -> bool:
         """Descend from a start; True where it is the best so far by more than a trifle."""
         hopeless = min((f.stand.cost for f in found if f.ok), default=np.inf)
-        f = descend(problem, start, told=told, hopeless=hopeless, trust=trust)
+        try:
+            f = descend(problem, start, told=told, hopeless=hopeless, trust=trust)
+        except _BeenThere:
+            return False
         best = found[0] if found else None
         if best is None or better(f, best):
             found.insert(0, f)

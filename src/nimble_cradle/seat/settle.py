@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from nimble_cradle.fit.bodies import powertrain_bodies
 from nimble_cradle.fit.gaps import Gap, fitting_gaps, gaps_at_rest, gaps_running
 from nimble_cradle.fit.position import pose_of, position_of
 from nimble_cradle.geometry.pose import Array, Pose, rotation_xyz
@@ -22,7 +23,11 @@ from nimble_cradle.verdict import carried
 
 BROKEN = 0.05
 """A seat is one when no margin is more than this under nought on the exact check, mm."""
+AIM = 0.015
+"""Margins are drawn in to this, mm, so that rounding does not take them under nought."""
 _CLOSE = 0.5
+NEAR = 6.0
+"""Gaps with more to spare than this, mm, are not looked at while a seat is drawn in."""
 Say = Callable[[str], None]
 
 
@@ -82,12 +87,17 @@ def rotations_of(wish: Wish, start: Pose) -> list[Array]:
 
 
 def exact_gaps(seating: Seating, job: Job) -> tuple[Gap, ...]:
-    """The gaps of pieces and of rooms to screw in, running where the mounts can be solved, tightest first. Raises JobError."""
+    """The gaps of pieces and of rooms to screw in that are near what they need, running where the mounts can be solved, tightest first. Raises
+    JobError."""
     pose = pose_of(job.position)
-    rest = gaps_at_rest(job, pose) + fitting_gaps(job, pose, seating.fittings)
     try:
         cases = carried(job).cases
     except JobError:
+        cases = ()
+    sway = max((float(np.abs(x.pose.points(c) - pose.points(c)).max()) for x in cases for c in powertrain_bodies(job).centres), default=0.0)
+    rest = gaps_at_rest(job, pose, NEAR + 2 * sway) + fitting_gaps(job, pose, seating.fittings, NEAR)
+    rest = tuple(g for g in rest if g.margin_at_rest < NEAR + 2 * sway)
+    if not cases:
         return tuple(sorted(rest, key=lambda g: g.margin))
     return gaps_running(job, rest, [(c.case.name, c.pose) for c in cases], seating.fittings)
 
@@ -105,7 +115,7 @@ def _taught(seating: Seating, stand: Stand, gaps: Sequence[Gap]) -> tuple[Seatin
         key = g.piece, g.item
         if key not in rows:
             continue
-        more = -g.margin - rows[key]
+        more = AIM - g.margin - rows[key]
         columns = [k for k, c in enumerate(seating.columns) if c == g.item]
         need[number[g.piece], columns] += more
         if min(g.margin, -rows[key]) < _CLOSE:
@@ -131,7 +141,7 @@ def finished(seating: Seating, before: Job, found: Found, say: Say = quiet) -> S
         here = Settled(before, there, seating, stand_at(seating.problem, pose, 25.0), gaps, margin)
         if best is None or (here.ok, -here.cost if here.ok else here.margin) >= (best.ok, -best.cost if best.ok else best.margin):
             best = here
-        if off < 0.02:
+        if off < 0.8 * AIM:
             break
         pose = descend(seating.problem, pose, rounds=25, trust=4.0, told=lambda *_: say("Checking every gap with the engine running")).stand.pose
     assert best is not None

@@ -16,7 +16,7 @@ from nimble_cradle.fit.position import pose_of
 from nimble_cradle.fit.travel import motion_pose, moving_items
 from nimble_cradle.geometry.distance import Bodies
 from nimble_cradle.geometry.pose import Array, Pose, angles_xyz
-from nimble_cradle.geometry.solids import box, placed_part
+from nimble_cradle.geometry.solids import SolidPart, box, placed_part
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.job import Job
@@ -31,6 +31,8 @@ from nimble_cradle.verdict import carried
 
 DEGREE = LEVER * math.pi / 180
 """A degree counts as so many mm (about 7)."""
+_INSET = 0.015
+"""Limits of the driveline and the like are kept with this to spare, mm, so that rounding does not break them."""
 LINE = "lowest chassis line"
 BACK, SIDE, LOW = 0, 1, 2
 """Numbers of the first three aims: the centre of gravity forward, to the left, and up."""
@@ -82,10 +84,9 @@ def moving_set(job: Job) -> tuple[Bodies, Fittings]:
     return Bodies([*bodies, *(r.parts for r in rooms)]), Fittings(rooms)
 
 
-@remembered("vehicle")
-def _ground(job: Job) -> Bodies:
+def _ground(job: Job) -> list[SolidPart]:
     """Everything below the lowest chassis line as one block."""
-    return Bodies([[box((0.0, 0.0, job.vehicle.lowest_line_z_mm - 1500.0), (20000.0, 20000.0, 3000.0))]])
+    return [box((0.0, 0.0, job.vehicle.lowest_line_z_mm - 1500.0), (20000.0, 20000.0, 3000.0))]
 
 
 def sways_of(job: Job, about: Array) -> Array:
@@ -112,34 +113,22 @@ def seating_of(job: Job, centre: Array | None = None) -> Seating:
     doubt = [i.give_or_take if i.made is None or net is None else _typical_doubt(job, i, net) for i in items]
     need = required_gaps(job, owners) + np.hypot(np.array([[o.give_or_take for o in owners]]).T, np.array([doubt]))
     travels = tuple((k, float(t)) for k, m in enumerate(movers) for t in np.linspace(*m.span, 5) if abs(t) > 1e-6)
-    groups = [Obstacles(bay_bodies(job), need)]
-    columns = [i.id for i in items]
-    for k, t in travels:
-        groups.append(Obstacles(_standing(job, k, t), need[:, [movers[k].column]]))
-        columns.append(items[movers[k].column].id)
-    if wish.over_line:
-        bare = np.array([[wish.over_line_mm if j < len(pieces) else -np.inf] for j in range(len(owners))])
-        groups.append(Obstacles(_ground(job), bare))
-        columns.append(LINE)
+    bodies = [*(_standing(job, k, t) for k, t in travels), *([_ground(job)] if wish.over_line else [])]
+    columns = [*(i.id for i in items), *(items[movers[k].column].id for k, _ in travels), *([LINE] if wish.over_line else [])]
+    bare = np.array([[wish.over_line_mm + _INSET if j < len(pieces) else -np.inf] for j in range(len(owners))])
+    more = np.hstack([*(need[:, [movers[k].column]] for k, _ in travels), *([bare] if wish.over_line else [])]) if bodies else np.zeros((len(owners), 0))
+    groups = [Obstacles(bay_bodies(job), need), *([Obstacles(Bodies(bodies), more)] if bodies else [])]
     about = pose_of(job.position).points(mass.centre)
     swaying = np.array([j < len(pieces) for j in range(len(owners))])
     problem = Problem(moving, mass.centre, tuple(groups), aims_for(job, wish, mass.centre if centre is None else centre), sways_of(job, about), swaying)
     return Seating(job, problem, tuple(o.id for o in owners), tuple(o.name for o in owners), tuple(columns), fittings, travels)
 
 
-_STANDING: dict[tuple[int, int, float], tuple[object, Bodies]] = {}
-
-
-def _standing(job: Job, k: int, at: float) -> Bodies:
-    """A moving item where it is for ``at`` on its travel, as a standing body; the last ones are kept."""
+def _standing(job: Job, k: int, at: float) -> list[SolidPart]:
+    """A moving item where it is for ``at`` on its travel, as a standing body."""
     mover = moving_items(job)[k]
-    key = (id(mover), k, at)
-    if key not in _STANDING or _STANDING[key][0] is not mover:
-        while len(_STANDING) > 60:
-            _STANDING.pop(next(iter(_STANDING)), None)
-        pose = motion_pose(mover.motion, at)
-        _STANDING[key] = (mover, Bodies([[placed_part(p, pose) for p in mover.bodies.parts]]))
-    return _STANDING[key][1]
+    pose = motion_pose(mover.motion, at)
+    return [placed_part(p, pose) for p in mover.bodies.parts]
 
 
 def _typical_doubt(job: Job, item: Item, net: Network) -> float:
@@ -164,7 +153,7 @@ def aims_for(job: Job, wish: Wish, centre: Array) -> Aims:
         rows.append((name, 0.0, weight, wanted, window.low, window.high, scale))
     parts: list[Callable[[Pose], Array]] = [lambda pose: pose.points(centre), _told]
     for more, measure in _further(job, wish, mass.mass_kg, mass.centre):
-        rows += more
+        rows += [(name, linear, absolute, target, low + _INSET / scale, high - _INSET / scale, scale) for name, linear, absolute, target, low, high, scale in more]
         parts.append(measure)
     return aims_of(rows, lambda pose: np.concatenate([part(pose) for part in parts]))
 
