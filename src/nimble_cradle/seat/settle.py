@@ -127,7 +127,7 @@ def finished(seating: Seating, before: Job, found: Found, say: Say = quiet) -> S
     """A seat found, checked exactly and drawn in until model and check agree. Raises JobError."""
     pose = found.stand.pose
     best: Settled | None = None
-    for _ in range(8):
+    for _ in range(8 if found.stand.worst < 0.3 else 2):
         say("Checking every gap with the engine running")
         there = placed(seating.job, pose)
         pose = pose_of(there.position)
@@ -161,7 +161,7 @@ def settle(job: Job, say: Say = quiet, most: int = 3, kicks: int = 2, centre: Ar
     found = search(seating.problem, [*([warm] if warm is not None else []), start], rotations_of(wish, start), low, high, say, most, kicks)
     best = finished(seating, job, found[0], say)
     if not best.ok:
-        for other in found[1:3]:
+        for other in [f for f in found[1:3] if f.stand.worst < 0.3]:
             again = finished(seating, job, other, say)
             if (again.ok, -again.cost if again.ok else again.margin) > (best.ok, -best.cost if best.ok else best.margin):
                 best = again

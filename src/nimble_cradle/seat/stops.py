@@ -43,7 +43,8 @@ class Stop:
 
 @dataclass(frozen=True, eq=False)
 class Group:
-    """Rows of a linear program that are one thing: their numbers in it, names, and how many mm a unit of it is."""
+    """Rows of a linear program that are one thing: their numbers in it, names, how many mm a unit of it is, where. aim: number of the window's
+    aim (-1: two bodies); over: its upper end."""
 
     rows: np.ndarray
     name: str
@@ -51,6 +52,8 @@ class Group:
     item: str
     scale: float
     place: Array | None
+    aim: int = -1
+    over: bool = False
 
 
 def groups_of(seating: Seating, stand: Stand, used: np.ndarray, rows: int) -> list[Group]:
@@ -70,7 +73,8 @@ def groups_of(seating: Seating, stand: Stand, used: np.ndarray, rows: int) -> li
         for m in np.nonzero(np.isfinite(bound))[0]:
             if at < rows:
                 unit = unit_of(aims.scale[m])
-                groups.append(Group(np.array([at]), f"{aims.names[m]} {words} {round(float(bound[m]), 1):g} {unit}", "", "", float(aims.scale[m]), None))
+                groups.append(Group(np.array([at]), f"{aims.names[m]} {words} {round(float(bound[m]), 1):g} {unit}", "", "", float(aims.scale[m]), None, int(m),
+                                    words == "not over"))
             at += 1
     return groups
 
