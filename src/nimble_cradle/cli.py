@@ -79,6 +79,13 @@ def _parser() -> argparse.ArgumentParser:
     pack.add_argument("--json", action="store_true")
     pack.set_defaults(run=_pack)
 
+    seat = rows.add_parser("settle", help="the best seat for the job's wish, what stops it, what each thing for sale would buy")
+    seat.add_argument("job", type=Path)
+    seat.add_argument("-o", "--out", type=Path, metavar="JOB", help="write the job in its new seat here (never over a file)")
+    seat.add_argument("--trades", action="store_true", help="work out what each thing for sale buys (takes longer)")
+    seat.add_argument("--json", action="store_true")
+    seat.set_defaults(run=_settle)
+
     survey = rows.add_parser("survey", help="the survey sheet as PDF, blank or filled")
     survey.add_argument("job", type=Path)
     survey.add_argument("-o", "--out", type=Path, required=True, metavar="FILE")
@@ -143,6 +150,35 @@ def _pack(a: argparse.Namespace) -> int:
     else:
         print("\n".join(str(f) for f in files))
     return 0
+
+
+def _settle(a: argparse.Namespace) -> int:
+    from nimble_cradle.seat.fights import fight_of
+    from nimble_cradle.seat.settle import settle
+    from nimble_cradle.seat.stops import stops_of
+    from nimble_cradle.seat.trades import trades
+    from nimble_cradle.seat.words import settled_data, settled_text
+
+    if a.out is not None and a.out.exists():
+        raise UseError("say with -o a job file that is not there yet: a job that may be open is never written over")
+    opened = store.read(a.job)
+    said = ""
+
+    def say(words: str) -> None:
+        nonlocal said
+        if words != said and sys.stderr.isatty():
+            print(words, file=sys.stderr)
+        said = words
+
+    found = settle(opened.job, say)
+    stops = stops_of(found) if found.ok else ()
+    bought = trades(found, say) if a.trades else ()
+    fight = None if found.ok else fight_of(found, say)
+    print(json.dumps(settled_data(found, stops, bought, fight), indent=1, ensure_ascii=False) if a.json else settled_text(found, stops, bought, fight))
+    if a.out is not None and found.ok:
+        store.write(a.out, found.job, opened.log, opened.photos)
+        print(f"Written: {a.out}", file=sys.stderr)
+    return 0 if found.ok else 1
 
 
 def _survey(a: argparse.Namespace) -> int:

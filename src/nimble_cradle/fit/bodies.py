@@ -18,7 +18,6 @@ from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.survey.made import placed_items
 
-
 _SIDES: dict[str, tuple[float, float, float]] = {"front": (1, 0, 0), "back": (-1, 0, 0), "left": (0, 1, 0), "right": (0, -1, 0), "top": (0, 0, 1),
                                                  "bottom": (0, 0, -1)}
 

@@ -86,7 +86,7 @@ def rotations_of(wish: Wish, start: Pose) -> list[Array]:
     return out
 
 
-def exact_gaps(seating: Seating, job: Job) -> tuple[Gap, ...]:
+def exact_gaps(seating: Seating, job: Job, beyond: float = NEAR) -> tuple[Gap, ...]:
     """The gaps of pieces and of rooms to screw in that are near what they need, running where the mounts can be solved, tightest first. Raises
     JobError."""
     pose = pose_of(job.position)
@@ -95,15 +95,16 @@ def exact_gaps(seating: Seating, job: Job) -> tuple[Gap, ...]:
     except JobError:
         cases = ()
     sway = max((float(np.abs(x.pose.points(c) - pose.points(c)).max()) for x in cases for c in powertrain_bodies(job).centres), default=0.0)
-    rest = gaps_at_rest(job, pose, NEAR + 2 * sway) + fitting_gaps(job, pose, seating.fittings, NEAR)
-    rest = tuple(g for g in rest if g.margin_at_rest < NEAR + 2 * sway)
+    rest = gaps_at_rest(job, pose, beyond + 2 * sway) + fitting_gaps(job, pose, seating.fittings, beyond)
+    rest = tuple(g for g in rest if g.margin_at_rest < beyond + 2 * sway)
     if not cases:
         return tuple(sorted(rest, key=lambda g: g.margin))
     return gaps_running(job, rest, [(c.case.name, c.pose) for c in cases], seating.fittings)
 
 
-def _taught(seating: Seating, stand: Stand, gaps: Sequence[Gap]) -> tuple[Seating, float]:
-    """The problem with its needs set so that it agrees with the exact gaps, and by how much the tight ones among them were off, mm."""
+def taught(seating: Seating, stand: Stand, gaps: Sequence[Gap], aim: float = AIM) -> tuple[Seating, float]:
+    """The problem with its needs set so that it agrees with the exact gaps (a gap that has just ``aim`` to spare counts as just enough), and by how
+    much the tight ones among them were off, mm."""
     need = seating.problem.need()
     rows: dict[tuple[str, str], float] = {}
     for k, (a, b) in enumerate(zip(stand.rows.a.tolist(), stand.rows.b.tolist(), strict=True)):
@@ -115,7 +116,7 @@ def _taught(seating: Seating, stand: Stand, gaps: Sequence[Gap]) -> tuple[Seatin
         key = g.piece, g.item
         if key not in rows:
             continue
-        more = AIM - g.margin - rows[key]
+        more = aim - g.margin - rows[key]
         columns = [k for k, c in enumerate(seating.columns) if c == g.item]
         need[number[g.piece], columns] += more
         if min(g.margin, -rows[key]) < _CLOSE:
@@ -137,7 +138,7 @@ def finished(seating: Seating, before: Job, found: Found, say: Say = quiet) -> S
         windows = float(seating.problem.aims.shorts(stand.values).max(initial=0.0))
         line = max((float(s) for s, b in zip(stand.short, stand.rows.b, strict=True) if seating.columns[b] not in {g.item for g in gaps}), default=-np.inf)
         margin = min(min((g.margin for g in gaps), default=np.inf), -windows, -line)
-        seating, off = _taught(seating, stand, gaps)
+        seating, off = taught(seating, stand, gaps)
         here = Settled(before, there, seating, stand_at(seating.problem, pose, 25.0), gaps, margin)
         if best is None or (here.ok, -here.cost if here.ok else here.margin) >= (best.ok, -best.cost if best.ok else best.margin):
             best = here

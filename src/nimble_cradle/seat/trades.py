@@ -136,7 +136,7 @@ def trades(settled: Settled, say: Callable[[str], None] = quiet, pairs: int = PA
 
             told_pair("")
             both = trade(settled, (a.sales[0], b.sales[0]), told_pair)
-            if both.buys and both.gain > max(a.gain, b.gain) + WORTH_IT or both.opens:
+            if (both.buys and both.gain > max(a.gain, b.gain) + WORTH_IT) or both.opens:
                 out.append(both)
     return tuple(sorted(out, key=lambda t: (t.settled is None, not t.buys, -t.rate)))
 

@@ -1,0 +1,105 @@
+"""Push a rigid set one way until something stops it; or let it slide along what it touches."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.motion.contacts import rows_at
+from nimble_cradle.motion.descend import LEVER, Problem, aims_of, descend, most_sway, moved_by, sway_loss
+
+STEP = 8.0
+KEPT = 0.02
+"""Gaps are kept to this, mm."""
+
+
+@dataclass(frozen=True, eq=False)
+class Pushed:
+    """Where a push ended. travelled: mm (turns: mm at LEVER); stopped: (moving body, standing body) pairs that stop it, the first first; empty where
+    the limit did."""
+
+    pose: Pose
+    travelled: float
+    stopped: tuple[tuple[int, int], ...]
+
+
+def held(problem: Problem, pose: Pose) -> Problem:
+    """The problem with what lacks at ``pose`` asked for no more than it has there, so that a push may leave a foul but never deepen it."""
+    short = _shorts(problem, pose)[0]
+    need = problem.need()
+    for (a, b), lack in short.items():
+        if lack > 0:
+            need[a, b] -= lack
+    return problem.with_need(need)
+
+
+def _shorts(problem: Problem, pose: Pose, beyond: float = 1.0, way: Array | None = None) -> tuple[dict[tuple[int, int], float], dict[tuple[int, int], float], float]:
+    """Of each near pair how much it lacks at most, mm; how fast it loses along ``way`` (6,), the worst row; and how far the push may go by the
+    linear view."""
+    rows = rows_at(problem.moving, pose, problem.obstacles, beyond, most_sway(problem))
+    matrix = rows.matrix(pose.points(problem.about), LEVER)
+    short = rows.short + sway_loss(problem, rows, matrix)
+    lacks: dict[tuple[int, int], float] = {}
+    losing: dict[tuple[int, int], float] = {}
+    reach = np.inf
+    rates = np.zeros(len(short)) if way is None else -(matrix @ way)
+    for a, b, lack, rate in zip(rows.a.tolist(), rows.b.tolist(), short.tolist(), rates.tolist(), strict=True):
+        lacks[a, b] = max(lacks.get((a, b), -np.inf), lack)
+        if rate > 1e-6:
+            if lack > -1.0:
+                losing[a, b] = max(losing.get((a, b), 0.0), rate)
+            reach = min(reach, max(KEPT - lack, 0.0) / rate)
+    return lacks, losing, reach
+
+
+def push(problem: Problem, pose: Pose, way: Array, most: float, told: Callable[[], None] | None = None) -> Pushed:
+    """Push along ``way`` (6,): a direction to move in, or an axis to turn about the problem's point, of size 1; at most ``most`` mm (turns: mm at
+    LEVER). It stops where a gap would fall under what it needs by more than KEPT mm. told() may raise to stop it."""
+    problem = held(problem, pose)
+    here, gone, stopped = pose, 0.0, {}
+    while gone < most - 1e-9:
+        if told is not None:
+            told()
+        _, losing, reach = _shorts(problem, here, 4 * STEP, way)
+        step = min(STEP, most - gone, reach)
+        if step < 1e-3:
+            stopped = losing
+            break
+        while True:
+            there = moved_by(problem, here, way * step)
+            lacks, _, _ = _shorts(problem, there)
+            worst = max(lacks.values(), default=0.0)
+            if worst <= 2 * KEPT:
+                break
+            step /= 2
+            if step < 1e-3:
+                break
+        if step < 1e-3:
+            stopped = {k: 1.0 for k, lack in lacks.items() if lack > 2 * KEPT}
+            break
+        here, gone = there, gone + step
+    order = sorted(stopped, key=lambda k: -stopped[k])
+    return Pushed(here, gone, tuple(order))
+
+
+def slide(problem: Problem, pose: Pose, way: Array, most: float, aside: float = 60.0, told: Callable[[], None] | None = None) -> Pushed:
+    """The same, sliding along what it touches without turning; at most ``aside`` mm off the straight way. way: (6,) with no turn."""
+    direction = way[:3] / np.linalg.norm(way[:3])
+    other = np.linalg.svd(direction[None])[2][1:]
+    start = pose.points(problem.about)
+
+    def measure(p: Pose) -> Array:
+        off = p.points(problem.about) - start
+        return np.array([off @ direction, off @ other[0], off @ other[1]])
+
+    aims = aims_of((("along", -1.0, 0.0, 0.0, -np.inf, most, 1.0), ("aside", 0.0, 0.05, 0.0, -aside, aside, 1.0), ("across", 0.0, 0.05, 0.0, -aside, aside, 1.0)), measure)
+    tied = np.array([False] * 3 + [True] * 3)
+    freed = replace(held(problem, pose), aims=aims)
+    found = descend(freed, pose, told=None if told is None else lambda *_: told(), tied=tied, trust=10.0).stand
+    gone = float(measure(found.pose)[0])
+    lacks, losing, _ = _shorts(freed, found.pose, 2.0, np.concatenate([direction, np.zeros(3)]))
+    stops = sorted((k for k in losing if lacks[k] > -0.1), key=lambda k: -losing[k]) if gone < most - 0.05 else []
+    return Pushed(found.pose, gone, tuple(stops))

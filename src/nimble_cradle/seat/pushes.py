@@ -1,0 +1,104 @@
+"""Push the engine by hand until something stops it: checked with the engine running and the wheels moving, as a seat is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from nimble_cradle.fit.position import move_words, pose_of, turn_words
+from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.job.job import Job
+from nimble_cradle.motion.descend import LEVER, stand_at
+from nimble_cradle.motion.push import KEPT, Pushed, push, slide
+from nimble_cradle.seat.settle import exact_gaps, placed, taught
+from nimble_cradle.seat.wishes import Seating, at_pose, seating_of
+from nimble_cradle.units import Display, show
+
+Way = Literal["forward", "back", "left", "right", "up", "down", "nose up", "nose down", "clock left", "clock right", "nose left", "nose right"]
+_WAYS: dict[str, tuple[tuple[float, ...], float]] = {
+    "forward": ((1, 0, 0, 0, 0, 0), 400), "back": ((-1, 0, 0, 0, 0, 0), 400), "left": ((0, 1, 0, 0, 0, 0), 400), "right": ((0, -1, 0, 0, 0, 0), 400),
+    "up": ((0, 0, 1, 0, 0, 0), 400), "down": ((0, 0, -1, 0, 0, 0), 400), "nose up": ((0, 0, 0, 0, -1, 0), 0), "nose down": ((0, 0, 0, 0, 1, 0), 0),
+    "clock left": ((0, 0, 0, -1, 0, 0), 0), "clock right": ((0, 0, 0, 1, 0, 0), 0), "nose left": ((0, 0, 0, 0, 0, 1), 0), "nose right": ((0, 0, 0, 0, 0, -1), 0)}
+MOST_TURN = 15.0
+
+
+@dataclass(frozen=True, eq=False)
+class Stopped:
+    """The job after a push, in words and figures. stops: (piece or room, item) ids that stopped it; names of both; distance mm or degrees."""
+
+    job: Job
+    distance: float
+    turned: bool
+    stops: tuple[tuple[str, str], ...]
+    names: tuple[str, ...]
+
+    def words(self, way: str, display: Display) -> str:
+        """``12.4 mm back, stopped by Turbocharger – Battery box``."""
+        exact = Display(display.length)
+        amount = show(self.distance, "angle") if self.turned else show(self.distance, "length", exact)
+        if not self.names:
+            return f"Pushed {amount} {way}; nothing stopped it."
+        lead = f"Does not go {way}" if self.distance < (0.005 if self.turned else 0.05) else f"Pushed {amount} {way}"
+        return f"{lead}: stopped by {', and '.join(self.names[:3])}."
+
+
+def pushed(job: Job, way: str, sliding: bool = False) -> Stopped:
+    """Push the powertrain one of the WAYS until something stops it. Raises JobError."""
+    vector, most = _WAYS[way]
+    turned = most == 0
+    direction = np.array(vector, dtype=float)
+    start = pose_of(job.position)
+    seating = seating_of(job)
+    limit = np.radians(MOST_TURN) * LEVER if turned else most
+    before = exact_gaps(seating, job, beyond=60.0)
+    seating, _ = taught(seating, stand_at(seating.problem, start, 60.0), before, 2 * KEPT)
+    found = slide(seating.problem, start, direction, limit) if sliding and not turned else push(seating.problem, start, direction, limit)
+    found = _drawn_back(seating, job, start, found, {(g.piece, g.item): min(g.margin, 0.0) for g in before})
+    stops = tuple(dict.fromkeys((seating.owners[a], seating.columns[b]) for a, b in found.stopped))
+    named = dict(zip(seating.owners, seating.owner_names, strict=True))
+    items = {c: seating.column_name(k) for k, c in enumerate(seating.columns)}
+    distance = float(np.degrees(found.travelled / LEVER)) if turned else found.travelled
+    return Stopped(placed(job, found.pose), distance, turned, stops, tuple(f"{named[a]} – {items[b]}" for a, b in stops))
+
+
+def _drawn_back(seating: Seating, job: Job, start: Pose, found: Pushed, allowed: dict[tuple[str, str], float]) -> Pushed:
+    """A push taken back as far as the exact check asks (the engine sways otherwise where it stands now), along its own way."""
+    def at(share: float) -> Pose:
+        turn = found.pose.rotation @ start.rotation.T
+        angle = float(np.arccos(np.clip((np.trace(turn) - 1) / 2, -1.0, 1.0)))
+        axis = np.array([turn[2, 1] - turn[1, 2], turn[0, 2] - turn[2, 0], turn[1, 0] - turn[0, 1]])
+        size = float(np.linalg.norm(axis))
+        centre = start.points(seating.problem.about)
+        return start.moved(share * (found.pose.points(seating.problem.about) - centre), share * angle * axis / size if size > 1e-12 else np.zeros(3), centre)
+
+    def worst(share: float) -> tuple[float, tuple[int, int] | None]:
+        there = placed(job, at(share))
+        least, pair = np.inf, None
+        for g in exact_gaps(at_pose(seating, there), there):
+            margin = g.margin - allowed.get((g.piece, g.item), 0.0)
+            if margin < least:
+                least, pair = margin, (seating.owners.index(g.piece), seating.columns.index(g.item))
+        return least, pair
+
+    low, high = 0.0, 1.0
+    lack, pair = worst(1.0)
+    if lack >= -KEPT or pair is None:
+        return found
+    for _ in range(7):
+        middle = (low + high) / 2
+        here, other = worst(middle)
+        if here >= -KEPT / 2:
+            low = middle
+        else:
+            high, pair = middle, other
+    return Pushed(at(low), found.travelled * low, tuple(p for p in (pair,) if p is not None))
+
+
+def change_words(before: Job, after: Job) -> str:
+    """How far a push went in all ways: ``12.4 mm back, 3.0 mm up``, turns with it."""
+    a, b = before.position, after.position
+    move: Array = np.array([b.x - a.x, b.y - a.y, b.z - a.z])
+    turn = turn_words(b.roll_deg - a.roll_deg, b.pitch_deg - a.pitch_deg, b.yaw_deg - a.yaw_deg)
+    return move_words(move, after.show.display) + ("" if turn == "level and straight" else f", {turn}")

@@ -1,0 +1,60 @@
+"""A seat told in words: what changed, what stops it, what would buy more, or why there is none."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from nimble_cradle.fit.position import pose_of, position_words
+from nimble_cradle.seat.fights import Fight
+from nimble_cradle.seat.settle import Settled
+from nimble_cradle.seat.stops import Stop
+from nimble_cradle.seat.trades import Trade, worth_words
+from nimble_cradle.units import Display, show
+
+
+def headline(settled: Settled, display: Display) -> str:
+    """What the search came to, in a sentence or two."""
+    if not settled.ok:
+        return f"No seat found: the best place looked at is short by {show(settled.short, 'length', Display(display.length))}."
+    moved = worth_words(settled, display)
+    least = settled.gaps[0] if settled.gaps else None
+    tail = "" if least is None else f" Tightest running margin {show(max(settled.gaps[0].margin, 0.0), 'length', Display(display.length))}: {least.piece_name} – {least.item_name}."
+    return ("It stands as well as can be found already." if moved == "nowhere" else f"{moved[0].upper()}{moved[1:]}.") + tail
+
+
+def fight_words(fight: Fight) -> str:
+    """Which wishes fight, and the least that would have to give."""
+    said = f"These fight each other: {'; '.join(fight.between[:5])}." if fight.between else ""
+    if fight.relaxings:
+        said += f" Enough would be to give {fight.relaxings[0].words}" + "".join(f", or {r.words}" for r in fight.relaxings[1:3]) + "."
+    elif fight.between:
+        said += " Giving any one or two of them was not enough near by: look at what is for sale."
+    return said.strip()
+
+
+def settled_text(settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, ...], fight: Fight | None) -> str:
+    """The whole of it for a terminal."""
+    d = settled.job.show.display
+    lines = [headline(settled, d)]
+    if settled.ok:
+        lines += ["Now: " + ", ".join(position_words(settled.job)) + "."]
+    if fight is not None:
+        lines.append(fight_words(fight))
+    if stops:
+        lines += ["", "What stops it:"] + [f"  {s.name}: {s.words}" for s in stops]
+    if found:
+        lines += ["", "What each thing for sale buys:"] + [f"  {t.name} (trouble {t.trouble:g}): {t.words(d)}" for t in found]
+    return "\n".join(lines)
+
+
+def settled_data(settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, ...], fight: Fight | None) -> dict[str, Any]:
+    """The same as plain data; lengths mm, angles degrees, vehicle frame."""
+    p = settled.job.position
+    return {"seat": settled.ok, "short_mm": round(settled.short, 3), "wish_mm": round(settled.cost, 3), "margin_mm": round(settled.margin, 3),
+            "position": {name: getattr(p, name) for name in ("x", "y", "z", "roll_deg", "pitch_deg", "yaw_deg")},
+            "place": [round(float(c), 3) for c in pose_of(p).translation],
+            "stops": [{"name": s.name, "piece": s.piece, "item": s.item, "worth": round(s.worth, 3), "lower": round(s.lower, 3), "back": round(s.back, 3), "unit": s.unit}
+                      for s in stops],
+            "trades": [{"names": [s.name for s in t.sales], "trouble": t.trouble, "gain": round(t.gain, 3), "lower_mm": round(t.lower, 2), "back_mm": round(t.back, 2),
+                        "seat": t.settled is not None, "why": t.why} for t in found],
+            "fight": None if fight is None else {"between": list(fight.between), "enough": [r.words for r in fight.relaxings]}}
