@@ -182,9 +182,9 @@ class TestKeys:
         assert isinstance(sheet, PositionSheet)
         for key, step in ((Key.Key_1, 0.1), (Key.Key_2, 1.0), (Key.Key_3, 10.0)):
             press(desk, key)
-            assert sheet.move_step == step
+            assert sheet.hand.move_step == step
         press(desk, Key.Key_5)
-        assert sheet.turn_step == 1.0
+        assert sheet.hand.turn_step == 1.0
         press(desk, Key.Key_Right, CTRL, times=2)
         qtbot.waitUntil(lambda: desk.session.job.position.roll_deg == pytest.approx(2, abs=0.02))
         press(desk, Key.Key_L)

@@ -15,6 +15,8 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import value_at, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.workplace import Workplace
+from nimble_cradle.seat.settle import Settled
+from nimble_cradle.seat.wishes import wish_of
 from nimble_cradle.units import Display
 from nimble_cradle.verdict import Verdict, crossmember_findings, verdict
 
@@ -23,7 +25,7 @@ class Session(QObject):
     """``changed`` follows every new job with its verdict already made; ``selected`` a choice of part; ``work_shown`` a working.
 
     picking: the item on which the next click in the picture is a pick; ``picked`` tells the place. marks: places picked so far.
-    scan_map: (item, distance of each triangle, the job it was measured in) while a scan is shown by how far it is off."""
+    settled: what the last search for a seat came to. scan_map: (item, distance of each triangle, the job it was measured in) while a scan is shown by how far it is off."""
 
     changed = pyqtSignal()
     selected = pyqtSignal()
@@ -40,6 +42,7 @@ class Session(QObject):
         self.picking = ""
         self.marks: list[Any] = []
         self.scan_map: tuple[str, Any, Job] | None = None
+        self.settled: Settled | None = None
         self.verdict: Verdict = verdict(place.job, quick=True)
         self.frame_ready.connect(self._judge)
         self._loader: threading.Thread | None = None
@@ -89,6 +92,14 @@ class Session(QObject):
         self.changed.emit()
         if self.place.trouble:
             self.said.emit(self.place.trouble)
+
+    def settled_here(self) -> Settled | None:
+        """What the last search came to, if the job still stands there and nothing that it read has changed."""
+        found = self.settled
+        if found is None or not found.ok:
+            return None
+        parts = ("items", "survey", "powertrain", "position", "clearances", "mounts", "vehicle", "loads", "joint_limits")
+        return found if all(getattr(self.job, p) == getattr(found.job, p) for p in parts) and self.job.wish == wish_of(found.job) else None
 
     def nudge(self, move: tuple[float, float, float], turn: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> None:
         """Ask for a nudge; those of a held key that come while the last is shown are joined."""

@@ -31,7 +31,7 @@ from nimble_cradle.desk.sheets.crossmember import CrossmemberSheet
 from nimble_cradle.desk.sheets.logbook import LogbookSheet
 from nimble_cradle.desk.sheets.mounts import MountsSheet
 from nimble_cradle.desk.sheets.pack import PackSheet
-from nimble_cradle.desk.sheets.position import MOVE_STEPS, TURN_STEPS, PositionSheet
+from nimble_cradle.desk.sheets.position import PositionSheet
 from nimble_cradle.desk.sheets.powertrain import PowertrainSheet
 from nimble_cradle.desk.sheets.sheet import Sheet, show_finding
 from nimble_cradle.desk.sheets.survey import SurveySheet
@@ -47,8 +47,6 @@ from nimble_cradle.telltales import TellTale, stage_states, tell_tales
 SHEETS: tuple[type[Sheet], ...] = (SurveySheet, BaySheet, PowertrainSheet, PositionSheet, MountsSheet, CrossmemberSheet, PackSheet, LogbookSheet)
 _SHOWS = ((Show(length="mm"), "millimetres"), (Show(length="in"), "inches, decimal"), (Show(length="in", fraction=16), "inches to 1/16"),
           (Show(length="in", fraction=32), "inches to 1/32"))
-_NUDGES = {Qt.Key.Key_Up: ((1, 0, 0), (0, 1, 0)), Qt.Key.Key_Down: ((-1, 0, 0), (0, -1, 0)), Qt.Key.Key_Left: ((0, 1, 0), (-1, 0, 0)),
-           Qt.Key.Key_Right: ((0, -1, 0), (1, 0, 0)), Qt.Key.Key_PageUp: ((0, 0, 1), (0, 0, 1)), Qt.Key.Key_PageDown: ((0, 0, -1), (0, 0, -1))}
 
 
 class _Sheets(dict[str, Sheet]):
@@ -205,12 +203,12 @@ class Desk(QMainWindow):
         assert isinstance(position, PositionSheet) and isinstance(mounts, MountsSheet)
         if tale.id == "margin":
             self.session.select("gap", tale.part)
-            position.work()
+            position.hand.work()
         elif tale.id == "lowest":
             self.session.select("piece", tale.part)
-            position.low_work()
+            position.hand.low_work()
         elif tale.id == "driveline":
-            position.line_work()
+            position.hand.line_work()
         elif tale.id == "share" and v.share is not None:
             self.session.show_work(f"Front-axle share: {tale.value}", v.share.worked)
         elif tale.id == "hardest" and v.hardest is not None:
@@ -359,33 +357,7 @@ class Desk(QMainWindow):
             return False
         sheet = self.sheets["position"]
         assert isinstance(sheet, PositionSheet)
-        modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
-        key = Qt.Key(event.key())
-        if key in _NUDGES and modifiers in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier):
-            move, turn = _NUDGES[key]
-            if modifiers == Qt.KeyboardModifier.ControlModifier:
-                sheet.nudge((0, 0, 0), turn)
-            else:
-                sheet.nudge(move, (0, 0, 0))
-            return True
-        if modifiers == Qt.KeyboardModifier.NoModifier:
-            number = key - Qt.Key.Key_1
-            if 0 <= number < 3:
-                sheet.set_step(move=MOVE_STEPS[number])
-                return True
-            if 3 <= number < 5:
-                sheet.set_step(turn=TURN_STEPS[number - 3])
-                return True
-            if key == Qt.Key.Key_W:
-                sheet.work()
-                return True
-            if key == Qt.Key.Key_L:
-                sheet.level("across")
-                return True
-        if key == Qt.Key.Key_G and modifiers in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier):
-            sheet.step_gap(1 if modifiers == Qt.KeyboardModifier.NoModifier else -1)
-            return True
-        return False
+        return sheet.press(Qt.Key(event.key()), event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier)
 
     def closeEvent(self, event: Any) -> None:
         place = self.session.place

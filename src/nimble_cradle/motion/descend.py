@@ -146,7 +146,7 @@ def stand_at(problem: Problem, pose: Pose, beyond: float) -> Stand:
     return Stand(pose, rows, matrix, short, values, slopes, problem.aims.cost(values), worst)
 
 
-def linear_program(problem: Problem, stand: Stand, trust: float, tied: Array | None = None,
+def linear_program(problem: Problem, stand: Stand, trust: float, tied: np.ndarray | None = None,
                    centre: Array | None = None) -> tuple[Array, Array, Array, Array, np.ndarray]:
     """The linear problem at a stand as cost (n,), A (r, n), b (r,), bounds (n, 2) for A x <= b; x = step (6), shortfall, the absolutes; and
     which gap rows (k,) come first in it: those that can matter within the box. Then come lows and highs of the aims that have them.
@@ -193,13 +193,13 @@ def solve_linear(cost: Array, a: Array, b: Array, bounds: Array) -> tuple[Array,
     where it cannot be solved."""
     from scipy.optimize import linprog
 
-    found = linprog(cost, A_ub=a, b_ub=b, bounds=bounds, method="highs-ds")
+    found = linprog(cost, A_ub=a, b_ub=b, bounds=bounds, method="highs-ds")  # type: ignore[call-overload]
     if found.status != 0:
         return None
     return np.asarray(found.x), float(found.fun), -np.asarray(found.ineqlin.marginals)
 
 
-def descend(problem: Problem, start: Pose, rounds: int = 60, told: Callable[[int, Stand], None] | None = None, tied: Array | None = None,
+def descend(problem: Problem, start: Pose, rounds: int = 60, told: Callable[[int, Stand], None] | None = None, tied: np.ndarray | None = None,
             hopeless: float = np.inf, trust: float = TRUST) -> Found:
     """Step from ``start`` until nothing near is better. told(round, stand) may raise to stop it.
 
@@ -238,7 +238,7 @@ def descend(problem: Problem, start: Pose, rounds: int = 60, told: Callable[[int
     return Found(here, done)
 
 
-def _step(problem: Problem, stand: Stand, trust: float, tied: Array | None, centre: Array | None = None) -> Array | None:
+def _step(problem: Problem, stand: Stand, trust: float, tied: np.ndarray | None, centre: Array | None = None) -> Array | None:
     """The best step (6,) of the linear problem."""
     solved = solve_linear(*linear_program(problem, stand, trust, tied, centre)[:4])
     return None if solved is None else solved[0][:6]
@@ -248,10 +248,10 @@ def _foreseen(problem: Problem, stand: Stand, step: Array) -> float:
     """The merit after a step if everything were linear."""
     values = stand.values + stand.slopes @ step
     worst = max([0.0, *(stand.short - stand.matrix @ step).tolist(), *problem.aims.shorts(values).tolist()])
-    return problem.aims.cost(values) + PENALTY * worst
+    return float(problem.aims.cost(values) + PENALTY * worst)
 
 
-def _corrected(problem: Problem, here: Stand, there: Stand, step: Array, trust: float, tied: Array | None, seen: float) -> Stand:
+def _corrected(problem: Problem, here: Stand, there: Stand, step: Array, trust: float, tied: np.ndarray | None, seen: float) -> Stand:
     """A trial that fell short, mended by one more linear problem about where it came to, still inside the first one's box (so that the step
     follows a bent contact instead of its tangent); the better of the two."""
     free = np.ones(6, dtype=bool) if tied is None else ~tied

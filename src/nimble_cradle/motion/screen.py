@@ -230,7 +230,7 @@ def _apart(rows: list[tuple[float, float, Array]], most: int, weight: float) -> 
     score = np.array([c + weight * max(s - 4.0, 0.0) for c, s, _ in rows])
     places = np.array([p for _, _, p in rows])
     left = np.argsort(score)
-    out = []
+    out: list[tuple[float, float, Array]] = []
     while len(left) and len(out) < most:
         k = left[0]
         out.append(rows[k])

@@ -23,6 +23,8 @@ from nimble_cradle.units import Display
 
 WORTH_IT = 0.1
 """A trade that gains less, wish mm, buys nothing."""
+PAIR_WORTH = 0.5
+"""A pair is listed when it gains so much more, wish mm, than the better of the two alone."""
 PAIRS = 4
 """So many pairs are tried, the likeliest first."""
 
@@ -92,9 +94,9 @@ def is_done(job: Job, sale: Sale) -> bool:
     """Whether a thing for sale is given up already (for one that can be given up only once)."""
     try:
         if sale.what in ("delete", "swap"):
-            return value_at(job, f"powertrain/pieces/{sale.of}/what") != "keep"
+            return bool(value_at(job, f"powertrain/pieces/{sale.of}/what") != "keep")
         if sale.what == "remove":
-            return value_at(job, f"items/{sale.of}/fate") == "remove"
+            return bool(value_at(job, f"items/{sale.of}/fate") == "remove")
         if sale.what == "move":
             return any(value_at(job, f"items/{sale.of}/moved"))
         return any(c.side == sale.side for c in value_at(job, f"items/{sale.of}/cuts"))
@@ -136,7 +138,7 @@ def trades(settled: Settled, say: Callable[[str], None] = quiet, pairs: int = PA
 
             told_pair("")
             both = trade(settled, (a.sales[0], b.sales[0]), told_pair)
-            if (both.buys and both.gain > max(a.gain, b.gain) + WORTH_IT) or both.opens:
+            if (both.buys and both.gain > max(a.gain, b.gain) + PAIR_WORTH) or both.opens:
                 out.append(both)
     return tuple(sorted(out, key=lambda t: (t.settled is None, not t.buys, -t.rate)))
 

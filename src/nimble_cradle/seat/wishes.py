@@ -11,7 +11,7 @@ import numpy as np
 from nimble_cradle.fit.balance import front_share
 from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, solid_of, standing_items
 from nimble_cradle.fit.driveline import half_shaft, propshaft_angles
-from nimble_cradle.fit.gaps import Fittings, piece_rooms, required_gaps
+from nimble_cradle.fit.gaps import Fitting, Fittings, piece_rooms, required_gaps
 from nimble_cradle.fit.position import pose_of
 from nimble_cradle.fit.travel import motion_pose, moving_items
 from nimble_cradle.geometry.distance import Bodies
@@ -20,6 +20,7 @@ from nimble_cradle.geometry.solids import SolidPart, box, placed_part
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.job.wish import Window, Wish
 from nimble_cradle.motion.contacts import Obstacles
@@ -109,7 +110,7 @@ def seating_of(job: Job, centre: Array | None = None) -> Seating:
     mass = powertrain_mass(job)
     movers = moving_items(job)
     net = network(job) if any(i.made is not None for i in items) else None
-    owners = (*pieces, *fittings.rows)
+    owners: list[Piece | Fitting] = [*pieces, *fittings.rows]
     doubt = [i.give_or_take if i.made is None or net is None else _typical_doubt(job, i, net) for i in items]
     need = required_gaps(job, owners) + np.hypot(np.array([[o.give_or_take for o in owners]]).T, np.array([doubt]))
     travels = tuple((k, float(t)) for k, m in enumerate(movers) for t in np.linspace(*m.span, 5) if abs(t) > 1e-6)
@@ -176,7 +177,7 @@ def _further(job: Job, wish: Wish, mass_kg: float, centre: Array) -> list[tuple[
 
         def shafts(pose: Pose) -> Array:
             """Angle at ride height, most, and plunge of both half-shafts."""
-            both = [half_shaft(*pose.points(s), *h, v.wheel_up_mm, v.wheel_down_mm) for s, h in zip(seats, hubs, strict=True)]
+            both = [half_shaft(x, y, z, *h, v.wheel_up_mm, v.wheel_down_mm) for (x, y, z), h in zip(pose.points(seats).tolist(), hubs, strict=True)]
             return np.array([x for ride, most, _, longer, shorter in both for x in (ride, most, longer + shorter)])
 
         rows: list[_Row] = []

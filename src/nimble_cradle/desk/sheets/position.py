@@ -1,210 +1,86 @@
-"""Position: where the engine stands, nudging it, the gap table, the driveline."""
+"""Position: by hand, or the best seat found; what stops it, what each cut would buy, how the real engine is brought there."""
 
 from __future__ import annotations
 
-from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QLabel, QPushButton, QWidget
 
-from nimble_cradle.desk.fields import ChoiceField, QuantityField, button, part, row, words
-from nimble_cradle.desk.sheets.sheet import Sheet, Table
-from nimble_cradle.desk.style import GAP_STATE
-from nimble_cradle.fit.gaps import GAP_MARGIN
-from nimble_cradle.fit.position import LOWEST, PIVOT_NAMES, levelled, position_words
-from nimble_cradle.job.base import JobError
-from nimble_cradle.job.edits import with_value
-from nimble_cradle.units import show
+from nimble_cradle.desk.sheets.position_hand import MOVE_STEPS, TURN_STEPS, HandRoom
+from nimble_cradle.desk.sheets.position_settle import SettleRoom
+from nimble_cradle.desk.sheets.position_trades import TradesRoom
+from nimble_cradle.desk.sheets.rooms import Rooms
+from nimble_cradle.desk.sheets.sheet import Sheet
 
-MOVE_STEPS = (0.1, 1.0, 10.0)
-TURN_STEPS = (0.1, 1.0)
-MOVES: tuple[tuple[str, str, tuple[int, int], tuple[float, float, float], tuple[float, float, float]], ...] = (
-    ("Forward", "↑", (0, 0), (1, 0, 0), (0, 0, 0)), ("Back", "↓", (0, 1), (-1, 0, 0), (0, 0, 0)),
-    ("Left", "←", (1, 0), (0, 1, 0), (0, 0, 0)), ("Right", "→", (1, 1), (0, -1, 0), (0, 0, 0)),
-    ("Up", "Page up", (2, 0), (0, 0, 1), (0, 0, 0)), ("Down", "Page down", (2, 1), (0, 0, -1), (0, 0, 0)),
-    ("Nose up", "Ctrl+↑", (0, 2), (0, 0, 0), (0, 1, 0)), ("Nose down", "Ctrl+↓", (0, 3), (0, 0, 0), (0, -1, 0)),
-    ("Clock left", "Ctrl+←", (1, 2), (0, 0, 0), (-1, 0, 0)), ("Clock right", "Ctrl+→", (1, 3), (0, 0, 0), (1, 0, 0)),
-    ("Nose left", "Ctrl+Page up", (2, 2), (0, 0, 0), (0, 0, 1)), ("Nose right", "Ctrl+Page down", (2, 3), (0, 0, 0), (0, 0, -1)),
-)
+_NUDGES = {Qt.Key.Key_Up: ((1, 0, 0), (0, 1, 0)), Qt.Key.Key_Down: ((-1, 0, 0), (0, -1, 0)), Qt.Key.Key_Left: ((0, 1, 0), (-1, 0, 0)),
+           Qt.Key.Key_Right: ((0, -1, 0), (1, 0, 0)), Qt.Key.Key_PageUp: ((0, 0, 1), (0, 0, 1)), Qt.Key.Key_PageDown: ((0, 0, -1), (0, 0, -1))}
+_PLAIN, _CTRL, _SHIFT = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 
 
 class PositionSheet(Sheet):
-    """Nudging, with everything that follows from it in sight."""
+    """The rooms of the position."""
 
     stage, title = "position", "Position: low, back, and clear"
 
     def build(self) -> None:
+        """The rooms."""
         s = self.session
-        self.move_step, self.turn_step = 1.0, 0.1
-        self.place = QLabel()
-        self.place.setWordWrap(True)
-        self.column.addWidget(self.place)
-        self.gap_title = part("")
-        self.column.addWidget(self.gap_title)
-        self.table = Table(("Piece and item", "Gap", "Needs", "Running", "Margin"), most_rows=5, chosen=self._choose, row_height=44, widths=(0, 70, 70, 72, 82))
-        self.table.setAccessibleName("Gaps")
-        self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.table.cellDoubleClicked.connect(lambda *_: self.work())
-        self.column.addWidget(self.table)
-        pad = QWidget()
-        grid = QGridLayout(pad)
-        grid.setContentsMargins(0, 2, 0, 2)
-        grid.setSpacing(4)
-        for name, key, (r, c), move, turn in MOVES:
-            b = QPushButton(name)
-            b.setObjectName("pad")
-            b.setAutoRepeat(True)
-            b.setAutoRepeatDelay(350)
-            b.setAutoRepeatInterval(60)
-            b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            b.setToolTip(f"{name}: {key}")
-            b.clicked.connect(partial(self._pad, move, turn))
-            grid.addWidget(b, r, c)
-        self.column.addWidget(pad)
-        self.move_group, self.turn_group = QButtonGroup(self), QButtonGroup(self)
-        moves = [self._step(self.move_group, i, f"{step:g} mm", f"Key {i + 1}", step == 1.0) for i, step in enumerate(MOVE_STEPS)]
-        turns = [self._step(self.turn_group, i, f"{step:g} deg", f"Key {i + 4}", step == 0.1) for i, step in enumerate(TURN_STEPS)]
-        self.move_group.idClicked.connect(lambda i: self.set_step(move=MOVE_STEPS[i]))
-        self.turn_group.idClicked.connect(lambda i: self.set_step(turn=TURN_STEPS[i]))
-        self.column.addWidget(row(QLabel("Step"), *moves, QLabel("  Turn"), *turns))
-        self.pivot = ChoiceField(s, "Turns about", [(k, v) for k, v in PIVOT_NAMES.items()]).at("position/pivot")
-        self.pivot.box.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.column.addWidget(self.pivot)
-        levels = [button(text, partial(self.level, which), tip, "view") for text, which, tip in (
-            ("Level across", "across", "Take out the clocking, about the pivot"), ("Level along", "along", "Take out nose up or down"),
-            ("Straight ahead", "straight", "Take out the yaw"))]
-        for b in levels:
-            b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.column.addWidget(row(*levels))
-        self.column.addWidget(part("The chosen gap"))
-        self.gap_words = words("", "")
-        self.column.addWidget(self.gap_words)
-        self.column.addWidget(row(button("How this margin is made", self.work, "Working of the chosen gap (W)", "view")))
-        self.column.addWidget(part("Driveline and lowest point"))
-        self.line = QLabel()
-        self.line.setWordWrap(True)
-        self.column.addWidget(self.line)
-        self.column.addWidget(row(button("How the angles are found", self.line_work, name="view"), button("How low it is", self.low_work, name="view")))
-        limits: tuple[tuple[str, Any, str], ...] = (("Joints work at least at", "angle", "least_deg"), ("Joints work at most at", "angle", "most_deg"),
-                                                    ("Joints may differ by", "angle", "difference_deg"))
-        if s.job.powertrain.gearbox.kind == "transaxle":
-            limits = (("Half-shafts at ride height at most", "angle", "half_shaft_ride_deg"), ("Through the wheels' travel at most", "angle", "half_shaft_travel_deg"),
-                      ("Plunge at most", "length", "plunge_mm"))
-        for label, kind, name in limits:
-            self.column.addWidget(QuantityField(s, label, kind).at(f"joint_limits/{name}", "Driveline limit"))
+        self.hand, self.settling, self.trading = HandRoom(s), SettleRoom(s), TradesRoom(s)
+        self.rooms = Rooms((self.hand, self.settling, self.trading))
+        self.column.addWidget(self.rooms)
 
-    def fingerprint(self) -> str:
-        """Which driveline it is."""
-        return self.session.job.powertrain.gearbox.kind
+    def fingerprint(self) -> Any:
+        """Which driveline it is, and whether a wish is there."""
+        job = self.session.job
+        return job.powertrain.gearbox.kind, job.wish is None, job.wish is not None and job.wish.shifter_hole is None
 
-    def _step(self, group: QButtonGroup, index: int, text: str, tip: str, on: bool) -> QPushButton:
-        b = QPushButton(text)
-        b.setObjectName("view")
-        b.setCheckable(True)
-        b.setChecked(on)
-        b.setToolTip(tip)
-        b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        group.addButton(b, index)
-        return b
-
-    def _pad(self, move: tuple[float, ...], turn: tuple[float, ...], _: bool = False) -> None:
-        self.nudge(move, turn)
-
-    def set_step(self, move: float | None = None, turn: float | None = None) -> None:
-        """Choose how far one nudge goes."""
-        if move is not None:
-            self.move_step = move
-            self.move_group.buttons()[MOVE_STEPS.index(move)].setChecked(True)
-        if turn is not None:
-            self.turn_step = turn
-            self.turn_group.buttons()[TURN_STEPS.index(turn)].setChecked(True)
-
-    def nudge(self, move: tuple[float, ...], turn: tuple[float, ...]) -> None:
-        """One nudge in the present step."""
-        m, t = self.move_step, self.turn_step
-        self.session.nudge((move[0] * m, move[1] * m, move[2] * m), (turn[0] * t, turn[1] * t, turn[2] * t))
-
-    def level(self, which: Any) -> None:
-        """Set level across, along, or straight."""
-        try:
-            job = self.session.job
-            said = {"across": "Set level across", "along": "Set level along", "straight": "Set straight ahead"}[which]
-            self.session.edit(said, with_value(job, "position", levelled(job, which)))
-        except JobError as error:
-            self.session.said.emit(error.message)
-
-    def _choose(self, key: str) -> None:
-        self.session.select("gap", key)
-
-    def step_gap(self, by: int) -> None:
-        """Choose the next or the last gap of the table."""
-        keys = [f"{g.piece}/{g.item}" for g in self.session.verdict.gaps]
-        if keys:
-            kind, key = self.session.selection
-            at = keys.index(key) if kind == "gap" and key in keys else (-1 if by > 0 else 0)
-            self.session.select("gap", keys[(at + by) % len(keys)])
+    def remake(self) -> None:
+        """The same room stays in sight."""
+        key = self.rooms.present.key if hasattr(self, "rooms") else ""
+        super().remake()
+        if key:
+            self.rooms.go(key)
 
     def refresh(self) -> None:
-        v, d = self.session.verdict, self.session.display
-        place = position_words(self.session.job)
-        self.gap_title.setText(f"Gaps in {'millimetres' if d.length == 'mm' else 'inches'}, tightest running margin first")
-        self.place.setText(f"<b>{place[0]}</b>, {place[1]}, <b>{place[2]}</b>, {place[3]}.")
-        rows = []
-        for g in v.gaps:
-            running = g.gap if g.running is None else g.running
-            rows.append((f"{g.piece}/{g.item}", ((f"{g.piece_name}\n{g.item_name}", ""), (self._bare(g.gap), ">"), (self._bare(g.required), ">"),
-                                                 (self._bare(running), ">"), (self._bare(g.margin), GAP_STATE[g.state]))))
-        kind, key = self.session.selection
-        self.table.fill(rows, key if kind == "gap" else "")
-        gap = self.session.chosen_gap() or (v.gaps[0] if v.gaps else None)
-        if gap is None:
-            self.gap_words.setText("No piece is near any item yet: measure the bay and add the pieces.")
+        """The room in sight."""
+        self.rooms.refresh()
+
+    def press(self, key: Qt.Key, modifiers: Qt.KeyboardModifier) -> bool:
+        """A key on this stage; True where it was used. Nudges and gaps answer in every room."""
+        hand = self.hand
+        if key in _NUDGES:
+            move, turn = _NUDGES[key]
+            turned, push = bool(modifiers & _CTRL), bool(modifiers & _SHIFT)
+            if modifiers & ~(_CTRL | _SHIFT):
+                return False
+            hand.nudge((0, 0, 0) if turned else move, turn if turned else (0, 0, 0), push)
+            return True
+        if key == Qt.Key.Key_G and modifiers in (_PLAIN, _SHIFT):
+            hand.step_gap(1 if modifiers == _PLAIN else -1)
+            return True
+        if modifiers != _PLAIN:
+            return False
+        number = key - Qt.Key.Key_1
+        if 0 <= number < 3:
+            hand.set_step(move=MOVE_STEPS[number])
+        elif 3 <= number < 5:
+            hand.set_step(turn=TURN_STEPS[number - 3])
+        elif key == Qt.Key.Key_W:
+            hand.work()
+        elif key == Qt.Key.Key_L:
+            hand.level("across")
+        elif key == Qt.Key.Key_P:
+            hand.push_button.toggle()
+        elif key == Qt.Key.Key_S:
+            self.rooms.go("settle")
+            self.settling.settle()
+        elif key == Qt.Key.Key_T:
+            self.rooms.go("trades")
+            self.trading.work_out()
+        elif key == Qt.Key.Key_A and self.rooms.present is self.trading:
+            self.trading.take()
+        elif key in (Qt.Key.Key_Period, Qt.Key.Key_Comma) and self.rooms.present is self.trading:
+            self.trading.step(1 if key == Qt.Key.Key_Period else -1)
         else:
-            lead = f"{gap.piece_name} – {gap.item_name}: {gap.state_at_rest} at rest, {gap.state} running"
-            self.gap_words.setText(f"{lead}; give or take {show(gap.give_or_take, 'length', d)}; worst {gap.running_case}. {self._way(gap)}")
-        text = []
-        if v.driveline is not None:
-            x = v.driveline
-            doubt = show(max(x.plus_minus[:2]) if x.kind == "half-shafts" else x.plus_minus[2], "angle")
-            if x.kind == "half-shafts":
-                text.append(f"Left half-shaft {show(x.front, 'angle')}, right {show(x.rear, 'angle')} at ride height (± {doubt}), at most {show(x.most, 'angle')} "
-                            f"with the wheels, plunge {show(x.plunge, 'length', d)}. " + (" ".join(x.faults) or "Within the job's limits."))
-            else:
-                text.append(f"Front joint {show(x.front, 'angle')}, rear joint {show(x.rear, 'angle')}, differing by {show(x.difference, 'angle')} (± {doubt}); "
-                            f"shaft {show(x.length, 'length', d, 0)} long. " + (" ".join(x.faults) or "Within the job's limits."))
-        if v.lowest is not None:
-            over = v.lowest.above_line
-            text.append(f"Lowest: {v.lowest.piece_name}, {show(abs(over), 'length', d)} {'above' if over >= 0 else 'BELOW'} the lowest chassis line, "
-                        f"{show(v.lowest.to_ground, 'length', d, 0)} from the ground.")
-        self.line.setText("\n".join(text))
-
-    def _bare(self, mm: float) -> str:
-        """A length without its unit, which the table's title tells."""
-        return show(mm, "length", self.session.display).removesuffix(" mm").removesuffix(" in")
-
-    def _way(self, gap: Any) -> str:
-        """In which direction the piece opens the gap, in words."""
-        names = (("forward", "back"), ("left", "right"), ("up", "down"))
-        k = max(range(3), key=lambda i: abs(gap.way[i]))
-        return f"It opens mostly by going {names[k][0] if gap.way[k] > 0 else names[k][1]}."
-
-    def work(self) -> None:
-        """Working of the chosen gap, or of the tightest."""
-        gap = self.session.chosen_gap() or (self.session.verdict.gaps[0] if self.session.verdict.gaps else None)
-        if gap is not None:
-            self.session.show_work(f"{gap.piece_name} – {gap.item_name}: {gap.state}",
-                                   GAP_MARGIN.work({"gap": "distance between the two solids", "required": "clearance table", "running": gap.running_case,
-                                                    "give_or_take": "how both were measured"}, gap=gap.gap, required=gap.required,
-                                                   running=gap.gap if gap.running is None else gap.running, give_or_take=gap.give_or_take))
-
-    def line_work(self) -> None:
-        """Working of the driveline."""
-        if self.session.verdict.driveline is not None:
-            self.session.show_work("Joint angles at ride height", self.session.verdict.driveline.worked)
-
-    def low_work(self) -> None:
-        """Working of the lowest point."""
-        low = self.session.verdict.lowest
-        if low is not None:
-            self.session.show_work(f"Lowest point: {low.piece_name}", LOWEST.work({"z": "pieces and position", "line_z": "measured"}, z=low.z, line_z=low.line_z))
+            return False
+        return True
