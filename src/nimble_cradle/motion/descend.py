@@ -20,6 +20,8 @@ LEVER = 400.0
 PENALTY = 30.0
 TRUST = 30.0
 SMALLEST = 0.004
+GIVE_UP, FAR_FROM_IT = 14, 40.0
+"""A descent that after so many rounds still lacks so much, mm, is given up."""
 SHORT = 0.01
 """Gaps that lack less, mm, are kept: the distances themselves are no truer."""
 
@@ -212,6 +214,8 @@ def descend(problem: Problem, start: Pose, rounds: int = 60, told: Callable[[int
         done += 1
         if told is not None:
             told(done, here)
+        if done > GIVE_UP and here.worst > FAR_FROM_IT:
+            break
         step = _step(problem, here, trust, tied)
         if step is None:
             trust *= 0.35

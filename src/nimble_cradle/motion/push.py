@@ -9,7 +9,7 @@ import numpy as np
 
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.motion.contacts import rows_at
-from nimble_cradle.motion.descend import LEVER, Problem, aims_of, descend, most_sway, moved_by, sway_loss
+from nimble_cradle.motion.descend import LEVER, Problem, aims_of, descend, linear_program, most_sway, moved_by, solve_linear, sway_loss
 
 STEP = 8.0
 KEPT = 0.02
@@ -100,6 +100,12 @@ def slide(problem: Problem, pose: Pose, way: Array, most: float, aside: float = 
     freed = replace(held(problem, pose), aims=aims)
     found = descend(freed, pose, told=None if told is None else lambda *_: told(), tied=tied, trust=10.0).stand
     gone = float(measure(found.pose)[0])
-    lacks, losing, _ = _shorts(freed, found.pose, 2.0, np.concatenate([direction, np.zeros(3)]))
-    stops = sorted((k for k in losing if lacks[k] > -0.1), key=lambda k: -losing[k]) if gone < most - 0.05 else []
-    return Pushed(found.pose, gone, tuple(stops))
+    stops: dict[tuple[int, int], float] = {}
+    cost, a, b, bounds, used = linear_program(freed, found, 2.0, tied)
+    solved = solve_linear(cost, a, b, bounds)
+    if solved is not None and gone < most - 0.05:
+        for row, k in enumerate(used.tolist()):
+            if solved[2][row] > 1e-3:
+                pair = int(found.rows.a[k]), int(found.rows.b[k])
+                stops[pair] = stops.get(pair, 0.0) + float(solved[2][row])
+    return Pushed(found.pose, gone, tuple(sorted(stops, key=lambda k: -stops[k])))

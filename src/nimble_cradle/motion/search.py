@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array, Pose
-from nimble_cradle.motion.descend import LEVER, Found, Problem, Stand, descend, moved_by
+from nimble_cradle.motion.descend import FAR_FROM_IT, LEVER, Found, Problem, Stand, descend, moved_by
 from nimble_cradle.motion.screen import starts
 
 SAME = 0.05
@@ -24,8 +24,8 @@ class _BeenThere(Exception):
 
 
 def _alike(problem: Problem, a: Pose, b: Pose) -> bool:
-    """Whether two poses are within a millimetre of one another, near enough that a descent goes to the same place."""
-    return bool(np.abs(a.points(problem.about) - b.points(problem.about)).max() < 1.0 and np.abs(a.rotation - b.rotation).max() * LEVER < 1.0)
+    """Whether two poses are within 1.5 mm of one another, near enough that a descent goes to the same place."""
+    return bool(np.abs(a.points(problem.about) - b.points(problem.about)).max() < 1.5 and np.abs(a.rotation - b.rotation).max() * LEVER < 1.5)
 
 
 def quiet(_: str) -> None:
@@ -48,7 +48,7 @@ def search(problem: Problem, present: Sequence[Pose], rotations: Sequence[Array]
 
     def told(done: int, stand: Stand) -> None:
         say("Looking for a seat" + (f": {len(found)} found so far" if found else ""))
-        if done > 2 and any(_alike(problem, stand.pose, f.stand.pose) for f in found):
+        if done > 1 and any(_alike(problem, stand.pose, f.stand.pose) for f in found):
             raise _BeenThere
 
     def go(start: Pose, trust: float = 30.0) -> bool:
@@ -68,9 +68,9 @@ def search(problem: Problem, present: Sequence[Pose], rotations: Sequence[Array]
 
     for pose in present:
         go(pose)
-    for start in starts(problem, rotations, low, high, most=most, told=say):
+    for start in starts(problem, rotations, low, high, most=most, told=say) if most else ():
         go(start.pose)
-    for _ in range(kicks):
+    for _ in range(kicks if found[0].stand.worst < FAR_FROM_IT / 2 else 0):
         base = found[0].stand.pose
         helped = False
         for kick in KICKS:

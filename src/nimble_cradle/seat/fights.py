@@ -11,7 +11,7 @@ import numpy as np
 from nimble_cradle.fit.position import pose_of
 from nimble_cradle.motion.descend import Problem, descend, linear_program, solve_linear
 from nimble_cradle.motion.search import quiet
-from nimble_cradle.seat.settle import BROKEN, Settled
+from nimble_cradle.seat.settle import BROKEN, Settled, finished
 from nimble_cradle.seat.stops import BOX, Group, groups_of, unit_of
 from nimble_cradle.seat.wishes import Seating
 
@@ -39,11 +39,12 @@ class Relaxing:
 
 @dataclass(frozen=True, eq=False)
 class Fight:
-    """Why no seat was found. between: what fights, the hardest first; relaxings: what would do, the least first (found by looking near by)."""
+    """Why no seat was found. between: what fights, the hardest first; relaxing: the least that would do, found by looking near by and
+    proved."""
 
     short: float
     between: tuple[str, ...]
-    relaxings: tuple[Relaxing, ...]
+    relaxing: Relaxing | None
 
 
 def _relaxed(seating: Seating, groups: Sequence[Group], by: Sequence[float]) -> Problem:
@@ -68,26 +69,30 @@ def fight_of(settled: Settled, say: Callable[[str], None] = quiet) -> Fight:
     cost[6] = 1.0
     solved = solve_linear(cost, a, b, bounds)
     if solved is None:
-        return Fight(settled.short, (), ())
+        return Fight(settled.short, (), None)
     multipliers = solved[2]
     groups = groups_of(seating, stand, used, len(b))
     shares = [(float(multipliers[g.rows].sum()), g) for g in groups]
     fighting = sorted([(s, g) for s, g in shares if s > 0.01], key=lambda x: -x[0])
-    found = _tries(settled, [(s, (g,)) for s, g in fighting[:8]], say)
+    found = _tries(settled, [(s, (g,)) for s, g in fighting[:6]], say)
     if not found:
-        found = _tries(settled, [(x[0] + y[0], (x[1], y[1])) for x, y in combinations(fighting[:5], 2)], say)
-    return Fight(settled.short, tuple(g.name for _, g in fighting), tuple(sorted(found, key=lambda r: r.total_mm)))
+        found = _tries(settled, [(x[0] + y[0], (x[1], y[1])) for x, y in combinations(fighting[:4], 2)], say)
+    return Fight(settled.short, tuple(g.name for _, g in fighting), found[0] if found else None)
 
 
 def _tries(settled: Settled, sets: Sequence[tuple[float, tuple[Group, ...]]], say: Callable[[str], None]) -> list[Relaxing]:
-    """For each set of wishes how much it must give for a seat near by; those that cannot be had so are left out."""
-    out = []
+    """Of sets of wishes the one that must give least for a seat near by, proved on the exact check; none where none does."""
+    out: list[tuple[float, float, tuple[Group, ...]]] = []
     for share, groups in sets:
         say("Looking for what would have to give")
         by = _window_by(settled, groups[0], say) if len(groups) == 1 and groups[0].aim >= 0 else _by(settled, share, groups, say)
         if by is not None:
-            out.append(Relaxing(tuple(g.name for g in groups), tuple(by / g.scale for g in groups), tuple(unit_of(g.scale) for g in groups), by * len(groups)))
-    return out
+            out.append((by * len(groups), by, groups))
+    for _, by, groups in sorted(out, key=lambda o: o[0]):
+        sure = _proved(settled, groups, by, say)
+        if sure is not None:
+            return [Relaxing(tuple(g.name for g in groups), tuple(sure / g.scale for g in groups), tuple(unit_of(g.scale) for g in groups), sure * len(groups))]
+    return []
 
 
 def _by(settled: Settled, share: float, groups: tuple[Group, ...], say: Callable[[str], None]) -> float | None:
@@ -121,3 +126,15 @@ def _window_by(settled: Settled, group: Group, say: Callable[[str], None]) -> fl
             by = max((value - limit if group.over else limit - value) * group.scale, 0.0) + _MARGIN
             best = by if best is None else min(best, by)
     return best
+
+
+def _proved(settled: Settled, groups: tuple[Group, ...], by: float, say: Callable[[str], None]) -> float | None:
+    """So much, and what the exact check asks for on top of it; None where that never ends."""
+    for _ in range(4):
+        relaxed = replace(settled.seating, problem=_relaxed(settled.seating, groups, [by] * len(groups)))
+        found = min((descend(relaxed.problem, p) for p in (settled.stand.pose, pose_of(settled.before.position))), key=lambda f: (not f.ok, f.stand.worst))
+        there = finished(relaxed, settled.before, found, say)
+        if there.margin >= -BROKEN:
+            return by
+        by += 1.5 * there.short + _MARGIN
+    return None

@@ -25,8 +25,8 @@ def headline(settled: Settled, display: Display) -> str:
 def fight_words(fight: Fight) -> str:
     """Which wishes fight, and the least that would have to give."""
     said = f"These fight each other: {'; '.join(fight.between[:5])}." if fight.between else ""
-    if fight.relaxings:
-        said += f" Enough would be to give {fight.relaxings[0].words}" + "".join(f", or {r.words}" for r in fight.relaxings[1:3]) + "."
+    if fight.relaxing is not None:
+        said += f" Enough would be to give {fight.relaxing.words}."
     elif fight.between:
         said += " Giving any one or two of them was not enough near by: look at what is for sale."
     return said.strip()
@@ -57,4 +57,4 @@ def settled_data(settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, 
                       for s in stops],
             "trades": [{"names": [s.name for s in t.sales], "trouble": t.trouble, "gain": round(t.gain, 3), "lower_mm": round(t.lower, 2), "back_mm": round(t.back, 2),
                         "seat": t.settled is not None, "why": t.why} for t in found],
-            "fight": None if fight is None else {"between": list(fight.between), "enough": [r.words for r in fight.relaxings]}}
+            "fight": None if fight is None else {"between": list(fight.between), "enough": None if fight.relaxing is None else fight.relaxing.words}}

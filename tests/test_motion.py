@@ -1,0 +1,206 @@
+"""Seats and pushes on bays whose answer is known, linear gaps against finite differences, and an exhaustive search."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from itertools import product
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from nimble_cradle.geometry.distance import Bodies, near_parts, nearest
+from nimble_cradle.geometry.pose import Pose, rotation_about, rotation_xyz
+from nimble_cradle.geometry.solids import MeshPart, bar, box, hull
+from nimble_cradle.motion.contacts import Obstacles, rows_at
+from nimble_cradle.motion.descend import (
+    LEVER,
+    Problem,
+    aims_of,
+    descend,
+    linear_program,
+    moved_by,
+    solve_linear,
+    stand_at,
+)
+from nimble_cradle.motion.push import push, slide
+from nimble_cradle.motion.screen import separating, shortfall
+from nimble_cradle.motion.search import search
+
+INF = math.inf
+DOWN, RIGHT = np.array([0, 0, -1.0, 0, 0, 0]), np.array([0, -1.0, 0, 0, 0, 0])
+
+
+def problem(moving: Bodies, fixed: Bodies, need: float, weights=(0.0, 0.0, 1.0), reach: float = 200.0) -> Problem:
+    """Place a set so that weights . place is least, within ``reach`` of the origin and 3 degrees of upright."""
+    tilt = math.radians(3) * LEVER
+
+    def measure(p: Pose) -> np.ndarray:
+        turn = p.rotation - p.rotation.T
+        return np.concatenate([p.translation, LEVER / 2 * np.array([turn[2, 1], turn[0, 2], turn[1, 0]])])
+
+    rows = [("xyz"[k], weights[k], 0.0, 0.0, -reach, reach, 1.0) for k in range(3)]
+    rows += [(f"turn {k}", 0.0, 0.001, 0.0, -tilt, tilt, 1.0) for k in range(3)]
+    return Problem(moving, np.zeros(3), (Obstacles(fixed, np.full((moving.count, fixed.count), need)),), aims_of(rows, measure))
+
+
+def v_bay(slope_deg: float) -> Bodies:
+    """Two thick walls that form a V along x with its apex at the origin."""
+    walls = []
+    for side in (1, -1):
+        r = rotation_about((1, 0, 0), math.radians(side * slope_deg))
+        walls.append([box(r @ np.array([0.0, side * 200.0, -50.0]), (600.0, 400.0, 100.0), r)])
+    return Bodies(walls)
+
+
+class TestKnownBays:
+    @pytest.mark.parametrize("slope", (15.0, 30.0, 50.0))
+    def test_a_round_bar_in_a_v(self, slope: float) -> None:
+        """Centre over the apex by (radius + need) / cos(slope): two tangents and the bisector."""
+        p = problem(Bodies([[bar((-100, 0, 0), (100, 0, 0), 60.0)]]), v_bay(slope), 8.0)
+        for start in (Pose(np.eye(3), np.array([0, 25.0, 90.0])), Pose(np.eye(3), np.array([10.0, -30.0, 80.0]))):
+            found = descend(p, start)
+            assert found.ok and found.stand.pose.translation[2] == pytest.approx(38.0 / math.cos(math.radians(slope)), abs=0.02)
+
+    def test_a_peg_in_a_slot(self) -> None:
+        """A block of 100 between walls 130 apart over a floor, 10 clear all round: 5 mm to each side, its middle 60 over the floor."""
+        fixed = Bodies([[box((0, 115, 0), (400, 100, 400))], [box((0, -115, 0), (400, 100, 400))], [box((0, 0, -150), (400, 400, 100))]])
+        p = problem(Bodies([[box((0, 0, 0), (100, 100, 100))]]), fixed, 10.0, (0.0, 0.2, 1.0))
+        found = search(p, [Pose(rotation_xyz(2, 2, 2), np.array([30.0, 2.0, 120.0]))], [np.eye(3)], np.full(3, -150.0), np.full(3, 150.0))[0]
+        assert found.ok
+        np.testing.assert_allclose(found.stand.pose.translation[1:], (-5.0, -40.0), atol=0.03)
+
+    def test_no_room_is_told_by_how_much(self) -> None:
+        """A block of 100 between walls 110 apart, 10 clear wanted: 5 mm short on each side."""
+        fixed = Bodies([[box((0, 105, 0), (600, 100, 600))], [box((0, -105, 0), (600, 100, 600))]])
+        p = problem(Bodies([[box((0, 0, 0), (100, 100, 100))]]), fixed, 10.0, reach=20.0)
+        found = descend(p, Pose(np.eye(3), np.array([0.0, 3.0, 0.0])))
+        assert not found.ok and found.stand.worst == pytest.approx(5.0, abs=0.05)
+
+    def test_multipliers_are_what_re_solving_gives(self) -> None:
+        p = problem(Bodies([[bar((-100, 0, 0), (100, 0, 0), 60.0)]]), v_bay(30.0), 8.0)
+        stand = descend(p, Pose(np.eye(3), np.array([0, 5.0, 60.0]))).stand
+        cost, a, b, bounds, used = linear_program(p, stand, 2.0)
+        solved = solve_linear(cost, a, b, bounds)
+        assert solved is not None
+        for wall in (0, 1):
+            told = sum(solved[2][k] for k in range(len(used)) if stand.rows.b[used[k]] == wall)
+            less = p.need()
+            less[:, wall] -= 0.5
+            gain = stand.cost - descend(p.with_need(less), stand.pose).stand.cost
+            assert gain / 0.5 == pytest.approx(told, rel=0.02) and gain > 0.1
+
+    def test_against_every_place_on_a_grid(self) -> None:
+        """A cranked pair of blocks over steps: never worse than the best of all places 2 mm apart (turns left out: the search may be better)."""
+        moving = Bodies([[box((0, 0, 0), (60, 60, 60)), box((60, 0, 30), (60, 40, 40))]])
+        fixed = Bodies([[box((-40, 0, -80), (120, 300, 60))], [box((90, 0, -40), (80, 300, 80))], [box((-120, 0, 40), (60, 300, 200))],
+                        [bar((20, -150, -45), (20, 150, -45), 30.0)]])
+        p = problem(moving, fixed, 6.0, (0.7, 0.0, 1.0), reach=90.0)
+        best = INF
+        for x, z in product(np.arange(-90, 91, 2.0), np.arange(-90, 91, 2.0)):
+            if 0.7 * x + z < best and not nearest(moving, Pose(np.eye(3), np.array([x, 0.0, z])), fixed, np.full((1, 4), 6.0)):
+                best = 0.7 * x + z
+        found = search(p, [Pose(np.eye(3), np.array([0, 0, 80.0]))], [np.eye(3)], np.full(3, -90.0), np.full(3, 90.0))[0]
+        assert found.ok and math.isfinite(best) and found.stand.cost <= best + 1.0
+
+
+class TestPush:
+    fixed = Bodies([[box((0, -200, 0), (400, 100, 400))], [box((0, 0, -100), (400, 400, 60), rotation_about((1, 0, 0), math.radians(20)))]])
+    moving = Bodies([[box((0, 0, 0), (60, 60, 60))]])
+
+    def test_it_stops_at_the_gap_and_names_the_wall(self) -> None:
+        p = problem(self.moving, self.fixed, 12.0)
+        there = push(p, Pose(np.eye(3), np.array([0, 0, 120.0])), RIGHT, 500.0)
+        assert there.travelled == pytest.approx(150 - 30 - 12, abs=0.05) and there.stopped == ((0, 0),)
+
+    def test_nothing_in_the_way(self) -> None:
+        p = problem(self.moving, self.fixed, 12.0)
+        there = push(p, Pose(np.eye(3), np.array([0, 0, 120.0])), -RIGHT, 77.0)
+        assert there.travelled == pytest.approx(77.0) and there.stopped == ()
+
+    def test_sliding_goes_down_the_slope_to_the_wall(self) -> None:
+        p = problem(self.moving, self.fixed, 4.0)
+        start = Pose(np.eye(3), np.array([0, 60.0, 60.0]))
+        straight, slid = push(p, start, DOWN, 400.0), slide(p, start, DOWN, 400.0, aside=400.0)
+        assert straight.stopped == ((0, 1),) and slid.travelled > straight.travelled + 20
+        assert {b for _, b in slid.stopped} == {0, 1}
+
+    def test_a_foul_may_be_left_but_not_deepened(self) -> None:
+        p = problem(self.moving, self.fixed, 12.0)
+        inside = Pose(np.eye(3), np.array([0, -125.0, 120.0]))
+        assert push(p, inside, RIGHT, 50.0).travelled < 0.05
+        assert push(p, inside, -RIGHT, 50.0).travelled == pytest.approx(50.0)
+
+    def test_a_turn_stops_where_the_corner_meets_the_wall(self) -> None:
+        """A long block turned about its middle beside a wall: the far corner comes near first."""
+        fixed = Bodies([[box((0, -100, 0), (400, 100, 400))]])
+        p = problem(Bodies([[box((0, 0, 0), (160, 40, 40))]]), fixed, 5.0)
+        there = push(p, Pose.still(), np.array([0, 0, 0, 0, 0, 1.0]), LEVER)
+        angle = there.travelled / LEVER
+        assert 80 * math.sin(angle) + 20 * math.cos(angle) == pytest.approx(45.0, abs=0.1)
+
+
+class TestRows:
+    @given(st.integers(0, 10_000))
+    def test_every_row_changes_as_the_linear_view_says(self, seed: int) -> None:
+        """Turned a hair about a random axis, the nearest distance of each pair moves by its row (the least of them)."""
+        rng = np.random.default_rng(seed)
+        parts = [box((0, 0, 0), rng.uniform(30, 90, 3)), bar((0, 0, 0), rng.uniform(-80, 80, 3), 30.0), hull(rng.uniform(-40, 40, (9, 3)))]
+        moving, fixed = Bodies([[parts[rng.integers(3)]]]), Bodies([[parts[rng.integers(3)]]])
+        pose = Pose(rotation_xyz(*rng.uniform(-180, 180, 3)), rng.uniform(90, 130, 3))
+        reach = np.full((1, 1), 400.0)
+        before = nearest(moving, pose, fixed, reach)[0]
+        if before.distance < 2:
+            return
+        p = Problem(moving, np.zeros(3), (Obstacles(fixed, np.zeros((1, 1))),), aims_of([("x", 1.0, 0.0, 0.0, -INF, INF, 1.0)], lambda q: q.translation[:1]))
+        rows = rows_at(moving, pose, p.obstacles, 400.0)
+        step = 0.02 * rng.normal(size=6)
+        after = nearest(moving, moved_by(p, pose, step), fixed, reach)[0]
+        foretold = (rows.gap + rows.matrix(pose.points(p.about), LEVER) @ step).min()
+        assert after.distance == pytest.approx(foretold, abs=0.01)
+
+    @given(st.integers(0, 10_000))
+    def test_near_parts_hold_the_nearest(self, seed: int) -> None:
+        rng = np.random.default_rng(seed)
+        moving = Bodies([[box(rng.uniform(-50, 50, 3), (40, 30, 20)), bar((0, 0, 0), (60, 10, 5), 20.0)]])
+        fixed = Bodies([[box(rng.uniform(60, 120, 3), (50, 60, 40))], [bar((-100, 0, 90), (100, 0, 110), 24.0)]])
+        reach = np.full((1, 2), 150.0)
+        whole = {(n.a, n.b): n.distance for n in nearest(moving, Pose.still(), fixed, reach)}
+        parts: dict[tuple[int, int], float] = {}
+        for _, _, n, _ in near_parts(moving, Pose.still(), fixed, reach, reach):
+            parts[n.a, n.b] = min(parts.get((n.a, n.b), INF), n.distance)
+        assert parts == pytest.approx(whole, abs=1e-6)
+
+
+class TestScreen:
+    @given(st.integers(0, 10_000))
+    def test_separating_axes_never_say_more_than_the_true_distance(self, seed: int) -> None:
+        """And the very depth where two polyhedra overlap."""
+        rng = np.random.default_rng(seed)
+        a, b = box((0, 0, 0), rng.uniform(20, 80, 3)), hull(rng.uniform(-50, 50, (10, 3)))
+        turn, at = rotation_xyz(*rng.uniform(-180, 180, 3)), rng.uniform(-80, 80, 3)
+        n, c = separating(a, b, turn)
+        true = nearest(Bodies([[a]]), Pose(turn, at), Bodies([[b]]), np.full((1, 1), 500.0))[0].distance
+        rough = float((at @ n.T - c).max())
+        assert rough <= true + 1e-6
+        if true < 0:
+            assert rough == pytest.approx(true, abs=1e-6)
+
+    def test_a_sheet_is_seen_to_a_cell(self) -> None:
+        v = np.array([[-200, -200, 0], [200, -200, 0], [200, 200, 0], [-200, 200, 0]], dtype=float)
+        sheet = Bodies([[MeshPart(v, np.array([[0, 1, 2], [0, 2, 3]]))]])
+        p = problem(Bodies([[box((0, 0, 0), (60, 60, 60))]]), sheet, 20.0)
+        places = np.array([[0, 0, 30.0], [0, 0, 45.0], [0, 0, 50.0 + 24], [0, 0, 300.0]])
+        np.testing.assert_allclose(shortfall(p, np.eye(3), places), (20, 5, 0, 0), atol=12.0)
+
+
+def test_sways_are_kept_clear_of() -> None:
+    """A block that drops 3 mm when it runs must stand 3 mm higher."""
+    fixed = Bodies([[box((0, 0, -100), (400, 400, 100))]])
+    p = problem(Bodies([[box((0, 0, 0), (60, 60, 60))]]), fixed, 10.0)
+    still = descend(p, Pose(np.eye(3), np.array([0, 0, 40.0]))).stand
+    swaying = replace(p, sways=np.array([[0, 0, -3.0, 0, 0, 0]]), swaying=np.array([True]))
+    running = descend(swaying, Pose(np.eye(3), np.array([0, 0, 40.0]))).stand
+    assert running.pose.translation[2] - still.pose.translation[2] == pytest.approx(3.0, abs=0.02)
+    assert stand_at(swaying, still.pose, 30.0).worst == pytest.approx(3.0, abs=0.02)

@@ -1,0 +1,221 @@
+"""Whole jobs settled: gaps kept on the exact check, optima against a wide search, multipliers against re-solves, fights, trades, pushes."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+from nimble_cradle.cli import main
+from nimble_cradle.fit.position import pose_of
+from nimble_cradle.geometry.pose import Pose, rotation_xyz
+from nimble_cradle.job import store
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import added, with_value
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.wish import Sale, Window
+from nimble_cradle.motion.descend import descend
+from nimble_cradle.seat.fights import fight_of
+from nimble_cradle.seat.pushes import pushed
+from nimble_cradle.seat.settle import BROKEN, Settled, settle
+from nimble_cradle.seat.stops import stops_of
+from nimble_cradle.seat.trades import applied, is_done, trade, with_trade
+from nimble_cradle.seat.wishes import inside_outline, seating_of, wish_of
+from nimble_cradle.verdict import verdict
+
+
+@pytest.fixture(params=("light-truck", "hatchback"))
+def job(request: pytest.FixtureRequest, demo: Job, hatchback: Job) -> Job:
+    return demo if request.param == "light-truck" else hatchback
+
+
+@pytest.fixture
+def settled(job: Job) -> Settled:
+    return settle(job)
+
+
+def own_margin(job: Job) -> float:
+    """Least running margin of pieces and of rooms to screw in, from the full verdict (which knows nothing of the search)."""
+    return min(g.margin for g in verdict(job).gaps if not g.piece.endswith(".arm"))
+
+
+class TestSettle:
+    def test_everything_is_kept(self, job: Job, settled: Settled) -> None:
+        v, wish = verdict(settled.job), wish_of(job)
+        assert settled.ok and own_margin(settled.job) >= -BROKEN
+        assert v.driveline is not None and v.driveline.faults == ()
+        assert v.lowest is not None and v.lowest.above_line >= wish.over_line_mm - 0.01
+        assert v.share is not None and v.share.percent <= job.vehicle.want_front_share_percent + 1e-6
+        p = settled.job.position
+        for value, window in ((p.x, wish.fore_aft), (p.y, wish.side), (p.z, wish.height), (p.pitch_deg, wish.nose_up), (p.roll_deg, wish.clocked), (p.yaw_deg, wish.yaw)):
+            assert window.low - 0.01 <= value <= window.high + 0.01
+
+    def test_never_worse_than_a_wide_search(self, job: Job, settled: Settled) -> None:
+        """Six descents from random places within the windows, on the problem as the exact check corrected it."""
+        rng, wish = np.random.default_rng(4), wish_of(job)
+        best = np.inf
+        for _ in range(6):
+            at = [rng.uniform(w.low, w.high) for w in (wish.fore_aft, wish.side, wish.height, wish.clocked, wish.nose_up, wish.yaw)]
+            found = descend(settled.seating.problem, Pose(rotation_xyz(at[3], -at[4], at[5]), np.array(at[:3])))
+            if found.ok:
+                best = min(best, found.stand.cost)
+        assert np.isfinite(best) and settled.cost <= best + 1.0
+
+    def test_from_far_outside_and_from_a_foul(self, demo: Job) -> None:
+        best = settle(demo).cost
+        for x, z, roll in ((900.0, 600.0, 40.0), (-248.0, -60.0, 0.0)):
+            away = with_value(with_value(with_value(demo, "position/x", x), "position/z", z), "position/roll_deg", roll)
+            found = settle(away)
+            assert found.ok and found.cost == pytest.approx(best, abs=0.2)
+
+    def test_what_stops_it_is_worth_what_re_solving_gives(self, demo: Job) -> None:
+        found = settle(demo)
+        problem = found.seating.problem
+        base = descend(problem, found.stand.pose).stand
+        for stop in stops_of(found)[:3]:
+            need = problem.need()
+            columns = [k for k, c in enumerate(found.seating.columns) if c == stop.item]
+            need[found.seating.owners.index(stop.piece), columns] -= 0.1
+            again = descend(problem.with_need(need), found.stand.pose).stand
+            assert (base.cost - again.cost) / 0.1 == pytest.approx(stop.worth, rel=0.1, abs=0.02)
+            assert (base.values[2] - again.values[2]) / 0.1 == pytest.approx(stop.lower, abs=0.08)
+
+    def test_stopped_half_way_the_job_is_as_it_was(self, demo: Job) -> None:
+        class Enough(Exception):
+            pass
+
+        told: list[str] = []
+
+        def say(words: str) -> None:
+            told.append(words)
+            if len(told) == 9:
+                raise Enough
+
+        before = store.job_text(demo)
+        with pytest.raises(Enough):
+            settle(demo, say)
+        assert store.job_text(demo) == before and told[-1].startswith("Looking")
+
+    def test_an_item_without_a_size_is_named(self, demo: Job) -> None:
+        flat = with_value(demo, "items/front-crossmember/shapes/0/outline", ((0, 0), (10, 0), (20, 0)))
+        with pytest.raises(JobError, match="Front crossmember"):
+            settle(flat)
+
+
+class TestNoSeat:
+    def test_the_wishes_that_fight_are_named_and_relaxing_one_is_enough(self, hatchback: Job) -> None:
+        narrow = with_value(hatchback, "wish/height", Window(low=-140, high=-60))
+        found = settle(narrow)
+        assert not found.ok and found.short > 5
+        fight = fight_of(found)
+        assert "height not over -60 mm" in fight.between and any("lowest chassis line" in b for b in fight.between)
+        least = fight.relaxing
+        assert least is not None
+        assert least.names == ("height not over -60 mm",)
+        wider = with_value(hatchback, "wish/height", Window(low=-140, high=-60 + least.amounts[0] + 0.3))
+        assert settle(wider).ok
+        tighter = with_value(hatchback, "wish/height", Window(low=-140, high=-60 + least.amounts[0] - 3))
+        assert not settle(tighter).ok
+
+    def test_a_powertrain_bigger_than_the_bay(self, demo: Job) -> None:
+        big = with_value(demo, "powertrain/pieces/block/shapes/0/size", (900.0, 1200.0, 900.0))
+        before = big.position
+        found = settle(big)
+        assert not found.ok and found.short > 50 and found.before.position == before
+
+    def test_an_empty_window_is_refused(self, demo: Job) -> None:
+        with pytest.raises(JobError, match="window is empty"):
+            with_value(demo, "wish/side/low", 40.0)
+        with pytest.raises(JobError, match="Nothing is wished"):
+            nothing_wished(demo)
+
+
+class TestTrades:
+    def test_taking_the_stop_away_buys_and_a_far_thing_buys_nothing(self, demo: Job) -> None:
+        found = settle(demo)
+        sales = {s.id: s for s in wish_of(demo).sales}
+        wiper, fuel = trade(found, (sales["wiper"],)), trade(found, (sales["fuel-line"],))
+        assert wiper.buys and wiper.back > 10 and not fuel.buys
+        after = with_trade(wiper)
+        assert own_margin(after) >= -BROKEN and is_done(after, sales["wiper"]) and not is_done(demo, sales["wiper"])
+        # by the multiplier at most as much as while the same places touch
+        assert wiper.gain == pytest.approx(found.cost - wiper.settled.cost)  # type: ignore[union-attr]
+
+    def test_every_kind_is_applied(self, demo: Job) -> None:
+        top = {i: verdict_top(demo, i) for i in ("front-crossmember", "radiator")}
+        for sale in wish_of(demo).sales:
+            assert is_done(applied(demo, sale), sale)
+        notch = applied(demo, next(s for s in wish_of(demo).sales if s.id == "notch"))
+        assert verdict_top(notch, "front-crossmember") == pytest.approx(top["front-crossmember"] - 20)
+        swapped = applied(demo, next(s for s in wish_of(demo).sales if s.id == "sump"))
+        present = {p.id for p in swapped.powertrain.present}
+        assert "sump-low" in present and "sump-deep" not in present
+        gone = Sale(id="x", name="Something that is not there", what="remove", of="nothing")
+        assert trade(settle(demo), (gone,)).why == "There is nothing called “nothing” there."
+
+    def test_a_cut_through_the_whole_is_refused_by_name(self, demo: Job) -> None:
+        deep = applied(demo, Sale(id="x", name="All of it", what="cut", of="front-crossmember", side="top", depth_mm=500))
+        with pytest.raises(JobError, match="leaves nothing"):
+            settle(deep)
+
+
+def nothing_wished(job: Job) -> Job:
+    """No weight at all."""
+    for name in ("level", "central", "back", "low"):
+        job = with_value(job, f"wish/{name}", 0.0)
+    return job
+
+
+def verdict_top(job: Job, item: str) -> float:
+    """Height of the top of an item as it is measured against."""
+    from nimble_cradle.fit.bodies import solid_of
+
+    it = next(i for i in job.items if i.id == item)
+    return max(float(p.triangles[0][:, 2].max()) for p in solid_of(it, job.meshes, "items"))
+
+
+class TestPushes:
+    def test_a_push_ends_at_a_margin_of_nought_and_names_the_place(self, demo: Job) -> None:
+        seat = settle(demo).job
+        lifted = with_value(seat, "position/z", seat.position.z + 6)
+        down = pushed(lifted, "down")
+        assert 1 < down.distance <= 6.5 and down.stops
+        assert own_margin(down.job) == pytest.approx(0.0, abs=BROKEN)
+        worst = min((g for g in verdict(down.job).gaps if not g.piece.endswith(".arm")), key=lambda g: g.margin)
+        assert (worst.piece, worst.item) in down.stops or down.stops[0][1] == "lowest chassis line"
+        assert pushed(down.job, "down").distance < 0.1
+
+    def test_sliding_goes_farther(self, demo: Job) -> None:
+        seat = settle(demo).job
+        assert pushed(seat, "forward", sliding=True).distance > pushed(seat, "forward").distance + 0.5
+
+
+class TestCommandLine:
+    def test_settle_writes_the_seat_and_tells_it(self, demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+        path, out = tmp_path / "a.cradle", tmp_path / "b.cradle"
+        store.write(path, demo)
+        assert main(["settle", str(path), "-o", str(out)]) == 0
+        told = capsys.readouterr().out
+        assert "mm back" in told and "What stops it:" in told and "each mm given here" in told
+        assert own_margin(store.read(out).job) >= -BROKEN
+        assert main(["settle", str(path), "-o", str(out)]) == 2
+
+    def test_no_seat_is_exit_1_and_says_why(self, hatchback: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+        path = tmp_path / "a.cradle"
+        store.write(path, with_value(hatchback, "wish/height", Window(low=-140, high=-60)))
+        assert main(["settle", str(path), "--json"]) == 1
+        data = json.loads(capsys.readouterr().out)
+        assert data["seat"] is False and data["short_mm"] > 5 and data["fight"]["enough"]
+
+
+def test_inside_an_outline() -> None:
+    square = np.array([[0, 0], [40, 0], [40, 20], [0, 20]], dtype=float)
+    assert inside_outline(square, np.array([10.0, 12.0])) == pytest.approx(8) and inside_outline(square, np.array([43.0, 24.0])) == pytest.approx(-5)
+
+
+def test_a_rail_that_is_for_sale_may_still_be_taken_off_the_list(demo: Job) -> None:
+    more = added(demo, "wish/sales", Sale(id="rail", name="A rail", what="remove", of="rail-left"))
+    fewer = with_value(more, "items", tuple(i for i in more.items if i.id != "rail-left"))
+    assert len(seating_of(fewer).columns) == len(seating_of(demo).columns) - 1
+    assert pose_of(fewer.position).translation[0] == demo.position.x
