@@ -130,11 +130,11 @@ def _window_by(settled: Settled, group: Group, say: Callable[[str], None]) -> fl
 
 def _proved(settled: Settled, groups: tuple[Group, ...], by: float, say: Callable[[str], None]) -> float | None:
     """So much, and what the exact check asks for on top of it; None where that never ends."""
-    for _ in range(4):
+    for _ in range(8):
         relaxed = replace(settled.seating, problem=_relaxed(settled.seating, groups, [by] * len(groups)))
         found = min((descend(relaxed.problem, p) for p in (settled.stand.pose, pose_of(settled.before.position))), key=lambda f: (not f.ok, f.stand.worst))
         there = finished(relaxed, settled.before, found, say)
         if there.margin >= -BROKEN:
             return by
-        by += 1.5 * there.short + _MARGIN
+        by += 3 * there.short + _MARGIN
     return None

@@ -185,10 +185,10 @@ def settle(job: Job, say: Say = quiet, most: int = 3, kicks: int = 2, centre: Ar
         other = finished(seating, job, again, say)
         best = other if _rank(other) > _rank(best) else best
     if not best.ok:
-        for other in [f for f in found[1:3] if f.stand.worst < HOPELESS]:
-            again = finished(seating, job, other, say)
-            if _rank(again) > _rank(best):
-                best = again
+        for rival in [f for f in found[1:3] if f.stand.worst < HOPELESS]:
+            other = finished(seating, job, rival, say)
+            if _rank(other) > _rank(best):
+                best = other
     return best
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtWidgets import QWidget
 
 from nimble_cradle.desk.fields import WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
 from nimble_cradle.desk.sheets.sheet import Table
@@ -54,9 +55,9 @@ class TradesRoom(WorkingRoom):
         self.column.addWidget(row(button("Offer the chosen part", self.add, "An item of the bay or a piece of the engine, chosen in the picture, is put up for sale"),
                                   button("Keep it after all", self.remove)))
         self.name, self.what, self.trouble = TextField(s, "Name"), ChoiceField(s, "It would be", WHATS), QuantityField(s, "Trouble", "number")
-        self.side, self.depth, self.by = ChoiceField(s, "Off its", SIDES), QuantityField(s, "This deep", "length"), VectorField(s, "Moved", WAYS)
+        self.off_side, self.deep, self.by = ChoiceField(s, "Off its", SIDES), QuantityField(s, "This deep", "length"), VectorField(s, "Moved", WAYS)
         self.instead = ChoiceField(s, "For", ())
-        self.editors = (self.name, self.what, self.side, self.depth, self.by, self.instead, self.trouble)
+        self.editors: tuple[QWidget, ...] = (self.name, self.what, self.off_side, self.deep, self.by, self.instead, self.trouble)
         for e in self.editors:
             self.column.addWidget(e)
             e.hide()
@@ -167,13 +168,15 @@ class TradesRoom(WorkingRoom):
         if sale is not None:
             base = f"wish/sales/{sale.id}"
             self.name.at(f"{base}/name")
-            for field, name in ((self.what, "what"), (self.side, "side"), (self.depth, "depth_mm"), (self.by, "by"), (self.trouble, "trouble"), (self.instead, "instead")):
+            fields: tuple[tuple[ChoiceField | QuantityField | VectorField, str], ...] = ((self.what, "what"), (self.off_side, "side"), (self.deep, "depth_mm"),
+                                                                                         (self.by, "by"), (self.trouble, "trouble"), (self.instead, "instead"))
+            for field, name in fields:
                 if field is self.instead:
                     self.instead.offer([(p.id, p.name) for p in job.powertrain.pieces if p.id != sale.of])
                 field.at(f"{base}/{name}", sale.name)
             cut = sale.what in ("trim", "cut")
-            self.side.setVisible(cut)
-            self.depth.setVisible(cut)
+            self.off_side.setVisible(cut)
+            self.deep.setVisible(cut)
             self.by.setVisible(sale.what == "move")
             self.instead.setVisible(sale.what == "swap")
         shown = self.found is not None
