@@ -86,6 +86,16 @@ def _parser() -> argparse.ArgumentParser:
     seat.add_argument("--json", action="store_true")
     seat.set_defaults(run=_settle)
 
+    section = rows.add_parser("section", help="the bay cut open, as PDF or DXF (by the file's ending)")
+    section.add_argument("job", type=Path)
+    section.add_argument("-o", "--out", type=Path, required=True, metavar="FILE")
+    where = section.add_mutually_exclusive_group()
+    where.add_argument("--across", type=float, metavar="MM", help="at a station before (+) or behind (-) the front axle line")
+    where.add_argument("--along", type=float, metavar="MM", help="left (+) or right (-) of the centre line")
+    where.add_argument("--level", type=float, metavar="MM", help="above (+) or below (-) the datum")
+    section.add_argument("--paper", choices=("A4", "Letter"), default="A4")
+    section.set_defaults(run=_section)
+
     survey = rows.add_parser("survey", help="the survey sheet as PDF, blank or filled")
     survey.add_argument("job", type=Path)
     survey.add_argument("-o", "--out", type=Path, required=True, metavar="FILE")
@@ -179,6 +189,34 @@ def _settle(a: argparse.Namespace) -> int:
         store.write(a.out, found.job, opened.log, opened.photos)
         print(f"Written: {a.out}", file=sys.stderr)
     return 0 if found.ok else 1
+
+
+def _section(a: argparse.Namespace) -> int:
+    from nimble_cradle.fit.section import plane_at, plane_through, section, station_words
+    from nimble_cradle.shop.dxf import dxf
+    from nimble_cradle.shop.section_sheet import section_drawing, section_pdf
+    from nimble_cradle.verdict import verdict
+
+    if a.out.suffix not in (".pdf", ".dxf"):
+        raise UseError("a section is written as .pdf or .dxf: end the file's name so")
+    job = store.read(a.job).job
+    gaps = verdict(job).gaps
+    which = next((w for w in ("across", "along", "level") if getattr(a, w) is not None), "")
+    if which:
+        plane, title = plane_at(which, getattr(a, which)), station_words(which, getattr(a, which))  # type: ignore[arg-type]
+    elif gaps:
+        plane, found = plane_through(gaps[0])
+        title = f"through the tightest gap, {station_words(found, float(plane.origin @ plane.axes[:, 2]))}"
+    else:
+        raise JobError("There is no gap yet to cut through: say a station.", "section")
+    cut = section(job, plane, title, gaps)
+    data = section_pdf(job, cut, a.paper) if a.out.suffix == ".pdf" else dxf(section_drawing(job, cut)).encode()
+    try:
+        a.out.write_bytes(data)
+    except OSError as error:
+        raise JobError(f"{a.out} could not be written: {error.strerror}.") from None
+    print(a.out)
+    return 0
 
 
 def _survey(a: argparse.Namespace) -> int:

@@ -15,7 +15,7 @@ from vtkmodules.vtkCommonCore import vtkUnsignedCharArray
 from vtkmodules.vtkRenderingCore import vtkCellPicker, vtkLight, vtkRenderer, vtkRenderWindow
 
 from nimble_cradle.desk.actors import CHASSIS, ITEM_LOOK, MOUNT, PIECE_LOOK, PLAIN, Body, MappedBody
-from nimble_cradle.desk.mount_parts import crossmember_solids, drawn_mount
+from nimble_cradle.desk.mount_parts import drawn_mount
 from nimble_cradle.desk.session import Session
 from nimble_cradle.desk.style import FINDING_STATE, GAP_STATE
 from nimble_cradle.desk.survey_marks import survey_tags, survey_things
@@ -25,6 +25,7 @@ from nimble_cradle.fit.position import move_words, pose_of
 from nimble_cradle.geometry.solids import MeshPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.shapes import Mesh
+from nimble_cradle.strength.arms import crossmember_solids
 from nimble_cradle.survey.made import placed_items
 from nimble_cradle.survey.scans import scan_of
 from nimble_cradle.units import Display, show
@@ -271,7 +272,7 @@ class BayView(QWidget):
             if key[0] == "piece":
                 colour, opacity = PIECE_LOOK.get(thing.neighbour, PLAIN)
                 return Body(key, solid_of(thing, job.meshes, "powertrain/pieces"), colour, opacity)
-            solids = drawn_mount(thing, job) if key[0] == "mount" else crossmember_solids(job)
+            solids = drawn_mount(thing, job) if key[0] == "mount" else crossmember_solids(job.crossmember)
             return Body(key, solids, MOUNT, 1.0) if solids else None
         except JobError:
             return None

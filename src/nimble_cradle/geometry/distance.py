@@ -205,6 +205,30 @@ def _nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Ne
     return list(best.values())
 
 
+def clearance(moving: Bodies, pose: Pose, fixed: Bodies, reach: float) -> tuple[float, Nearest | None]:
+    """The least distance between two sets and where it is; at most ``reach`` mm (None: nothing is nearer), nought where they overlap."""
+    with _ONE_AT_A_TIME:
+        rows, columns, bound, _ = _candidates(moving, pose, fixed, np.full((moving.count, fixed.count), reach))
+        least, at = reach, None
+        result = fcl.DistanceResult
+        for i, j in zip(rows.tolist(), columns.tolist(), strict=True):
+            if bound[i, j] >= least:
+                break
+            a, b = moving.parts[i], fixed.parts[j]
+            with_mesh = isinstance(a, MeshPart) or isinstance(b, MeshPart)
+            oa = moving.mesh_object(i) if with_mesh else moving.object(i)
+            ob = fixed.mesh_object(j) if with_mesh else fixed.object(j)
+            r = result()
+            d = fcl.distance(oa, ob, _REQUEST, r)
+            if d <= 1e-6 or (with_mesh and _swallowed(a, b, pose)):
+                here = np.asarray(pose.points(moving.centres[i]))
+                return 0.0, Nearest(int(moving.owner[i]), int(fixed.owner[j]), 0.0, here, here, _SIX[4])
+            if d < least:
+                pa, pb = np.array(r.nearest_points[0]), np.array(r.nearest_points[1])
+                least, at = float(d), Nearest(int(moving.owner[i]), int(fixed.owner[j]), float(d), pa, pb, (pa - pb) / d)
+        return least, at
+
+
 _HERE = Pose.still()
 
 

@@ -74,6 +74,13 @@ class Clearance(Part):
     why: Words = ""
 
 
+class CameOut(Part):
+    """The powertrain that came out: its mass and its centre of gravity in the vehicle frame, weighed or from a book."""
+
+    mass_kg: Positive
+    centre: Vec3
+
+
 class Vehicle(Part):
     """The vehicle without its powertrain, as weighed, and what the driveline ends in. Vehicle frame, mm, kg.
 
@@ -98,6 +105,7 @@ class Vehicle(Part):
     hubs: tuple[Vec3, Vec3] | None = None
     wheel_up_mm: NotNegative = 60.0
     wheel_down_mm: NotNegative = 60.0
+    came_out: CameOut | None = None
     want_front_share_percent: Annotated[float, Field(ge=5, le=95)] = 55.0
 
 

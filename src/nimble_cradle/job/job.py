@@ -12,6 +12,7 @@ from nimble_cradle.job.bay import Clearance, Item, JointLimits, Vehicle
 from nimble_cradle.job.loads import Allowables, Loads
 from nimble_cradle.job.mounts import Crossmember, Mount
 from nimble_cradle.job.powertrain import Piece, Position, Powertrain
+from nimble_cradle.job.setting import Candidate, Propshaft, Setting, WayOut, WitnessMark
 from nimble_cradle.job.shapes import Mesh
 from nimble_cradle.job.survey import Survey
 from nimble_cradle.job.wish import Wish
@@ -59,7 +60,12 @@ class Job(Part):
     powertrain: Powertrain
     position: Position
     wish: Wish | None = None
+    setting: Setting = Setting()
+    marks: Annotated[tuple[WitnessMark, ...], Field(max_length=40)] = ()
+    way_out: WayOut = WayOut()
+    candidates: Annotated[tuple[Candidate, ...], Field(max_length=12)] = ()
     joint_limits: JointLimits = JointLimits()
+    propshaft: Propshaft = Propshaft()
     mounts: tuple[Mount, ...] = ()
     crossmember: Crossmember | None = None
     loads: Loads = Loads()

@@ -1,4 +1,4 @@
-"""A drawing as DXF (R2010, mm) with layers CUT, MARK, FOLD and NOTE."""
+"""A drawing as DXF (R2010, mm) with layers CUT, MARK, FOLD and NOTE; a section with BAY, ENGINE, GHOST and NOTE."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ import io
 from nimble_cradle.shop.page import Circle, Drawing, Path
 
 COLOURS = {"CUT": 7, "MARK": 5, "FOLD": 30, "NOTE": 8}
+SECTION_COLOURS = {"BAY": 7, "ENGINE": 4, "GHOST": 9}
 
 
 def dxf(drawing: Drawing) -> str:
@@ -16,7 +17,8 @@ def dxf(drawing: Drawing) -> str:
 
     document = ezdxf.new("R2010")
     document.units = MM
-    for layer, colour in COLOURS.items():
+    section = {m.layer for m in drawing.marks} & set(SECTION_COLOURS)
+    for layer, colour in ({"NOTE": 8, **SECTION_COLOURS} if section else COLOURS).items():
         document.layers.add(layer, color=colour)
     space = document.modelspace()
     for mark in drawing.marks:

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
-Layer = Literal["CUT", "MARK", "FOLD", "NOTE"]
+Layer = Literal["CUT", "MARK", "FOLD", "NOTE", "BAY", "ENGINE", "GHOST"]
 Point = tuple[float, float]
 
 

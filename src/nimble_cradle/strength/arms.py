@@ -10,9 +10,9 @@ import numpy as np
 
 from nimble_cradle.geometry.plate import Plate, plate_round
 from nimble_cradle.geometry.pose import Array, Pose, frame, unit
-from nimble_cradle.geometry.solids import ConvexPart, bar, pushed
+from nimble_cradle.geometry.solids import ConvexPart, SolidPart, bar, box, pushed
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.mounts import Crossmember, Mount
 
 
 @dataclass(frozen=True, eq=False)
@@ -105,3 +105,27 @@ def mount_solids(mount: Mount, pose: Pose) -> tuple[ConvexPart, ...]:
     if mount.arm is None:
         return _plate_solid(mount), eye
     return _plate_solid(mount), bar(back.points(run.root), back.points(run.aim - 0.9 * run.eye_radius * run.way), mount.arm.outside_mm), eye
+
+
+def crossmember_solids(cross: Crossmember | None) -> list[SolidPart]:
+    """The crossmember's tube, a box or bar from point to point, in the vehicle frame."""
+    if cross is None:
+        return []
+    section = cross.section
+    out: list[SolidPart] = []
+    for a, b in zip(cross.points, cross.points[1:], strict=False):
+        start, end = np.asarray(a), np.asarray(b)
+        if section.shape == "round":
+            out.append(bar(start, end, section.height_mm))
+            continue
+        along = unit(end - start)
+        up = np.array([0.0, 0.0, 1.0]) - along[2] * along
+        if np.linalg.norm(up) < 1e-6:
+            up = np.array([1.0, 0.0, 0.0])
+        up = unit(up)
+        rotation = np.column_stack([along, np.cross(up, along), up])
+        width = section.height_mm if section.shape == "square" else section.width_mm
+        size = np.array([np.linalg.norm(end - start), width, section.height_mm])
+        made = box((start + end) / 2, size)
+        out.append(ConvexPart("box", Pose(rotation, made.pose.translation), made.size))
+    return out

@@ -1,0 +1,252 @@
+"""A way for a rigid set out of a place: two trees of poses grown towards one another (RRT-Connect), then shortened, then replayed exactly.
+
+Every stretch is proved by distances: from a pose that is d clear the set may move until some point of it has moved by d less the air kept.
+"""
+
+from __future__ import annotations
+
+import time
+from collections import Counter
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from nimble_cradle.geometry.distance import Bodies, Nearest, clearance
+from nimble_cradle.geometry.pose import Array, Pose, angles_xyz, rotation_about
+
+LOOK = 60.0
+"""Distances are not looked at beyond this, mm."""
+STRIDE = 90.0
+SLIDES = 4
+"""So often a stretch that is stopped goes on along what stopped it."""
+LEAST = 0.4
+"""A stretch whose proof would need shorter steps than this, mm, is taken as blocked."""
+
+
+@dataclass(frozen=True, eq=False)
+class Task:
+    """A set to be brought out. moving, fixed: bodies; start, goal: poses; about: the point (3,) of the moving frame that turns leave still; radius: how far
+    its farthest point is from there, mm; air: kept to everything, mm; low, high: (6,) box of samples: place mm of ``about``, turns in degrees."""
+
+    moving: Bodies
+    fixed: Bodies
+    start: Pose
+    goal: Pose
+    about: Array
+    radius: float
+    air: float
+    low: Array
+    high: Array
+
+
+@dataclass
+class Search:
+    """What a search learned. path: poses from start to goal, or none. checks: distances looked at. blocked: (moving body, fixed body) -> how often
+    it stopped a stretch; farthest: the pose nearest the goal that was reached."""
+
+    path: list[Pose] = field(default_factory=list)
+    checks: int = 0
+    blocked: Counter[tuple[int, int]] = field(default_factory=Counter)
+    restarts: int = 0
+    seconds: float = 0.0
+
+
+def span(task: Task, a: Pose, b: Pose) -> tuple[float, Array, Array, float]:
+    """From a to b: the most that any point moves by, mm; the move of ``about``; the axis and the angle (rad) of the turn."""
+    turn = b.rotation @ a.rotation.T
+    angle = float(np.arccos(np.clip((np.trace(turn) - 1) / 2, -1.0, 1.0)))
+    axis = np.array([turn[2, 1] - turn[1, 2], turn[0, 2] - turn[2, 0], turn[1, 0] - turn[0, 1]])
+    size = float(np.linalg.norm(axis))
+    axis = axis / size if size > 1e-9 else np.array([0.0, 0.0, 1.0])
+    move = b.points(task.about) - a.points(task.about)
+    return float(np.linalg.norm(move)) + task.radius * angle, move, axis, angle
+
+
+def between(task: Task, a: Pose, b: Pose, share: float) -> Pose:
+    """The pose a share of the way from a to b, moved and turned evenly."""
+    _, move, axis, angle = span(task, a, b)
+    rotation = rotation_about(axis, share * angle) @ a.rotation
+    at = a.points(task.about) + share * move
+    return Pose(rotation, at - rotation @ task.about)
+
+
+def _clear(task: Task, pose: Pose, found: Search) -> tuple[float, Nearest | None]:
+    found.checks += 1
+    return clearance(task.moving, pose, task.fixed, LOOK)
+
+
+def proved(task: Task, a: Pose, b: Pose, found: Search) -> tuple[float, Nearest | None]:
+    """How far of the stretch from a to b (a share) is proved free, and what stops it. a must be free."""
+    whole = span(task, a, b)[0]
+    if whole < 1e-9:
+        return 1.0, None
+    share = 0.0
+    while True:
+        d, near = _clear(task, between(task, a, b, share), found)
+        step = max(d - task.air, 0.0)
+        if step < LEAST:
+            return share if d >= task.air else max(share - LEAST / whole, 0.0), near
+        share += step / whole
+        if share >= 1.0:
+            return 1.0, None
+
+
+class _Tree:
+    def __init__(self, root: Pose, task: Task) -> None:
+        self.task = task
+        self.poses, self.parents = [root], [-1]
+        self.keys = [self._key(root)]
+
+    def _key(self, pose: Pose) -> Array:
+        return np.concatenate([pose.points(self.task.about), 0.55 * self.task.radius * pose.rotation.ravel()])
+
+    def add(self, pose: Pose, parent: int) -> int:
+        """A new pose."""
+        self.poses.append(pose)
+        self.parents.append(parent)
+        self.keys.append(self._key(pose))
+        return len(self.poses) - 1
+
+    def nearest(self, pose: Pose) -> int:
+        """The nearest pose's number."""
+        return int(((np.array(self.keys) - self._key(pose)) ** 2).sum(1).argmin())
+
+    def branch(self, k: int) -> list[Pose]:
+        """Poses from the root to k."""
+        out = []
+        while k >= 0:
+            out.append(self.poses[k])
+            k = self.parents[k]
+        return out[::-1]
+
+
+def _extended(task: Task, tree: _Tree, towards: Pose, stride: float, found: Search) -> tuple[int, bool, bool]:
+    """Grow a tree towards a pose by at most a stride, sliding along what is met: the new number (or the nearest one), whether it got there, and
+    whether it grew."""
+    k = tree.nearest(towards)
+    here = tree.poses[k]
+    left, met = stride, False
+    for _ in range(SLIDES):
+        whole = span(task, here, towards)[0]
+        there = towards if whole <= left else between(task, here, towards, left / whole)
+        share, near = proved(task, here, there, found)
+        if near is not None:
+            found.blocked[near.a, near.b] += 1
+        gone = share * min(whole, left)
+        if gone > 0.5:
+            here = there if share >= 1.0 else between(task, here, there, share)
+            k = tree.add(here, k)
+            left -= gone
+            met = share >= 1.0 and whole <= stride
+        if share >= 1.0 or near is None or left < 2.0:
+            break
+        towards = _slid(task, here, towards, near)
+    return k, met, k == len(tree.poses) - 1 and left < stride - 2.0
+
+
+def _slid(task: Task, here: Pose, towards: Pose, near: Nearest) -> Pose:
+    """Where to go on from ``here`` without pushing into what is near: the way there with its part into the contact taken off."""
+    _, move, axis, angle = span(task, here, towards)
+    lever = 0.5 * task.radius
+    q = np.concatenate([move, axis * angle * lever])
+    row = np.concatenate([near.way, np.cross(near.on_a - here.points(task.about), near.way) / lever])
+    row /= np.linalg.norm(row)
+    q = q - (min(float(q @ row), 0.0) - 1.0) * row
+    size = float(np.linalg.norm(q[3:])) / lever
+    rotation = (rotation_about(q[3:], size) if size > 1e-9 else np.eye(3)) @ here.rotation
+    return Pose(rotation, here.points(task.about) + q[:3] - rotation @ task.about)
+
+
+def way_out(task: Task, seed: int = 0, seconds: float = 20.0, restart: float = 5.0, told: Callable[[str], None] | None = None,
+            guides: Sequence[Pose] = ()) -> Search:
+    """Look for a way; ``guides`` are poses tried first. told(words) may raise to stop it."""
+    found = Search()
+    began = time.perf_counter()
+    rng = np.random.default_rng(seed)
+    d, near = _clear(task, task.start, found)
+    if d <= task.air or _clear(task, task.goal, found)[0] <= task.air:
+        if near is not None:
+            found.blocked[near.a, near.b] += 1
+        return found
+    while time.perf_counter() - began < seconds:
+        trees = [_Tree(task.start, task), _Tree(task.goal, task)]
+        round_began = time.perf_counter()
+        queue = list(guides)
+        turn = 0
+        while time.perf_counter() - round_began < restart and time.perf_counter() - began < seconds:
+            if told is not None:
+                told(f"Looking for a way out, {len(trees[0].poses)} places reached")
+            a, b = trees[turn], trees[1 - turn]
+            target = queue.pop(0) if queue and turn == 0 else _sample(task, rng, a, trees[1 - turn].poses[0])
+            k, _, grew = _extended(task, a, target, STRIDE if turn else 1.5 * STRIDE, found)
+            while grew:
+                m, met, grew = _extended(task, b, a.poses[k], 4 * STRIDE, found)
+                if met:
+                    one, two = a.branch(k), b.branch(m)
+                    path = one + two[-2::-1] if turn == 0 else two + one[-2::-1]
+                    found.path = _shortened(task, path, rng, found)
+                    found.seconds = time.perf_counter() - began
+                    return found
+                grew = grew and span(task, b.poses[m], b.poses[b.parents[m]])[0] > 8.0
+            turn = 1 - turn
+        found.restarts += 1
+    found.seconds = time.perf_counter() - began
+    return found
+
+
+def _sample(task: Task, rng: np.random.Generator, tree: _Tree, other_root: Pose) -> Pose:
+    """Somewhere in the box of samples; now and then the other end itself, or beside a place already reached; tilts mostly small."""
+    luck = rng.random()
+    if luck < 0.15:
+        return other_root
+    if luck < 0.4:
+        base = tree.poses[int(rng.integers(max(0, len(tree.poses) - 12), len(tree.poses)))]
+        return base.moved(rng.normal(0, 45.0, 3), rng.normal(0, 0.09, 3), base.points(task.about))
+    x = task.low + rng.random(6) * (task.high - task.low)
+    x[3:] *= rng.random(3) ** 0.7
+    r = rotation_about((0, 0, 1), np.radians(x[5])) @ rotation_about((0, 1, 0), np.radians(-x[4])) @ rotation_about((1, 0, 0), np.radians(x[3])) @ task.start.rotation
+    return Pose(r, x[:3] - r @ task.about)
+
+
+def _shortened(task: Task, path: list[Pose], rng: np.random.Generator, found: Search, tries: int = 120) -> list[Pose]:
+    """Straight stretches put in the place of detours."""
+    path = list(path)
+    for _ in range(tries):
+        if len(path) < 3:
+            break
+        i, j = sorted(rng.choice(len(path), 2, replace=False).tolist())
+        if j - i > 1 and proved(task, path[i], path[j], found)[0] >= 1.0:
+            path = path[:i + 1] + path[j:]
+    return path
+
+
+@dataclass(frozen=True, eq=False)
+class Moment:
+    """One picture of the film: the pose, how far along (0 to 1), what is nearest and how near, mm."""
+
+    pose: Pose
+    at: float
+    gap: float
+    pair: tuple[int, int] | None
+
+
+def film(task: Task, path: Sequence[Pose], step: float = 12.0) -> list[Moment]:
+    """The path in even steps, each measured exactly."""
+    lengths = [span(task, a, b)[0] for a, b in zip(path, path[1:], strict=False)]
+    whole = max(sum(lengths), 1e-9)
+    out: list[Moment] = []
+    gone = 0.0
+    for a, b, length in zip(path, path[1:], lengths, strict=False):
+        n = max(1, int(np.ceil(length / step)))
+        for k in range(n + (b is path[-1])):
+            pose = between(task, a, b, k / n)
+            d, near = clearance(task.moving, pose, task.fixed, 4 * LOOK)
+            out.append(Moment(pose, (gone + length * k / n) / whole, d, None if near is None else (near.a, near.b)))
+        gone += length
+    return out
+
+
+def turn_of(a: Pose, b: Pose) -> tuple[float, float, float]:
+    """How b is turned against a: degrees about the outer x, y, z."""
+    return angles_xyz(b.rotation @ a.rotation.T)

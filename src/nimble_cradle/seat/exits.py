@@ -1,0 +1,220 @@
+"""The way out: whether the powertrain can be lifted or lowered out past the fixed halves of its own mounts and everything that is kept."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from nimble_cradle.fit.bodies import fitted_pieces, solid_of, standing_items
+from nimble_cradle.fit.position import move_words, pose_of, turn_words
+from nimble_cradle.geometry.distance import Bodies, clearance
+from nimble_cradle.geometry.pose import Pose, angles_xyz, frame, unit
+from nimble_cradle.geometry.solids import SolidPart, box, placed_part
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.powertrain import Piece
+from nimble_cradle.motion.search import quiet
+from nimble_cradle.motion.way_out import Moment, Search, Task, film, way_out
+from nimble_cradle.strength.arms import mount_solids
+from nimble_cradle.units import Display, show
+
+AIR = 2.0
+"""Air kept on the way, mm, where there is so much at the start."""
+OFF_SHAFT = 140.0
+"""How far an engine comes forward before it is off the gearbox's shaft, mm (common practice, no source)."""
+CHEEK_MM, CHEEK_GAP = 5.0, 3.0
+"""The fixed half of an engine mount is taken as two cheeks beside the eye, open upwards, until it is drawn: their thickness and how far off the eye,
+mm. Where such cheeks would stand in a piece of the engine they must be of another form, and are left out."""
+
+
+@dataclass(frozen=True, eq=False)
+class Exit:
+    """What was found. moments: the film, or none; names: of moving and fixed bodies; before: what comes out first, in words; first: what is in the way
+    where no way was found, the most frequent first; helps: an item whose going would open a way."""
+
+    job: Job
+    task: Task
+    search: Search
+    moments: tuple[Moment, ...]
+    names: tuple[tuple[str, ...], tuple[str, ...]]
+    before: tuple[str, ...]
+    first: tuple[str, ...]
+    helps: str = ""
+
+    @property
+    def tightest(self) -> Moment | None:
+        """The moment with the least air."""
+        return min(self.moments, key=lambda m: m.gap, default=None)
+
+    def pair_words(self, pair: tuple[int, int] | None) -> str:
+        """Both names of a pair."""
+        return "" if pair is None else f"{self.names[0][pair[0]]} – {self.names[1][pair[1]]}"
+
+    def words(self, display: Display) -> str:
+        """What was found, in sentences."""
+        d = Display(display.length)
+        if not self.moments:
+            said = f"No way out was found in {self.search.seconds:.0f} s."
+            if self.first:
+                said += f" In the way first: {'; '.join(self.first[:3])}."
+            return said + (f" With {self.helps} off it comes out." if self.helps else "")
+        t = self.tightest
+        assert t is not None
+        start = self.moments[0].pose
+        turn = t.pose.rotation @ start.rotation.T
+        roll, pitch, yaw = angles_xyz(turn)
+        where = move_words(t.pose.points(self.task.about) - start.points(self.task.about), d, 0)
+        how = turn_words(roll, -pitch, yaw)
+        place = "at the very start" if t.at < 0.005 else f"{100 * t.at:.0f} % of the way, {where}" + ("" if how == "level and straight" else f", {how}")
+        return f"It comes out. Tightest moment {show(t.gap, 'length', d)}: {self.pair_words(t.pair)}, {place}."
+
+
+def _is_gearbox(job: Job, piece: Piece) -> bool:
+    """Whether a piece is behind the block's rear face as a whole."""
+    centres = np.vstack([p.triangles[0] for p in solid_of(piece, job.meshes, "powertrain/pieces")])
+    return bool(centres[:, 0].max() < 20.0)
+
+
+def _cheeks(mount: Mount) -> list[SolidPart]:
+    """The fixed half of a mount, vehicle frame."""
+    bush = mount.bush
+    axis = unit(bush.axis)
+    across = frame(axis, (0.0, 0.0, 1.0))
+    radius = bush.eye_bore_mm / 2 + bush.eye_wall_mm
+    out: list[SolidPart] = []
+    for side in (1, -1):
+        centre = np.asarray(bush.centre) + side * (bush.length_mm / 2 + CHEEK_GAP + CHEEK_MM / 2) * axis + across @ np.array([0.0, -(radius + 15.0) / 2, 0.0])
+        out.append(box(centre, (2 * radius + 12.0, radius + 35.0, CHEEK_MM), across))
+    return out
+
+
+def task_of(job: Job, off: tuple[str, ...] | None = None) -> tuple[Task, tuple[tuple[str, ...], tuple[str, ...]], tuple[str, ...]]:
+    """The job's way out as a task; names of moving and fixed bodies; ids of the fixed ones. Raises JobError."""
+    plan = job.way_out
+    pose = pose_of(job.position)
+    gone = set(plan.off if off is None else off)
+    pieces = [p for p in fitted_pieces(job) if p.id not in gone]
+    staying = [p for p in pieces if plan.engine_alone and _is_gearbox(job, p)]
+    moving: list[list[SolidPart]] = [list(solid_of(p, job.meshes, "powertrain/pieces")) for p in pieces if p not in staying]
+    names = [p.name for p in pieces if p not in staying]
+    if not moving:
+        raise JobError("Nothing is left to be taken out.", "powertrain/pieces")
+    fixed: list[list[SolidPart]] = []
+    fixed_names, fixed_ids = [], []
+    for mount in job.mounts:
+        if plan.engine_alone and mount.carries == "gearbox":
+            continue
+        try:
+            arm = list(mount_solids(mount, pose))
+        except JobError:
+            continue
+        if not plan.arms_off:
+            moving.append(arm)
+            names.append(f"{mount.name}, arm and eye")
+        cheeks = _cheeks(mount)
+        if mount.carries == "engine" and clearance(Bodies(moving), pose, Bodies([cheeks]), 5.0)[0] > 1.0:
+            fixed.append(cheeks)
+            fixed_names.append(f"{mount.name}, fixed half")
+            fixed_ids.append("")
+    for item in standing_items(job):
+        if item.id not in gone:
+            fixed.append(list(solid_of(item, job.meshes, "items")))
+            fixed_names.append(item.name)
+            fixed_ids.append(item.id)
+    others = len(fixed)
+    for piece in staying:
+        fixed.append([placed_part(p, pose) for p in solid_of(piece, job.meshes, "powertrain/pieces")])
+        fixed_names.append(piece.name)
+        fixed_ids.append("")
+    a, b = Bodies(moving), Bodies(fixed)
+    start = pose
+    if staying:  # off the gearbox's shaft first, straight along the crank; the two halves of the bell may touch meanwhile
+        start = Pose(pose.rotation, pose.translation + OFF_SHAFT * pose.rotation[:, 0])
+        steps = [clearance(a, Pose(pose.rotation, pose.translation + t * pose.rotation[:, 0]), Bodies(fixed[:others]), 5.0) for t in np.arange(5.0, OFF_SHAFT, 5.0)]
+        stop = next((n for d, n in steps if d <= 0 and n is not None), None)
+        if stop is not None:
+            raise JobError(f"The engine does not slide forward off the gearbox's shaft: {names[stop.a]} – {fixed_names[stop.b]} is in the way.", "way_out")
+    low, high = a.boxes(pose)[0] - a.boxes(pose)[1], a.boxes(pose)[0] + a.boxes(pose)[1]
+    low, high = low.min(0), high.max(0)
+    middle = (low + high) / 2
+    cb, hb = b.boxes(Pose.still())
+    near = (np.abs(cb - middle)[:, :2] - hb[:, :2] < (high - low)[:2] / 2 + 250).all(1)
+    middle = middle + (start.translation - pose.translation)
+    up = plan.route == "up"
+    lift = float((cb + hb)[near, 2].max(initial=low[2]) - low[2] + 40.0) if up else -float(high[2] - (cb - hb)[near, 2].min(initial=high[2]) + 40.0)
+    about = start.inverse().points(middle)
+    corners = np.vstack([p.triangles[0] for body in moving for p in body])
+    level = start.moved((0.0, 0.0, lift), (0.0, 0.0, 0.0), middle)
+    ends = sorted((0.0, lift))
+    box_low = middle + np.array([-250.0, -90.0, ends[0] - 40.0])
+    box_high = middle + np.array([1100.0, 90.0, ends[1] + 20.0])
+    task = Task(a, b, start, level, about, float(np.linalg.norm(corners - about, axis=1).max()), AIR, np.concatenate([box_low, [-10.0, -25.0, -20.0]]),
+                np.concatenate([box_high, [10.0, 48.0, 20.0]]))
+    return task, (tuple(names), tuple(fixed_names)), tuple(fixed_ids)
+
+
+def _guides(task: Task, up: bool) -> list[Pose]:
+    """Poses that a fabricator would try: straight, nose up and forward, then up; or the other way round going down."""
+    out = []
+    start = task.start.points(task.about)
+    height = float(task.goal.points(task.about)[2] - start[2])
+    for forward, share, pitch in ((0, 0.05, 0), (60, 0.15, 0), (150, 0.05, 4), (300, 0.12, 12), (450, 0.2, 20), (600, 0.4, 30), (750, 0.7, 30), (800, 1.0, 10), (0, 0.6, 0)):
+        turn = np.radians(-pitch if up else pitch)
+        out.append(task.start.moved((float(forward), 0.0, share * height), (0.0, turn, 0.0), start))
+    return out
+
+
+def find_exit(job: Job, say: Callable[[str], None] = quiet, seed: int = 0, seconds: float = 20.0, try_without: bool = True) -> Exit:
+    """Look for the way out. Raises JobError; ``say`` may raise to stop it."""
+    task, names, ids = task_of(job)
+    at_start, near = clearance(task.moving, task.start, task.fixed, 20.0)
+    before = _before(job)
+    if at_start <= 0.05:
+        words = "" if near is None else f"{names[0][near.a]} – {names[1][near.b]}"
+        return Exit(job, task, Search(), (), names, before, (f"{words} (they touch where the engine stands)",))
+    task = _with_air(task, min(AIR, 0.6 * at_start))
+    found = way_out(task, seed, seconds, told=say, guides=_guides(task, job.way_out.route == "up"))
+    if found.path:
+        return Exit(job, task, found, tuple(film(task, found.path)), names, before, ())
+    first = tuple(f"{names[0][a]} – {names[1][b]}" for (a, b), _ in found.blocked.most_common(3))
+    helps = ""
+    blockers: dict[str, int] = {}
+    for (_, b), n in found.blocked.items():
+        if ids[b]:
+            blockers[ids[b]] = blockers.get(ids[b], 0) + n
+    for key in sorted(blockers, key=lambda k: -blockers[k])[:3] if try_without else ():
+        name = next(i.name for i in job.items if i.id == key)
+        say(f"Trying without {name}")
+        other, _, _ = task_of(job, (*job.way_out.off, key))
+        other = _with_air(other, task.air)
+        if way_out(other, seed, 6.0, told=say, guides=_guides(other, job.way_out.route == "up")).path:
+            helps = name
+            break
+    return Exit(job, task, found, (), names, before, first, helps)
+
+
+def _with_air(task: Task, air: float) -> Task:
+    return replace(task, air=air)
+
+
+def _before(job: Job) -> tuple[str, ...]:
+    """What comes out before, in the order of the work."""
+    plan = job.way_out
+    said = ["Gearbox supported, engine held by the crane, nobody under either"]
+    said += [f"{i.name} off" for i in (*job.items, *job.powertrain.present) if i.id in plan.off]
+    if job.powertrain.gearbox.kind == "transaxle":
+        said.append("Half-shafts out of the transaxle")
+    elif not plan.engine_alone:
+        said.append("Propshaft off the output flange")
+    if plan.engine_alone:
+        said.append("Bellhousing bolts out, the clutch slid off its shaft: the engine first goes straight forward")
+    for mount in job.mounts:
+        if plan.engine_alone and mount.carries == "gearbox":
+            continue
+        said.append(f"{mount.name}: unbolted from the block and its bush, and taken out" if plan.arms_off else f"{mount.name}: the bolt through its bush, {mount.bush.sleeve_bore_mm:g} mm")
+    if job.crossmember is not None and not plan.engine_alone:
+        said.append("Gearbox crossmember slid out")
+    return tuple(said)
