@@ -113,7 +113,7 @@ def check_range(q: Quantity, value: Any) -> None:
 
 _REGISTRY: dict[str, Calculation] = {}
 
-MODULES = ("fit.gaps", "fit.position", "fit.driveline", "fit.balance", "mounts.bush", "mounts.mass", "mounts.cases", "mounts.springs",
+MODULES = ("fit.gaps", "fit.position", "fit.driveline", "fit.shafts", "fit.balance", "mounts.bush", "mounts.mass", "mounts.cases", "mounts.springs",
            "mounts.vibration", "strength.threads", "strength.bolts", "strength.plate", "strength.sections", "strength.tube",
            "strength.weld", "strength.pin", "strength.beam", "geometry.cope", "geometry.plate", "survey.level", "survey.datum", "survey.network", "survey.holes",
            "survey.adapter", "survey.weighing")

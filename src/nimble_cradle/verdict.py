@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from nimble_cradle.calc import CalcError, Worked
-from nimble_cradle.fit.balance import SHARE
+from nimble_cradle.fit.balance import BALANCE, SHARE
 from nimble_cradle.fit.driveline import Driveline, driveline
 from nimble_cradle.fit.gaps import Fitting, Fittings, Gap, fitting_gaps, gaps_at_rest, gaps_running, piece_rooms
 from nimble_cradle.fit.position import LowestPoint, lowest_point, pose_of
@@ -155,6 +155,39 @@ def axle_share(job: Job) -> Share:
     worked = SHARE.work({"front_kg": "weighed", "rear_kg": "weighed", "powertrain_kg": "pieces", "x": "pieces and position"},
                         front_kg=v.front_axle_kg, rear_kg=v.rear_axle_kg, powertrain_kg=mass.mass_kg, x=float(centre[0]), wheelbase=v.wheelbase_mm)
     return Share(worked.value("share"), worked)
+
+
+@dataclass(frozen=True)
+class Balance:
+    """The car in one condition: name, axle loads kg, share of the front axle %, height of the centre of gravity over the road mm."""
+
+    name: str
+    front_kg: float
+    rear_kg: float
+    share: float
+    height_mm: float
+
+    @property
+    def total_kg(self) -> float:
+        """Whole mass, kg."""
+        return self.front_kg + self.rear_kg
+
+
+def balances(job: Job) -> tuple[Balance, ...]:
+    """With the old powertrain (where what came out was told), without one, and with the new one. Raises JobError."""
+    v = job.vehicle
+    bare = Balance("without an engine", v.front_axle_kg, v.rear_axle_kg, 100 * v.front_axle_kg / (v.front_axle_kg + v.rear_axle_kg), v.cog_height_mm)
+    out = []
+    if v.came_out is not None:
+        x, _, z = v.came_out.centre
+        w = BALANCE.work(front_kg=v.front_axle_kg, rear_kg=v.rear_axle_kg, height=v.cog_height_mm, kg=v.came_out.mass_kg, x=x, z=z - v.ground_z_mm, wheelbase=v.wheelbase_mm)
+        out.append(Balance("as it was", w.value("front"), w.value("rear"), w.value("share"), w.value("cog")))
+    out.append(bare)
+    mass = powertrain_mass(job)
+    at = pose_of(job.position).points(mass.centre)
+    w = BALANCE.work(front_kg=v.front_axle_kg, rear_kg=v.rear_axle_kg, height=v.cog_height_mm, kg=mass.mass_kg, x=float(at[0]), z=float(at[2]) - v.ground_z_mm,
+                     wheelbase=v.wheelbase_mm)
+    return (*out, Balance("with this engine", w.value("front"), w.value("rear"), w.value("share"), w.value("cog")))
 
 
 @remembered("powertrain", "meshes", "position", "vehicle", "mounts", "loads")

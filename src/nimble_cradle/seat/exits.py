@@ -108,7 +108,7 @@ def task_of(job: Job, off: tuple[str, ...] | None = None) -> tuple[Task, tuple[t
         if plan.engine_alone and mount.carries == "gearbox":
             continue
         try:
-            arm = list(mount_solids(mount, pose))
+            arm: list[SolidPart] = [*mount_solids(mount, pose)]
         except JobError:
             continue
         if not plan.arms_off:
@@ -204,7 +204,7 @@ def _before(job: Job) -> tuple[str, ...]:
     """What comes out before, in the order of the work."""
     plan = job.way_out
     said = ["Gearbox supported, engine held by the crane, nobody under either"]
-    said += [f"{i.name} off" for i in (*job.items, *job.powertrain.present) if i.id in plan.off]
+    said += [f"{i.name} off" for i in job.items if i.id in plan.off] + [f"{p.name} off" for p in job.powertrain.present if p.id in plan.off]
     if job.powertrain.gearbox.kind == "transaxle":
         said.append("Half-shafts out of the transaxle")
     elif not plan.engine_alone:

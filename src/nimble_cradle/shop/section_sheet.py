@@ -24,7 +24,7 @@ def section_drawing(job: Job, cut: Section) -> Drawing:
     """The section at 1:1 in its plane's own mm, for DXF."""
     marks: list[Mark] = [path(line.outline.points, line.outline.closed, _LAYER[line.kind]) for line in cut.lines]  # type: ignore[arg-type]
     for d in cut.dimensions:
-        marks.append(path([d.a, d.b], layer="NOTE"))
+        marks.append(path([d.a.tolist(), d.b.tolist()], layer="NOTE"))
         x, y = (d.a + d.b) / 2
         marks.append(Text((float(x) + 3, float(y) + 3), show(d.gap.gap, "length", job.show.display), 8.0))
     return Drawing("section", f"{job.name}: {cut.title}", tuple(marks))

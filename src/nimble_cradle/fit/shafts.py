@@ -1,0 +1,246 @@
+"""The driveline whole: chains of joints with their phasing, critical speed of the tube, slip and length, and all of it through the axle's travel."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from nimble_cradle.calc import Q, calculation
+from nimble_cradle.fit.bodies import bay_bodies, standing_items
+from nimble_cradle.fit.driveline import half_shaft
+from nimble_cradle.fit.position import pose_of
+from nimble_cradle.fit.travel import motion_pose, moving_items
+from nimble_cradle.geometry.distance import Bodies, nearest
+from nimble_cradle.geometry.pose import Array, Pose, rotation_about, unit
+from nimble_cradle.geometry.solids import bar
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+
+STEEL_E, STEEL_DENSITY = 207_000.0, 7850e-12
+"""Young's modulus N/mm2 and density t/mm3 of steel tube (handbook values, from memory)."""
+SAFE_SHARE = 0.75
+"""A propshaft is kept under this share of its first critical speed (common practice, no source)."""
+STATIONS = 13
+
+
+def joint_out(angle_in: float, joint_deg: float) -> float:
+    """Angle of the driven yoke for the driving yoke at ``angle_in`` (rad), both from the plane square to the joint's own: tan out = tan in cos joint."""
+    c = math.cos(math.radians(joint_deg))
+    return math.atan2(math.sin(angle_in) * c, math.cos(angle_in))
+
+
+def one_joint(angle_deg: float) -> tuple[float, float, float]:
+    """Speed of the driven yoke over that of the driving one: most, least, and their difference. Per unit of speed."""
+    b = math.radians(angle_deg)
+    return 1 / math.cos(b), math.cos(b), math.tan(b) * math.sin(b)
+
+
+HOOKE = calculation(
+    "single-joint", "Speed variation of a single joint",
+    inputs=(Q("angle_deg", "deg", "working angle of the joint", low=0, high=60),),
+    outputs=(Q("most", "", "most speed of the driven side over the driving one"), Q("least", "", "least"), Q("variation", "", "their difference")),
+    formula="most = 1 / cos b;  least = cos b;  variation = tan b sin b", source="kinematics of a cross joint (SAE AE-7 Universal Joint and Driveshaft Design Manual, from memory)",
+    leaves_out="play and spring of the joint")(one_joint)
+
+
+def residual_angle(angles_deg: Sequence[float], phases_deg: Sequence[float]) -> float:
+    """The single joint (deg) that would vary the speed as much as a chain does: |sum of b^2 e^(2 i phase)|^(1/2). angles: of each joint; phases: where its
+    driving yoke stands to the plane of its own angle, deg, as that angle's plane is turned. Small angles."""
+    total = sum(math.radians(b) ** 2 * complex(math.cos(2 * math.radians(p)), math.sin(2 * math.radians(p))) for b, p in zip(angles_deg, phases_deg, strict=True))
+    return math.degrees(math.sqrt(abs(total)))
+
+
+def critical_speed(outside: float, wall: float, length: float) -> tuple[float, float]:
+    """First bending critical speed of a steel tube between joints (1/min) and what it is kept under. outside, wall, length: mm."""
+    inside = outside - 2 * wall
+    if inside < 0:
+        raise ValueError("the wall is thicker than half the tube")
+    speed = 60 / (2 * math.pi) * (math.pi / length) ** 2 * math.sqrt(STEEL_E / STEEL_DENSITY) * math.sqrt(outside**2 + inside**2) / 4
+    return speed, SAFE_SHARE * speed
+
+
+CRITICAL = calculation(
+    "critical-speed", "Critical speed of a propshaft's tube",
+    inputs=(Q("outside", "mm", "outside diameter of the tube", above=0), Q("wall", "mm", "its wall", above=0), Q("length", "mm", "between the joints", above=0)),
+    outputs=(Q("speed", "rpm", "first critical speed"), Q("safe", "rpm", "kept under (75 %)")),
+    formula="n = 60/(2 pi) (pi/L)^2 sqrt(E I / m), I/m of a tube = (D^2 + d^2) E / (16 rho);  about 1.2e8 sqrt(D^2 + d^2) / L^2 for steel",
+    source="beam on two pins, first bending mode (Young and Budynas, Roark's Formulas; both from memory)",
+    leaves_out="joints, yokes, slip part, imbalance and the spring of the bearings, all of which lower it: hence the share")(critical_speed)
+
+
+def acceleration_of(angle_deg: float, rpm: float) -> float:
+    """Torsional acceleration rad/s2 of a residual angle at a speed: (w b)^2."""
+    return (rpm * math.pi / 30 * math.radians(angle_deg)) ** 2
+
+
+ACCELERATION = calculation(
+    "torsional-acceleration", "Torsional acceleration from a residual joint angle",
+    inputs=(Q("angle_deg", "deg", "residual (equivalent single joint) angle", low=0, high=45), Q("rpm", "rpm", "speed of the shaft", low=0)),
+    outputs=(Q("acceleration", "rad/s2", "amplitude of the driven side's acceleration"),),
+    formula="a = (w b)^2", source="SAE AE-7 (from memory): kept under about 300 to 500 rad/s2", leaves_out="secondary couples on the bearings")(acceleration_of)
+
+
+@dataclass(frozen=True, eq=False)
+class State:
+    """The driveline at one place of the suspension. travel: mm up from ride height. angles: deg of each joint; residual: deg; lengths: mm of each shaft
+    between joints; slip: how much the sliding shaft is longer than at ride height, mm."""
+
+    travel: float
+    angles: tuple[float, ...]
+    residual: float
+    lengths: tuple[float, ...]
+    slip: float
+
+
+@dataclass(frozen=True, eq=False)
+class Chain:
+    """A propshaft in one or two pieces through the axle's travel. names of the joints; ride: the state at ride height; rpm: its top speed; critical: (1/min, kept
+    under) of each shaft; order_mm: lengths to order between joint centres; faults in words."""
+
+    names: tuple[str, ...]
+    states: tuple[State, ...]
+    ride: State
+    rpm: float
+    critical: tuple[tuple[float, float], ...]
+    order_mm: tuple[float, ...]
+    acceleration: float
+    faults: tuple[str, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class HalfShafts:
+    """Both half-shafts through the wheels' travel. states: (travel, left deg, right deg, left length, right length); plunge: (longer, shorter) of each;
+    least_gap: to what moves or stands beside them, mm and where, (left, right)."""
+
+    states: tuple[tuple[float, float, float, float, float], ...]
+    plunge: tuple[tuple[float, float], tuple[float, float]]
+    least_gap: tuple[tuple[float, str] | None, tuple[float, str] | None]
+    lengths: tuple[float, float]
+
+
+def axle_at(job: Job, travel: float) -> tuple[Array, Array]:
+    """Place and direction of the axle's input with the axle ``travel`` mm up from ride height: swung about its pivot, or straight up."""
+    at, way = np.asarray(job.vehicle.axle_input, dtype=float), unit(job.vehicle.axle_input_direction)
+    pivot = job.propshaft.axle_pivot
+    if pivot is None:
+        return at + np.array([0.0, 0.0, travel]), way
+    arm = at - np.asarray(pivot)
+    reach = math.hypot(arm[0], arm[2])
+    if reach < 50.0:
+        raise JobError("The axle's pivot is too near its input to swing about.", "propshaft/axle_pivot")
+    now = math.atan2(arm[2], -arm[0])
+    lift = (arm[2] + travel) / reach
+    if abs(lift) > 0.95:
+        raise JobError("The axle's pivot is too near its input for such a travel.", "propshaft/axle_pivot")
+    turn = rotation_about((0.0, 1.0, 0.0), math.asin(lift) - now)  # up at the back of a pivot ahead of it
+    return np.asarray(pivot) + turn @ arm, turn @ way
+
+
+def _state(job: Job, pose: Pose, travel: float) -> State:
+    """One place of the travel; slip is filled in by the caller."""
+    box, shaft = job.powertrain.gearbox, job.propshaft
+    start, way = pose.points(box.output), unit(pose.vectors(box.output_direction))
+    end, last = axle_at(job, travel)
+    points = [start, *([np.asarray(shaft.centre, dtype=float)] if shaft.centre is not None else []), end]
+    ways = [way, *(unit(b - a) for a, b in zip(points, points[1:], strict=False)), last]
+    angles, phases = [], []
+    twist = 0.0
+    for k, (a, b) in enumerate(zip(ways, ways[1:], strict=False)):
+        cross = np.cross(a, b)
+        angles.append(math.degrees(math.atan2(float(np.linalg.norm(cross)), float(a @ b))))
+        plane = math.degrees(math.atan2(float(cross[2]), float(cross[1]))) if np.linalg.norm(cross) > 1e-12 else 0.0
+        # a shaft with its yokes in line turns the next joint's driving yoke by 90 deg to the last one's driven yoke
+        phases.append(plane - 90.0 * k - twist)
+        if k < len(ways) - 2:
+            twist += job.propshaft.phase_deg[min(k, 1)]
+    lengths = tuple(float(np.linalg.norm(b - a)) for a, b in zip(points, points[1:], strict=False))
+    return State(travel, tuple(angles), residual_angle(angles, phases), lengths, 0.0)
+
+
+def top_speed(job: Job) -> float:
+    """Speed of the propshaft at the redline in its highest gear, 1/min."""
+    return job.powertrain.engine.redline_rpm / min(job.powertrain.gearbox.ratios)
+
+
+def chain(job: Job) -> Chain:
+    """The propshaft through bump and droop at the job's position. Raises JobError."""
+    if job.powertrain.gearbox.kind == "transaxle":
+        raise JobError("A transaxle has half-shafts and no propshaft.", "powertrain/gearbox/kind")
+    v, shaft, limits = job.vehicle, job.propshaft, job.joint_limits
+    pose = pose_of(job.position)
+    ride = _state(job, pose, 0.0)
+    states = []
+    for travel in sorted({0.0, *np.linspace(-v.wheel_down_mm, v.wheel_up_mm, STATIONS).tolist()}):
+        s = _state(job, pose, travel)
+        states.append(State(s.travel, s.angles, s.residual, s.lengths, s.lengths[-1] - ride.lengths[-1]))
+    ride = next(s for s in states if s.travel == 0.0)
+    names = ("at the gearbox", "behind the bearing", "at the axle") if shaft.centre is not None else ("at the gearbox", "at the axle")
+    rpm = top_speed(job)
+    critical = tuple(critical_speed(shaft.tube_outside_mm, shaft.tube_wall_mm, length) for length in ride.lengths)
+    acceleration = acceleration_of(ride.residual, rpm)
+    faults = []
+    for (_, safe), length in zip(critical, ride.lengths, strict=True):
+        if rpm > safe:
+            faults.append(f"The shaft of {length:.0f} mm runs at {rpm:.0f} rpm at the redline in top gear, over the {safe:.0f} rpm that its tube is kept under.")
+    if acceleration > shaft.most_acceleration:
+        faults.append(f"The joints leave {acceleration:.0f} rad/s2 of torsional acceleration at {rpm:.0f} rpm, over {shaft.most_acceleration:g}.")
+    steepest = max(max(s.angles) for s in states)
+    if steepest > 2.5 * limits.most_deg:
+        faults.append(f"Through the axle's travel a joint reaches {steepest:.1f} deg.")
+    longest, shortest = max(s.slip for s in states), min(s.slip for s in states)
+    if shaft.slip_mm - longest < shaft.slip_least_mm:
+        faults.append(f"In droop the slip joint keeps {shaft.slip_mm - longest:.0f} mm of engagement, under the {shaft.slip_least_mm:g} mm wanted.")
+    if -shortest > shaft.slip_mm:
+        faults.append(f"In bump the slip joint closes by {-shortest:.0f} mm, more than it has.")
+    return Chain(names, tuple(states), ride, rpm, critical, ride.lengths, acceleration, tuple(faults))
+
+
+def half_shafts(job: Job) -> HalfShafts:
+    """Both half-shafts through the wheels' travel: angles, plunge, and the least gap to the bay, the arms moved with the wheel. Raises JobError."""
+    seats, hubs, v = job.powertrain.gearbox.seats, job.vehicle.hubs, job.vehicle
+    if seats is None or hubs is None:
+        raise JobError("The half-shafts' outer joints (hubs) are not measured yet.", "vehicle/hubs")
+    pose = pose_of(job.position)
+    inner = pose.points(seats)
+    rows = []
+    for travel in np.linspace(-v.wheel_down_mm, v.wheel_up_mm, STATIONS):
+        both = [half_shaft(x, y, z, h[0], h[1], h[2] + float(travel), 0.0, 0.0) for (x, y, z), h in zip(inner.tolist(), hubs, strict=True)]
+        rows.append((float(travel), both[0][0], both[1][0], both[0][2], both[1][2]))
+    whole = [half_shaft(x, y, z, *h, v.wheel_up_mm, v.wheel_down_mm) for (x, y, z), h in zip(inner.tolist(), hubs, strict=True)]
+    gaps = tuple(_shaft_gap(job, at, np.asarray(h)) for at, h in zip(inner, hubs, strict=True))
+    return HalfShafts(tuple(rows), ((whole[0][3], whole[0][4]), (whole[1][3], whole[1][4])), (gaps[0], gaps[1]), (whole[0][2], whole[1][2]))
+
+
+SHAFT_MM = 28.0
+"""A half-shaft is taken as a bar so thick (common practice, no source)."""
+
+
+def _shaft_gap(job: Job, inner: Array, hub: Array) -> tuple[float, str] | None:
+    """Least gap of one half-shaft's bar to the bay through the travel, items that move going with the wheel, and where."""
+    v = job.vehicle
+    movers = moving_items(job)
+    swings = {m.column for m in movers}
+    items = standing_items(job)
+    best: tuple[float, str] | None = None
+    for share in np.linspace(0.0, 1.0, 9):
+        travel = -v.wheel_down_mm + share * (v.wheel_up_mm + v.wheel_down_mm)
+        outer = hub + np.array([0.0, 0.0, travel])
+        way = unit(outer - inner)
+        shaft = Bodies([[bar(inner + 40.0 * way, outer - 60.0 * way, SHAFT_MM)]])
+        reach = np.full((1, len(items)), 80.0)
+        reach[0, list(swings)] = -np.inf
+        found = [(n.distance, items[n.b].name) for n in nearest(shaft, Pose.still(), bay_bodies(job), reach)]
+        for m in movers:
+            low, high = m.span
+            wheel = np.vstack([p.triangles[0] for p in m.bodies.parts])
+            rising = motion_pose(m.motion, high).points(wheel)[:, 2].mean() > motion_pose(m.motion, low).points(wheel)[:, 2].mean()
+            at = low + (share if rising else 1 - share) * (high - low)
+            shift = motion_pose(m.motion, at)
+            found += [(n.distance, m.name) for n in nearest(shaft, shift.inverse(), m.bodies, np.full((1, 1), 80.0))]
+        for d, name in found:
+            if best is None or d < best[0]:
+                best = d, f"{name}, wheel {abs(travel):.0f} mm {'up' if travel > 0 else 'down'}"
+    return best
