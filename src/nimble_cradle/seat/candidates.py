@@ -1,0 +1,142 @@
+"""Several powertrains in one bay: each is settled by the same wish and told side by side; the refused one says why."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from nimble_cradle.fit.driveline import driveline
+from nimble_cradle.fit.position import pose_of
+from nimble_cradle.geometry.distance import Bodies, nearest
+from nimble_cradle.geometry.pose import Pose
+from nimble_cradle.geometry.solids import bar
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import added, free_id, with_value
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.setting import Candidate
+from nimble_cradle.motion.search import quiet
+from nimble_cradle.mounts.mass import powertrain_mass
+from nimble_cradle.seat.fights import fight_of
+from nimble_cradle.seat.settle import Settled, settle
+from nimble_cradle.seat.trades import trade
+from nimble_cradle.seat.wishes import first_wish, wish_of
+from nimble_cradle.seat.words import fight_words
+from nimble_cradle.units import Display, show
+from nimble_cradle.verdict import axle_share
+
+PRESENT = "present"
+REACH = (40.0, 260.0)
+"""A chassis mount can serve again where the new engine's side is so far from it, mm: room for an arm and no longer than one (common practice, no source)."""
+
+
+@dataclass(frozen=True, eq=False)
+class Offer:
+    """One powertrain in the bay. settled: its best seat, or the best place looked at; kg; low, back: where its centre of gravity is, mm over the road and behind
+    the front axle; share %; line: the driveline's faults, or why it cannot be judged; fouls left at the best place; cuts: what would have to go for a
+    seat and its price of trouble (None: not needed, or none of what is for sale was enough); mounts: (that can serve again, of so many)."""
+
+    id: str
+    name: str
+    settled: Settled
+    kg: float
+    low: float
+    back: float
+    share: float
+    line: str
+    fouls: int
+    cuts: str
+    trouble: float | None
+    mounts: tuple[int, int]
+    refused: str
+
+    def words(self, display: Display) -> str:
+        """The whole offer in a sentence or two."""
+        d = Display(display.length)
+        if self.refused:
+            return self.refused
+        said = f"Seat {show(self.back, 'length', d, 0)} behind the front axle line, {show(self.low, 'length', d, 0)} over the road; front axle {self.share:.1f} %."
+        return said + (f" {self.line}" if self.line else "")
+
+
+def with_candidate(job: Job, candidate: Candidate) -> Job:
+    """The job with a candidate in its bay, its wish about where the candidate was held, and no mounts of its own yet."""
+    bare = job.model_copy(update={"powertrain": candidate.powertrain, "position": candidate.position, "mounts": (), "crossmember": None})
+    begin, own = first_wish(bare), wish_of(job)
+    wish = begin.model_copy(update={k: getattr(own, k) for k in ("low", "back", "central", "level", "joints", "share", "over_line", "over_line_mm")}
+                            | {"sales": tuple(s for s in own.sales if s.what not in ("delete", "swap"))})
+    return bare.model_copy(update={"wish": wish})
+
+
+def offered(job: Job, other: Job) -> Job:
+    """The job with another job's powertrain among its candidates. Raises JobError."""
+    key = free_id("candidate", {c.id for c in job.candidates})
+    return added(job, "candidates", Candidate(id=key, name=other.powertrain.name, powertrain=other.powertrain, position=other.position))
+
+
+def taken(job: Job, key: str) -> Job:
+    """The job with a candidate as its powertrain; what it had becomes a candidate. Mounts stay as they are on the chassis side."""
+    candidate = next((c for c in job.candidates if c.id == key), None)
+    if candidate is None:
+        raise JobError("That powertrain is not among the candidates.", "candidates")
+    old = Candidate(id=key, name=job.powertrain.name, powertrain=job.powertrain, position=job.position)
+    job = with_value(job, "candidates", tuple(old if c.id == key else c for c in job.candidates))
+    return with_value(with_value(job, "powertrain", candidate.powertrain), "position", candidate.position)
+
+
+def offers(job: Job, say: Callable[[str], None] = quiet) -> tuple[Offer, ...]:
+    """The present powertrain and every candidate, each without mounts of its own so that they are alike, the best first. ``say`` may raise to stop
+    it."""
+    rows = [Candidate(id=PRESENT, name=job.powertrain.name, powertrain=job.powertrain, position=job.position), *job.candidates]
+    out = []
+    for row in rows:
+        say(f"Settling {row.name}")
+        out.append(_offer(job, row, say))
+    return tuple(sorted(out, key=lambda o: (bool(o.refused), o.trouble or 0.0, o.settled.cost)))
+
+
+def _offer(job: Job, row: Candidate, say: Callable[[str], None]) -> Offer:
+    there = with_candidate(job, row)
+    found = settle(there, say)
+    cuts, trouble, refused = "", None, ""
+    if not found.ok:
+        opening = []
+        for sale in wish_of(there).sales:
+            say(f"{row.name}: {sale.name[0].lower()}{sale.name[1:]}")
+            t = trade(found, (sale,), say)
+            if t.opens:
+                opening.append(t)
+        if opening:
+            best = min(opening, key=lambda t: t.trouble)
+            assert best.settled is not None
+            cuts, trouble, found = best.name, best.trouble, best.settled
+        else:
+            refused = f"No seat found: {show(found.short, 'length', Display(job.show.length))} short. {fight_words(fight_of(found, say))}"
+    try:
+        line = " ".join(driveline(found.job).faults)
+    except JobError as error:
+        line = error.message
+    mass = powertrain_mass(found.job)
+    at = pose_of(found.job.position).points(mass.centre)
+    return Offer(row.id, row.name, found, mass.mass_kg, float(at[2]) - job.vehicle.ground_z_mm, -float(at[0]), axle_share(found.job).percent, line,
+                 sum(g.margin < -0.05 for g in found.gaps), cuts, trouble, (_serving(job, found), len(job.mounts)), refused)
+
+
+def _serving(job: Job, found: Settled) -> int:
+    """How many of the job's chassis mounts the powertrain's sides come near enough to."""
+    pose = pose_of(found.job.position)
+    bodies = found.seating.problem.moving
+    n = 0
+    for mount in job.mounts:
+        eye = np.asarray(mount.bush.centre, dtype=float)
+        spot = Bodies([[bar(eye - (0, 0, 0.5), eye + (0, 0, 0.5), 1.0)]])
+        near = nearest(bodies, pose, spot, np.full((bodies.count, 1), REACH[1]))
+        least = min((x.distance for x in near), default=np.inf)
+        n += bool(REACH[0] <= least <= REACH[1])
+    return n
+
+
+def pose_at(offer: Offer) -> Pose:
+    """Where an offer's powertrain would stand."""
+    return pose_of(offer.settled.job.position)

@@ -1,0 +1,121 @@
+"""Room for hands: whether a socket on an extension reaches each bolt of the mounts with the engine in its place, and a hand its end; and fittings
+with their swing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
+from nimble_cradle.fit.gaps import Fittings, fitting_gaps, piece_rooms
+from nimble_cradle.fit.position import pose_of
+from nimble_cradle.geometry.distance import Bodies, nearest
+from nimble_cradle.geometry.pose import Array, Pose, frame, unit
+from nimble_cradle.geometry.solids import SolidPart, bar, placed_part
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+from nimble_cradle.strength.arms import mount_solids
+from nimble_cradle.strength.threads import thread
+
+EXTENSIONS = (0.0, 75.0, 150.0, 250.0)
+SOCKET_LONG, EXTENSION_ROUND, HAND_ROUND, HAND_LONG = 38.0, 16.0, 90.0, 60.0
+"""A socket's length, an extension's diameter, and the round space for ratchet and hand at its end, mm (common practice, no source)."""
+
+
+@dataclass(frozen=True)
+class Reach:
+    """One bolt or fitting. extension: mm of the shortest that reaches it (None: none does); blocked: what is in the way of each try, in words; place: vehicle
+    frame."""
+
+    name: str
+    mount: str
+    extension: float | None
+    blocked: str
+    place: tuple[float, float, float]
+
+    @property
+    def words(self) -> str:
+        """``a socket on 75 mm reaches it`` or what is in the way."""
+        if self.extension is None:
+            return f"not reached: {self.blocked} is in the way"
+        return "reached" if self.mount == "" else "a socket reaches it" if self.extension == 0 else f"a socket on a {self.extension:.0f} mm extension reaches it"
+
+
+def socket_round(bolt_mm: float) -> float:
+    """Outside of a socket for a bolt, mm: 1.6 d across flats with walls (common practice, no source)."""
+    return 1.6 * bolt_mm * 1.38 + 2.0
+
+
+def _tool(at: Array, way: Array, bolt_mm: float, extension: float) -> list[SolidPart]:
+    """Socket, extension and hand from a bolt's head outwards, vehicle frame."""
+    socket = at + SOCKET_LONG * way
+    end = socket + extension * way
+    out: list[SolidPart] = [bar(at + 0.5 * way, socket, socket_round(bolt_mm))]
+    if extension:
+        out.append(bar(socket, end, EXTENSION_ROUND))
+    return [*out, bar(end, end + HAND_LONG * way, HAND_ROUND)]
+
+
+def _tried(ways: Sequence[tuple[Array, Array]], bolt_mm: float, around: Sequence[tuple[Bodies, Pose, Callable[[int], str]]]) -> tuple[float | None, str]:
+    """The shortest extension from any of the ways that is free; else what is in the way of the last of the first way."""
+    first = ""
+    for extension in EXTENSIONS:
+        for at, way in ways:
+            tool = Bodies([_tool(at, way, bolt_mm, extension)])
+            hit = ""
+            for bodies, pose, name in around:
+                found = nearest(bodies, pose, tool, np.full((bodies.count, 1), 0.5))
+                if any(n.distance <= 0 for n in found):
+                    hit = name(min(found, key=lambda n: n.distance).a)
+                    break
+            if not hit:
+                return extension, ""
+            first = first or hit
+    return None, first
+
+
+def reaches(job: Job) -> tuple[Reach, ...]:
+    """Every bolt of every mount and every fitting with its room, those that cannot be reached first. Raises JobError."""
+    pose = pose_of(job.position)
+    items, pieces = standing_items(job), fitted_pieces(job)
+    arms: list[tuple[str, list[SolidPart]]] = []
+    for mount in job.mounts:
+        try:
+            arms.append((f"{mount.name}, arm and eye", [placed_part(p, pose) for p in mount_solids(mount, pose)[1:]]))
+        except JobError:
+            continue
+    made = Bodies([parts for _, parts in arms])
+    still = Pose.still()
+    around: list[tuple[Bodies, Pose, Callable[[int], str]]] = [(bay_bodies(job), still, lambda k: items[k].name), (powertrain_bodies(job), pose, lambda k: pieces[k].name)]
+    out: list[Reach] = []
+    for mount in job.mounts:
+        pad, bush = mount.pad, mount.bush
+        axes = pose.rotation @ frame(pad.normal, pad.up)
+        centre = pose.points(pad.centre)
+        bolt = thread(pad.bolt).diameter
+        for k, (u, v) in enumerate(pad.holes):
+            at = centre + axes @ np.array([u, v, pad.plate_mm + 0.7 * bolt])
+            extension, hit = _tried([(at, axes[:, 2])], bolt, [*around, (made, still, lambda k: arms[k][0])])
+            out.append(Reach(f"{mount.name}, bolt {k + 1} of its plate", mount.id, extension, hit, _place(at)))
+        axis = unit(bush.axis)
+        eye = np.asarray(bush.centre, dtype=float)
+        ways = [(eye + s * (bush.length_mm / 2 + 15.0) * axis, s * axis) for s in (1.0, -1.0)]
+        own = next((i for i, (name, _) in enumerate(arms) if name.startswith(mount.name)), -1)
+        rest = Bodies([parts for i, (_, parts) in enumerate(arms) if i != own])
+        names = [name for i, (name, _) in enumerate(arms) if i != own]
+        extension, hit = _tried(ways, 0.9 * bush.sleeve_bore_mm, [*around, (rest, still, lambda k: names[k])])
+        out.append(Reach(f"{mount.name}, bolt through its bush", mount.id, extension, hit, _place(eye)))
+    rooms = piece_rooms(job)
+    if rooms:
+        fouls = {g.piece: g for g in fitting_gaps(job, pose, Fittings(rooms)) if g.gap <= 0}
+        for room in rooms:
+            g = fouls.get(room.id)
+            middle = pose.points(np.vstack([p.triangles[0] for p in room.parts]).mean(0))
+            out.append(Reach(room.name, "", None if g else 0.0, g.item_name if g else "", _place(middle)))
+    return tuple(sorted(out, key=lambda r: r.extension is not None))
+
+
+def _place(p: Array) -> tuple[float, float, float]:
+    return float(p[0]), float(p[1]), float(p[2])
