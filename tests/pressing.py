@@ -70,3 +70,23 @@ def click(desk: Desk, text: str) -> None:
     assert found, text
     QTest.mouseClick(found[0], Qt.MouseButton.LeftButton)
     QApplication.processEvents()
+
+
+def click_button(inside: QWidget, text: str) -> None:
+    """Click the visible button that says ``text``."""
+    button = next(b for b in inside.findChildren(QPushButton) if b.text() == text and b.isVisibleTo(inside))
+    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+    QApplication.processEvents()
+
+
+def type_into(inside: QWidget, path: str, text: str) -> Any:
+    """Type into a room's field and give the field."""
+    line = inside.findChild(QLineEdit, path)
+    assert isinstance(line, QLineEdit), path
+    owner = line.parentWidget()
+    line.setFocus()
+    line.selectAll()
+    QTest.keyClicks(line, text)
+    QTest.keyClick(line, Key.Key_Return)
+    QApplication.processEvents()
+    return owner

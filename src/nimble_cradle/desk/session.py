@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from nimble_cradle.calc import Worked
 from nimble_cradle.fit.gaps import Gap
 from nimble_cradle.fit.position import nudged, position_words
+from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import value_at, with_value
 from nimble_cradle.job.job import Job
@@ -25,13 +26,15 @@ class Session(QObject):
     """``changed`` follows every new job with its verdict already made; ``selected`` a choice of part; ``work_shown`` a working.
 
     picking: the item on which the next click in the picture is a pick; ``picked`` tells the place. marks: places picked so far.
-    settled: what the last search for a seat came to. scan_map: (item, distance of each triangle, the job it was measured in) while a scan is shown by how far it is off."""
+    settled: what the last search for a seat came to. film: where the engine
+    is shown on its way out (``filmed``). scan_map: (item, distance of each triangle, the job it was measured in) while a scan is shown by how far it is off."""
 
     changed = pyqtSignal()
     selected = pyqtSignal()
     work_shown = pyqtSignal(str, object)
     said = pyqtSignal(str)
     frame_ready = pyqtSignal()
+    filmed = pyqtSignal()
     picked = pyqtSignal(object, str)
 
     def __init__(self, place: Workplace) -> None:
@@ -43,6 +46,7 @@ class Session(QObject):
         self.marks: list[Any] = []
         self.scan_map: tuple[str, Any, Job] | None = None
         self.settled: Settled | None = None
+        self.film: Pose | None = None
         self.verdict: Verdict = verdict(place.job, quick=True)
         self.frame_ready.connect(self._judge)
         self._loader: threading.Thread | None = None
@@ -164,6 +168,12 @@ class Session(QObject):
         """Show the engine where a load case puts it; empty for as mocked up."""
         self.shown_case = case_id
         self.selected.emit()
+
+    def show_film(self, pose: Pose | None) -> None:
+        """Show the engine at a moment of its way out; None: where the job says."""
+        if pose is not self.film:
+            self.film = pose
+            self.filmed.emit()
 
     def show_work(self, title: str, *worked: Worked) -> None:
         """Open the working drawer."""

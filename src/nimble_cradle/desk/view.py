@@ -186,6 +186,7 @@ class BayView(QWidget):
         self.stage = ""
         session.changed.connect(self.refresh)
         session.selected.connect(self.refresh)
+        session.filmed.connect(self.refresh)
         self.refresh()
         self.stand("corner")
 
@@ -241,14 +242,22 @@ class BayView(QWidget):
         ghosts = loads or self.stage == "survey"
         failing = {key for g in self.session.verdict.gaps if g.margin < 0 and not ghosts for key in (_body_of(g.piece), ("item", g.item))}
         chosen = self._chosen()
+        film, plan = self.session.film, job.way_out
+        carried_along = film @ pose_of(job.position).inverse() if film is not None and not plan.arms_off else None
+        gone = {(kind, key) for kind in ("item", "piece") for key in plan.off} if film is not None else set()
+        failing = failing if film is None else set()
         for key, body in self.bodies.items():
             if key[0] == "piece":
                 body.stand_at(pose)
-            body.mark("chosen" if key in chosen else "fails" if key in failing else "", ghost=ghosts and key[0] == "piece")
+            elif key[0] == "mount":
+                body.stand_at(carried_along)
+            body.mark("chosen" if key in chosen else "fails" if key in failing else "", ghost=(ghosts and key[0] == "piece") or key in gone)
         self.redraw()
 
     def pose(self) -> Any:
         """Where the powertrain is shown: as mocked up, or in the chosen load case."""
+        if self.session.film is not None:
+            return self.session.film
         case = self.session.shown_case
         return (running_pose(self.session.job, case) if case else None) or pose_of(self.session.job.position)
 
@@ -355,6 +364,9 @@ class BayView(QWidget):
         if self.stage == "survey":
             found = [(self._on_screen(at, ratio, height), rest) for at, rest in survey_tags(self.session)]
             self.layer.show_tags([Tag(x, y, *rest) for (x, y), rest in found if 0 <= x <= self.gl.width() and 0 <= y <= height], "")
+            return
+        if self.session.film is not None:
+            self.layer.show_tags([], "Engine shown on its way out.")
             return
         gaps = list(self.session.verdict.gaps[:MOST_TAGS])
         chosen = self.session.chosen_gap()

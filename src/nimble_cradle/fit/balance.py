@@ -37,7 +37,8 @@ BALANCE = calculation(
     "balance", "Axle loads and height of the centre of gravity with a mass put in or taken out",
     inputs=(Q("front_kg", "kg", "front axle before, weighed", low=0), Q("rear_kg", "kg", "rear axle before", low=0),
             Q("height", "mm", "centre of gravity over the road before", above=0), Q("kg", "kg", "mass put in (taken out: negative)"),
-            Q("x", "mm", "its centre of gravity in front of the front axle (behind: negative)"), Q("z", "mm", "its height over the road"), Q("wheelbase", "mm", "wheelbase", above=0)),
+            Q("x", "mm", "its centre of gravity in front of the front axle (behind: negative)"), Q("z", "mm", "its height over the road"), Q("wheelbase", "mm",
+                    "wheelbase", above=0)),
     outputs=(Q("front", "kg", "front axle load"), Q("rear", "kg", "rear axle load"), Q("share", "%", "share of the front axle"),
              Q("cog", "mm", "centre of gravity over the road")),
     formula="moments about the front axle;  h = (M h0 + m z) / (M + m)", source="statics: moments of weights", leaves_out="driver, load and fuel unless they were weighed")(joined)

@@ -62,7 +62,7 @@ def plane_at(which: Across, station: float) -> Plane:
     return Plane(n * station, np.column_stack([u, v, n]))
 
 
-def plane_through(gap: Gap) -> tuple[Plane, str]:
+def plane_through(gap: Gap) -> tuple[Plane, Across]:
     """The plane square to the car that shows a gap best: it holds the gap's direction; and which."""
     way = np.abs(np.asarray(gap.way))
     choices: tuple[Across, ...] = ("across", "along", "level")

@@ -214,7 +214,8 @@ def _before(job: Job) -> tuple[str, ...]:
     for mount in job.mounts:
         if plan.engine_alone and mount.carries == "gearbox":
             continue
-        said.append(f"{mount.name}: unbolted from the block and its bush, and taken out" if plan.arms_off else f"{mount.name}: the bolt through its bush, {mount.bush.sleeve_bore_mm:g} mm")
+        said.append(f"{mount.name}: unbolted from the block and its bush, and taken out" if plan.arms_off else
+                    f"{mount.name}: the bolt through its bush, {mount.bush.sleeve_bore_mm:g} mm")
     if job.crossmember is not None and not plan.engine_alone:
         said.append("Gearbox crossmember slid out")
     return tuple(said)

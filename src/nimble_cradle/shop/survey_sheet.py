@@ -31,7 +31,7 @@ def clipped(text: str, width: float, bold: bool = False) -> str:
     return text + "..."
 
 
-class _Sheet:
+class Ruled:
     """A column of rows on as many pages as they need."""
 
     def __init__(self, canvas: Any, paper: Paper, title: str) -> None:
@@ -76,7 +76,7 @@ def survey_sheet(job: Job, blank: bool, paper: Paper = "A4") -> bytes:
     stream = io.BytesIO()
     canvas = Canvas(stream, pagesize=tuple(c * MM for c in PAPER[paper]), pageCompression=1, invariant=1)
     canvas.setTitle(f"{job.name}: survey sheet")
-    sheet = _Sheet(canvas, paper, f"{job.name}: survey sheet{', to fill in' if blank else ''}")
+    sheet = Ruled(canvas, paper, f"{job.name}: survey sheet{', to fill in' if blank else ''}")
     sheet.words(NOT_APPROVED, 7.5)
     sheet.words(CAUTIONS["survey"], 8, bold=True)
     _plan(sheet, job)
@@ -87,7 +87,7 @@ def survey_sheet(job: Job, blank: bool, paper: Paper = "A4") -> bytes:
     return stream.getvalue()
 
 
-def _plan(sheet: _Sheet, job: Job) -> None:
+def _plan(sheet: Ruled, job: Job) -> None:
     """The numbered points seen from above, front to the top."""
     net = network(job)
     placed = [(i, p) for i, p in enumerate(net.points, start=1) if not p.free]
@@ -118,7 +118,7 @@ def _plan(sheet: _Sheet, job: Job) -> None:
     sheet.y = top - along * scale - 10
 
 
-def _levels(sheet: _Sheet, job: Job, blank: bool) -> None:
+def _levels(sheet: Ruled, job: Job, blank: bool) -> None:
     sheet.words("Level: which side or end is high; turn the level end for end and read again", 10, bold=True)
     if blank:
         for where in ("across, front", "the same, level turned", "across, rear", "along, left", "the same, level turned", "along, right"):
@@ -131,7 +131,7 @@ def _levels(sheet: _Sheet, job: Job, blank: bool) -> None:
         sheet.row([(70, t.stand.name), (60, f"lift {show(t.lift, 'length', job.show.display)}"), (50, "")])
 
 
-def _blank(sheet: _Sheet, job: Job) -> None:
+def _blank(sheet: Ruled, job: Job) -> None:
     sheet.words("Points: mark each with its number; write what was taken, from which datum, and with what", 10, bold=True)
     head = [(10.0, "No."), (62.0, "Point"), (27.0, "forward"), (27.0, "left"), (27.0, "up"), (27.0, "taken with")]
     sheet.row(head, bold=True)
@@ -145,7 +145,7 @@ def _blank(sheet: _Sheet, job: Job) -> None:
         sheet.row([(22, ""), (22, ""), (36, ""), (36, ""), (64, "")])
 
 
-def _filled(sheet: _Sheet, job: Job) -> None:
+def _filled(sheet: Ruled, job: Job) -> None:
     net, d = network(job), job.show.display
     sheet.words("Points, from the datum", 10, bold=True)
     sheet.row([(10, "No."), (60, "Point"), (38, "forward / back"), (36, "left / right"), (36, "up / down")], bold=True)

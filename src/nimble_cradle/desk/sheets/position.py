@@ -6,8 +6,13 @@ from typing import Any
 
 from PyQt6.QtCore import Qt
 
+from nimble_cradle.desk.sheets.position_candidates import CandidatesRoom
+from nimble_cradle.desk.sheets.position_driveline import DrivelineRoom
+from nimble_cradle.desk.sheets.position_exit import ExitRoom
 from nimble_cradle.desk.sheets.position_hand import MOVE_STEPS, TURN_STEPS, HandRoom
+from nimble_cradle.desk.sheets.position_section import SectionRoom
 from nimble_cradle.desk.sheets.position_settle import SettleRoom
+from nimble_cradle.desk.sheets.position_supports import MarksRoom, SupportsRoom
 from nimble_cradle.desk.sheets.position_trades import TradesRoom
 from nimble_cradle.desk.sheets.rooms import Rooms
 from nimble_cradle.desk.sheets.sheet import Sheet
@@ -23,16 +28,30 @@ class PositionSheet(Sheet):
     stage, title = "position", "Position: low, back, and clear"
 
     def build(self) -> None:
-        """The rooms."""
-        s = self.session
-        self.hand, self.settling, self.trading = HandRoom(s), SettleRoom(s), TradesRoom(s)
-        self.rooms = Rooms((self.hand, self.settling, self.trading))
+        """The rooms; all but the first are made when they are entered."""
+        self.hand = HandRoom(self.session)
+        self.rooms = Rooms((self.hand, SettleRoom, TradesRoom, SupportsRoom, MarksRoom, DrivelineRoom, ExitRoom, CandidatesRoom, SectionRoom), self.session)
         self.column.addWidget(self.rooms)
 
+    @property
+    def settling(self) -> SettleRoom:
+        """The room that looks for the best seat."""
+        room = self.rooms.room("settle")
+        assert isinstance(room, SettleRoom)
+        return room
+
+    @property
+    def trading(self) -> TradesRoom:
+        """The room that works out what each cut buys."""
+        room = self.rooms.room("trades")
+        assert isinstance(room, TradesRoom)
+        return room
+
     def fingerprint(self) -> Any:
-        """Which driveline it is, and whether a wish is there."""
+        """What the rooms' fields are made for."""
         job = self.session.job
-        return job.powertrain.gearbox.kind, job.wish is None, job.wish is not None and job.wish.shifter_hole is None
+        return (job.powertrain.gearbox.kind, job.wish is None, job.wish is not None and job.wish.shifter_hole is None, tuple(s.id for s in job.setting.supports),
+                job.setting.now is None, tuple(m.id for m in job.marks), job.propshaft.centre is None, job.propshaft.axle_pivot is None, job.vehicle.came_out is None)
 
     def remake(self) -> None:
         """The same room stays in sight."""
@@ -77,9 +96,9 @@ class PositionSheet(Sheet):
         elif key == Qt.Key.Key_T:
             self.rooms.go("trades")
             self.trading.work_out()
-        elif key == Qt.Key.Key_A and self.rooms.present is self.trading:
+        elif key == Qt.Key.Key_A and self.rooms.present.key == "trades":
             self.trading.take()
-        elif key in (Qt.Key.Key_Period, Qt.Key.Key_Comma) and self.rooms.present is self.trading:
+        elif key in (Qt.Key.Key_Period, Qt.Key.Key_Comma) and self.rooms.present.key == "trades":
             self.trading.step(1 if key == Qt.Key.Key_Period else -1)
         else:
             return False

@@ -57,35 +57,57 @@ class Room(QWidget):
 
 
 class Rooms(QWidget):
-    """The row of buttons and the chosen room."""
+    """The buttons, in as many rows as they need, and the chosen room. Rooms given as classes are made when they are first entered."""
 
-    def __init__(self, rooms: Sequence[Room]) -> None:
+    WIDE = 468
+
+    def __init__(self, rooms: Sequence[Room | type[Room]], session: Session | None = None) -> None:
         super().__init__()
-        self.rooms = list(rooms)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
+        self.session = session
+        self.rooms: list[Room | type[Room]] = list(rooms)
+        self.body = QVBoxLayout(self)
+        self.body.setContentsMargins(0, 0, 0, 0)
+        self.body.setSpacing(6)
         self.group = QButtonGroup(self)
-        buttons = []
+        lines: list[list[QPushButton]] = [[]]
+        used = 0
         for k, room in enumerate(self.rooms):
             b = QPushButton(room.title)
             b.setCheckable(True)
             b.setObjectName("room")
             self.group.addButton(b, k)
-            buttons.append(b)
+            b.ensurePolished()
+            wide = b.sizeHint().width() + 6
+            if used + wide > self.WIDE and lines[-1]:
+                lines.append([])
+                used = 0
+            lines[-1].append(b)
+            used += wide
         self.group.idClicked.connect(self._go)
-        column.addWidget(row(*buttons))
+        for line in lines:
+            self.body.addWidget(row(*line))
         for room in self.rooms:
-            column.addWidget(room)
+            if isinstance(room, Room):
+                self.body.addWidget(room)
         self.group.buttons()[0].setChecked(True)
         self.at = 0
         self._go(0)
 
+    def _made(self, k: int) -> Room:
+        room = self.rooms[k]
+        if not isinstance(room, Room):
+            assert self.session is not None
+            room = self.rooms[k] = room(self.session)
+            self.body.addWidget(room)
+        return room
+
     def _go(self, k: int) -> None:
         self.at = k
+        self._made(k)
         for i, room in enumerate(self.rooms):
-            room.setVisible(i == k)
-        self.rooms[k].refresh()
+            if isinstance(room, Room):
+                room.setVisible(i == k)
+        self.present.refresh()
 
     def go(self, key: str) -> None:
         """Show the room called ``key``."""
@@ -93,10 +115,14 @@ class Rooms(QWidget):
         self.group.buttons()[k].setChecked(True)
         self._go(k)
 
+    def room(self, key: str) -> Room:
+        """The room called ``key``, made if need be."""
+        return self._made(next(i for i, room in enumerate(self.rooms) if room.key == key))
+
     @property
     def present(self) -> Room:
         """The room that is shown."""
-        return self.rooms[self.at]
+        return self._made(self.at)
 
     def refresh(self) -> None:
         """Show the present job in the chosen room."""

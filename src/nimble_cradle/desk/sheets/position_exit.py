@@ -1,0 +1,165 @@
+"""The way out as a film, and room for hands."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QSlider
+
+from nimble_cradle.desk.fields import ChoiceField, button, part, row, words
+from nimble_cradle.desk.sheets.sheet import Table
+from nimble_cradle.desk.sheets.working_room import WorkingRoom
+from nimble_cradle.job.base import JobError
+from nimble_cradle.seat.exits import Exit, find_exit
+from nimble_cradle.seat.hands import reaches
+from nimble_cradle.units import Display, show
+
+
+class ExitRoom(WorkingRoom):
+    """Can it come out again, and can its bolts be reached?"""
+
+    title, key = "Way out", "exit"
+
+    def build(self) -> None:
+        """The search, the film, what comes off first; then the bolts."""
+        s = self.session
+        yes = ((False, "stay on it"), (True, "come off before"))
+        self.column.addWidget(ChoiceField(s, "It comes out", (("up", "up and over"), ("down", "down, the car raised"))).at("way_out/route", "Way out"))
+        self.column.addWidget(ChoiceField(s, "With its gearbox", ((False, "yes"), (True, "no, the engine alone"))).at("way_out/engine_alone", "Way out"))
+        self.column.addWidget(ChoiceField(s, "Its mounts' arms", yes).at("way_out/arms_off", "Way out"))
+        self.go = button("Find the way out", self.find_way, "Looks for a way past everything that stays, its own mounts' fixed halves too", "main")
+        self.column.addWidget(row(self.go))
+        self.add_progress()
+        self.column.addWidget(self.refusal)
+        self.say = words("", "")
+        self.column.addWidget(self.say)
+        self.play_button = button("Play the film", self.play, "", "main")
+        self.tight_button = button("Tightest moment", self.tightest, name="view")
+        self.home_button = button("Back in place", self.home, name="view")
+        self.buttons = row(self.play_button, self.tight_button, self.home_button)
+        self.column.addWidget(self.buttons)
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.slider.setAccessibleName("Film")
+        self.slider.valueChanged.connect(self._show)
+        self.column.addWidget(self.slider)
+        self.moment = words("", "")
+        self.column.addWidget(self.moment)
+        self.before = words("", "")
+        self.column.addWidget(self.before)
+        self.column.addWidget(part("Taken off before"))
+        self.off = QListWidget()
+        self.off.setAccessibleName("Taken off before")
+        self.off.setFixedHeight(170)
+        self.off.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.off.itemChanged.connect(self._ticked)
+        self.column.addWidget(self.off)
+        self.column.addWidget(part("Room for hands, with the engine in its place"))
+        self.table = Table(("Bolt or fitting", "Reached"), most_rows=6, row_height=48, widths=(0, 236))
+        self.table.setAccessibleName("Room for hands")
+        self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.column.addWidget(self.table)
+        self.found: Exit | None = None
+        self.timer = QTimer(self)
+        self.timer.setInterval(60)
+        self.timer.timeout.connect(self._next)
+
+    def find_way(self) -> None:
+        """Look for the way."""
+        job = self.session.job
+
+        def work(say: Any) -> Any:
+            return None, find_exit(job, say)
+
+        def done(result: Any) -> None:
+            self.found = result[1]
+            self.slider.setRange(0, max(len(self.found.moments) - 1, 0))
+            self.slider.setValue(0)
+            self.refresh()
+
+        self.run(work, done)
+
+    def _here(self) -> Exit | None:
+        """What was found, while it is still true."""
+        f, job = self.found, self.session.job
+        if f is None or any(getattr(f.job, p) != getattr(job, p) for p in ("items", "powertrain", "position", "mounts", "way_out")):
+            return None
+        return f
+
+    def play(self) -> None:
+        """Run the film from where it is, or from the start."""
+        if self.timer.isActive():
+            self.timer.stop()
+        elif self._here() is not None:
+            if self.slider.value() >= self.slider.maximum():
+                self.slider.setValue(0)
+            self.timer.start()
+
+    def _next(self) -> None:
+        if self.slider.value() >= self.slider.maximum() or self._here() is None or not self.isVisible():
+            self.timer.stop()
+        else:
+            self.slider.setValue(self.slider.value() + 1)
+
+    def tightest(self) -> None:
+        """Stop at the tightest moment."""
+        f = self._here()
+        if f is not None and f.moments:
+            self.timer.stop()
+            self.slider.setValue(min(range(len(f.moments)), key=lambda k: f.moments[k].gap))
+
+    def home(self) -> None:
+        """The engine as the job says."""
+        self.timer.stop()
+        self.slider.setValue(0)
+        self.session.show_film(None)
+        self.moment.setText("")
+
+    def _show(self, k: int) -> None:
+        f = self._here()
+        if f is None or not f.moments:
+            return
+        m = f.moments[k]
+        self.session.show_film(m.pose)
+        d = Display(self.session.display.length)
+        self.moment.setText(f"{100 * m.at:.0f} % of the way: nearest {show(m.gap, 'length', d)}" + (f", {f.pair_words(m.pair)}." if m.pair else " or more."))
+
+    def hideEvent(self, event: Any) -> None:
+        super().hideEvent(event)
+        self.timer.stop()
+        self.session.show_film(None)
+
+    def _ticked(self, item: QListWidgetItem) -> None:
+        off = tuple(str(self.off.item(k).data(Qt.ItemDataRole.UserRole)) for k in range(self.off.count()) if self.off.item(k).checkState() == Qt.CheckState.Checked)  # type: ignore[union-attr]
+        if off != self.session.job.way_out.off:
+            self.session.set_value("way_out/off", off, f"Way out: {item.text()} {'off before' if item.checkState() == Qt.CheckState.Checked else 'stays'}")
+
+    def refresh(self) -> None:
+        """The answer, the ticks, the bolts."""
+        job, f = self.session.job, self._here()
+        filmed = f is not None and bool(f.moments)
+        for w in (self.buttons, self.slider):
+            w.setVisible(filmed)
+        self.say.setText(f"<b>{f.words(self.session.display)}</b>" if f is not None else "")
+        self.before.setText("Before: " + "; ".join(f.before) + "." if f is not None else "")
+        for w in (self.say, self.before):
+            w.setVisible(f is not None)
+        self.moment.setVisible(filmed)
+        rows = [(i.id, i.name) for i in job.items if i.fate != "remove"] + [(p.id, p.name) for p in job.powertrain.present]
+        self.off.blockSignals(True)
+        if self.off.count() != len(rows):
+            self.off.clear()
+            self.off.addItems([name for _, name in rows])
+        for k, (key, name) in enumerate(rows):
+            item = self.off.item(k)
+            assert item is not None
+            item.setText(name)
+            item.setData(Qt.ItemDataRole.UserRole, key)
+            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+            item.setCheckState(Qt.CheckState.Checked if key in job.way_out.off else Qt.CheckState.Unchecked)
+        self.off.blockSignals(False)
+        try:
+            self.table.fill([(r.name, ((r.name, ""), (r.words, "fails" if r.extension is None else "holds"))) for r in reaches(job)])
+        except JobError as error:
+            self.refuse(error.message)

@@ -1,0 +1,248 @@
+"""The rooms of Position driven by keys and clicks: pushes, Settle, what each cut buys, shims, marks, the film, candidates, sections."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+from nimble_cradle.demo import write_demo
+from nimble_cradle.desk.sheets.position import PositionSheet
+from nimble_cradle.desk.sheets.position_candidates import CandidatesRoom
+from nimble_cradle.desk.sheets.position_driveline import DrivelineRoom
+from nimble_cradle.desk.sheets.position_exit import ExitRoom
+from nimble_cradle.desk.sheets.position_section import SectionRoom
+from nimble_cradle.desk.sheets.position_supports import MarksRoom, SupportsRoom
+from nimble_cradle.desk.sheets.working_room import WorkingRoom
+from nimble_cradle.desk.window import Desk
+from nimble_cradle.fit.marks import distance_of
+from nimble_cradle.fit.position import nudged, pose_of
+from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.wish import Window
+from nimble_cradle.job.workplace import Workplace
+from nimble_cradle.seat.settle import settle
+from pressing import click_button, press, type_into
+from PyQt6.QtCore import Qt
+
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+Key = Qt.Key
+
+
+def sheet_of(desk: Desk) -> PositionSheet:
+    sheet = desk.sheets["position"]
+    assert isinstance(sheet, PositionSheet)
+    return sheet
+
+
+def enter(desk: Desk, key: str, kind: type) -> Any:
+    """Go to a room and give it."""
+    sheet_of(desk).rooms.go(key)
+    room = sheet_of(desk).rooms.present
+    assert isinstance(room, kind)
+    return room
+
+
+def wait_for(qtbot: Any, room: WorkingRoom, seconds: float = 60) -> None:
+    qtbot.waitUntil(lambda: room.task is not None and room.task.over, timeout=int(1000 * seconds))
+
+
+def least_margin(desk: Desk) -> float:
+    return min(g.margin for g in desk.session.verdict.gaps if not g.piece.endswith(".arm"))
+
+
+class TestPush:
+    def test_shift_and_an_arrow_pushes_until_something_stops_it(self, desk: Desk, qtbot: Any) -> None:
+        hand = sheet_of(desk).hand
+        before = desk.session.job.position
+        press(desk, Key.Key_Down, SHIFT)
+        wait_for(qtbot, hand)
+        assert desk.session.job.position.x < before.x - 1 and "stopped by" in hand.pushed_words.text()
+        assert desk.session.selection[0] == "gap"
+        desk.session.undo()
+        assert desk.session.job.position == before
+
+    def test_the_buttons_push_once_push_is_on(self, desk: Desk, qtbot: Any) -> None:
+        hand = sheet_of(desk).hand
+        press(desk, Key.Key_P)
+        assert hand.push_button.isChecked()
+        z = desk.session.job.position.z
+        click_button(hand, "Up")
+        wait_for(qtbot, hand)
+        assert desk.session.job.position.z > z + 1 or "Does not go up" in hand.pushed_words.text()
+
+
+class TestSettle:
+    def test_one_key_settles_as_one_edit_and_says_what_stops_it(self, desk: Desk, qtbot: Any) -> None:
+        before = desk.session.job
+        assert least_margin(desk) < 0
+        press(desk, Key.Key_S)
+        room = sheet_of(desk).settling
+        wait_for(qtbot, room)
+        assert least_margin(desk) > -0.05 and "mm back" in room.result.text()
+        assert room.table.rowCount() >= 3 and room.table.isVisible()
+        room.table.selectRow(0)
+        assert desk.session.selection[0] == "gap"
+        desk.session.undo()
+        assert desk.session.job == before and not room.result.isVisible()
+
+    def test_stopped_half_way_nothing_has_changed(self, desk: Desk, qtbot: Any) -> None:
+        before = desk.session.job
+        press(desk, Key.Key_S)
+        room = sheet_of(desk).settling
+        room.stop()
+        wait_for(qtbot, room)
+        qtbot.waitUntil(lambda: room.refusal.text() == "Stopped.", timeout=5000)
+        assert desk.session.job is before
+
+    def test_no_seat_says_which_wishes_fight(self, desk: Desk, qtbot: Any) -> None:
+        desk.session.edit("Narrow", with_value(desk.session.job, "wish/height", Window(low=-130, high=-80)))
+        before = desk.session.job
+        press(desk, Key.Key_S)
+        room = sheet_of(desk).settling
+        wait_for(qtbot, room, 90)
+        qtbot.waitUntil(lambda: "No seat found" in room.refusal.text(), timeout=5000)
+        assert "fight each other" in room.refusal.text() and "height" in room.refusal.text() and desk.session.job is before
+
+    def test_a_window_that_is_empty_is_refused_at_the_field(self, desk: Desk) -> None:
+        room = sheet_of(desk).settling
+        sheet_of(desk).rooms.go("settle")
+        field = type_into(room, "wish/side/low", "30 left")
+        assert "window is empty" in field.refusal.text() and desk.session.job.wish is not None and desk.session.job.wish.side.low == -12
+
+
+class TestTrades:
+    def test_worked_out_listed_with_pictures_and_taken_with_one_key(self, desk: Desk, qtbot: Any) -> None:
+        keep = ("wiper", "fuel-line")
+        wish = desk.session.job.wish
+        assert wish is not None
+        desk.session.edit("Fewer", with_value(desk.session.job, "wish/sales", tuple(s for s in wish.sales if s.id in keep)))
+        press(desk, Key.Key_T)
+        room = sheet_of(desk).trading
+        wait_for(qtbot, room, 90)
+        qtbot.waitUntil(lambda: room.table.isVisible() and room.table.rowCount() == 2, timeout=5000)
+        cells = [room.table.item(0, c) for c in range(3)]
+        assert cells[0] is not None and not cells[0].icon().isNull() and cells[1] is not None and "wiper" in cells[1].text() and "back" in cells[1].text()
+        assert "nothing" in room.table.item(1, 1).text()  # type: ignore[union-attr]
+        x = desk.session.job.position.x
+        press(desk, Key.Key_A)
+        job = desk.session.job
+        assert next(i for i in job.items if i.id == "wiper-motor").fate == "remove" and job.position.x < x - 5 and least_margin(desk) > -0.05
+        desk.session.undo()
+        assert desk.session.job.position.x == x
+
+    def test_a_chosen_item_is_offered_and_kept_after_all(self, desk: Desk) -> None:
+        room = sheet_of(desk).trading
+        sheet_of(desk).rooms.go("trades")
+        desk.session.select("item", "battery-box")
+        click_button(room, "Offer the chosen part")
+        wish = desk.session.job.wish
+        assert wish is not None and wish.sales[-1].of == "battery-box" and wish.sales[-1].what == "remove"
+        type_into(room, f"wish/sales/{wish.sales[-1].id}/trouble", "3.5")
+        assert desk.session.job.wish.sales[-1].trouble == 3.5  # type: ignore[union-attr]
+        click_button(room, "Keep it after all")
+        assert all(s.of != "battery-box" for s in desk.session.job.wish.sales)  # type: ignore[union-attr]
+
+
+class TestBringItThere:
+    def test_supports_then_shims_then_the_inverse(self, desk: Desk) -> None:
+        room = enter(desk, "supports", SupportsRoom)
+        assert "three places" in room.say.text()
+        click_button(room, "Begin with the mounts")
+        room = enter(desk, "supports", SupportsRoom)
+        click_button(room, "It is about where the job says")
+        room = enter(desk, "supports", SupportsRoom)
+        assert "stands where it should" in room.say.text()
+        type_into(room, "setting/now/z", "12.5")
+        assert "Raise every support by 9.5 mm" in room.say.text() and room.table.item(0, 3).text() != ""
+        for line in room.ups:
+            line.setText("9.5")
+        click_button(room, "Put them in")
+        room = enter(desk, "supports", SupportsRoom)
+        assert "stands where it should" in room.say.text()
+
+    def test_marks_proposed_taped_printed(self, desk: Desk, qtbot: Any, tmp_path: Path) -> None:
+        room = enter(desk, "marks", MarksRoom)
+        click_button(room, "Propose marks")
+        wait_for(qtbot, room)
+        qtbot.waitUntil(lambda: len(desk.session.job.marks) == 8, timeout=5000)
+        job = desk.session.job
+        lower = pose_of(nudged(job, (0.0, 0.0, -4.0)))
+        job = with_value(job, "marks", tuple(m.model_copy(update={"now_mm": round(distance_of(m, lower), 1)}) for m in job.marks))
+        desk.session.edit("Taped", job)
+        room = enter(desk, "marks", MarksRoom)
+        assert "mm down" in room.say.text() and "±" in room.say.text()
+        room.print_to(str(tmp_path / "m.pdf"))
+        assert (tmp_path / "m.pdf").read_bytes().startswith(b"%PDF")
+        click_button(room, "Shims that bring it back")
+        assert desk.session.job.setting.now is not None and desk.session.job.setting.now.z == pytest.approx(job.position.z - 4.0, abs=0.3)
+
+
+class TestDriveline:
+    def test_curves_verdict_and_axle_loads(self, desk: Desk) -> None:
+        room = enter(desk, "driveline", DrivelineRoom)
+        assert len(room.chart.curves) == 3 and "It lives." in room.say.text() and room.table.rowCount() == 3
+        type_into(room, "propshaft/phase_deg/0", "0")
+        assert "torsional acceleration, over" in room.say.text() or "of torsional acceleration" in room.say.text()
+        click_button(room, "Critical speed")
+        assert "rho" in desk.drawer.text.toPlainText()
+
+
+class TestSection:
+    def test_cut_moved_and_written(self, desk: Desk, tmp_path: Path) -> None:
+        room = enter(desk, "section", SectionRoom)
+        assert room.cut is not None and room.cut.dimensions
+        click_button(room, "Across")
+        first = room.cut
+        click_button(room, "+")
+        assert room.cut is not first and "in front of" in room.said.text() or "behind" in room.said.text()
+        for ending, head in ((".pdf", b"%PDF"), (".dxf", b"  0")):
+            room.write(tmp_path / f"s{ending}")
+            assert (tmp_path / f"s{ending}").read_bytes().startswith(head)
+        room.line.setText("9 m forward")
+        room.line.setModified(True)
+        room._typed()
+        assert "past everything" in room.refusal.text()
+
+
+class TestWayOut:
+    def test_the_film_is_played_and_the_tightest_moment_named(self, qapp: Any, qtbot: Any, tmp_path: Path) -> None:
+        desk = Desk(Workplace(write_demo("hatchback", tmp_path / "h.cradle")))
+        qtbot.addWidget(desk, before_close_func=lambda w: setattr(w.session.place, "saved", w.session.job))
+        desk.show()
+        qtbot.waitExposed(desk)
+        desk.session.edit("Settled", settle(desk.session.job).job)
+        room = enter(desk, "exit", ExitRoom)
+        click_button(room, "Find the way out")
+        wait_for(qtbot, room)
+        qtbot.waitUntil(lambda: "It comes out" in room.say.text(), timeout=5000)
+        assert "Radiator and fan off" in room.before.text()
+        click_button(room, "Tightest moment")
+        here = room.slider.value()
+        assert desk.session.film is not None and "nearest" in room.moment.text()
+        assert room.found.moments[here].gap == min(m.gap for m in room.found.moments)
+        room.slider.setValue(0)
+        click_button(room, "Play the film")
+        qtbot.waitUntil(lambda: room.slider.value() > 3, timeout=5000)
+        click_button(room, "Back in place")
+        assert desk.session.film is None
+        assert any("not reached" in room.table.item(r, 1).text() for r in range(room.table.rowCount()))
+
+
+class TestCandidates:
+    def test_offered_compared_put_in_and_back(self, desk: Desk, qtbot: Any, tmp_path: Path) -> None:
+        small = next(c for c in desk.session.job.candidates if c.id == "small-petrol")
+        desk.session.edit("One only", with_value(desk.session.job, "candidates", (small,)))
+        room = enter(desk, "candidates", CandidatesRoom)
+        room.offer(tmp_path / "missing.cradle")
+        assert room.refusal.text() != ""
+        click_button(room, "Compare them")
+        wait_for(qtbot, room, 120)
+        qtbot.waitUntil(lambda: len(room.found) == 2, timeout=5000)
+        states = {room.table.item(r, 0).text(): room.table.item(r, 1).text() for r in range(2)}
+        assert states["2.0 petrol with five-speed gearbox"] == "goes in"
+        row = next(r for r in range(2) if "petrol" in room.table.item(r, 0).text())
+        room.table.selectRow(row)
+        assert "front axle" in room.say.text()
+        old = desk.session.job.powertrain.name
+        click_button(room, "Put this one in")
+        assert desk.session.job.powertrain.name == small.name and desk.session.job.candidates[0].name == old
