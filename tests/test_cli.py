@@ -13,6 +13,10 @@ from nimble_cradle.cli import main
 from nimble_cradle.demo import demo_folder
 
 EXAMPLES: dict[str, tuple[str, ...]] = {
+    "balance": ("front_kg=700", "rear_kg=600", "height=600", "kg=200", "x=-250", "z=500", "wheelbase=2500"),
+    "critical-speed": ("outside=76", "wall=2", "length=1350"),
+    "single-joint": ("angle_deg=12",),
+    "torsional-acceleration": ("angle_deg=0.8", "rpm=4200"),
     "beam-between-rails": ("load=3000", "span=800", "at=400", "i=194671", "w=7787"),
     "bolt-capacity": ("size=M10", "tension=9000", "shear=3000"),
     "bolt-group-shear": ("holes=75,60; 75,-60; -75,-60; -75,60", "force_v=-16000", "at_u=425"),

@@ -122,6 +122,7 @@ def _parser() -> argparse.ArgumentParser:
 
     bench = rows.add_parser("bench", help="measure speed and memory; medians as JSON")
     bench.add_argument("--quick", action="store_true", help="leave out what starts a window")
+    bench.add_argument("--seats", type=int, nargs="?", const=10, metavar="BAYS", help="only the search for seats, trades and ways out, with so many shifted bays; takes minutes")
     bench.set_defaults(run=_bench)
     return parser
 
@@ -314,6 +315,11 @@ def _shots(a: argparse.Namespace) -> int:
 
 
 def _bench(a: argparse.Namespace) -> int:
+    if a.seats is not None:
+        from nimble_cradle.bench_seats import bench_seats
+
+        print(json.dumps(bench_seats(a.seats), indent=1))
+        return 0
     from nimble_cradle.bench import bench
 
     print(json.dumps(bench(window=not a.quick), indent=1))

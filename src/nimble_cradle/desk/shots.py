@@ -7,7 +7,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nimble_cradle.desk.sheets.mounts import MountsSheet
+from nimble_cradle.desk.sheets.position import PositionSheet
+from nimble_cradle.desk.sheets.position_exit import ExitRoom
 from nimble_cradle.desk.sheets.survey import SurveySheet
+from nimble_cradle.desk.sheets.working_room import WorkingRoom
 from nimble_cradle.desk.start import picture, settle
 
 if TYPE_CHECKING:
@@ -52,6 +55,63 @@ def take_shots(app: QApplication, desk: Desk, folder: Path) -> Iterator[Path]:
     path = folder / "working.png"
     picture(desk, path)
     yield path
+
+
+def _worked(app: QApplication, room: WorkingRoom) -> None:
+    """Wait until a room's long work is over and shown."""
+    while room.task is not None and not room.task.over:
+        settle(app, 0.1)
+    settle(app, 0.8)
+
+
+def take_seat_shots(app: QApplication, desk: Desk, folder: Path) -> Iterator[Path]:
+    """Position's rooms on the truck: the seat found, what each cut buys, the driveline, candidates, a section."""
+    sheet = desk.sheets["position"]
+    assert isinstance(sheet, PositionSheet)
+    desk.go("position")
+    desk.view.stand("corner")
+    desk.session.select("", "")
+    sheet.rooms.go("settle")
+    sheet.settling.settle()
+    _worked(app, sheet.settling)
+    yield _taken(desk, folder, "settle")
+    sheet.rooms.go("trades")
+    sheet.trading.work_out()
+    _worked(app, sheet.trading)
+    yield _taken(desk, folder, "trades")
+    sheet.rooms.go("driveline")
+    desk.view.stand("left")
+    settle(app, 0.8)
+    yield _taken(desk, folder, "driveline")
+    sheet.rooms.go("section")
+    settle(app, 0.8)
+    yield _taken(desk, folder, "section")
+
+
+def take_exit_shot(app: QApplication, desk: Desk, folder: Path) -> Iterator[Path]:
+    """The hatchback's engine on its way out, from its seat."""
+    sheet = desk.sheets["position"]
+    assert isinstance(sheet, PositionSheet)
+    desk.go("position")
+    sheet.rooms.go("settle")
+    sheet.settling.settle()
+    _worked(app, sheet.settling)
+    sheet.rooms.go("exit")
+    desk.view.stand("front")
+    room = sheet.rooms.present
+    assert isinstance(room, ExitRoom)
+    room.find_way()
+    _worked(app, room)
+    room.slider.setValue(room.slider.maximum() // 4)
+    settle(app, 0.8)
+    yield _taken(desk, folder, "way-out")
+    room.home()
+
+
+def _taken(desk: Desk, folder: Path, name: str) -> Path:
+    path = folder / f"{name}.png"
+    picture(desk, path)
+    return path
 
 
 def take_survey_shots(app: QApplication, desk: Desk, folder: Path) -> Iterator[Path]:

@@ -148,13 +148,14 @@ def run_shots(folder: Path) -> int:
     """One PNG of every stage from the first demo job, and of the survey's further rooms from the second."""
     ensure_screen()
     app = application()
-    from nimble_cradle.desk.shots import take_shots, take_survey_shots
+    from nimble_cradle.desk.shots import take_exit_shot, take_seat_shots, take_shots, take_survey_shots
 
     with tempfile.TemporaryDirectory() as work:
-        for name, take in zip(DEMOS, (take_shots, take_survey_shots), strict=True):
+        for name, take in zip(DEMOS, ((take_shots, take_seat_shots), (take_survey_shots, take_exit_shot)), strict=True):
             desk = open_desk(write_demo(name, Path(work) / f"{name}.cradle"))
-            for path in take(app, desk, folder):
-                print(path)
+            for some in take:
+                for path in some(app, desk, folder):
+                    print(path)
             desk.session.place.saved = desk.session.job
             desk.close()
     return 0

@@ -10,7 +10,7 @@ import numpy as np
 
 from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
 from nimble_cradle.fit.position import move_words, pose_of, position_of, turn_words
-from nimble_cradle.geometry.distance import Bodies, nearest
+from nimble_cradle.geometry.distance import Bodies, clearance
 from nimble_cradle.geometry.pose import Array, Pose, angles_xyz
 from nimble_cradle.geometry.solids import ConvexPart, bar
 from nimble_cradle.job.base import JobError
@@ -138,8 +138,7 @@ def _in_sight(job: Job, a: Array, b: Array, pose: Pose) -> bool:
     tape = Bodies([[bar(a + 4.0 * way, b - 4.0 * way, 2.0)]])
     bay, engine = bay_bodies(job), powertrain_bodies(job)
     still = Pose.still()
-    return not (any(n.distance <= 0.2 for n in nearest(tape, still, bay, np.full((1, bay.count), 0.5)))
-                or any(n.distance <= 0.2 for n in nearest(engine, pose, tape, np.full((engine.count, 1), 0.5))))
+    return clearance(tape, still, bay, 0.5)[0] > 0.2 and clearance(engine, pose, tape, 0.5)[0] > 0.2
 
 
 def told_by_marks(job: Job) -> Told:

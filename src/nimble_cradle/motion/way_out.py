@@ -1,6 +1,7 @@
 """A way for a rigid set out of a place: two trees of poses grown towards one another (RRT-Connect), then shortened, then replayed exactly.
 
-Every stretch is proved by distances: from a pose that is d clear the set may move until some point of it has moved by d less the air kept.
+Every stretch is proved by distances: from a pose that is d clear the set may move until some point of it has moved by d less the air kept; so it keeps
+half of the air at least, all along.
 """
 
 from __future__ import annotations
@@ -18,10 +19,12 @@ from nimble_cradle.geometry.pose import Array, Pose, angles_xyz, rotation_about
 LOOK = 60.0
 """Distances are not looked at beyond this, mm."""
 STRIDE = 90.0
+OFF = 7.0
+"""Sliding keeps off what it slides along by so much, mm, so that its proof may stride."""
 SLIDES = 4
 """So often a stretch that is stopped goes on along what stopped it."""
-LEAST = 0.4
-"""A stretch whose proof would need shorter steps than this, mm, is taken as blocked."""
+LEAST = 1.5
+"""Steps along what is near are no shorter than this, mm, or the air kept: between two places with that air no point comes nearer than half of it."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -81,15 +84,16 @@ def proved(task: Task, a: Pose, b: Pose, found: Search) -> tuple[float, Nearest 
     whole = span(task, a, b)[0]
     if whole < 1e-9:
         return 1.0, None
-    share = 0.0
+    share = last = 0.0
     while True:
         d, near = _clear(task, between(task, a, b, share), found)
-        step = max(d - task.air, 0.0)
-        if step < LEAST:
-            return share if d >= task.air else max(share - LEAST / whole, 0.0), near
-        share += step / whole
+        if d < task.air and share > 0.0:
+            return last, near
+        last = share
+        share += max(d - task.air, min(LEAST, task.air)) / whole
         if share >= 1.0:
-            return 1.0, None
+            d, near = _clear(task, b, found)
+            return (1.0, None) if d >= task.air else (last, near)
 
 
 class _Tree:
@@ -127,7 +131,7 @@ def _extended(task: Task, tree: _Tree, towards: Pose, stride: float, found: Sear
     k = tree.nearest(towards)
     here = tree.poses[k]
     left, met = stride, False
-    for _ in range(SLIDES):
+    for slide in range(SLIDES):
         whole = span(task, here, towards)[0]
         there = towards if whole <= left else between(task, here, towards, left / whole)
         share, near = proved(task, here, there, found)
@@ -138,7 +142,7 @@ def _extended(task: Task, tree: _Tree, towards: Pose, stride: float, found: Sear
             here = there if share >= 1.0 else between(task, here, there, share)
             k = tree.add(here, k)
             left -= gone
-            met = share >= 1.0 and whole <= stride
+            met = slide == 0 and share >= 1.0 and whole <= stride
         if share >= 1.0 or near is None or left < 2.0:
             break
         towards = _slid(task, here, towards, near)
@@ -152,7 +156,7 @@ def _slid(task: Task, here: Pose, towards: Pose, near: Nearest) -> Pose:
     q = np.concatenate([move, axis * angle * lever])
     row = np.concatenate([near.way, np.cross(near.on_a - here.points(task.about), near.way) / lever])
     row /= np.linalg.norm(row)
-    q = q - (min(float(q @ row), 0.0) - 1.0) * row
+    q = q - (min(float(q @ row), 0.0) - OFF) * row
     size = float(np.linalg.norm(q[3:])) / lever
     rotation = (rotation_about(q[3:], size) if size > 1e-9 else np.eye(3)) @ here.rotation
     return Pose(rotation, here.points(task.about) + q[:3] - rotation @ task.about)
@@ -180,6 +184,7 @@ def way_out(task: Task, seed: int = 0, seconds: float = 20.0, restart: float = 5
             a, b = trees[turn], trees[1 - turn]
             target = queue.pop(0) if queue and turn == 0 else _sample(task, rng, a, trees[1 - turn].poses[0])
             k, _, grew = _extended(task, a, target, STRIDE if turn else 1.5 * STRIDE, found)
+            nearest_yet = np.inf
             while grew:
                 m, met, grew = _extended(task, b, a.poses[k], 4 * STRIDE, found)
                 if met:
@@ -188,7 +193,8 @@ def way_out(task: Task, seed: int = 0, seconds: float = 20.0, restart: float = 5
                     found.path = _shortened(task, path, rng, found)
                     found.seconds = time.perf_counter() - began
                     return found
-                grew = grew and span(task, b.poses[m], b.poses[b.parents[m]])[0] > 8.0
+                left = span(task, b.poses[m], a.poses[k])[0]
+                grew, nearest_yet = grew and left < nearest_yet - 5.0, min(left, nearest_yet)
             turn = 1 - turn
         found.restarts += 1
     found.seconds = time.perf_counter() - began

@@ -1,0 +1,119 @@
+"""Speed and sureness of the search for a seat, the trades and the way out: medians as JSON, and how often a seat was found in bays shifted at random."""
+
+from __future__ import annotations
+
+import statistics
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+from typing import Any
+
+import numpy as np
+
+from nimble_cradle.demo import demo_folder
+from nimble_cradle.fit.bodies import bay_bodies, powertrain_bodies
+from nimble_cradle.fit.gaps import required_gaps
+from nimble_cradle.fit.position import nudged, pose_of
+from nimble_cradle.geometry.distance import nearest
+from nimble_cradle.job import store
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.job import Job
+from nimble_cradle.seat.exits import find_exit
+from nimble_cradle.seat.settle import Settled, resettle, settle
+from nimble_cradle.seat.trades import trades
+
+DEMOS = ("light-truck", "hatchback")
+
+
+def _seconds(act: Callable[[int], Any], times: int) -> float:
+    taken = []
+    for i in range(times):
+        start = time.perf_counter()
+        act(i)
+        taken.append(time.perf_counter() - start)
+    return round(statistics.median(taken), 2)
+
+
+def _pairs(job: Job) -> dict[str, float]:
+    """Gaps of named pairs at new poses, near pairs only, and the plain way: every pair however far."""
+    bodies, bay = powertrain_bodies(job), bay_bodies(job)
+    need = required_gaps(job, job.powertrain.present)
+    poses = [pose_of(nudged(job, (-0.3 * i, 0.2, 0.0))) for i in range(12)]
+    nearest(bodies, poses[0], bay, need + 50)
+    quick = _seconds(lambda i: nearest(bodies, poses[i], bay, need + 50), 12)
+    plain = _seconds(lambda i: nearest(bodies, poses[i], bay, np.full_like(need, 1e6)), 4)
+    low = pose_of(nudged(job, (0.0, 0.0, -60.0)))
+    sunk = [replace(low, translation=low.translation + (0.1 * i, 0.0, 0.0)) for i in range(12)]
+    depth = _seconds(lambda i: nearest(bodies, sunk[i], bay, need), 12)
+    return {"near pairs, ms": round(1000 * quick, 1), "times as fast as every pair": round(plain / max(quick, 1e-9), 1), "sunk 60 mm, with depths, ms": round(1000 * depth, 1)}
+
+
+def shifted(job: Job, seed: int, by: float = 8.0) -> Job:
+    """The job with every item moved at random (normal, ``by`` mm each way)."""
+    rng = np.random.default_rng(seed)
+    return with_value(job, "items", tuple(i.model_copy(update={"moved": tuple(float(c) for c in rng.normal(0, by, 3))}) for i in job.items))
+
+
+def robustness(job: Job, bays: int) -> dict[str, Any]:
+    """Bays shifted at random: how often the search finds a seat where a wider one does, and how far it is from the best known."""
+    found, had, off, taken = 0, 0, [], []
+    for seed in range(bays):
+        bay = shifted(job, seed)
+        start = time.perf_counter()
+        quick = settle(bay)
+        taken.append(time.perf_counter() - start)
+        wide = settle(bay, most=12, kicks=3)
+        if quick.ok or wide.ok:
+            had += 1
+            found += quick.ok
+            if quick.ok:
+                off.append(max(quick.cost - (wide.cost if wide.ok else quick.cost), 0.0))
+    return {"bays": bays, "with a seat known": had, "found": found, "worst off the best known, mm": round(max(off, default=0.0), 2),
+            "within 0.2 mm": sum(o <= 0.2 for o in off), "median s": round(statistics.median(taken), 2)}
+
+
+def bench_seats(bays: int = 10, seeds: int = 6) -> dict[str, Any]:
+    """All figures, by demo."""
+    out: dict[str, Any] = {}
+    for name in DEMOS:
+        job = store.read(demo_folder(name)).job
+        first = settle(job)
+        figures: dict[str, Any] = {"gaps": _pairs(job), "settle, s (wanted: 2; with a scan 5)": _seconds(partial(_settled, job), 3)}
+        near = with_value(job, f"items/{job.items[0].id}/moved", (0.0, 0.0, 1.0))
+        figures["settle again after an item was nudged, s (wanted: 0.3)"] = _seconds(partial(_again, first, near), 3)
+        figures["ten trades, s (wanted: 8)"] = _seconds(partial(_traded, first), 1)
+        figures["way out"] = _exits(first, seeds)
+        figures["shifted bays (wanted: 99 % found, within 0.2 mm, 5 s)"] = robustness(job, bays)
+        out[name] = figures
+    return out
+
+
+def _settled(job: Job, _: int) -> Settled:
+    return settle(job)
+
+
+def _again(first: Settled, job: Job, _: int) -> Settled:
+    return resettle(first, job)
+
+
+def _traded(first: Settled, _: int) -> int:
+    return len(trades(first, pairs=0))
+
+
+def _exits(first: Settled, seeds: int) -> dict[str, Any]:
+    """Ways out of the seat, by route."""
+    out: dict[str, Any] = {}
+    for route in ("up", "down"):
+        job = with_value(first.job, "way_out/route", route)
+        taken, got = [], 0
+        for seed in range(seeds):
+            start = time.perf_counter()
+            try:
+                got += bool(find_exit(job, seed=seed, try_without=False).moments)
+            except JobError:
+                break
+            taken.append(time.perf_counter() - start)
+        out[route] = {"found": got, "of": seeds, "median s (wanted: 3)": round(statistics.median(taken), 2) if taken else None}
+    return out
