@@ -69,6 +69,7 @@ def take_seat_shots(app: QApplication, desk: Desk, folder: Path) -> Iterator[Pat
     sheet = desk.sheets["position"]
     assert isinstance(sheet, PositionSheet)
     desk.go("position")
+    desk.drawer.hide()
     desk.view.stand("corner")
     desk.session.select("", "")
     sheet.rooms.go("settle")

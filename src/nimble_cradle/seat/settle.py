@@ -161,18 +161,37 @@ def _rank(s: Settled) -> tuple[bool, bool, float]:
     return s.margin >= -AIM, s.ok, -s.cost if s.ok else s.margin
 
 
-def settle(job: Job, say: Say = quiet, most: int = 3, kicks: int = 2, centre: Array | None = None, warm: Pose | None = None) -> Settled:
+def learned(seating: Seating, old: Seating | None) -> Seating:
+    """A problem with the needs that the exact check taught another one, for the pairs that both have: a better beginning, no more."""
+    if old is None:
+        return seating
+    need, known = seating.problem.need(), old.problem.need()
+    rows = {o: k for k, o in enumerate(old.owners)}
+    columns: dict[str, list[int]] = {}
+    for k, c in enumerate(old.columns):
+        columns.setdefault(c, []).append(k)
+    seen: dict[str, int] = {}
+    for k, c in enumerate(seating.columns):
+        n = seen[c] = seen.get(c, -1) + 1
+        if n < len(columns.get(c, ())):
+            for a, owner in enumerate(seating.owners):
+                if owner in rows:
+                    need[a, k] = known[rows[owner], columns[c][n]]
+    return replace(seating, problem=seating.problem.with_need(need))
+
+
+def settle(job: Job, say: Say = quiet, most: int = 3, kicks: int = 2, centre: Array | None = None, old: Seating | None = None) -> Settled:
     """The best seat for the job's wish from wherever it stands. Raises JobError; ``say`` may raise to stop it: the job is never touched.
 
-    most, kicks: how widely is looked. centre: as for ``seating_of``. warm: a seat to begin from besides.
+    most, kicks: how widely is looked. centre: as for ``seating_of``. old: a problem much like this one that was solved before.
     """
     wish = wish_of(job)
     say("Reading the bay")
     begin = with_value(job, "position", clipped_position(job.position, wish))
-    seating = seating_of(begin, centre)
+    seating = learned(seating_of(begin, centre), old)
     start = pose_of(begin.position)
     low, high = (np.array([getattr(w, end) for w in (wish.fore_aft, wish.side, wish.height)]) for end in ("low", "high"))
-    found = search(seating.problem, [*([warm] if warm is not None else []), start], rotations_of(wish, start), low, high, say, most, 0)
+    found = search(seating.problem, [start], rotations_of(wish, start), low, high, say, most, 0)
     best = finished(seating, job, found[0], say)
     for _ in range(2):
         swayed = _swayed_otherwise(seating, best.seating)
@@ -200,5 +219,5 @@ def _swayed_otherwise(a: Seating, b: Seating) -> bool:
 
 def resettle(settled: Settled, job: Job, say: Say = quiet) -> Settled:
     """The seat drawn in again after a small change (an item nudged): from the old seat only. Raises JobError."""
-    seating = seating_of(job)
+    seating = learned(seating_of(placed(job, settled.stand.pose)), settled.seating)
     return finished(seating, job, descend(seating.problem, settled.stand.pose, told=lambda *_: say("Looking for a seat")), say)

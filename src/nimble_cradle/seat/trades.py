@@ -112,7 +112,7 @@ def trade(settled: Settled, sales: Sequence[Sale], say: Callable[[str], None] = 
         job = settled.job
         for sale in chosen:
             job = applied(job, sale)
-        found = settle(job, say, most=3, kicks=0, centre=centre)
+        found = settle(job, say, most=3, kicks=0, centre=centre, old=settled.seating)
     except JobError as error:
         return Trade(chosen, 0.0, 0.0, 0.0, None, error.message)
     if not found.ok:
