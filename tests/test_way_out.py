@@ -124,7 +124,7 @@ class TestHands:
         x, y, z = bolt.place
         wall = Item(id="wall", name="A wall", neighbour="metal", shapes=(Box(centre=(x, y + 45.0, z), size=(300.0, 10.0, 300.0)),))
         after = {r.name: r for r in reaches(with_value(demo, "items", (*demo.items, wall)))}
-        assert after[bolt.name].extension is None and after[bolt.name].blocked == "A wall" and "A wall is in the way" in after[bolt.name].words
+        assert after[bolt.name].extension is None and after[bolt.name].blocked == "A wall" and after[bolt.name].words == "not reached: A wall"
 
     def test_unreached_come_first_and_a_socket_grows_with_its_bolt(self, hatchback: Job) -> None:
         rows = reaches(hatchback)

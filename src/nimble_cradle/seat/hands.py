@@ -39,8 +39,8 @@ class Reach:
     def words(self) -> str:
         """``a socket on 75 mm reaches it`` or what is in the way."""
         if self.extension is None:
-            return f"not reached: {self.blocked} is in the way"
-        return "reached" if self.mount == "" else "a socket reaches it" if self.extension == 0 else f"a socket on a {self.extension:.0f} mm extension reaches it"
+            return f"not reached: {self.blocked}"
+        return "reached" if self.mount == "" else "a socket reaches it" if self.extension == 0 else f"a socket on {self.extension:.0f} mm reaches it"
 
 
 def socket_round(bolt_mm: float) -> float:

@@ -183,7 +183,8 @@ def learned(seating: Seating, old: Seating | None) -> Seating:
 def settle(job: Job, say: Say = quiet, most: int = 3, kicks: int = 2, centre: Array | None = None, old: Seating | None = None) -> Settled:
     """The best seat for the job's wish from wherever it stands. Raises JobError; ``say`` may raise to stop it: the job is never touched.
 
-    most, kicks: how widely is looked. centre: as for ``seating_of``. old: a problem much like this one that was solved before.
+    most, kicks: how widely is looked. centre: as for ``seating_of``. old: a problem much like this one that was solved before, with its seat as
+    the start: the bay is then looked over at the start's angles only.
     """
     wish = wish_of(job)
     say("Reading the bay")
@@ -191,7 +192,7 @@ def settle(job: Job, say: Say = quiet, most: int = 3, kicks: int = 2, centre: Ar
     seating = learned(seating_of(begin, centre), old)
     start = pose_of(begin.position)
     low, high = (np.array([getattr(w, end) for w in (wish.fore_aft, wish.side, wish.height)]) for end in ("low", "high"))
-    found = search(seating.problem, [start], rotations_of(wish, start), low, high, say, most, 0)
+    found = search(seating.problem, [start], rotations_of(wish, start) if old is None else [start.rotation], low, high, say, most, 0)
     best = finished(seating, job, found[0], say)
     for _ in range(2):
         swayed = _swayed_otherwise(seating, best.seating)

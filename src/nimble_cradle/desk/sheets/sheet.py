@@ -124,7 +124,7 @@ class StateDelegate(QStyledItemDelegate):
         box = QRectF(option.rect)
         paint_mark(painter, QRectF(box.x() + 6, box.center().y() - 7, 14, 14), state)
         painter.setPen(QColor(STATE_INK[state]))
-        painter.drawText(box.adjusted(26, 0, -4, 0), int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft), str(index.data()))
+        painter.drawText(box.adjusted(26, 0, -4, 0), int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft) | int(Qt.TextFlag.TextWordWrap), str(index.data()))
 
     def sizeHint(self, option: Any, index: Any) -> QSize:
         size = super().sizeHint(option, index)
