@@ -7,7 +7,6 @@ from collections.abc import Iterable
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap, QPolygonF
-from shapely import MultiPoint, Polygon
 
 from nimble_cradle.desk.style import ACCENT, ACCENT_PALE, INK, LINE, STATE_INK
 from nimble_cradle.fit.bodies import solid_of
@@ -24,6 +23,8 @@ WIDE, HIGH = 132, 84
 
 def _outlines(parts: Iterable[SolidPart], pose: Pose, axes: tuple[int, int]) -> list[np.ndarray]:
     """The outline of each convex part as seen along the third axis, (k, 2) each."""
+    from shapely import MultiPoint, Polygon
+
     out = []
     for part in parts:
         if isinstance(part, ConvexPart):

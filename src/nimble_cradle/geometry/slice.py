@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.spatial import ConvexHull, QhullError
 
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
@@ -61,6 +60,8 @@ def _crossings(at: Array, h: Array, edges: np.ndarray) -> Array:
 
 
 def _hulled(points: Array, plane: Plane) -> list[Outline]:
+    from scipy.spatial import ConvexHull, QhullError
+
     flat = plane.flat(points)
     if len(flat) < 3:
         return []
