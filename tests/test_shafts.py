@@ -12,7 +12,6 @@ from nimble_cradle.fit.shafts import (
     chain,
     critical_speed,
     half_shafts,
-    joint_out,
     one_joint,
     residual_angle,
     top_speed,
@@ -24,6 +23,11 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.setting import Propshaft
 from nimble_cradle.verdict import balances
 from scipy.linalg import eigh
+
+
+def joint_out(angle_in: float, joint_deg: float) -> float:
+    """Angle of the driven yoke for the driving yoke at ``angle_in`` (rad), both from the plane square to the joint's own: tan out = tan in cos joint."""
+    return math.atan2(math.sin(angle_in) * math.cos(math.radians(joint_deg)), math.cos(angle_in))
 
 
 def swing(angles: list[float], phases: list[float]) -> float:

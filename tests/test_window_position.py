@@ -226,7 +226,7 @@ class TestWayOut:
         qtbot.waitUntil(lambda: room.slider.value() > 3, timeout=5000)
         click_button(room, "Back in place")
         assert desk.session.film is None
-        assert any("not reached" in room.table.item(r, 1).text() for r in range(room.table.rowCount()))
+        qtbot.waitUntil(lambda: any("not reached" in room.table.item(r, 1).text() for r in range(room.table.rowCount())), timeout=10000)
 
 
 class TestCandidates:

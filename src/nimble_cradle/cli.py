@@ -192,6 +192,15 @@ def _settle(a: argparse.Namespace) -> int:
     return 0 if found.ok else 1
 
 
+def _written(path: Path, data: bytes) -> int:
+    try:
+        path.write_bytes(data)
+    except OSError as error:
+        raise JobError(f"{path} could not be written: {error.strerror}.") from None
+    print(path)
+    return 0
+
+
 def _section(a: argparse.Namespace) -> int:
     from nimble_cradle.fit.section import plane_at, plane_through, section, station_words
     from nimble_cradle.shop.dxf import dxf
@@ -212,24 +221,14 @@ def _section(a: argparse.Namespace) -> int:
         raise JobError("There is no gap yet to cut through: say a station.", "section")
     cut = section(job, plane, title, gaps)
     data = section_pdf(job, cut, a.paper) if a.out.suffix == ".pdf" else dxf(section_drawing(job, cut)).encode()
-    try:
-        a.out.write_bytes(data)
-    except OSError as error:
-        raise JobError(f"{a.out} could not be written: {error.strerror}.") from None
-    print(a.out)
-    return 0
+    return _written(a.out, data)
 
 
 def _survey(a: argparse.Namespace) -> int:
     from nimble_cradle.shop.survey_sheet import survey_sheet
 
     data = survey_sheet(store.read(a.job).job, a.blank, a.paper)
-    try:
-        a.out.write_bytes(data)
-    except OSError as error:
-        raise JobError(f"{a.out} could not be written: {error.strerror}.") from None
-    print(a.out)
-    return 0
+    return _written(a.out, data)
 
 
 def _readings(a: argparse.Namespace) -> int:

@@ -26,12 +26,6 @@ SAFE_SHARE = 0.75
 STATIONS = 13
 
 
-def joint_out(angle_in: float, joint_deg: float) -> float:
-    """Angle of the driven yoke for the driving yoke at ``angle_in`` (rad), both from the plane square to the joint's own: tan out = tan in cos joint."""
-    c = math.cos(math.radians(joint_deg))
-    return math.atan2(math.sin(angle_in) * c, math.cos(angle_in))
-
-
 def one_joint(angle_deg: float) -> tuple[float, float, float]:
     """Speed of the driven yoke over that of the driving one: most, least, and their difference. Per unit of speed."""
     b = math.radians(angle_deg)

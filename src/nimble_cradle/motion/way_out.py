@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from nimble_cradle.geometry.distance import Bodies, Nearest, clearance
-from nimble_cradle.geometry.pose import Array, Pose, angles_xyz, rotation_about
+from nimble_cradle.geometry.pose import Array, Pose, rotation_about
 
 LOOK = 60.0
 """Distances are not looked at beyond this, mm."""
@@ -251,8 +251,3 @@ def film(task: Task, path: Sequence[Pose], step: float = 12.0) -> list[Moment]:
             out.append(Moment(pose, (gone + length * k / n) / whole, d, None if near is None else (near.a, near.b)))
         gone += length
     return out
-
-
-def turn_of(a: Pose, b: Pose) -> tuple[float, float, float]:
-    """How b is turned against a: degrees about the outer x, y, z."""
-    return angles_xyz(b.rotation @ a.rotation.T)

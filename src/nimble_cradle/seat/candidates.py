@@ -10,7 +10,6 @@ import numpy as np
 from nimble_cradle.fit.driveline import driveline
 from nimble_cradle.fit.position import pose_of
 from nimble_cradle.geometry.distance import Bodies, nearest
-from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.geometry.solids import bar
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, with_value
@@ -135,8 +134,3 @@ def _serving(job: Job, found: Settled) -> int:
         least = min((x.distance for x in near), default=np.inf)
         n += bool(REACH[0] <= least <= REACH[1])
     return n
-
-
-def pose_at(offer: Offer) -> Pose:
-    """Where an offer's powertrain would stand."""
-    return pose_of(offer.settled.job.position)

@@ -24,7 +24,7 @@ DEAR = 2.0
 
 @dataclass(frozen=True, eq=False)
 class Relaxing:
-    """A set of wishes that, given so much each, leaves a seat. amounts: in the units of each; seat: cost there, wish mm."""
+    """A set of wishes that, given so much each, leaves a seat. amounts: in the units of each; total_mm: all of them together, mm."""
 
     names: tuple[str, ...]
     amounts: tuple[float, ...]

@@ -3,20 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
-from nimble_cradle.fit.position import move_words, pose_of, turn_words
-from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.fit.position import pose_of
+from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.job import Job
 from nimble_cradle.motion.descend import LEVER, stand_at
 from nimble_cradle.motion.push import KEPT, Pushed, push, slide
+from nimble_cradle.motion.search import Say, quiet
 from nimble_cradle.seat.settle import exact_gaps, placed, taught
 from nimble_cradle.seat.wishes import Seating, at_pose, seating_of
 from nimble_cradle.units import Display, show
 
-Way = Literal["forward", "back", "left", "right", "up", "down", "nose up", "nose down", "clock left", "clock right", "nose left", "nose right"]
 _WAYS: dict[str, tuple[tuple[float, ...], float]] = {
     "forward": ((1, 0, 0, 0, 0, 0), 400), "back": ((-1, 0, 0, 0, 0, 0), 400), "left": ((0, 1, 0, 0, 0, 0), 400), "right": ((0, -1, 0, 0, 0, 0), 400),
     "up": ((0, 0, 1, 0, 0, 0), 400), "down": ((0, 0, -1, 0, 0, 0), 400), "nose up": ((0, 0, 0, 0, -1, 0), 0), "nose down": ((0, 0, 0, 0, 1, 0), 0),
@@ -44,8 +43,8 @@ class Stopped:
         return f"{lead}: stopped by {', and '.join(self.names[:3])}."
 
 
-def pushed(job: Job, way: str, sliding: bool = False) -> Stopped:
-    """Push the powertrain one of the WAYS until something stops it. Raises JobError."""
+def pushed(job: Job, way: str, sliding: bool = False, say: Say = quiet) -> Stopped:
+    """Push the powertrain one of the ways of _WAYS until something stops it. Raises JobError; ``say`` is told words and may raise to stop it."""
     vector, most = _WAYS[way]
     turned = most == 0
     direction = np.array(vector, dtype=float)
@@ -54,7 +53,9 @@ def pushed(job: Job, way: str, sliding: bool = False) -> Stopped:
     limit = np.radians(MOST_TURN) * LEVER if turned else most
     before = exact_gaps(seating, job, beyond=60.0)
     seating, _ = taught(seating, stand_at(seating.problem, start, 60.0), before, 2 * KEPT)
-    found = slide(seating.problem, start, direction, limit) if sliding and not turned else push(seating.problem, start, direction, limit)
+    go = slide if sliding and not turned else push
+    found = go(seating.problem, start, direction, limit, told=lambda: say(f"Pushing {way}"))
+    say("Checking every gap with the engine running")
     found = _drawn_back(seating, job, start, found, {(g.piece, g.item): min(g.margin, 0.0) for g in before})
     stops = tuple(dict.fromkeys((seating.owners[a], seating.columns[b]) for a, b in found.stopped))
     named = dict(zip(seating.owners, seating.owner_names, strict=True))
@@ -94,11 +95,3 @@ def _drawn_back(seating: Seating, job: Job, start: Pose, found: Pushed, allowed:
         else:
             high, pair = middle, other
     return Pushed(at(low), found.travelled * low, tuple(p for p in (pair,) if p is not None))
-
-
-def change_words(before: Job, after: Job) -> str:
-    """How far a push went in all ways: ``12.4 mm back, 3.0 mm up``, turns with it."""
-    a, b = before.position, after.position
-    move: Array = np.array([b.x - a.x, b.y - a.y, b.z - a.z])
-    turn = turn_words(b.roll_deg - a.roll_deg, b.pitch_deg - a.pitch_deg, b.yaw_deg - a.yaw_deg)
-    return move_words(move, after.show.display) + ("" if turn == "level and straight" else f", {turn}")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -17,7 +17,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
 from nimble_cradle.job.wish import Wish
 from nimble_cradle.motion.descend import LEVER, Found, Stand, descend, stand_at
-from nimble_cradle.motion.search import SAME, quiet, search
+from nimble_cradle.motion.search import SAME, Say, quiet, search
 from nimble_cradle.seat.wishes import Seating, at_pose, seating_of, wish_of
 from nimble_cradle.verdict import carried
 
@@ -32,13 +32,12 @@ SWAY = 0.4
 """Sways that differ by more than this, mm, ask for another look round."""
 NEAR = 6.0
 """Gaps with more to spare than this, mm, are not looked at while a seat is drawn in."""
-Say = Callable[[str], None]
 
 
 @dataclass(frozen=True, eq=False)
 class Settled:
     """Where the search ended. job: the job there; seating: the problem with what the exact check taught it; stand: the problem seen from there;
-    gaps: the exact ones of pieces and rooms, tightest first; margin: the least of them (and of the windows), mm; found: all seats looked at."""
+    gaps: the exact ones of pieces and rooms, tightest first; margin: the least of them (and of the windows), mm."""
 
     before: Job
     job: Job
@@ -132,7 +131,7 @@ def finished(seating: Seating, before: Job, found: Found, say: Say = quiet) -> S
     """A seat found, checked exactly and drawn in until model and check agree. Raises JobError."""
     pose = found.stand.pose
     best: Settled | None = None
-    for turn in range(8):
+    for drawn in range(8):
         say("Checking every gap with the engine running")
         there = placed(seating.job, pose)
         pose = pose_of(there.position)
@@ -146,7 +145,7 @@ def finished(seating: Seating, before: Job, found: Found, say: Say = quiet) -> S
         here = Settled(before, there, seating, stand_at(seating.problem, pose, 25.0), gaps, margin)
         if best is None or _rank(here) >= _rank(best):
             best = here
-        if turn >= 2 and here.stand.worst > HOPELESS:
+        if drawn >= 2 and here.stand.worst > HOPELESS:
             break
         better = descend(seating.problem, pose, rounds=25, trust=4.0, told=lambda *_: say("Checking every gap with the engine running")).stand
         if off < 0.8 * AIM and here.stand.worst < 1.3 * AIM and better.cost > here.cost - 0.02:
@@ -200,7 +199,7 @@ def settle(job: Job, say: Say = quiet, most: int = 3, kicks: int = 2, centre: Ar
             break
         seating = best.seating
         again = search(seating.problem, [best.stand.pose], [best.stand.pose.rotation], low, high, say, 2 if swayed else 0, kicks)[0]
-        if again.stand.cost > best.cost - SAME:
+        if not again.ok or again.stand.cost > best.cost - SAME:
             break
         other = finished(seating, job, again, say)
         best = other if _rank(other) > _rank(best) else best

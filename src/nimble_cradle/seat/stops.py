@@ -35,10 +35,15 @@ class Stop:
     @property
     def words(self) -> str:
         """``each mm given here lowers the engine 0.70 mm and brings it 0.20 mm back``."""
+        return f"each {self.unit} given here {' and '.join(self.effects)}"
+
+    @property
+    def effects(self) -> tuple[str, ...]:
+        """What one unit given does, one thing each."""
         said = [f"{'lowers' if self.lower > 0 else 'raises'} the engine {abs(self.lower):.2f} mm"] if abs(self.lower) >= 0.005 else []
         if abs(self.back) >= 0.005:
             said.append(f"brings it {abs(self.back):.2f} mm {'back' if self.back > 0 else 'forward'}")
-        return f"each {self.unit} given here {' and '.join(said) or 'only lets it stand straighter or more central'}"
+        return tuple(said) or ("only lets it stand straighter or more central",)
 
 
 @dataclass(frozen=True, eq=False)

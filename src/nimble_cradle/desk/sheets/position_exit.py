@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QSlider
 from nimble_cradle.desk.fields import ChoiceField, button, part, row, words
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
-from nimble_cradle.job.base import JobError
+from nimble_cradle.desk.task import Task
 from nimble_cradle.seat.exits import Exit, find_exit
 from nimble_cradle.seat.hands import reaches
 from nimble_cradle.units import Display, show
@@ -61,6 +61,8 @@ class ExitRoom(WorkingRoom):
         self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.column.addWidget(self.table)
         self.found: Exit | None = None
+        self._hands: Task | None = None
+        self._hands_of: tuple[Any, ...] | None = None
         self.timer = QTimer(self)
         self.timer.setInterval(60)
         self.timer.timeout.connect(self._next)
@@ -159,7 +161,19 @@ class ExitRoom(WorkingRoom):
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
             item.setCheckState(Qt.CheckState.Checked if key in job.way_out.off else Qt.CheckState.Unchecked)
         self.off.blockSignals(False)
-        try:
-            self.table.fill([(r.name, ((r.name, ""), (r.words, "fails" if r.extension is None else "holds"))) for r in reaches(job)])
-        except JobError as error:
-            self.refuse(error.message)
+        self._look_at_bolts()
+
+    def _look_at_bolts(self) -> None:
+        """Room for hands, worked out on a thread of its own when what it reads has changed."""
+        job = self.session.job
+        read = tuple(getattr(job, p) for p in ("items", "survey", "powertrain", "meshes", "position", "mounts"))
+        if (self._hands is not None and not self._hands.over) or (self._hands_of is not None and all(a is b for a, b in zip(read, self._hands_of, strict=True))):
+            return
+        self._hands_of = read
+
+        def shown(rows: Any) -> None:
+            """Fill the table; look again where the job has changed meanwhile."""
+            self.table.fill([(r.name, ((r.name, ""), (r.words, "fails" if r.extension is None else "holds"))) for r in rows])
+            self._look_at_bolts()
+
+        self._hands = Task(lambda say: reaches(job), lambda _: None, shown, self.refuse).start()

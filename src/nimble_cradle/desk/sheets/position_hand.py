@@ -147,8 +147,7 @@ class HandRoom(WorkingRoom):
         job, sliding = self.session.job, self.slide_button.isChecked()
 
         def work(say: Any) -> Any:
-            say(f"Pushing {way}")
-            stopped = pushed(job, way, sliding)
+            stopped = pushed(job, way, sliding, say)
             return stopped.job, stopped
 
         def done(result: Any) -> None:

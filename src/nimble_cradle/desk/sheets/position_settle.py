@@ -13,8 +13,8 @@ from nimble_cradle.fit.position import pose_of
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.wish import ShifterHole
 from nimble_cradle.seat.fights import fight_of
-from nimble_cradle.seat.settle import settle
-from nimble_cradle.seat.stops import stops_of
+from nimble_cradle.seat.settle import Settled, settle
+from nimble_cradle.seat.stops import Stop, stops_of
 from nimble_cradle.seat.wishes import LINE, first_wish
 from nimble_cradle.seat.words import fight_words, headline
 
@@ -34,6 +34,7 @@ class SettleRoom(WorkingRoom):
     def build(self) -> None:
         """The button first, then what came of it, then the wish."""
         s = self.session
+        self._stops: tuple[Settled, tuple[Stop, ...]] | None = None
         self.column.addWidget(words("Finds the lowest, furthest-back place that keeps every gap with the engine running on its mounts and the wheels moving. "
                                     "It may begin from anywhere, also from a foul; undo brings the old place back.", ""))
         self.go = button("Settle the engine", self.settle, "S: look for the best seat", "main")
@@ -100,6 +101,7 @@ class SettleRoom(WorkingRoom):
 
         def work(say: Any) -> Any:
             found = settle(job, say)
+            self._stops = found, stops_of(found) if found.ok else ()
             fight = None if found.ok else fight_of(found, say)
             after = found.job if found.job.wish is not None else with_value(found.job, "wish", first_wish(job))
             return after if found.ok else job, found, fight
@@ -129,18 +131,10 @@ class SettleRoom(WorkingRoom):
             return
         d = self.session.display
         self.result.setText(f"<b>{headline(found, d)}</b>")
-        stops = stops_of(found)
-        rows = [(f"{s.piece}/{s.item}" if s.piece and s.item != LINE else f"window {k}", ((s.name.replace(" – ", "\n"), ""), (_short(s, d), "")))
+        if self._stops is None or self._stops[0] is not found:  # a seat that a trade bought
+            self._stops = found, stops_of(found)
+        stops = self._stops[1]
+        rows = [(f"{s.piece}/{s.item}" if s.piece and s.item != LINE else f"window {k}", ((s.name.replace(" – ", "\n"), ""), ("\n".join(s.effects), "")))
                 for k, s in enumerate(stops)]
         kind, key = self.session.selection
         self.table.fill(rows, key if kind == "gap" else "")
-
-
-def _short(s: Any, display: Any) -> str:
-    """What a unit given at a stop does, on two short lines."""
-    lines = []
-    if abs(s.lower) >= 0.005:
-        lines.append(f"{'lowers' if s.lower > 0 else 'raises'} it {abs(s.lower):.2f} mm")
-    if abs(s.back) >= 0.005:
-        lines.append(f"brings it {abs(s.back):.2f} mm {'back' if s.back > 0 else 'forward'}")
-    return "\n".join(lines) or "lets it stand straighter"
