@@ -97,6 +97,8 @@ class Bodies:
 _SHAPES: WeakKeyDictionary[SolidPart, fcl.CollisionGeometry] = WeakKeyDictionary()
 _INDEXES: WeakKeyDictionary[SolidPart, fcl.CollisionGeometry] = WeakKeyDictionary()
 """Measuring shapes, shared by every set that a part is in: the solid itself, and its triangles."""
+_DISCS: WeakKeyDictionary[SolidPart, fcl.CollisionObject] = WeakKeyDictionary()
+"""Thin slices of round bars, for where only part of a bar is beside something."""
 
 
 def _bvh(vertices: Array, triangles: np.ndarray) -> fcl.BVHModel:
@@ -154,22 +156,34 @@ def _bar_ends(moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose) -> list
     a, b = moving.parts[i], fixed.parts[j]
     if isinstance(a, MeshPart) or isinstance(b, MeshPart):
         return []
+    out: list[tuple[float, Array, Array]] = []
+    if a.kind == "bar":
+        at = pose @ a.pose
+        axis = at.rotation[:, 2]
+        out += _slices(a, at, (float(-b.support(-axis[None])[0]), float(b.support(axis[None])[0])), fixed.object(j))
+    if b.kind == "bar":
+        axis = b.pose.rotation[:, 2]
+        shift, turned = float(pose.translation @ axis), (axis @ pose.rotation)[None]
+        span = shift - float(a.support(-turned)[0]), shift + float(a.support(turned)[0])
+        out += [(d, q, p) for d, p, q in _slices(b, b.pose, span, moving.object(i))]
+    return out
+
+
+def _slices(part: ConvexPart, at: Pose, span: tuple[float, float], other: fcl.CollisionObject) -> list[tuple[float, Array, Array]]:
+    """How near a bar that stands at ``at`` comes to a solid at both ends of the stretch of its axis that lies in ``span`` (stations along the
+    axis' direction, mm): distance, point on the bar, point on the other."""
+    disc = _DISCS.get(part)
+    if disc is None:
+        disc = _DISCS[part] = fcl.CollisionObject(fcl.Cylinder(part.size[0], 0.002), fcl.Transform())
+    axis, half = at.rotation[:, 2], part.size[1] / 2
+    middle = float(at.translation @ axis)
     out = []
-    for bar_part, other, at, flip in ((a, fixed.object(j), pose @ a.pose, False), (b, moving.object(i), b.pose, True)):
-        if bar_part.kind != "bar":
-            continue
-        disc = fcl.CollisionObject(fcl.Cylinder(bar_part.size[0], 0.002), fcl.Transform())
-        axis, half = at.rotation[:, 2], bar_part.size[1] / 2
-        both = np.vstack([axis, -axis])
-        spans = b.support(both) if bar_part is a else a.support(both @ pose.rotation) + pose.translation @ both.T
-        middle = float(at.translation @ axis)
-        for station in {max(min(float(spans[0]) - middle, half), -half), min(max(-float(spans[1]) - middle, -half), half)}:
-            disc.setTransform(fcl.Transform(at.rotation, at.translation + station * axis))
-            result = fcl.DistanceResult()
-            d = fcl.distance(disc, other, _REQUEST, result)
-            if d > 1e-6:
-                p, q = (np.array(x) for x in result.nearest_points)
-                out.append((float(d), q, p) if flip else (float(d), p, q))
+    for station in {max(min(s - middle, half), -half) for s in span}:
+        disc.setTransform(fcl.Transform(at.rotation, at.translation + station * axis))
+        result = fcl.DistanceResult()
+        d = fcl.distance(disc, other, _REQUEST, result)
+        if d > 1e-6:
+            out.append((float(d), np.array(result.nearest_points[0]), np.array(result.nearest_points[1])))
     return out
 
 

@@ -79,11 +79,18 @@ class ConvexPart:
         return _once(normals), _once(edges)
 
     @cached_property
+    def planes(self) -> tuple[Array, Array, Array]:
+        """Corners (m, 3, 3), outward unit normal (m, 3) and offset (m,) of every triangle, in the part's own frame."""
+        v, t = self.local
+        corners = v[t]
+        normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        normals = normals / np.sqrt((normals**2).sum(1))[:, None]
+        return corners, normals, (normals * corners[:, 0]).sum(1)
+
+    @cached_property
     def ridges(self) -> np.ndarray:
         """(e, 2) numbers of the vertices at both ends of every edge where two faces of a box or hull meet at an angle."""
-        v, t = self.local
-        normals = np.cross(v[t[:, 1]] - v[t[:, 0]], v[t[:, 2]] - v[t[:, 0]])
-        normals = normals / np.sqrt((normals**2).sum(1))[:, None]
+        t, normals = self.local[1], self.planes[1]
         faces: dict[tuple[int, int], list[int]] = {}
         for k, (p, q, r) in enumerate(t.tolist()):
             for edge in ((p, q), (q, r), (r, p)):

@@ -59,21 +59,22 @@ class Rows:
         return self.need - self.gap
 
 
-def rows_at(moving: Bodies, pose: Pose, obstacles: Sequence[Obstacles], beyond: float, allow: float = 0.0) -> Rows:
+def rows_at(moving: Bodies, pose: Pose, obstacles: Sequence[Obstacles], beyond: float, allow: Array | None = None) -> Rows:
     """All rows of pairs whose gap is within ``beyond`` mm of what they need, the set standing at ``pose``.
 
-    allow: more that a gap may need when the set sways (mm), so that such pairs are seen too.
+    allow: (moving.count,) more that a body's gaps may need when the set sways (mm), so that such pairs are seen too.
     """
     a, b, gap, need, way, place, main = [], [], [], [], [], [], []
     base = 0
+    more = np.zeros(moving.count) if allow is None else allow
     for group in obstacles:
-        closely = group.need + min(beyond, CLOSE) + min(allow, CLOSE)
-        for i, j, n, ends in near_parts(moving, pose, group.bodies, group.need + beyond + allow, closely):
+        closely = group.need + (min(beyond, CLOSE) + np.minimum(more, CLOSE))[:, None]
+        for i, j, n, ends in near_parts(moving, pose, group.bodies, group.need + beyond + more[:, None], closely):
             want = group.need[n.a, n.b]
             rows = [(n.distance, n.way, n.on_a)]
             if n.distance < closely[n.a, n.b]:
                 rows += [(d, (p - q) / d, p) for d, p, q in ends]
-                rows += _corners(moving.parts[i], group.bodies.parts[j], pose, n, want + beyond + allow)
+                rows += _corners(moving.parts[i], group.bodies.parts[j], pose, n, want + beyond + more[n.a])
             for k, (g, w, p) in enumerate(rows):
                 a.append(n.a)
                 b.append(base + n.b)

@@ -20,6 +20,8 @@ LEVER = 400.0
 PENALTY = 30.0
 TRUST = 30.0
 SMALLEST = 0.004
+SMALL = 0.005
+"""Step by which slopes of the aims are measured, mm: over the bend of an angle or a length it leaves out less than a hundred-thousandth."""
 GIVE_UP, FAR_FROM_IT = 14, 40.0
 """A descent that after so many rounds still lacks so much, mm, is given up."""
 SHORT = 0.01
@@ -126,25 +128,40 @@ def sway_loss(problem: Problem, rows: Rows, matrix: Array) -> Array:
     return np.where(problem.swaying[rows.a], loss, 0.0)
 
 
-def most_sway(problem: Problem) -> float:
-    """More than any gap loses by sway, roughly, mm: so that such pairs are looked at."""
-    if not len(problem.sways):
-        return 0.0
-    return float((np.linalg.norm(problem.sways[:, :3], axis=1) + 700 * np.linalg.norm(problem.sways[:, 3:], axis=1)).max())
+def most_sway(problem: Problem, pose: Pose) -> Array:
+    """(moving.count,) no part of a body moves more than this by sway, mm, the set standing at ``pose``: so that such pairs are looked at."""
+    most = np.zeros(problem.moving.count)
+    if len(problem.sways):
+        centres, halves = problem.moving.boxes(pose)
+        arm = centres - pose.points(problem.about)
+        move, turn = problem.sways[:, None, :3], problem.sways[:, None, 3:]
+        by = np.linalg.norm(move + np.cross(turn, arm[None]), axis=2) + np.linalg.norm(turn, axis=2) * np.linalg.norm(halves, axis=1)
+        np.maximum.at(most, problem.moving.owner, by.max(0))
+        most[~problem.swaying] = 0.0
+    return most
 
 
 def stand_at(problem: Problem, pose: Pose, beyond: float) -> Stand:
     """Look at the problem from a pose; gaps within ``beyond`` mm of their need are seen."""
-    rows = rows_at(problem.moving, pose, problem.obstacles, beyond, most_sway(problem))
-    matrix = rows.matrix(pose.points(problem.about), LEVER)
-    short = rows.short + sway_loss(problem, rows, matrix)
+    rows = rows_at(problem.moving, pose, problem.obstacles, beyond, most_sway(problem, pose))
     values = problem.aims.measure(pose)
     slopes = np.empty((len(values), 6))
     for k in range(6):
         step = np.zeros(6)
-        step[k] = 0.05
-        slopes[:, k] = (problem.aims.measure(moved_by(problem, pose, step)) - problem.aims.measure(moved_by(problem, pose, -step))) / 0.1
-    worst = max([0.0, *short.tolist(), *problem.aims.shorts(values).tolist()])
+        step[k] = SMALL
+        slopes[:, k] = (problem.aims.measure(moved_by(problem, pose, step)) - values) / SMALL
+    return _stand(problem, pose, rows, rows.matrix(pose.points(problem.about), LEVER), values, slopes)
+
+
+def with_needs_of(stand: Stand, problem: Problem) -> Stand:
+    """The same look at a problem that differs in its needs and sways only (rows that it would see besides are not looked for)."""
+    need = problem.need()[stand.rows.a, stand.rows.b]
+    return _stand(problem, stand.pose, replace(stand.rows, need=need), stand.matrix, stand.values, stand.slopes)
+
+
+def _stand(problem: Problem, pose: Pose, rows: Rows, matrix: Array, values: Array, slopes: Array) -> Stand:
+    short = rows.short + sway_loss(problem, rows, matrix)
+    worst = max(0.0, float(short.max(initial=0.0)), float(problem.aims.shorts(values).max(initial=0.0)))
     return Stand(pose, rows, matrix, short, values, slopes, problem.aims.cost(values), worst)
 
 
@@ -201,14 +218,15 @@ def solve_linear(cost: Array, a: Array, b: Array, bounds: Array) -> tuple[Array,
     return np.asarray(found.x), float(found.fun), -np.asarray(found.ineqlin.marginals)
 
 
-def descend(problem: Problem, start: Pose, rounds: int = 60, told: Callable[[int, Stand], None] | None = None, tied: np.ndarray | None = None,
+def descend(problem: Problem, start: Pose | Stand, rounds: int = 60, told: Callable[[int, Stand], None] | None = None, tied: np.ndarray | None = None,
             hopeless: float = np.inf, trust: float = TRUST) -> Found:
-    """Step from ``start`` until nothing near is better. told(round, stand) may raise to stop it.
+    """Step from ``start`` until nothing near is better. told(round, stand) may raise to stop it. A start that was looked at already is not looked
+    at again.
 
     tied: (6,) moves and turns that are not allowed. hopeless: a cost; a descent that crawls far above it is given up.
     """
     seen = 2.0
-    here = stand_at(problem, start, seen * trust)
+    here = start if isinstance(start, Stand) else stand_at(problem, start, seen * trust)
     done = crawl = 0
     while done < rounds and trust > SMALLEST:
         done += 1
@@ -251,7 +269,7 @@ def _step(problem: Problem, stand: Stand, trust: float, tied: np.ndarray | None,
 def _foreseen(problem: Problem, stand: Stand, step: Array) -> float:
     """The merit after a step if everything were linear."""
     values = stand.values + stand.slopes @ step
-    worst = max([0.0, *(stand.short - stand.matrix @ step).tolist(), *problem.aims.shorts(values).tolist()])
+    worst = max(0.0, float((stand.short - stand.matrix @ step).max(initial=0.0)), float(problem.aims.shorts(values).max(initial=0.0)))
     return float(problem.aims.cost(values) + PENALTY * worst)
 
 

@@ -39,7 +39,7 @@ def held(problem: Problem, pose: Pose) -> Problem:
 def _shorts(problem: Problem, pose: Pose, beyond: float = 1.0, way: Array | None = None) -> tuple[dict[tuple[int, int], float], dict[tuple[int, int], float], float]:
     """Of each near pair how much it lacks at most, mm; how fast it loses along ``way`` (6,), the worst row; and how far the push may go by the
     linear view."""
-    rows = rows_at(problem.moving, pose, problem.obstacles, beyond, most_sway(problem))
+    rows = rows_at(problem.moving, pose, problem.obstacles, beyond, most_sway(problem, pose))
     matrix = rows.matrix(pose.points(problem.about), LEVER)
     short = rows.short + sway_loss(problem, rows, matrix)
     lacks: dict[tuple[int, int], float] = {}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from nimble_cradle.geometry.pose import Array, Pose, frame
+from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.scan import closest_on_triangles
 from nimble_cradle.geometry.solids import ConvexPart
 
@@ -52,17 +52,14 @@ def _from_bar(p: Array, radius: float, half: float) -> tuple[Array, Array]:
 
 
 def _from_hull(p: Array, part: ConvexPart) -> tuple[Array, Array]:
-    v, t = part.local
-    corners = v[t]
-    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    normals /= np.sqrt((normals**2).sum(1))[:, None]
-    over = p @ normals.T - (normals * corners[:, 0]).sum(1)
+    corners, normals, offsets = part.planes
+    over = p @ normals.T - offsets
     face = over.argmax(1)
     d = over[np.arange(len(p)), face]
     way = normals[face]
     out = np.nonzero(d > 1e-9)[0]
     if len(out):
-        n, m = len(out), len(t)
+        n, m = len(out), len(corners)
         on = closest_on_triangles(np.repeat(p[out], m, axis=0), np.tile(corners, (n, 1, 1))).reshape(n, m, 3)
         off = p[out][:, None] - on
         size = np.sqrt((off**2).sum(2))
@@ -93,42 +90,36 @@ def facing_corners(part: ConvexPart, way: Array, within: float, most: int = 4) -
 
 def crossing_points(a: ConvexPart, b: ConvexPart, pose: Pose, way: Array, within: float) -> tuple[Array, Array]:
     """Where facing edges of two boxes or hulls cross, seen along ``way`` (from b to a): points (k, 3) on edges of ``a``, which stands at
-    ``pose``, and points (m, 3) on edges of b; outer frame."""
+    ``pose``, and the points (k, 3) on edges of b; outer frame."""
     va, vb = pose.points(a.triangles[0]), b.triangles[0]
-    faces_a, faces_b = va @ way < (va @ way).min() + within, vb @ way > (vb @ way).max() - within
-    plane = frame(way, (0.31, 0.87, 0.39))[:, :2]
-    ring_a, ring_b = _ring(va[faces_a] @ plane), _ring(vb[faces_b] @ plane)
-    return _crossed_edges(va, a.ridges[faces_a[a.ridges].all(1)], plane, ring_b), _crossed_edges(vb, b.ridges[faces_b[b.ridges].all(1)], plane, ring_a)
+    reach_a, reach_b = va @ way, vb @ way
+    edges_a = a.ridges[(reach_a < reach_a.min() + within)[a.ridges].all(1)]
+    edges_b = b.ridges[(reach_b > reach_b.max() - within)[b.ridges].all(1)]
+    if not len(edges_a) or not len(edges_b):
+        return np.zeros((0, 3)), np.zeros((0, 3))
+    start_a, start_b = va[edges_a[:, 0]], vb[edges_b[:, 0]]
+    along_a, along_b = va[edges_a[:, 1]] - start_a, vb[edges_b[:, 1]] - start_b
+    (px, py), (rx, ry) = _flat(start_a, way), _flat(along_a, way)
+    (ux, uy), (sx, sy) = _flat(start_b, way), _flat(along_b, way)
+    px, py, rx, ry = px[:, None], py[:, None], rx[:, None], ry[:, None]
+    cross = rx * sy - ry * sx
+    size = np.where(np.abs(cross) > 1e-9, cross, np.inf)
+    t = ((ux - px) * sy - (uy - py) * sx) / size
+    w = ((ux - px) * ry - (uy - py) * rx) / size
+    i, j = np.nonzero((size < np.inf) & (t >= 0) & (t <= 1) & (w >= 0) & (w <= 1))
+    return start_a[i] + t[i, j][:, None] * along_a[i], start_b[j] + w[i, j][:, None] * along_b[j]
 
 
-def _ring(p: Array) -> Array:
-    """Convex hull (k, 2) of points in a plane, in order (two points: a line there and back)."""
-    points = sorted({(round(float(x), 6), round(float(y), 6)) for x, y in p})
-
-    def chain(rows: list[tuple[float, float]]) -> list[tuple[float, float]]:
-        out: list[tuple[float, float]] = []
-        for q in rows:
-            while len(out) > 1 and (out[-1][0] - out[-2][0]) * (q[1] - out[-2][1]) - (out[-1][1] - out[-2][1]) * (q[0] - out[-2][0]) <= 0:
-                out.pop()
-            out.append(q)
-        return out[:-1]
-
-    return np.array(chain(points) + chain(points[::-1])).reshape(-1, 2)
-
-
-def _crossed_edges(vertices: Array, edges: np.ndarray, plane: Array, ring: Array) -> Array:
-    """Points (k, 3) on edges where they cross a ring (r, 2), both seen in a plane."""
-    if not len(edges) or len(ring) < 2:
-        return np.zeros((0, 3))
-    start, end = vertices[edges[:, 0]], vertices[edges[:, 1]]
-    p, r = (start @ plane)[:, None], ((end - start) @ plane)[:, None]
-    u, s = ring[None], (np.roll(ring, -1, axis=0) - ring)[None]
-    cross = r[..., 0] * s[..., 1] - r[..., 1] * s[..., 0]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        t = ((u - p)[..., 0] * s[..., 1] - (u - p)[..., 1] * s[..., 0]) / cross
-        w = ((u - p)[..., 0] * r[..., 1] - (u - p)[..., 1] * r[..., 0]) / cross
-        edge, _ = hit = np.nonzero((np.abs(cross) > 1e-9) & (t >= 0) & (t <= 1) & (w >= 0) & (w <= 1))
-    return np.asarray(start[edge] + t[hit][:, None] * (end - start)[edge])
+def _flat(v: Array, way: Array) -> tuple[Array, Array]:
+    """Vectors (n, 3) seen along a direction (3,): two coordinates (n,) each."""
+    x, y, z = way.tolist()
+    if abs(z) < 0.8:
+        size = (x * x + y * y) ** 0.5
+        u = (-y / size, x / size, 0.0)
+    else:
+        size = (y * y + z * z) ** 0.5
+        u = (0.0, -z / size, y / size)
+    return v @ np.array(u), v @ np.array((y * u[2] - z * u[1], z * u[0] - x * u[2], x * u[1] - y * u[0]))
 
 
 def surface_points(part: ConvexPart, spacing: float) -> Array:

@@ -16,7 +16,7 @@ from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
 from nimble_cradle.job.wish import Wish
-from nimble_cradle.motion.descend import LEVER, Found, Stand, descend, stand_at
+from nimble_cradle.motion.descend import LEVER, Found, Stand, descend, stand_at, with_needs_of
 from nimble_cradle.motion.search import SAME, Say, quiet, search
 from nimble_cradle.seat.wishes import Seating, at_pose, seating_of, wish_of
 from nimble_cradle.verdict import carried
@@ -26,6 +26,8 @@ BROKEN = 0.05
 AIM = 0.015
 """Margins are drawn in to this, mm, so that rounding does not take them under nought."""
 _CLOSE = 0.5
+NUDGE = 6.0
+"""How far the first step goes from a seat whose bay changed a little, mm."""
 HOPELESS = 0.3
 """What lacks more than this, mm, after two rounds of drawing in is no seat."""
 SWAY = 0.4
@@ -142,12 +144,12 @@ def finished(seating: Seating, before: Job, found: Found, say: Say = quiet) -> S
         line = max((float(s) for s, b in zip(stand.short, stand.rows.b, strict=True) if seating.columns[b] not in {g.item for g in gaps}), default=-np.inf)
         margin = min(min((g.margin for g in gaps), default=np.inf), -windows, -line)
         seating, off = taught(seating, stand, gaps)
-        here = Settled(before, there, seating, stand_at(seating.problem, pose, 25.0), gaps, margin)
+        here = Settled(before, there, seating, with_needs_of(stand, seating.problem), gaps, margin)
         if best is None or _rank(here) >= _rank(best):
             best = here
         if drawn >= 2 and here.stand.worst > HOPELESS:
             break
-        better = descend(seating.problem, pose, rounds=25, trust=4.0, told=lambda *_: say("Checking every gap with the engine running")).stand
+        better = descend(seating.problem, here.stand, rounds=25, trust=4.0, told=lambda *_: say("Checking every gap with the engine running")).stand
         if off < 0.8 * AIM and here.stand.worst < 1.3 * AIM and better.cost > here.cost - 0.02:
             break
         pose = better.pose
@@ -220,4 +222,4 @@ def _swayed_otherwise(a: Seating, b: Seating) -> bool:
 def resettle(settled: Settled, job: Job, say: Say = quiet) -> Settled:
     """The seat drawn in again after a small change (an item nudged): from the old seat only. Raises JobError."""
     seating = learned(seating_of(placed(job, settled.stand.pose)), settled.seating)
-    return finished(seating, job, descend(seating.problem, settled.stand.pose, told=lambda *_: say("Looking for a seat")), say)
+    return finished(seating, job, descend(seating.problem, settled.stand.pose, trust=NUDGE, told=lambda *_: say("Looking for a seat")), say)
