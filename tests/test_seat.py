@@ -138,7 +138,7 @@ class TestTrades:
         sales = {s.id: s for s in wish_of(demo).sales}
         wiper, fuel = trade(found, (sales["wiper"],)), trade(found, (sales["fuel-line"],))
         assert wiper.buys and wiper.back > 10 and not fuel.buys
-        after = with_trade(wiper)
+        after = with_trade(found.job, wiper)
         assert own_margin(after) >= -BROKEN and is_done(after, sales["wiper"]) and not is_done(demo, sales["wiper"])
         mass = powertrain_mass(demo)
         moved = pose_of(found.job.position).points(mass.centre) - pose_of(after.position).points(mass.centre)

@@ -18,7 +18,7 @@ from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.setting import WayOut
 from nimble_cradle.job.shapes import Box
-from nimble_cradle.motion.way_out import Search, Task, between, film, proved, span, way_out
+from nimble_cradle.motion.way_out import Search, Stretch, Task, between, film, proved, span, way_out
 from nimble_cradle.seat.exits import find_exit
 from nimble_cradle.seat.hands import reaches, socket_round
 from nimble_cradle.seat.settle import settle
@@ -89,7 +89,7 @@ class TestKnownBays:
         a, b = (Pose(rotation_xyz(*rng.uniform(-60, 60, 3)), rng.uniform(-150, 150, 3)) for _ in range(2))
         if clearance(t.moving, a, t.fixed, 60.0)[0] <= t.air:
             return
-        share, near = proved(t, a, b, Search())
+        share, near = proved(Stretch(t, a, b), Search())
         assert (near is None) == (share >= 1.0)
         for k in np.linspace(0, share, 40):
             assert clearance(t.moving, between(t, a, b, float(k)), t.fixed, 60.0)[0] >= t.air / 2

@@ -13,6 +13,7 @@ import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from nimble_cradle.crew import rest
 from nimble_cradle.demo import DEMOS, write_demo
 from nimble_cradle.job.base import JobError
 
@@ -141,7 +142,9 @@ def _until_closed(app: QApplication, desk: Desk) -> int:
             app.quit()
 
         QTimer.singleShot(0, tell)
-    return app.exec()
+    code = app.exec()
+    rest()
+    return code
 
 
 def run_shots(folder: Path) -> int:

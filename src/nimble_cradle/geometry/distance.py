@@ -51,6 +51,7 @@ class Bodies:
         self._objects: list[fcl.CollisionObject | None] = [None] * len(self.parts)
         self._meshes: list[fcl.CollisionObject | None] = [None] * len(self.parts)
         self._pose: Pose | None = None
+        self.memories: WeakKeyDictionary[Bodies, Memory] = WeakKeyDictionary()
 
     def boxes(self, pose: Pose) -> tuple[Array, Array]:
         """Centres and half sizes (n, 3) of the upright boxes that hold each part when the set stands at ``pose``."""
@@ -126,6 +127,31 @@ def _fcl_shape(part: ConvexPart) -> fcl.CollisionGeometry:
     return shape
 
 
+class Memory:
+    """Bounds under the distances of all pairs of parts of two sets, from when they were last measured: a part that was d away is still d less what
+    its corners have moved since. at_least: (parts of moving, parts of fixed), mm."""
+
+    def __init__(self, moving: Bodies, fixed: Bodies) -> None:
+        self.at_least = np.full((len(moving.parts), len(fixed.parts)), -np.inf)
+        self.fixed_boxes = fixed.boxes(_HERE)
+        self.arm = np.sqrt((moving.axes**2).sum((1, 2)))
+        self.rotation, self.centres = np.eye(3), np.zeros((0, 3))
+
+    def move_to(self, pose: Pose, centres: Array) -> None:
+        """The moving set stands at a pose, its parts' centres (n, 3) with it: what was known is worth so much less."""
+        if len(self.centres):
+            step = centres - self.centres
+            turn = float(np.sqrt(((pose.rotation - self.rotation) ** 2).sum() / 2))  # no vector turns by more of its length
+            self.at_least -= (np.sqrt((step**2).sum(1)) + turn * self.arm + 1e-6)[:, None]
+        self.rotation, self.centres = pose.rotation, centres
+
+
+def _remembered(moving: Bodies, fixed: Bodies) -> Memory:
+    if fixed not in moving.memories:
+        moving.memories[fixed] = Memory(moving, fixed)
+    return moving.memories[fixed]
+
+
 def nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Nearest]:
     """Nearest approach of every body pair that comes within ``reach`` (moving.count, fixed.count) mm, nearest part pair each.
 
@@ -141,10 +167,12 @@ def near_parts(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, closely:
     """As ``nearest``, but every pair of parts that comes within reach: (part of moving, part of fixed, how near, how near the ends of
     bars are: distance, point on the moving part, point on the fixed one). Ends are looked at where a pair is clear and within ``closely``."""
     with _ONE_AT_A_TIME:
-        rows, columns, _, limit = _candidates(moving, pose, fixed, reach)
+        limit = reach[moving.owner[:, None], fixed.owner[None]]
+        rows, columns, _, memory = _candidates(moving, pose, fixed, limit)
         out = []
         for i, j in zip(rows.tolist(), columns.tolist(), strict=True):
             found = _part_pair(moving, i, fixed, j, pose)
+            memory.at_least[i, j] = found.distance
             if found.distance < limit[i, j]:
                 ends = _bar_ends(moving, i, fixed, j, pose) if 0 < found.distance < closely[found.a, found.b] else []
                 out.append((i, j, found, ends))
@@ -190,30 +218,34 @@ def _slices(part: ConvexPart, at: Pose, span: tuple[float, float], other: fcl.Co
 _ONE_AT_A_TIME = threading.Lock()
 
 
-def _candidates(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> tuple[np.ndarray, np.ndarray, Array, Array]:
-    """Pairs of parts whose boxes come within reach (numbers of both, nearest boxes first), the bound of each pair and its limit; both sets
-    stand ready to be measured."""
+def _candidates(moving: Bodies, pose: Pose, fixed: Bodies, limit: Array) -> tuple[np.ndarray, np.ndarray, Array, Memory]:
+    """Pairs of parts that may come within their limit (parts of moving, parts of fixed; mm): numbers of both, those with the least bound first, their
+    bounds, and where distances are noted. Both sets stand ready to be measured."""
     moving.stand_at(pose)
     fixed.stand_at(_HERE)
+    memory = _remembered(moving, fixed)
     ca, ha = moving.boxes(pose)
-    cb, hb = fixed.boxes(_HERE)
+    memory.move_to(pose, ca)
+    cb, hb = memory.fixed_boxes
     apart = np.maximum(np.abs(ca[:, None] - cb[None]) - ha[:, None] - hb[None], 0.0)
-    bound = np.sqrt(np.einsum("ijk,ijk->ij", apart, apart))
-    limit = reach[moving.owner[:, None], fixed.owner[None]]
+    bound = np.maximum(np.sqrt(np.einsum("ijk,ijk->ij", apart, apart)), memory.at_least)
     rows, columns = np.nonzero(bound < limit)
     order = np.argsort(bound[rows, columns], kind="stable")
-    return rows[order], columns[order], bound, limit
+    rows, columns = rows[order], columns[order]
+    return rows, columns, bound[rows, columns], memory
 
 
 def _nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Nearest]:
-    rows, columns, bound, limit = _candidates(moving, pose, fixed, reach)
+    limit = reach[moving.owner[:, None], fixed.owner[None]]
     best: dict[tuple[int, int], Nearest] = {}
-    for i, j in zip(rows.tolist(), columns.tolist(), strict=True):
+    rows, columns, bounds, memory = _candidates(moving, pose, fixed, limit)
+    for i, j, bound in zip(rows.tolist(), columns.tolist(), bounds.tolist(), strict=True):
         key = (int(moving.owner[i]), int(fixed.owner[j]))
         known = best.get(key)
-        if known is not None and known.distance <= bound[i, j] and known.distance >= 0:
+        if known is not None and known.distance <= bound and known.distance >= 0:
             continue
         found = _part_pair(moving, i, fixed, j, pose)
+        memory.at_least[i, j] = found.distance
         if found.distance < limit[i, j] and (known is None or found.distance < known.distance):
             best[key] = found
     return list(best.values())
@@ -222,25 +254,30 @@ def _nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Ne
 def clearance(moving: Bodies, pose: Pose, fixed: Bodies, reach: float) -> tuple[float, Nearest | None]:
     """The least distance between two sets and where it is; at most ``reach`` mm (None: nothing is nearer), nought where they overlap."""
     with _ONE_AT_A_TIME:
-        rows, columns, bound, _ = _candidates(moving, pose, fixed, np.full((moving.count, fixed.count), reach))
         least, at = reach, None
-        result = fcl.DistanceResult
-        for i, j in zip(rows.tolist(), columns.tolist(), strict=True):
-            if bound[i, j] >= least:
+        rows, columns, bounds, memory = _candidates(moving, pose, fixed, np.asarray(reach))
+        for i, j, bound in zip(rows.tolist(), columns.tolist(), bounds.tolist(), strict=True):
+            if bound >= least:
                 break
-            a, b = moving.parts[i], fixed.parts[j]
-            with_mesh = isinstance(a, MeshPart) or isinstance(b, MeshPart)
-            oa = moving.mesh_object(i) if with_mesh else moving.object(i)
-            ob = fixed.mesh_object(j) if with_mesh else fixed.object(j)
-            r = result()
-            d = fcl.distance(oa, ob, _REQUEST, r)
-            if d <= 1e-6 or (with_mesh and _swallowed(a, b, pose)):
+            oa, ob, with_mesh = _objects(moving, i, fixed, j)
+            result = fcl.DistanceResult()
+            d = fcl.distance(oa, ob, _REQUEST, result)
+            if d <= 1e-6 or (with_mesh and _swallowed(moving.parts[i], fixed.parts[j], pose)):
                 here = np.asarray(pose.points(moving.centres[i]))
                 return 0.0, Nearest(int(moving.owner[i]), int(fixed.owner[j]), 0.0, here, here, _SIX[4])
+            memory.at_least[i, j] = d
             if d < least:
-                pa, pb = np.array(r.nearest_points[0]), np.array(r.nearest_points[1])
+                pa, pb = np.array(result.nearest_points[0]), np.array(result.nearest_points[1])
                 least, at = float(d), Nearest(int(moving.owner[i]), int(fixed.owner[j]), float(d), pa, pb, (pa - pb) / d)
         return least, at
+
+
+def _objects(moving: Bodies, i: int, fixed: Bodies, j: int) -> tuple[fcl.CollisionObject, fcl.CollisionObject, bool]:
+    """What is measured of two parts: the solids, or both as meshes where one is a mesh."""
+    with_mesh = isinstance(moving.parts[i], MeshPart) or isinstance(fixed.parts[j], MeshPart)
+    if with_mesh:
+        return moving.mesh_object(i), fixed.mesh_object(j), True
+    return moving.object(i), fixed.object(j), False
 
 
 _HERE = Pose.still()
@@ -248,9 +285,7 @@ _HERE = Pose.still()
 
 def _part_pair(moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose) -> Nearest:
     a, b = moving.parts[i], fixed.parts[j]
-    with_mesh = isinstance(a, MeshPart) or isinstance(b, MeshPart)
-    oa = moving.mesh_object(i) if with_mesh else moving.object(i)
-    ob = fixed.mesh_object(j) if with_mesh else fixed.object(j)
+    oa, ob, with_mesh = _objects(moving, i, fixed, j)
     result = fcl.DistanceResult()
     d = fcl.distance(oa, ob, _REQUEST, result)
     owners = int(moving.owner[i]), int(fixed.owner[j])

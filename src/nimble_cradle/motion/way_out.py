@@ -66,34 +66,57 @@ def span(task: Task, a: Pose, b: Pose) -> tuple[float, Array, Array, float]:
     return float(np.linalg.norm(move)) + task.radius * angle, move, axis, angle
 
 
+class Stretch:
+    """From one pose to another, moved and turned evenly. whole: the most that any point of the set moves by, mm."""
+
+    def __init__(self, task: Task, a: Pose, b: Pose) -> None:
+        self.task, self.a = task, a
+        self.whole, self.move, self.axis, self.angle = span(task, a, b)
+        self.begin = a.points(task.about)
+
+    def at(self, share: float) -> Pose:
+        """The pose a share of the way along."""
+        rotation = rotation_about(self.axis, share * self.angle) @ self.a.rotation if self.angle > 1e-12 else self.a.rotation
+        return Pose(rotation, self.begin + share * self.move - rotation @ self.task.about)
+
+
 def between(task: Task, a: Pose, b: Pose, share: float) -> Pose:
-    """The pose a share of the way from a to b, moved and turned evenly."""
-    _, move, axis, angle = span(task, a, b)
-    rotation = rotation_about(axis, share * angle) @ a.rotation
-    at = a.points(task.about) + share * move
-    return Pose(rotation, at - rotation @ task.about)
+    """The pose a share of the way from a to b."""
+    return Stretch(task, a, b).at(share)
 
 
-def _clear(task: Task, pose: Pose, found: Search) -> tuple[float, Nearest | None]:
+def _look(task: Task, pose: Pose, found: Search) -> tuple[float, Nearest | None]:
     found.checks += 1
     return clearance(task.moving, pose, task.fixed, LOOK)
 
 
-def proved(task: Task, a: Pose, b: Pose, found: Search) -> tuple[float, Nearest | None]:
-    """How far of the stretch from a to b (a share) is proved free, and what stops it. a must be free."""
-    whole = span(task, a, b)[0]
-    if whole < 1e-9:
+def proved(stretch: Stretch, found: Search) -> tuple[float, Nearest | None]:
+    """How far of a stretch is proved free (a share), and what stops it. Its beginning must be free."""
+    if stretch.whole < 1e-9:
         return 1.0, None
+    task, whole = stretch.task, stretch.whole
+    air = task.air
     share = last = 0.0
+    d, near = _look(task, stretch.a, found)
     while True:
-        d, near = _clear(task, between(task, a, b, share), found)
-        if d < task.air and share > 0.0:
+        if d < air and share > 0.0:
             return last, near
-        last = share
-        share += max(d - task.air, min(LEAST, task.air)) / whole
         if share >= 1.0:
-            d, near = _clear(task, b, found)
-            return (1.0, None) if d >= task.air else (last, near)
+            return 1.0, None
+        last = share
+        share = min(share + max(d - air, min(LEAST, air)) / whole, 1.0)
+        d, near = _look(task, stretch.at(share), found)
+
+
+def hopeful(stretch: Stretch, found: Search) -> bool:
+    """Whether a stretch is free at places spread over it, the middle first: a quick no to most that are not."""
+    n = 1
+    while n * LOOK < stretch.whole:
+        n *= 2
+        for k in range(1, n, 2):
+            if _look(stretch.task, stretch.at(k / n), found)[0] < stretch.task.air:
+                return False
+    return True
 
 
 class _Tree:
@@ -132,14 +155,16 @@ def _extended(task: Task, tree: _Tree, towards: Pose, stride: float, found: Sear
     here = tree.poses[k]
     left, met = stride, False
     for slide in range(SLIDES):
-        whole = span(task, here, towards)[0]
-        there = towards if whole <= left else between(task, here, towards, left / whole)
-        share, near = proved(task, here, there, found)
+        stretch = Stretch(task, here, towards)
+        whole = stretch.whole
+        if whole > left:
+            stretch = Stretch(task, here, stretch.at(left / whole))
+        share, near = proved(stretch, found)
         if near is not None:
             found.blocked[near.a, near.b] += 1
         gone = share * min(whole, left)
         if gone > 0.5:
-            here = there if share >= 1.0 else between(task, here, there, share)
+            here = stretch.at(share)
             k = tree.add(here, k)
             left -= gone
             met = slide == 0 and share >= 1.0 and whole <= stride
@@ -168,8 +193,8 @@ def way_out(task: Task, seed: int = 0, seconds: float = 20.0, restart: float = 5
     found = Search()
     began = time.perf_counter()
     rng = np.random.default_rng(seed)
-    d, near = _clear(task, task.start, found)
-    if d <= task.air or _clear(task, task.goal, found)[0] <= task.air:
+    d, near = _look(task, task.start, found)
+    if d <= task.air or _look(task, task.goal, found)[0] <= task.air:
         if near is not None:
             found.blocked[near.a, near.b] += 1
         return found
@@ -222,8 +247,10 @@ def _shortened(task: Task, path: list[Pose], rng: np.random.Generator, found: Se
         if len(path) < 3:
             break
         i, j = sorted(rng.choice(len(path), 2, replace=False).tolist())
-        if j - i > 1 and proved(task, path[i], path[j], found)[0] >= 1.0:
-            path = path[:i + 1] + path[j:]
+        if j - i > 1:
+            stretch = Stretch(task, path[i], path[j])
+            if hopeful(stretch, found) and proved(stretch, found)[0] >= 1.0:
+                path = path[:i + 1] + path[j:]
     return path
 
 

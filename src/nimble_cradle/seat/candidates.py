@@ -19,7 +19,7 @@ from nimble_cradle.motion.search import quiet
 from nimble_cradle.mounts.mass import powertrain_mass
 from nimble_cradle.seat.fights import fight_of
 from nimble_cradle.seat.settle import Settled, settle
-from nimble_cradle.seat.trades import trade
+from nimble_cradle.seat.trades import each_traded, settled_by
 from nimble_cradle.seat.wishes import first_wish, wish_of
 from nimble_cradle.seat.words import fight_words
 from nimble_cradle.units import Display, show
@@ -100,16 +100,10 @@ def _offer(job: Job, row: Candidate, say: Callable[[str], None]) -> Offer:
     found = settle(there, say)
     cuts, trouble, refused = "", None, ""
     if not found.ok:
-        opening = []
-        for sale in wish_of(there).sales:
-            say(f"{row.name}: {sale.name[0].lower()}{sale.name[1:]}")
-            t = trade(found, (sale,), say)
-            if t.opens:
-                opening.append(t)
+        opening = [t for t in each_traded(found, [(s,) for s in wish_of(there).sales], say, row.name) if t.opens]
         if opening:
             best = min(opening, key=lambda t: t.trouble)
-            assert best.settled is not None
-            cuts, trouble, found = best.name, best.trouble, best.settled
+            cuts, trouble, found = best.name, best.trouble, settled_by(found, best)
         else:
             refused = f"No seat found: {show(found.short, 'length', Display(job.show.length))} short. {fight_words(fight_of(found, say))}"
     try:

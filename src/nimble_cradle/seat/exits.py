@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections import Counter
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
+from nimble_cradle.crew import cores, side_by_side
 from nimble_cradle.fit.bodies import fitted_pieces, solid_of, standing_items
 from nimble_cradle.fit.position import move_words, pose_of, turn_words
 from nimble_cradle.geometry.distance import Bodies, clearance
@@ -167,8 +169,35 @@ def _guides(task: Task, up: bool) -> list[Pose]:
     return out
 
 
+@dataclass(frozen=True, eq=False)
+class _Plan:
+    """What each searcher for a way out needs."""
+
+    job: Job
+    off: tuple[str, ...]
+    air: float
+    seconds: float
+
+
+def _sought(plan: _Plan, row: tuple[int, tuple[str, ...]], say: Callable[[str], None]) -> Search:
+    """Look for a way with a seed and some more things off."""
+    seed, more = row
+    task = _with_air(task_of(plan.job, (*plan.off, *more))[0], plan.air)
+    return way_out(task, seed, plan.seconds, told=say, guides=_guides(task, plan.job.way_out.route == "up"))
+
+
+def _first_found(plan: _Plan, rows: Sequence[tuple[int, tuple[str, ...]]], say: Callable[[str], None], words: str) -> tuple[int, Search]:
+    """The first way that any of the searches finds, side by side, and its row; what they learned together where none does."""
+    together = Search()
+    for k, found in side_by_side(_sought, plan, rows, say, lambda _: words):
+        if found.path:
+            return k, found
+        together = Search([], together.checks + found.checks, together.blocked + found.blocked, together.restarts + found.restarts, max(together.seconds, found.seconds))
+    return -1, together
+
+
 def find_exit(job: Job, say: Callable[[str], None] = quiet, seed: int = 0, seconds: float = 20.0, try_without: bool = True) -> Exit:
-    """Look for the way out. Raises JobError; ``say`` may raise to stop it."""
+    """Look for the way out, on every core from a seed of its own; the first way found counts. Raises JobError; ``say`` may raise to stop it."""
     task, names, ids = task_of(job)
     at_start, near = clearance(task.moving, task.start, task.fixed, 20.0)
     before = _before(job)
@@ -176,23 +205,18 @@ def find_exit(job: Job, say: Callable[[str], None] = quiet, seed: int = 0, secon
         words = "" if near is None else f"{names[0][near.a]} – {names[1][near.b]}"
         return Exit(job, task, Search(), (), names, before, (f"{words} (they touch where the engine stands)",))
     task = _with_air(task, min(AIR, 0.6 * at_start))
-    found = way_out(task, seed, seconds, told=say, guides=_guides(task, job.way_out.route == "up"))
+    plan = _Plan(job, job.way_out.off, task.air, seconds)
+    _, found = _first_found(plan, [(seed + 1000 * k, ()) for k in range(cores())], say, "Looking for a way out")
     if found.path:
         return Exit(job, task, found, tuple(film(task, found.path)), names, before, ())
     first = tuple(f"{names[0][a]} – {names[1][b]}" for (a, b), _ in found.blocked.most_common(3))
-    helps = ""
-    blockers: dict[str, int] = {}
+    blockers: Counter[str] = Counter()
     for (_, b), n in found.blocked.items():
         if ids[b]:
-            blockers[ids[b]] = blockers.get(ids[b], 0) + n
-    for key in sorted(blockers, key=lambda k: -blockers[k])[:3] if try_without else ():
-        name = next(i.name for i in job.items if i.id == key)
-        say(f"Trying without {name}")
-        other, _, _ = task_of(job, (*job.way_out.off, key))
-        other = _with_air(other, task.air)
-        if way_out(other, seed, 6.0, told=say, guides=_guides(other, job.way_out.route == "up")).path:
-            helps = name
-            break
+            blockers[ids[b]] += n
+    likely = [key for key, _ in blockers.most_common(3)] if try_without else []
+    helped, _ = _first_found(replace(plan, seconds=6.0), [(seed, (key,)) for key in likely], say, "No way yet: trying what stands in the way off, one at a time")
+    helps = "" if helped < 0 else next(i.name for i in job.items if i.id == likely[helped])
     return Exit(job, task, found, (), names, before, first, helps)
 
 

@@ -162,11 +162,25 @@ def _rank(s: Settled) -> tuple[bool, bool, float]:
     return s.margin >= -AIM, s.ok, -s.cost if s.ok else s.margin
 
 
-def learned(seating: Seating, old: Seating | None) -> Seating:
+@dataclass(frozen=True, eq=False)
+class Lessons:
+    """What the exact check taught a problem: the needs (owners, columns), mm, by owner's id and item's id."""
+
+    owners: tuple[str, ...]
+    columns: tuple[str, ...]
+    need: Array
+
+
+def lessons_of(seating: Seating) -> Lessons:
+    """What a problem has been taught."""
+    return Lessons(seating.owners, seating.columns, seating.problem.need())
+
+
+def learned(seating: Seating, old: Lessons | None) -> Seating:
     """A problem with the needs that the exact check taught another one, for the pairs that both have: a better beginning, no more."""
     if old is None:
         return seating
-    need, known = seating.problem.need(), old.problem.need()
+    need = seating.problem.need()
     rows = {o: k for k, o in enumerate(old.owners)}
     columns: dict[str, list[int]] = {}
     for k, c in enumerate(old.columns):
@@ -177,15 +191,15 @@ def learned(seating: Seating, old: Seating | None) -> Seating:
         if n < len(columns.get(c, ())):
             for a, owner in enumerate(seating.owners):
                 if owner in rows:
-                    need[a, k] = known[rows[owner], columns[c][n]]
+                    need[a, k] = old.need[rows[owner], columns[c][n]]
     return replace(seating, problem=seating.problem.with_need(need))
 
 
-def settle(job: Job, say: Say = quiet, most: int = 3, kicks: int = 2, centre: Array | None = None, old: Seating | None = None) -> Settled:
+def settle(job: Job, say: Say = quiet, most: int = 3, kicks: int = 2, centre: Array | None = None, old: Lessons | None = None) -> Settled:
     """The best seat for the job's wish from wherever it stands. Raises JobError; ``say`` may raise to stop it: the job is never touched.
 
-    most, kicks: how widely is looked. centre: as for ``seating_of``. old: a problem much like this one that was solved before, with its seat as
-    the start: the bay is then looked over at the start's angles only.
+    most, kicks: how widely is looked. centre: as for ``seating_of``. old: what was learned of a problem much like this one, with its seat as the
+    start: the bay is then looked over at the start's angles only.
     """
     wish = wish_of(job)
     say("Reading the bay")
@@ -221,5 +235,11 @@ def _swayed_otherwise(a: Seating, b: Seating) -> bool:
 
 def resettle(settled: Settled, job: Job, say: Say = quiet) -> Settled:
     """The seat drawn in again after a small change (an item nudged): from the old seat only. Raises JobError."""
-    seating = learned(seating_of(placed(job, settled.stand.pose)), settled.seating)
+    seating = learned(seating_of(placed(job, settled.stand.pose)), lessons_of(settled.seating))
     return finished(seating, job, descend(seating.problem, settled.stand.pose, trust=NUDGE, told=lambda *_: say("Looking for a seat")), say)
+
+
+def restored(before: Job, job: Job, lessons: Lessons, gaps: tuple[Gap, ...], margin: float, centre: Array | None = None) -> Settled:
+    """A seat that was found elsewhere (by a worker), from what was told of it. Raises JobError."""
+    seating = learned(seating_of(job, centre), lessons)
+    return Settled(before, job, seating, stand_at(seating.problem, pose_of(job.position), 25.0), gaps, margin)

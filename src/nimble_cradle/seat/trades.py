@@ -2,21 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
 
+from nimble_cradle.crew import side_by_side
+from nimble_cradle.fit.gaps import Gap
 from nimble_cradle.fit.position import move_words, pose_of
+from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Cut
 from nimble_cradle.job.edits import value_at, with_value
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.powertrain import Position
 from nimble_cradle.job.wish import Sale
 from nimble_cradle.motion.search import quiet
 from nimble_cradle.mounts.mass import powertrain_mass
-from nimble_cradle.seat.settle import Settled, settle
+from nimble_cradle.seat.settle import Lessons, Settled, lessons_of, restored, settle
 from nimble_cradle.seat.stops import stops_of
 from nimble_cradle.seat.wishes import wish_of
 from nimble_cradle.units import Display
@@ -30,15 +34,27 @@ PAIRS = 4
 
 
 @dataclass(frozen=True, eq=False)
+class Seat:
+    """A seat that a trade buys, so that a worker can tell of it. holds: what stops it there, id of a piece or item -> worth."""
+
+    position: Position
+    cost: float
+    margin: float
+    gaps: tuple[Gap, ...]
+    lessons: Lessons
+    holds: Mapping[str, float]
+
+
+@dataclass(frozen=True, eq=False)
 class Trade:
-    """What giving up ``sales`` buys. gain: of the wish, mm; lower, back: of the engine, mm; settled: the new seat (None where none was found,
-    ``why`` says it). opens: the job had no seat before and has one now."""
+    """What giving up ``sales`` buys. gain: of the wish, mm; lower, back: of the engine, mm; seat: the new one (None where none was found, ``why`` says
+    it). opens: the job had no seat before and has one now."""
 
     sales: tuple[Sale, ...]
     gain: float
     lower: float
     back: float
-    settled: Settled | None
+    seat: Seat | None
     why: str = ""
     opens: bool = False
 
@@ -60,11 +76,11 @@ class Trade:
     @property
     def buys(self) -> bool:
         """Whether it is worth anything."""
-        return self.settled is not None and (self.opens or self.gain > WORTH_IT)
+        return self.seat is not None and (self.opens or self.gain > WORTH_IT)
 
     def words(self, display: Display) -> str:
         """``14.0 mm down, 2.0 mm back``, ``nothing`` or why it cannot be had."""
-        if self.settled is None:
+        if self.seat is None:
             return self.why
         if self.opens:
             return "there is a seat at all"
@@ -104,54 +120,64 @@ def is_done(job: Job, sale: Sale) -> bool:
         return False
 
 
+@dataclass(frozen=True, eq=False)
+class _Held:
+    """What trades are measured from. centre: the point (3,) of the powertrain frame that is wished for, the same for all."""
+
+    job: Job
+    centre: Array
+    lessons: Lessons
+    ok: bool
+    cost: float
+
+
+def _held(settled: Settled) -> _Held:
+    return _Held(settled.job, powertrain_mass(settled.before).centre, lessons_of(settled.seating), settled.ok, settled.cost)
+
+
 def trade(settled: Settled, sales: Sequence[Sale], say: Callable[[str], None] = quiet) -> Trade:
     """What giving up ``sales`` buys over a seat: looked for from there and everywhere."""
-    chosen = tuple(sales)
-    centre = powertrain_mass(settled.before).centre
+    return _traded(_held(settled), tuple(sales), say)
+
+
+def _traded(held: _Held, sales: tuple[Sale, ...], say: Callable[[str], None]) -> Trade:
     try:
-        job = settled.job
-        for sale in chosen:
+        job = held.job
+        for sale in sales:
             job = applied(job, sale)
-        found = settle(job, say, most=3, kicks=0, centre=centre, old=settled.seating)
+        found = settle(job, say, most=3, kicks=0, centre=held.centre, old=held.lessons)
     except JobError as error:
-        return Trade(chosen, 0.0, 0.0, 0.0, None, error.message)
+        return Trade(sales, 0.0, 0.0, 0.0, None, error.message)
     if not found.ok:
-        return Trade(chosen, 0.0, 0.0, 0.0, None, f"no seat found with it either: {found.short:.1f} mm short")
-    at, was = pose_of(found.job.position).points(centre), pose_of(settled.job.position).points(centre)
-    return Trade(chosen, settled.cost - found.cost if settled.ok else 0.0, float(was[2] - at[2]), float(was[0] - at[0]), found, opens=not settled.ok)
+        return Trade(sales, 0.0, 0.0, 0.0, None, f"no seat found with it either: {found.short:.1f} mm short")
+    at, was = pose_of(found.job.position).points(held.centre), pose_of(held.job.position).points(held.centre)
+    holds: dict[str, float] = {}
+    for stop in stops_of(found):
+        for key in (stop.piece, stop.item):
+            holds[key] = max(holds.get(key, 0.0), stop.worth)
+    seat = Seat(found.job.position, found.cost, found.margin, found.gaps, lessons_of(found.seating), holds)
+    return Trade(sales, held.cost - found.cost if held.ok else 0.0, float(was[2] - at[2]), float(was[0] - at[0]), seat, opens=not held.ok)
 
 
 def trades(settled: Settled, say: Callable[[str], None] = quiet, pairs: int = PAIRS) -> tuple[Trade, ...]:
     """Every thing for sale by itself and the likeliest pairs, the best by gain per trouble first. ``say`` may raise to stop it."""
-    open_sales = [s for s in wish_of(settled.job).sales if not is_done(settled.job, s)]
-    out = []
-    for k, sale in enumerate(open_sales):
-        def told(_: str, sale: Sale = sale, k: int = k) -> None:
-            say(f"{k + 1} of {len(open_sales)}: {sale.name[0].lower()}{sale.name[1:]}")
+    singles = each_traded(settled, [(s,) for s in wish_of(settled.job).sales if not is_done(settled.job, s)], say)
+    likely = _likely_pairs(singles)[:pairs]
+    both = each_traded(settled, [(a.sales[0], b.sales[0]) for a, b in likely], say, "Pairs")
+    out = [*singles, *(t for t, (a, b) in zip(both, likely, strict=True) if (t.buys and t.gain > max(a.gain, b.gain) + PAIR_WORTH) or t.opens)]
+    return tuple(sorted(out, key=lambda t: (t.seat is None, not t.buys, -t.rate)))
 
-        told("")
-        out.append(trade(settled, (sale,), told))
-    if pairs:
-        for k, (a, b) in enumerate(_likely_pairs(out)[:pairs]):
-            def told_pair(_: str, k: int = k) -> None:
-                say(f"Pairs: {k + 1} of {min(pairs, len(out))}")
 
-            told_pair("")
-            both = trade(settled, (a.sales[0], b.sales[0]), told_pair)
-            if (both.buys and both.gain > max(a.gain, b.gain) + PAIR_WORTH) or both.opens:
-                out.append(both)
-    return tuple(sorted(out, key=lambda t: (t.settled is None, not t.buys, -t.rate)))
+def each_traded(settled: Settled, rows: Sequence[tuple[Sale, ...]], say: Callable[[str], None] = quiet, what: str = "Things for sale") -> list[Trade]:
+    """What giving up each of some sets of things buys over a seat, in their order; side by side on all cores."""
+    found = dict(side_by_side(_traded, _held(settled), rows, say, lambda done: f"{what}: {done} of {len(rows)} worked out"))
+    return [found[k] for k in range(len(rows))]
 
 
 def _likely_pairs(singles: Sequence[Trade]) -> list[tuple[Trade, Trade]]:
     """Pairs that may buy more than each alone: of things that each buy something, or where the one is what stops the seat that the other gives.
     The best first: by what they buy alone, and what stops there is worth."""
-    holds: dict[int, dict[str, float]] = {}
-    for k, t in enumerate(singles):
-        holds[k] = {}
-        for stop in stops_of(t.settled) if t.settled is not None else ():
-            for key in (stop.piece, stop.item):
-                holds[k][key] = max(holds[k].get(key, 0.0), stop.worth)
+    holds = [t.seat.holds if t.seat is not None else {} for t in singles]
     scored = []
     for i, j in combinations(range(len(singles)), 2):
         a, b = singles[i], singles[j]
@@ -164,10 +190,17 @@ def _likely_pairs(singles: Sequence[Trade]) -> list[tuple[Trade, Trade]]:
     return [(singles[i], singles[j]) for _, i, j in sorted(scored, key=lambda s: -s[0])]
 
 
-def with_trade(found: Trade) -> Job:
-    """The job with the trade's things given up and the powertrain in the seat that they buy."""
-    assert found.settled is not None
-    return found.settled.job
+def with_trade(job: Job, found: Trade) -> Job:
+    """The job with the trade's things given up and the powertrain in the seat that they buy. Raises JobError."""
+    for sale in found.sales:
+        job = applied(job, sale)
+    return job if found.seat is None else with_value(job, "position", found.seat.position)
+
+
+def settled_by(settled: Settled, found: Trade) -> Settled:
+    """The seat that a trade buys, as a search would have left it. Raises JobError."""
+    assert found.seat is not None
+    return restored(settled.before, with_trade(settled.job, found), found.seat.lessons, found.seat.gaps, found.seat.margin, powertrain_mass(settled.before).centre)
 
 
 def worth_words(settled: Settled, display: Display) -> str:

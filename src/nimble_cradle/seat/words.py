@@ -56,5 +56,5 @@ def settled_data(settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, 
             "stops": [{"name": s.name, "piece": s.piece, "item": s.item, "worth": round(s.worth, 3), "lower": round(s.lower, 3), "back": round(s.back, 3), "unit": s.unit}
                       for s in stops],
             "trades": [{"names": [s.name for s in t.sales], "trouble": t.trouble, "gain": round(t.gain, 3), "lower_mm": round(t.lower, 2), "back_mm": round(t.back, 2),
-                        "seat": t.settled is not None, "why": t.why} for t in found],
+                        "seat": t.seat is not None, "why": t.why} for t in found],
             "fight": None if fight is None else {"between": list(fight.between), "enough": None if fight.relaxing is None else fight.relaxing.words}}

@@ -22,6 +22,7 @@ class CandidatesRoom(WorkingRoom):
     """Which powertrain goes in with the least trouble?"""
 
     title, key = "Candidates", "candidates"
+    workers_read = ("nimble_cradle.seat.candidates",)
 
     def build(self) -> None:
         """The comparison, then the words of the chosen one."""

@@ -20,6 +20,7 @@ class ExitRoom(WorkingRoom):
     """Can it come out again, and can its bolts be reached?"""
 
     title, key = "Way out", "exit"
+    workers_read = ("nimble_cradle.seat.exits",)
 
     def build(self) -> None:
         """The search, the film, what comes off first; then the bolts."""

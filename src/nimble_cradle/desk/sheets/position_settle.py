@@ -30,6 +30,7 @@ class SettleRoom(WorkingRoom):
     """Say what is wished; the best seat is found."""
 
     title, key = "Settle", "settle"
+    workers_read = ("nimble_cradle.seat.trades", "nimble_cradle.seat.exits")
 
     def build(self) -> None:
         """The button first, then what came of it, then the wish."""

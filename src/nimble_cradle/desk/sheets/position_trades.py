@@ -12,10 +12,9 @@ from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
 from nimble_cradle.desk.thumbs import HIGH, WIDE, trade_icon
 from nimble_cradle.job.edits import added, free_id, removed, with_value
-from nimble_cradle.job.job import Job
 from nimble_cradle.job.wish import Sale
 from nimble_cradle.seat.settle import Settled, settle
-from nimble_cradle.seat.trades import Trade, applied, is_done, trades, with_trade
+from nimble_cradle.seat.trades import Trade, is_done, settled_by, trades, with_trade
 from nimble_cradle.seat.wishes import first_wish
 
 WHATS = (("trim", "trimmed"), ("cut", "cut"), ("remove", "taken out"), ("move", "moved"), ("delete", "left off the engine"), ("swap", "changed for another"))
@@ -26,6 +25,7 @@ class TradesRoom(WorkingRoom):
     """Work out what everything for sale would buy, and take it."""
 
     title, key = "What each cut buys", "trades"
+    workers_read = ("nimble_cradle.seat.trades",)
 
     def build(self) -> None:
         """The answer on top, the things for sale under it."""
@@ -79,7 +79,7 @@ class TradesRoom(WorkingRoom):
             _, settled, found = result
             self.found = settled, found
             ratio = self.devicePixelRatioF()
-            self._icons = {k: trade_icon(settled.job, t.settled.job if t.settled is not None else None, t.sales, ratio) for k, t in enumerate(found)}
+            self._icons = {k: trade_icon(settled.job, with_trade(settled.job, t) if t.seat is not None else None, t.sales, ratio) for k, t in enumerate(found)}
             self.refresh()
             self.table.selectRow(0)
 
@@ -106,21 +106,14 @@ class TradesRoom(WorkingRoom):
             self.refuse("Work out what each thing buys, and choose one.")
         elif self.found[0].before != self.session.job and self.found[0].job != self.session.job:
             self.refuse("The job has changed since: work it out again.")
-        elif trade.settled is None:
+        elif trade.seat is None:
             self.refuse(f"That buys nothing: {trade.why}.")
         else:
             self.refuse("")
-            after = self._merged(trade)
-            self.session.settled = trade.settled
+            after = with_trade(self.session.job, trade)
+            self.session.settled = settled_by(self.found[0], trade)
             self.found = None
             self.session.edit(f"Gave up: {trade.name}; {trade.words(self.session.display)}", after)
-
-    def _merged(self, trade: Trade) -> Job:
-        """The job with the trade; what was said since (names, notes) stays."""
-        job = self.session.job
-        for sale in trade.sales:
-            job = applied(job, sale)
-        return with_value(job, "position", with_trade(trade).position)
 
     def add(self) -> None:
         """Offer what is chosen in the picture."""

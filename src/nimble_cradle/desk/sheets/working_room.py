@@ -7,6 +7,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QProgressBar
 
+from nimble_cradle.crew import warm
 from nimble_cradle.desk.fields import button, row, words
 from nimble_cradle.desk.sheets.rooms import Room
 from nimble_cradle.desk.task import Task
@@ -18,6 +19,8 @@ class WorkingRoom(Room):
     """``run`` does the work; ``tell`` says what was done or is being done."""
 
     task: Task | None = None
+    workers_read: tuple[str, ...] = ()
+    """Modules that worker processes will need for this room's work: they are started when the room is entered."""
 
     def add_progress(self) -> None:
         """The progress bar, the stop button and the answer, where the room wants them."""
@@ -30,6 +33,8 @@ class WorkingRoom(Room):
         self.answer = words()
         self.answer.hide()
         self.column.addWidget(self.answer)
+        if self.workers_read:
+            warm(*self.workers_read)
 
     def run(self, work: Callable[[Callable[[str], None]], Any], done: Callable[[Any], None]) -> None:
         """Long work; while it runs nothing else of this room may begin, and a job changed meanwhile makes its result unwanted."""
