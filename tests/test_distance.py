@@ -7,7 +7,7 @@ import pytest
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
-from nimble_cradle.geometry.distance import Bodies, Nearest, nearest, separation_depth, winding_number
+from nimble_cradle.geometry.distance import Bodies, Nearest, clearance, nearest, separation_depth, winding_number
 from nimble_cradle.geometry.pose import Pose, angles_xyz, rotation_xyz
 from nimble_cradle.geometry.solids import MeshPart, SolidPart, bar, box, hull, prism, slab
 from scipy.optimize import minimize, nnls
@@ -212,3 +212,25 @@ def test_depth_is_a_true_minimum_over_directions() -> None:
         for v in np.linspace(-1.4, 1.4, 7)
     )
     assert depth == pytest.approx(best, abs=1e-3)
+
+
+@given(st.integers(0, 10_000))
+def test_what_is_remembered_never_changes_an_answer(seed: int) -> None:
+    """A set that wanders, in steps small and large, measured by a pair of sets that remembers and by a new pair each time."""
+    rng = np.random.default_rng(seed)
+    ball = trimesh.creation.icosphere(subdivisions=2, radius=40)
+    moving = [[box((0, 0, 0), (80, 50, 30)), bar((40, 0, 0), (120, 30, 20), 24.0)], [hull(rng.uniform(-40, 40, (9, 3)) + (0, 90, 0))]]
+    fixed: list[list[SolidPart]] = [[box(rng.uniform(-250, 250, 3), rng.uniform(20, 120, 3), random_pose(seed + 1, 0).rotation)] for _ in range(4)]
+    fixed.append([MeshPart(np.asarray(ball.vertices) + rng.uniform(-200, 200, 3), np.asarray(ball.faces))])
+    a, b = Bodies(moving), Bodies(fixed)
+    reach = rng.uniform(20, 200, (2, 5))
+    pose = random_pose(seed, 150)
+    for _ in range(8):
+        size = rng.choice([0.2, 3.0, 60.0])
+        pose = pose.moved(rng.normal(0, size, 3), rng.normal(0, size / 200, 3), pose.translation)
+        anew = {(n.a, n.b): n for n in nearest(Bodies(moving), pose, Bodies(fixed), reach)}
+        known = {(n.a, n.b): n for n in nearest(a, pose, b, reach)}
+        assert set(known) == set(anew)
+        for pair, n in known.items():
+            assert n.distance == pytest.approx(anew[pair].distance, abs=1e-4)
+        assert clearance(a, pose, b, 120.0)[0] == pytest.approx(clearance(Bodies(moving), pose, Bodies(fixed), 120.0)[0], abs=1e-4)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import zipfile
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -11,9 +12,9 @@ import pytest
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
+from nimble_cradle.geometry import cells
 from nimble_cradle.geometry import mesh as mesh_module
 from nimble_cradle.geometry.align import rigid_fit
-from nimble_cradle.geometry.build import chunks
 from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.geometry.mesh import raw_mesh, read_mesh, unit_said
 from nimble_cradle.geometry.pose import Pose, rotation_xyz
@@ -246,7 +247,7 @@ class TestPlacing:
 class TestGapsToScans:
     def test_a_scan_in_chunks_measures_like_the_whole(self) -> None:
         v, f = bay_surface(50)
-        whole, cut = Bodies([[MeshPart(v, f)]]), Bodies([chunks(v, f)])
+        whole, cut = Bodies([[MeshPart(v, f)]]), Bodies([cells.cut(v, f).parts(np.eye(3), np.zeros(3))])
         assert len(cut.parts) > 20
         for part in (box((0, 0, 60), (200, 150, 100)), bar((-100, 50, 90), (200, -80, 120), 60.0)):
             piece = Bodies([[part]])
@@ -255,6 +256,26 @@ class TestGapsToScans:
             assert a.distance == pytest.approx(b.distance, abs=1e-6) and a.on_b == pytest.approx(
                 b.on_b, abs=1e-3
             )
+
+    def test_cells_kept_beside_a_job_come_back_alike_and_may_be_thrown_away(self, tmp_path: Path) -> None:
+        v, f = bay_surface(50)
+        digest, job = "ab" * 32, tmp_path / "a.cradle"
+        cells.remember({digest: cells.cut(v, f)})
+        cells.keep(job, [digest, "cd" * 32])
+        kept = cells.beside(job)
+        data = kept.read_bytes()
+        back = cells.unpacked(data)[digest]
+        corners = np.concatenate([p.vertices[p.faces] for p in back.parts(np.eye(3), np.zeros(3))])
+        assert np.sort(corners.sum((1, 2))) == pytest.approx(np.sort(v[f].sum((1, 2)))) and len(back.ends) > 20
+        assert cells.fetch(job) == 1 and cells.cells_of(digest, lambda: pytest.fail("cut anew")).sound  # type: ignore[arg-type]
+        for damaged in (b"", data[:-200], data[: len(data) // 2], b"PK" + data[2:100], data.replace(b"faces", b"fades")):
+            kept.write_bytes(damaged)
+            assert cells.fetch(job) == 0
+        corner_too_many = cells.Cells(back.vertices, back.faces + 1, back.ends)
+        turned_round = cells.Cells(back.vertices, back.faces, back.ends[::-1])
+        assert not corner_too_many.sound and not turned_round.sound
+        cells.keep(job, [])
+        assert not kept.exists() and cells.fetch(job) == 0
 
     @given(st.floats(1, 45), st.floats(-30, 30), st.floats(-30, 30))
     def test_an_overlap_with_an_open_sheet_leaves_the_way_it_came(

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from nimble_cradle.calc import Worked
 from nimble_cradle.fit.gaps import Gap
 from nimble_cradle.fit.position import nudged, position_words
+from nimble_cradle.geometry import cells
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import value_at, with_value
@@ -47,6 +48,7 @@ class Session(QObject):
         self.scan_map: tuple[str, Any, Job] | None = None
         self.settled: Settled | None = None
         self.film: Pose | None = None
+        cells.fetch(place.path)
         self.verdict: Verdict = verdict(place.job, quick=True)
         self.frame_ready.connect(self._judge)
         self._loader: threading.Thread | None = None
@@ -57,17 +59,22 @@ class Session(QObject):
         self._nudge_timer.timeout.connect(self._nudge_now)
 
     def finish_first(self) -> None:
-        """After the first picture: load the frame library on another thread, then judge the crossmember too."""
-        if not self.verdict.waiting:
-            return
-        job = self.job
+        """After the first picture, on another thread: keep how scans are cut up, load the frame library, and judge the crossmember too."""
+        job, waiting = self.job, bool(self.verdict.waiting)
 
         def load() -> None:
-            crossmember_findings(job)
-            self.frame_ready.emit()
+            self.keep_cells()
+            if waiting:
+                crossmember_findings(job)
+                self.frame_ready.emit()
 
-        self._loader = threading.Thread(target=load, name="frame library", daemon=True)
+        self._loader = threading.Thread(target=load, name="after the first picture", daemon=True)
         self._loader.start()
+
+    def keep_cells(self) -> None:
+        """Keep beside the job how its scans are cut up, so that it opens faster."""
+        if not self.place.read_only:
+            cells.keep(self.place.path, [m.sha256 for m in self.job.meshes])
 
     def wait_first(self) -> None:
         """Wait for ``finish_first`` (before the window goes)."""
@@ -140,12 +147,14 @@ class Session(QObject):
     def save(self) -> None:
         """Save; raises JobError."""
         self.place.save()
+        self.keep_cells()
         self.said.emit(f"Saved as {self.place.path.name}.")
         self.changed.emit()
 
     def save_as(self, path: Path) -> None:
         """Save under another name; raises JobError."""
         self.place.save_as(path)
+        self.keep_cells()
         self.said.emit(f"Saved as {path.name}.")
         self.changed.emit()
 

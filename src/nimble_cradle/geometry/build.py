@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from functools import lru_cache
+from functools import lru_cache, partial
 
 import numpy as np
 
+from nimble_cradle.geometry.cells import WHOLE, cells_of
 from nimble_cradle.geometry.mesh import read_mesh
-from nimble_cradle.geometry.pose import Array, rotation_xyz
-from nimble_cradle.geometry.solids import MeshPart, ShapeError, SolidPart, Triangles, bar, box, prism, skin, slab
+from nimble_cradle.geometry.pose import rotation_xyz
+from nimble_cradle.geometry.scan import own_counts
+from nimble_cradle.geometry.solids import MeshPart, ShapeError, SolidPart, bar, box, prism, skin, slab
 from nimble_cradle.job.job import MeshFile
 from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Shape, Skin, Slab
 
@@ -31,28 +33,18 @@ def _plain(shape: Box | Bar | Slab | Prism | Skin) -> tuple[SolidPart, ...]:
 
 @lru_cache(maxsize=256)
 def _placed_mesh(shape: Mesh, file: MeshFile) -> tuple[SolidPart, ...]:
+    rotation, at = rotation_xyz(*shape.turn), np.asarray(shape.at)
+    if is_large(file):
+        return tuple(cells_of(file.sha256, partial(read_mesh, file.name, file.data)).parts(rotation, at))
     vertices, faces = read_mesh(file.name, file.data)
-    placed = vertices @ rotation_xyz(*shape.turn).T + np.asarray(shape.at)
-    if len(faces) <= WHOLE:
-        return (MeshPart(placed, faces),)
-    return tuple(chunks(placed, faces))
+    return (MeshPart(vertices @ rotation.T + at, faces),)
 
 
-WHOLE = 4000
-CHUNK = 140.0
-
-
-def chunks(vertices: Array, faces: Triangles) -> list[MeshPart]:
-    """A large surface cut into cells of CHUNK mm, so that what is far from a piece costs nothing. (Containment in it is no longer seen.)"""
-    middle = vertices[faces].mean(1)
-    cells = np.floor((middle - middle.min(0)) / CHUNK).astype(np.int64)
-    key = (cells[:, 0] << 40) | (cells[:, 1] << 20) | cells[:, 2]
-    order = np.argsort(key, kind="stable")
-    out = []
-    for rows in np.split(order, np.nonzero(np.diff(key[order]))[0] + 1):
-        used, number = np.unique(faces[rows], return_inverse=True)
-        out.append(MeshPart(vertices[used], number.reshape(-1, 3).astype(np.int64)))
-    return out
+@lru_cache(maxsize=64)
+def is_large(file: MeshFile) -> bool:
+    """Whether a mesh is cut into cells to be measured against. Raises ShapeError."""
+    own = own_counts(file.data)
+    return (own[1] if own is not None else len(read_mesh(file.name, file.data)[1])) > WHOLE
 
 
 def parts_of(shape: Shape, meshes: Mapping[str, MeshFile]) -> tuple[SolidPart, ...]:

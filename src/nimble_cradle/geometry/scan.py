@@ -190,8 +190,8 @@ def to_ply(scan: Scan) -> bytes:
     return _PLY.format(len(scan.vertices), len(scan.faces)).encode() + scan.vertices.astype("<f4").tobytes() + rows.tobytes()
 
 
-def from_own_ply(data: bytes) -> Scan | None:
-    """A mesh written by ``to_ply``; None for any other bytes (or such a file that was cut off or meddled with)."""
+def own_counts(data: bytes) -> tuple[int, int] | None:
+    """How many points and triangles a mesh written by ``to_ply`` says it has, or None for any other bytes (or such a file that was cut off)."""
     end = data.find(b"end_header\n", 0, 400)
     if end < 0 or b"comment mm, points merged\n" not in data[:end]:
         return None
@@ -199,6 +199,15 @@ def from_own_ply(data: bytes) -> Scan | None:
     start = end + len(b"end_header\n")
     if len(counts) != 2 or data[:start] != _PLY.format(*counts).encode() or len(data) != start + 12 * counts[0] + _ROW.itemsize * counts[1]:
         return None
+    return counts[0], counts[1]
+
+
+def from_own_ply(data: bytes) -> Scan | None:
+    """A mesh written by ``to_ply``; None for any other bytes (or such a file that was cut off or meddled with)."""
+    counts = own_counts(data)
+    if counts is None:
+        return None
+    start = len(data) - 12 * counts[0] - _ROW.itemsize * counts[1]
     points = np.frombuffer(data, dtype="<f4", count=3 * counts[0], offset=start).reshape(-1, 3).astype(float)
     rows = np.frombuffer(data, dtype=_ROW, offset=start + 12 * counts[0])
     faces = rows["v"].astype(np.int64)
