@@ -393,26 +393,23 @@ def winding_number(point: Array, vertices: Array, faces: np.ndarray) -> float:
 def _through_sheet(owners: tuple[int, int], a: ConvexPart, b: MeshPart, pose: Pose) -> Nearest | None:
     """Overlap of a convex part with an open surface: the face of the part through which all of the surface's points in it leave by the
     least travel. The part is never pushed through the sheet. None where only edges cross it."""
-    vertices, triangles = a.triangles
-    v = pose.points(vertices)
-    corner = v[triangles[:, 0]]
-    normals = np.cross(v[triangles[:, 1]] - corner, v[triangles[:, 2]] - corner)
-    normals /= np.linalg.norm(normals, axis=1)[:, None]
-    near = ((b.vertices > v.min(0)) & (b.vertices < v.max(0))).all(1)
-    points = b.vertices[near]
-    touched = b.faces[near[b.faces].any(1)]
-    if len(touched) and len(touched) < 20_000:
-        points = np.vstack([points, b.vertices[touched].mean(1)])
-    if not len(points):
-        return None
-    depth = (corner * normals).sum(1)[None] - points @ normals.T
-    inside = np.nonzero(depth.min(1) > 0)[0]
+    at = pose @ a.pose
+    normals, offsets = a.sides
+    middle, half = pose.points(a.pose.points(a.box[0])), np.abs(at.rotation * a.box[1]).sum(1)
+    near = (np.abs(b.vertices - middle) < half).all(1)
+    points, into = b.vertices[near], at.inverse()
+    depth = offsets - into.points(points) @ normals.T
+    inside = np.nonzero(depth.min(1, initial=np.inf) > 0)[0]
+    if not len(inside):  # large triangles may have only their middles in it
+        points = b.vertices[b.faces[near[b.faces].any(1)]].mean(1)[:20_000]
+        depth = offsets - into.points(points) @ normals.T
+        inside = np.nonzero(depth.min(1, initial=np.inf) > 0)[0]
     if not len(inside):
         return None
     travel = depth[inside].max(0)
     face = int(travel.argmin())
     k = int(inside[int(depth[inside, face].argmax())])
-    way = -normals[face]
+    way = -at.rotation @ normals[face]
     return Nearest(*owners, -float(travel[face]), points[k] - way * float(travel[face]), points[k], way)
 
 

@@ -88,6 +88,13 @@ class ConvexPart:
         return corners, normals, (normals * corners[:, 0]).sum(1)
 
     @cached_property
+    def sides(self) -> tuple[Array, Array]:
+        """Outward unit normal (k, 3) and offset (k,) of every side once, in the part's own frame; a bar's are those of its prism."""
+        _, normals, offsets = self.planes
+        both = np.unique(np.column_stack([normals, offsets]).round(6), axis=0, return_index=True)[1]
+        return normals[both], offsets[both]
+
+    @cached_property
     def ridges(self) -> np.ndarray:
         """(e, 2) numbers of the vertices at both ends of every edge where two faces of a box or hull meet at an angle."""
         t, normals = self.local[1], self.planes[1]
