@@ -97,7 +97,7 @@ def packed(digests: Iterable[str]) -> bytes:
         found = {d: _known[d] for d in digests if d in _known}
     if not found:
         return b""
-    arrays = {}
+    arrays: dict[str, np.ndarray] = {}
     for digest, c in found.items():
         short = c.vertices.astype(np.float32)
         arrays |= {f"{digest}.vertices": short if np.array_equal(short, c.vertices) else c.vertices, f"{digest}.faces": c.faces, f"{digest}.ends": c.ends}

@@ -54,7 +54,11 @@ class Aims:
 @dataclass(frozen=True, eq=False)
 class Problem:
     """A set of bodies to be placed. about: the point (3,) in the moving frame that turns leave still. sways: (k, 6) small movements (move mm at
-    ``about``, turn rad; outer frame) that must leave every gap too, for the bodies where ``swaying`` (count,) is true."""
+    ``about``, turn rad; outer frame) that must leave every gap too, for the bodies where ``swaying`` (count,) is true.
+
+    things: None, or the number (columns,) of the thing that each standing body belongs to: then not the worst shortfall counts as the lack but all of
+    them together, of each moving body with each thing and of each window. The least of that breaks few of them.
+    """
 
     moving: Bodies
     about: Array
@@ -62,6 +66,7 @@ class Problem:
     aims: Aims
     sways: Array = field(default_factory=lambda: np.zeros((0, 6)))
     swaying: np.ndarray = field(default_factory=lambda: np.zeros(0, dtype=bool))
+    things: np.ndarray | None = None
 
     @property
     def columns(self) -> int:
@@ -93,11 +98,12 @@ class Stand:
     slopes: Array
     cost: float
     worst: float
+    lack: float
 
     @property
     def merit(self) -> float:
         """What a step is judged by."""
-        return self.cost + PENALTY * max(self.worst, 0.0)
+        return self.cost + PENALTY * self.lack
 
 
 @dataclass(frozen=True, eq=False)
@@ -161,31 +167,56 @@ def with_needs_of(stand: Stand, problem: Problem) -> Stand:
 
 def _stand(problem: Problem, pose: Pose, rows: Rows, matrix: Array, values: Array, slopes: Array) -> Stand:
     short = rows.short + sway_loss(problem, rows, matrix)
-    worst = max(0.0, float(short.max(initial=0.0)), float(problem.aims.shorts(values).max(initial=0.0)))
-    return Stand(pose, rows, matrix, short, values, slopes, problem.aims.cost(values), worst)
+    windows = problem.aims.shorts(values)
+    worst = max(0.0, float(short.max(initial=0.0)), float(windows.max(initial=0.0)))
+    return Stand(pose, rows, matrix, short, values, slopes, problem.aims.cost(values), worst, _lack(problem, rows, short, windows))
+
+
+def _pairs(problem: Problem, rows: Rows) -> np.ndarray:
+    """(k,) a number for each row, the same for rows of the same moving body and thing."""
+    assert problem.things is not None
+    return np.asarray(rows.a * (int(problem.things.max(initial=0)) + 1) + problem.things[rows.b])
+
+
+def _lack(problem: Problem, rows: Rows, short: Array, windows: Array) -> float:
+    """What counts as lacking, mm: the worst, or all together."""
+    if problem.things is None:
+        return max(0.0, float(short.max(initial=0.0)), float(windows.max(initial=0.0)))
+    together = float(np.maximum(windows, 0.0).sum())
+    if len(short):
+        _, number = np.unique(_pairs(problem, rows), return_inverse=True)
+        most = np.zeros(number.max() + 1)
+        np.maximum.at(most, number, short)
+        together += float(most.sum())
+    return together
 
 
 def linear_program(problem: Problem, stand: Stand, trust: float, tied: np.ndarray | None = None,
                    centre: Array | None = None) -> tuple[Array, Array, Array, Array, np.ndarray]:
-    """The linear problem at a stand as cost (n,), A (r, n), b (r,), bounds (n, 2) for A x <= b; x = step (6), shortfall, the absolutes; and
-    which gap rows (k,) come first in it: those that can matter within the box. Then come lows and highs of the aims that have them.
+    """The linear problem at a stand as cost (n,), A (r, n), b (r,), bounds (n, 2) for A x <= b; x = step (6), shortfall (or all of them), the
+    absolutes; and which gap rows (k,) come first in it: those that can matter within the box. Then come lows and highs of the aims that have them.
 
     centre: (6,) middle of the box of trust (nought). tied: (6,) True where the step must stay at the middle.
     """
     aims = problem.aims
     has = np.nonzero(aims.absolute > 0)[0]
-    n = 7 + len(has)
     middle = np.zeros(6) if centre is None else centre
     size = np.full(6, trust)
     if tied is not None:
         size[tied] = 0.0
-    cost = np.zeros(n)
-    cost[:6] = aims.linear @ stand.slopes
-    cost[6] = PENALTY
-    cost[7:] = aims.absolute[has]
     lows, highs = np.nonzero(np.isfinite(aims.low))[0], np.nonzero(np.isfinite(aims.high))[0]
     used = np.nonzero(stand.short - stand.matrix @ middle + np.abs(stand.matrix) @ size > 0)[0]
     k = len(used)
+    slot = np.zeros(k + len(lows) + len(highs), dtype=int)
+    if problem.things is not None:
+        slot[:k] = np.unique(_pairs(problem, stand.rows)[used], return_inverse=True)[1]
+        slot[k:] = slot[:k].max(initial=-1) + 1 + np.arange(len(slot) - k)
+    first = 7 + int(slot.max(initial=0))
+    n = first + len(has)
+    cost = np.zeros(n)
+    cost[:6] = aims.linear @ stand.slopes
+    cost[6:first] = PENALTY
+    cost[first:] = aims.absolute[has]
     a = np.zeros((k + len(lows) + len(highs) + 2 * len(has), n))
     b = np.zeros(len(a))
     a[:k, :6], b[:k] = -stand.matrix[used], -stand.short[used]
@@ -195,11 +226,11 @@ def linear_program(problem: Problem, stand: Stand, trust: float, tied: np.ndarra
         a[rows, :6] = sign * aims.scale[which, None] * stand.slopes[which]
         b[rows] = sign * aims.scale[which] * (bound[which] - stand.values[which])
         at += len(which)
-    a[:at, 6] = -1.0
+    a[np.arange(at), 6 + slot] = -1.0
     for q, m in enumerate(has):
         for sign in (1.0, -1.0):
             a[at, :6] = sign * stand.slopes[m]
-            a[at, 7 + q] = -1.0
+            a[at, first + q] = -1.0
             b[at] = sign * (aims.target[m] - stand.values[m])
             at += 1
     bounds = np.full((n, 2), (0.0, np.inf))
@@ -232,7 +263,7 @@ def descend(problem: Problem, start: Pose | Stand, rounds: int = 60, told: Calla
         done += 1
         if told is not None:
             told(done, here)
-        if done > GIVE_UP and here.worst > FAR_FROM_IT:
+        if problem.things is None and done > GIVE_UP and here.worst > FAR_FROM_IT:
             break
         step = _step(problem, here, trust, tied)
         if step is None:
@@ -269,8 +300,8 @@ def _step(problem: Problem, stand: Stand, trust: float, tied: np.ndarray | None,
 def _foreseen(problem: Problem, stand: Stand, step: Array) -> float:
     """The merit after a step if everything were linear."""
     values = stand.values + stand.slopes @ step
-    worst = max(0.0, float((stand.short - stand.matrix @ step).max(initial=0.0)), float(problem.aims.shorts(values).max(initial=0.0)))
-    return float(problem.aims.cost(values) + PENALTY * worst)
+    lack = _lack(problem, stand.rows, stand.short - stand.matrix @ step, problem.aims.shorts(values))
+    return float(problem.aims.cost(values) + PENALTY * lack)
 
 
 def _corrected(problem: Problem, here: Stand, there: Stand, step: Array, trust: float, tied: np.ndarray | None, seen: float) -> Stand:

@@ -105,7 +105,7 @@ def _offer(job: Job, row: Candidate, say: Callable[[str], None]) -> Offer:
             best = min(opening, key=lambda t: t.trouble)
             cuts, trouble, found = best.name, best.trouble, settled_by(found, best)
         else:
-            refused = f"No seat found: {show(found.short, 'length', Display(job.show.length))} short. {fight_words(fight_of(found, say))}"
+            refused = f"No seat found: {show(found.short, 'length', Display(job.show.length))} short. {fight_words(fight_of(found, say), job.show.display)}"
     try:
         line = " ".join(driveline(found.job).faults)
     except JobError as error:

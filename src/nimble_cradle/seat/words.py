@@ -22,13 +22,17 @@ def headline(settled: Settled, display: Display) -> str:
     return ("It stands as well as can be found already." if moved == "nowhere" else f"{moved[0].upper()}{moved[1:]}.") + tail
 
 
-def fight_words(fight: Fight) -> str:
+def fight_words(fight: Fight, display: Display) -> str:
     """Which wishes fight, and the least that would have to give."""
+    d = Display(display.length)
     said = f"These fight each other: {'; '.join(fight.between[:5])}." if fight.between else ""
     if fight.relaxing is not None:
         said += f" Enough would be to give {fight.relaxing.words}."
+    elif fight.lacks:
+        most = "; ".join(f"{name}, {show(mm, 'length', d)}" for name, mm in fight.lacks[:4])
+        said += f" Where least is in the way {len(fight.lacks)} wishes are still broken, by {show(sum(mm for _, mm in fight.lacks), 'length', d)} in all; the most: {most}."
     elif fight.between:
-        said += " Giving any one or two of them was not enough near by: look at what is for sale."
+        said += " Nothing was found that would be enough if it gave: look at what is for sale."
     return said.strip()
 
 
@@ -39,7 +43,7 @@ def settled_text(settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, 
     if settled.ok:
         lines += ["Now: " + ", ".join(position_words(settled.job)) + "."]
     if fight is not None:
-        lines.append(fight_words(fight))
+        lines.append(fight_words(fight, d))
     if stops:
         lines += ["", "What stops it:"] + [f"  {s.name}: {s.words}" for s in stops]
     if found:
@@ -57,4 +61,5 @@ def settled_data(settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, 
                       for s in stops],
             "trades": [{"names": [s.name for s in t.sales], "trouble": t.trouble, "gain": round(t.gain, 3), "lower_mm": round(t.lower, 2), "back_mm": round(t.back, 2),
                         "seat": t.seat is not None, "why": t.why} for t in found],
-            "fight": None if fight is None else {"between": list(fight.between), "enough": None if fight.relaxing is None else fight.relaxing.words}}
+            "fight": None if fight is None else {"between": list(fight.between), "enough": None if fight.relaxing is None else fight.relaxing.words,
+                                               "lacks_mm": {name: round(mm, 2) for name, mm in fight.lacks}}}

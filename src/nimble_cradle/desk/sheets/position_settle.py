@@ -114,7 +114,7 @@ class SettleRoom(WorkingRoom):
             if found.ok:
                 self.session.edit(f"Settled: {said.rstrip('.')}", after)
             else:
-                self.refuse(f"{said} {fight_words(fight)} The engine stays where it was.")
+                self.refuse(f"{said} {fight_words(fight, self.session.display)} The engine stays where it was.")
 
         self.run(work, done)
 
