@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import statistics
+import subprocess
+import sys
+import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -16,6 +20,7 @@ from nimble_cradle.fit.bodies import bay_bodies, powertrain_bodies
 from nimble_cradle.fit.gaps import required_gaps
 from nimble_cradle.fit.position import nudged, pose_of
 from nimble_cradle.geometry.distance import nearest
+from nimble_cradle.geometry.scan import Scan
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
@@ -23,6 +28,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.seat.exits import find_exit
 from nimble_cradle.seat.settle import Settled, resettle, settle
 from nimble_cradle.seat.trades import trades
+from nimble_cradle.survey.scans import with_scan
 
 DEMOS = ("light-truck", "hatchback")
 
@@ -48,6 +54,69 @@ def _pairs(job: Job) -> dict[str, float]:
     sunk = [replace(low, translation=low.translation + (0.1 * i, 0.0, 0.0)) for i in range(12)]
     depth = _seconds(lambda i: nearest(bodies, sunk[i], bay, need), 12)
     return {"near pairs, ms": round(1000 * quick, 1), "times as fast as every pair": round(plain / max(quick, 1e-9), 1), "sunk 60 mm, with depths, ms": round(1000 * depth, 1)}
+
+
+def scanned(job: Job, side: int = 500) -> Job:
+    """The job with a dented trough round its powertrain, a scan of 2 (side - 1)^2 triangles."""
+    bodies, pose = powertrain_bodies(job), pose_of(job.position)
+    centres, halves = bodies.boxes(pose)
+    low, high = (centres - halves).min(0), (centres + halves).max(0)
+    wide, deep, middle = (high[1] - low[1]) / 2 + 45, high[2] - low[2], (high[1] + low[1]) / 2
+    along = np.linspace(low[0] - 150, high[0] + 150, side)
+    round_it = np.linspace(0, 2 * (deep + wide), side)
+    y = np.clip(round_it - deep - wide, -wide, wide)
+    z = np.maximum(np.maximum(deep - round_it, round_it - deep - 2 * wide), 0.0)
+    s, y, z = (g.ravel() for g in (*np.meshgrid(along, y, indexing="ij"), np.meshgrid(along, z, indexing="ij")[1]))
+    z = z + low[2] - 22 + 8 * np.sin(s / 60) * np.cos(y / 45)
+    k = np.arange(side * side).reshape(side, side)
+    a, b, c, d = k[:-1, :-1].ravel(), k[1:, :-1].ravel(), k[1:, 1:].ravel(), k[:-1, 1:].ravel()
+    points = np.column_stack([s, y + middle + 6 * np.sin(s / 70) * np.cos(z / 50), z])
+    after, key = with_scan(job, "trough.ply", Scan(points, np.vstack([np.column_stack([a, b, c]), np.column_stack([a, c, d])])))
+    return with_value(after, f"items/{key}/placed", True)
+
+
+def _scan(job: Job) -> dict[str, float]:
+    """Gaps with a large scan in the bay, and opening it a first and a second time, each in a process of its own."""
+    job = scanned(job)
+    bodies, need = powertrain_bodies(job), required_gaps(job, job.powertrain.present)
+    bay = bay_bodies(job)
+    poses = [pose_of(nudged(job, (-0.3 * i, 0.2, 0.0))) for i in range(14)]
+    for pose in poses[:2]:
+        nearest(bodies, pose, bay, need + 50)
+    live = _seconds(lambda i: nearest(bodies, poses[i + 2], bay, need + 50), 12)
+    low = pose_of(nudged(job, (0.0, 0.0, -60.0)))
+    sunk = [replace(low, translation=low.translation + (0.1 * i, 0.0, 0.0)) for i in range(12)]
+    nearest(bodies, low, bay, need)
+    depth = _seconds(lambda i: nearest(bodies, sunk[i], bay, need), 12)
+    opens = []
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "scan.cradle"
+        store.write(path, job)
+        for _ in range(2):
+            done = subprocess.run([sys.executable, "-c", _OPEN, str(path)], capture_output=True, text=True, check=True)
+            opens.append(round(float(done.stdout), 2))
+        opens.append(round(float(subprocess.run([sys.executable, "-c", _OPEN, str(path), "table"], capture_output=True, text=True, check=True).stdout), 2))
+    return {"live table with a scan of 498,002 triangles, ms (wanted: 15)": round(1000 * live, 1), "sunk 60 mm, with depths, ms (wanted: 30)": round(1000 * depth, 1),
+            "opening its index, s": opens[0], "a second time, s (wanted: 1)": opens[1], "the same with the first table, s": opens[2]}
+
+
+_OPEN = """
+import sys, time
+from pathlib import Path
+from nimble_cradle.fit.bodies import bay_bodies
+from nimble_cradle.geometry import cells
+from nimble_cradle.job import store
+from nimble_cradle.verdict import rest_gaps
+path = Path(sys.argv[1])
+job = store.read(path).job
+start = time.perf_counter()
+cells.fetch(path)
+bay_bodies(job)
+if sys.argv[2:]:
+    rest_gaps(job)
+print(time.perf_counter() - start)
+cells.keep(path, [m.sha256 for m in job.meshes])
+"""
 
 
 def shifted(job: Job, seed: int, by: float = 8.0) -> Job:
@@ -83,10 +152,12 @@ def bench_seats(bays: int = 10, seeds: int = 6) -> dict[str, Any]:
         figures: dict[str, Any] = {"gaps": _pairs(job), "settle, s (wanted: 2; with a scan 5)": round(_seconds(partial(_settled, job), 3), 2)}
         near = with_value(job, f"items/{job.items[0].id}/moved", (0.0, 0.0, 1.0))
         figures["settle again after an item was nudged, s (wanted: 0.3)"] = round(_seconds(partial(_again, first, near), 3), 2)
-        figures["ten trades, s (wanted: 8)"] = round(_seconds(partial(_traded, first), 1), 2)
+        figures["ten trades with the workers just started, s"] = round(_seconds(partial(_traded, first), 1), 2)
+        figures["ten trades, s (wanted: 8)"] = round(_seconds(partial(_traded, first), 3), 2)
         figures["way out"] = _exits(first, seeds)
         figures["shifted bays (wanted: 99 % found, within 0.2 mm, 5 s)"] = robustness(job, bays)
         out[name] = figures
+    out["a large scan in the light truck"] = _scan(store.read(demo_folder(DEMOS[0])).job)
     return out
 
 

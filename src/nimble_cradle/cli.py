@@ -14,13 +14,11 @@ from typing import Any
 
 from nimble_cradle import __version__
 from nimble_cradle.calc import CalcError, Calculation, Quantity, Worked, all_calculations
+from nimble_cradle.cli_base import OneLineParser, UseError, written
+from nimble_cradle.cli_seat import add_seat_commands
 from nimble_cradle.demo import DEMOS
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
-
-
-class UseError(Exception):
-    """Bad use of the command: exit 2."""
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -42,18 +40,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return 0
 
 
-class _Parser(argparse.ArgumentParser):
-    """One line on standard error for bad use, without the whole usage text."""
-
-    def error(self, message: str) -> Any:
-        print(f"{self.prog}: {message} (--help tells more)", file=sys.stderr)
-        raise SystemExit(2)
-
-
 def _parser() -> argparse.ArgumentParser:
-    parser = _Parser(prog="nimble-cradle", description="Put an engine and gearbox into a chassis that never had them.")
+    parser = OneLineParser(prog="nimble-cradle", description="Put an engine and gearbox into a chassis that never had them.")
     parser.add_argument("--version", action="version", version=f"nimble-cradle {__version__}")
-    rows = parser.add_subparsers(dest="command", required=True, metavar="COMMAND", parser_class=_Parser)
+    rows = parser.add_subparsers(dest="command", required=True, metavar="COMMAND", parser_class=OneLineParser)
 
     demo = rows.add_parser("demo", help="open a made-up job")
     demo.add_argument("--job", default="light-truck", help=f"which: {', '.join(DEMOS)}")
@@ -79,23 +69,7 @@ def _parser() -> argparse.ArgumentParser:
     pack.add_argument("--json", action="store_true")
     pack.set_defaults(run=_pack)
 
-    seat = rows.add_parser("settle", help="the best seat for the job's wish, what stops it, what each thing for sale would buy")
-    seat.add_argument("job", type=Path)
-    seat.add_argument("-o", "--out", type=Path, metavar="JOB", help="write the job in its new seat here (never over a file)")
-    seat.add_argument("--trades", action="store_true", help="work out what each thing for sale buys (takes longer)")
-    seat.add_argument("--json", action="store_true")
-    seat.set_defaults(run=_settle)
-
-    section = rows.add_parser("section", help="the bay cut open, as PDF or DXF (by the file's ending)")
-    section.add_argument("job", type=Path)
-    section.add_argument("-o", "--out", type=Path, required=True, metavar="FILE")
-    where = section.add_mutually_exclusive_group()
-    where.add_argument("--across", type=float, metavar="MM", help="at a station before (+) or behind (-) the front axle line")
-    where.add_argument("--along", type=float, metavar="MM", help="left (+) or right (-) of the centre line")
-    where.add_argument("--level", type=float, metavar="MM", help="above (+) or below (-) the datum")
-    section.add_argument("--paper", choices=("A4", "Letter"), default="A4")
-    section.set_defaults(run=_section)
-
+    add_seat_commands(rows)
     survey = rows.add_parser("survey", help="the survey sheet as PDF, blank or filled")
     survey.add_argument("job", type=Path)
     survey.add_argument("-o", "--out", type=Path, required=True, metavar="FILE")
@@ -163,72 +137,11 @@ def _pack(a: argparse.Namespace) -> int:
     return 0
 
 
-def _settle(a: argparse.Namespace) -> int:
-    from nimble_cradle.seat.fights import fight_of
-    from nimble_cradle.seat.settle import settle
-    from nimble_cradle.seat.stops import stops_of
-    from nimble_cradle.seat.trades import trades
-    from nimble_cradle.seat.words import settled_data, settled_text
-
-    if a.out is not None and a.out.exists():
-        raise UseError("say with -o a job file that is not there yet: a job that may be open is never written over")
-    opened = store.read(a.job)
-    said = ""
-
-    def say(words: str) -> None:
-        nonlocal said
-        if words != said and sys.stderr.isatty():
-            print(words, file=sys.stderr)
-        said = words
-
-    found = settle(opened.job, say)
-    stops = stops_of(found) if found.ok else ()
-    bought = trades(found, say) if a.trades else ()
-    fight = None if found.ok else fight_of(found, say)
-    print(json.dumps(settled_data(found, stops, bought, fight), indent=1, ensure_ascii=False) if a.json else settled_text(found, stops, bought, fight))
-    if a.out is not None and found.ok:
-        store.write(a.out, found.job, opened.log, opened.photos)
-        print(f"Written: {a.out}", file=sys.stderr)
-    return 0 if found.ok else 1
-
-
-def _written(path: Path, data: bytes) -> int:
-    try:
-        path.write_bytes(data)
-    except OSError as error:
-        raise JobError(f"{path} could not be written: {error.strerror}.") from None
-    print(path)
-    return 0
-
-
-def _section(a: argparse.Namespace) -> int:
-    from nimble_cradle.fit.section import plane_at, plane_through, section, station_words
-    from nimble_cradle.shop.dxf import dxf
-    from nimble_cradle.shop.section_sheet import section_drawing, section_pdf
-    from nimble_cradle.verdict import verdict
-
-    if a.out.suffix not in (".pdf", ".dxf"):
-        raise UseError("a section is written as .pdf or .dxf: end the file's name so")
-    job = store.read(a.job).job
-    gaps = verdict(job).gaps
-    which = next((w for w in ("across", "along", "level") if getattr(a, w) is not None), "")
-    if which:
-        plane, title = plane_at(which, getattr(a, which)), station_words(which, getattr(a, which))  # type: ignore[arg-type]
-    elif gaps:
-        plane, found = plane_through(gaps[0])
-        title = f"through the tightest gap, {station_words(found, float(plane.origin @ plane.axes[:, 2]))}"
-    else:
-        raise JobError("There is no gap yet to cut through: say a station.", "section")
-    cut = section(job, plane, title, gaps)
-    data = section_pdf(job, cut, a.paper) if a.out.suffix == ".pdf" else dxf(section_drawing(job, cut)).encode()
-    return _written(a.out, data)
-
-
 def _survey(a: argparse.Namespace) -> int:
     from nimble_cradle.shop.survey_sheet import survey_sheet
 
     data = survey_sheet(store.read(a.job).job, a.blank, a.paper)
-    return _written(a.out, data)
+    return written(a.out, data)
 
 
 def _readings(a: argparse.Namespace) -> int:

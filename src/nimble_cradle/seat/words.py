@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any
 
 from nimble_cradle.fit.position import pose_of, position_words
+from nimble_cradle.seat.exits import Exit
 from nimble_cradle.seat.fights import Fight
 from nimble_cradle.seat.settle import Settled
 from nimble_cradle.seat.stops import Stop
 from nimble_cradle.seat.trades import Trade, worth_words
 from nimble_cradle.units import Display, show
+
+if TYPE_CHECKING:
+    from nimble_cradle.seat.candidates import Offer  # it words its refusals here
 
 
 def headline(settled: Settled, display: Display) -> str:
@@ -25,7 +30,7 @@ def headline(settled: Settled, display: Display) -> str:
 def fight_words(fight: Fight, display: Display) -> str:
     """Which wishes fight, and the least that would have to give."""
     d = Display(display.length)
-    said = f"These fight each other: {'; '.join(fight.between[:5])}." if fight.between else ""
+    said = f"These fight each other: {'; '.join(fight.between[:5])}." if fight.between and not fight.lacks else ""
     if fight.relaxing is not None:
         said += f" Enough would be to give {fight.relaxing.words}."
     elif fight.lacks:
@@ -63,3 +68,32 @@ def settled_data(settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, 
                         "seat": t.seat is not None, "why": t.why} for t in found],
             "fight": None if fight is None else {"between": list(fight.between), "enough": None if fight.relaxing is None else fight.relaxing.words,
                                                "lacks_mm": {name: round(mm, 2) for name, mm in fight.lacks}}}
+
+
+def offers_text(found: Sequence[Offer], display: Display) -> str:
+    """Candidates for a terminal, the best first."""
+    lines = []
+    for o in found:
+        price = "" if o.trouble is None else f"; would have to go: {o.cuts} (trouble {o.trouble:g})"
+        lines += [f"{o.name}: {o.kg:.0f} kg{price}; {o.mounts[0]} of {o.mounts[1]} chassis mounts can serve", f"  {o.words(display)}"]
+    return "\n".join(lines)
+
+
+def offers_data(found: Sequence[Offer]) -> list[dict[str, Any]]:
+    """The same as plain data; mm, kg, per cent."""
+    return [{"id": o.id, "name": o.name, "seat": not o.refused, "refused": o.refused, "kg": round(o.kg, 1), "over_road_mm": round(o.low, 1), "behind_axle_mm": round(o.back, 1),
+             "front_share_percent": round(o.share, 2),
+             "driveline": o.line, "fouls": o.fouls, "has_to_go": o.cuts, "trouble": o.trouble, "mounts_serving": list(o.mounts)} for o in found]
+
+
+def exit_text(found: Exit) -> str:
+    """The way out for a terminal."""
+    return "\n".join([found.words(found.job.show.display), "", "Before:", *(f"  {line}" for line in found.before)])
+
+
+def exit_data(found: Exit) -> dict[str, Any]:
+    """The same as plain data: mm, share of the way, poses of the powertrain frame in the vehicle frame as place mm and rotation matrix rows."""
+    t = found.tightest
+    return {"found": bool(found.moments), "before": list(found.before), "in_the_way": list(found.first), "helps": found.helps,
+            "tightest": None if t is None else {"gap_mm": round(t.gap, 2), "at": round(t.at, 3), "between": found.pair_words(t.pair)},
+            "path": [{"place": [round(float(c), 3) for c in p.translation], "rotation": [[round(float(c), 6) for c in r] for r in p.rotation]} for p in found.search.path]}
