@@ -5,11 +5,13 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import trimesh
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
-from nimble_cradle.geometry.distance import Bodies, Nearest, clearance, nearest, separation_depth, winding_number
+from nimble_cradle.geometry.distance import Bodies, Nearest, clearance, nearest
+from nimble_cradle.geometry.overlap import SIX, separation_depth, winding_number
 from nimble_cradle.geometry.pose import Pose, angles_xyz, rotation_xyz
 from nimble_cradle.geometry.solids import MeshPart, SolidPart, bar, box, hull, prism, slab
+from nimble_cradle.geometry.ways import ways_out
 from scipy.optimize import minimize, nnls
 from scipy.spatial import ConvexHull
 from scipy.spatial.transform import Rotation
@@ -234,3 +236,39 @@ def test_what_is_remembered_never_changes_an_answer(seed: int) -> None:
         for pair, n in known.items():
             assert n.distance == pytest.approx(anew[pair].distance, abs=1e-4)
         assert clearance(a, pose, b, 120.0)[0] == pytest.approx(clearance(Bodies(moving), pose, Bodies(fixed), 120.0)[0], abs=1e-4)
+
+
+@given(st.integers(0, 10_000))
+@settings(max_examples=25)
+def test_six_ways_out_against_travelling_in_small_steps(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+
+    def body() -> list[SolidPart]:
+        return [box(rng.uniform(-40, 40, 3), rng.uniform(20, 90, 3), random_pose(int(rng.integers(10**6)), 0).rotation),
+                bar(rng.uniform(-60, 0, 3), rng.uniform(10, 60, 3), float(rng.uniform(10, 40))), hull(rng.uniform(-50, 50, (8, 3)))]
+
+    a, b = Bodies([body()]), Bodies([body()])
+    pose = random_pose(seed, 30)
+    for way, travel in zip(SIX, ways_out(a, pose, b, 0, 0, 500.0), strict=True):
+        def gone(t: float, way: np.ndarray = way) -> bool:
+            return clearance(a, Pose(pose.rotation, pose.translation + t * way), b, 1.0)[0] > 1e-6
+
+        first = next(t for t in np.arange(0.0, 500.0, 1.0) if gone(t))
+        assert first - 1.05 <= travel <= first + 0.3, "a bar is seen as the prism that holds it: 0.3 % of 20 mm and more where it leaves aslant"
+        assert gone(float(travel) + 0.05)
+
+
+def test_ways_out_of_a_sheet_and_of_a_closed_mesh() -> None:
+    """A box 20 deep in an open sheet leaves upwards by 20 or downwards by its other 100; a ball 40 in radius beside a ball leaves by the chord."""
+    k = np.linspace(-400, 400, 81)
+    gx, gy = (g.ravel() for g in np.meshgrid(k, k, indexing="ij"))
+    n = np.arange(81 * 81).reshape(81, 81)
+    q = [n[:-1, :-1].ravel(), n[1:, :-1].ravel(), n[1:, 1:].ravel(), n[:-1, 1:].ravel()]
+    sheet = MeshPart(np.column_stack([gx, gy, 0 * gx]), np.vstack([np.column_stack([q[0], q[1], q[2]]), np.column_stack([q[0], q[2], q[3]])]))
+    piece = Bodies([[box((3, 4, 40), (200, 180, 120))]])
+    found = ways_out(piece, Pose.still(), Bodies([[sheet]]), 0, 0)
+    assert found[4:] == pytest.approx((20, 100), abs=1e-6) and np.isinf(found[:4]).all()
+    ball = trimesh.creation.icosphere(subdivisions=4, radius=40)
+    one, other = Bodies([[MeshPart(np.asarray(ball.vertices), ball.faces)]]), Bodies([[MeshPart(np.asarray(ball.vertices) + (0, 0, 60), ball.faces)]])
+    chord = np.sqrt(80.0**2 - 60.0**2)
+    assert ways_out(one, Pose.still(), other, 0, 0) == pytest.approx((chord, chord, chord, chord, 140, 20), abs=0.5)

@@ -8,7 +8,6 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -17,7 +16,7 @@ import numpy as np
 
 from nimble_cradle.demo import demo_folder
 from nimble_cradle.fit.bodies import bay_bodies, powertrain_bodies
-from nimble_cradle.fit.gaps import required_gaps
+from nimble_cradle.fit.gaps import gaps_at_rest, required_gaps, ways_out_of
 from nimble_cradle.fit.position import nudged, pose_of
 from nimble_cradle.geometry.distance import nearest
 from nimble_cradle.geometry.scan import Scan
@@ -50,10 +49,15 @@ def _pairs(job: Job) -> dict[str, float]:
     nearest(bodies, poses[0], bay, need + 50)
     quick = _seconds(lambda i: nearest(bodies, poses[i], bay, need + 50), 12)
     plain = _seconds(lambda i: nearest(bodies, poses[i], bay, np.full_like(need, 1e6)), 4)
-    low = pose_of(nudged(job, (0.0, 0.0, -60.0)))
-    sunk = [replace(low, translation=low.translation + (0.1 * i, 0.0, 0.0)) for i in range(12)]
-    depth = _seconds(lambda i: nearest(bodies, sunk[i], bay, need), 12)
-    return {"near pairs, ms": round(1000 * quick, 1), "times as fast as every pair": round(plain / max(quick, 1e-9), 1), "sunk 60 mm, with depths, ms": round(1000 * depth, 1)}
+    depth = _seconds(lambda i: _depths(with_value(job, "position", nudged(job, (0.1 * i, 0.0, -60.0)))), 12)
+    return {"near pairs, ms": round(1000 * quick, 1), "times as fast as every pair": round(plain / max(quick, 1e-9), 1),
+            "sunk 60 mm: every depth and its six ways out, ms (wanted: 30)": round(1000 * depth, 1)}
+
+
+def _depths(job: Job) -> int:
+    """Every overlap of a job where it stands, and its ways out."""
+    deep = [g for g in gaps_at_rest(job, pose_of(job.position), 0.0) if g.gap <= 0]
+    return sum(len(ways_out_of(job, g)) for g in deep)
 
 
 def scanned(job: Job, side: int = 500) -> Job:
@@ -84,10 +88,8 @@ def _scan(job: Job) -> dict[str, float]:
     for pose in poses[:2]:
         nearest(bodies, pose, bay, need + 50)
     live = _seconds(lambda i: nearest(bodies, poses[i + 2], bay, need + 50), 12)
-    low = pose_of(nudged(job, (0.0, 0.0, -60.0)))
-    sunk = [replace(low, translation=low.translation + (0.1 * i, 0.0, 0.0)) for i in range(12)]
-    nearest(bodies, low, bay, need)
-    depth = _seconds(lambda i: nearest(bodies, sunk[i], bay, need), 12)
+    _depths(with_value(job, "position", nudged(job, (0.0, 0.0, -60.0))))
+    depth = _seconds(lambda i: _depths(with_value(job, "position", nudged(job, (0.1 * i, 0.0, -60.0)))), 12)
     opens = []
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "scan.cradle"
@@ -96,7 +98,7 @@ def _scan(job: Job) -> dict[str, float]:
             done = subprocess.run([sys.executable, "-c", _OPEN, str(path)], capture_output=True, text=True, check=True)
             opens.append(round(float(done.stdout), 2))
         opens.append(round(float(subprocess.run([sys.executable, "-c", _OPEN, str(path), "table"], capture_output=True, text=True, check=True).stdout), 2))
-    return {"live table with a scan of 498,002 triangles, ms (wanted: 15)": round(1000 * live, 1), "sunk 60 mm, with depths, ms (wanted: 30)": round(1000 * depth, 1),
+    return {"live table with a scan of 498,002 triangles, ms (wanted: 15)": round(1000 * live, 1), "sunk 60 mm: every depth and its six ways out, ms": round(1000 * depth, 1),
             "opening its index, s": opens[0], "a second time, s (wanted: 1)": opens[1], "the same with the first table, s": opens[2]}
 
 

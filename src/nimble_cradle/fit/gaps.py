@@ -14,10 +14,12 @@ import numpy as np
 
 from nimble_cradle.calc import Q, calculation
 from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
+from nimble_cradle.fit.position import pose_of
 from nimble_cradle.fit.travel import least_through_travel, moving_items, travel_words
 from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.geometry.pose import Array, Pose, unit
 from nimble_cradle.geometry.solids import SolidPart, bar
+from nimble_cradle.geometry.ways import ways_out
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.survey.made import surface_doubt
@@ -27,6 +29,7 @@ LISTED_BEYOND = 50.0
 """Pairs are listed up to this many mm beyond what they require; farther ones cannot decide anything."""
 
 State = Literal["fouls", "too tight", "tight", "clear"]
+SIX_WORDS = ("forward", "back", "left", "right", "up", "down")
 TIGHT = 3.0
 
 
@@ -185,6 +188,17 @@ def _measured(job: Job, pose: Pose, owners: Sequence[Piece | Fitting], bodies: B
         rows.append(Gap(owner.id, item.id, owner.name, item.name, n.distance, float(required[a, b]), math.hypot(owner.give_or_take, doubt),
                         _point(n.on_a), _point(n.on_b), _point(n.way), travel=least, travel_at=at_words))
     return rows
+
+
+def ways_out_of(job: Job, gap: Gap) -> tuple[tuple[str, float], ...]:
+    """The ways out of an overlap of a piece and an item at rest: direction in words and how far, mm, the shortest first; those within 60 mm, or where
+    there is none of those, within 200 mm. Raises JobError."""
+    names = [p.id for p in fitted_pieces(job)], [i.id for i in standing_items(job)]
+    for most in (60.0, 200.0):
+        found = ways_out(powertrain_bodies(job), pose_of(job.position), bay_bodies(job), names[0].index(gap.piece), names[1].index(gap.item), most)
+        if np.isfinite(found).any():
+            break
+    return tuple(sorted(((w, float(t)) for w, t in zip(SIX_WORDS, found, strict=True) if np.isfinite(t)), key=lambda r: r[1]))
 
 
 def gaps_at_rest(job: Job, pose: Pose, beyond: float = LISTED_BEYOND) -> tuple[Gap, ...]:

@@ -7,17 +7,16 @@ on the faces of their Minkowski difference. Pairs farther apart than asked for a
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from weakref import WeakKeyDictionary
 
 import fcl
 import numpy as np
 
+from nimble_cradle.geometry.overlap import SIX, Overlap, convex_overlap, swallowed, through_sheet
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
-
-_SIX = np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]], dtype=float)
 
 
 @dataclass(frozen=True, eq=False)
@@ -262,9 +261,9 @@ def clearance(moving: Bodies, pose: Pose, fixed: Bodies, reach: float) -> tuple[
             oa, ob, with_mesh = _objects(moving, i, fixed, j)
             result = fcl.DistanceResult()
             d = fcl.distance(oa, ob, _REQUEST, result)
-            if d <= 1e-6 or (with_mesh and _swallowed(moving.parts[i], fixed.parts[j], pose)):
+            if d <= 1e-6 or (with_mesh and swallowed(moving.parts[i], fixed.parts[j], pose)):
                 here = np.asarray(pose.points(moving.centres[i]))
-                return 0.0, Nearest(int(moving.owner[i]), int(fixed.owner[j]), 0.0, here, here, _SIX[4])
+                return 0.0, Nearest(int(moving.owner[i]), int(fixed.owner[j]), 0.0, here, here, SIX[4])
             memory.at_least[i, j] = d
             if d < least:
                 pa, pb = np.array(result.nearest_points[0]), np.array(result.nearest_points[1])
@@ -289,128 +288,25 @@ def _part_pair(moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose) -> Nea
     result = fcl.DistanceResult()
     d = fcl.distance(oa, ob, _REQUEST, result)
     owners = int(moving.owner[i]), int(fixed.owner[j])
-    if d > 1e-6 and not (with_mesh and _swallowed(a, b, pose)):
+    if d > 1e-6 and not (with_mesh and swallowed(a, b, pose)):
         pa, pb = np.array(result.nearest_points[0]), np.array(result.nearest_points[1])
         return Nearest(*owners, float(d), pa, pb, (pa - pb) / d)
     if with_mesh:
         if isinstance(a, ConvexPart) and isinstance(b, MeshPart) and not b.closed:
-            found = _through_sheet(owners, a, b, pose)
+            found = through_sheet(a, b, pose)
             if found is not None:
-                return found
+                return _overlapping(owners, found)
         return _mesh_overlap(owners, oa, ob, a, b, pose)
     assert isinstance(a, ConvexPart) and isinstance(b, ConvexPart)
-    return _convex_overlap(owners, a, b, pose)
+    return _overlapping(owners, convex_overlap(a, b, pose))
+
+
+def _overlapping(owners: tuple[int, int], found: Overlap) -> Nearest:
+    depth, on_a, on_b, way = found
+    return Nearest(*owners, depth, on_a, on_b, way)
 
 
 _REQUEST = fcl.DistanceRequest(enable_nearest_points=True)
-
-
-def separation_depth(a: ConvexPart, b: ConvexPart, pose: Pose) -> tuple[float, Array]:
-    """How deep two convex parts are in one another and the direction (3,) in which ``a`` leaves by the shortest way.
-
-    depth = min over directions n of reach_b(n) + reach_a(-n). For polyhedra the least is on a face of their Minkowski difference,
-    whose normals are the face normals of both and the products of their edges (separating axes); reaches are exact for round bars
-    too, and the best direction is then refined.
-    """
-    moved = ConvexPart(a.kind, pose @ a.pose, a.size, a.hull_vertices, a.hull_triangles)
-    (faces_a, edges_a), (faces_b, edges_b) = a.axes, b.axes
-    faces_a, edges_a = faces_a @ pose.rotation.T, edges_a @ pose.rotation.T
-    products = np.cross(edges_a[:, None], edges_b[None]).reshape(-1, 3)
-    size = np.sqrt(np.einsum("ij,ij->i", products, products))
-    keep = size > 1e-6
-    products = products[keep] / size[keep, None]
-    normals = np.vstack([faces_a, -faces_a, faces_b, -faces_b, products, -products])
-
-    def depth(n: Array) -> Array:
-        return b.support(n) + moved.support(-n)
-
-    values = depth(normals)
-    if "bar" not in (a.kind, b.kind):
-        k = int(values.argmin())
-        return max(float(values[k]), 0.0), normals[k]
-    least, n = _refined(depth, normals[np.argsort(values)[:3]])
-    return max(least, 0.0), n
-
-
-_GRID = np.array([[i, j] for i in range(-4, 5) for j in range(-4, 5)], dtype=float) / 4
-
-
-def _refined(depth: Callable[[Array], Array], n: Array) -> tuple[float, Array]:
-    """The least depth near some directions (k, 3), all at once: a grid on each one's tangent plane, drawn in again and again until a
-    ten-thousandth of a degree."""
-    spread = 0.12
-    while spread > 2e-6:
-        first = _crossed(n, _SIX[2 * np.abs(n).argmin(1)])
-        first /= np.sqrt((first**2).sum(1))[:, None]
-        across = spread * np.stack([first, _crossed(n, first)], axis=1)
-        around = n[:, None] + _GRID @ across
-        around /= np.sqrt((around**2).sum(2))[..., None]
-        at = depth(around.reshape(-1, 3)).reshape(len(n), -1).argmin(1)
-        n = around[np.arange(len(n)), at]
-        spread *= 0.35
-    values = depth(n)
-    k = int(values.argmin())
-    return float(values[k]), n[k]
-
-
-def _crossed(a: Array, b: Array) -> Array:
-    """Vector products (k, 3); a few rows cost less this way than through the library."""
-    return np.asarray(a[:, _NEXT] * b[:, _LAST] - a[:, _LAST] * b[:, _NEXT])
-
-
-_NEXT, _LAST = [1, 2, 0], [2, 0, 1]
-
-
-def _convex_overlap(owners: tuple[int, int], a: ConvexPart, b: ConvexPart, pose: Pose) -> Nearest:
-    depth, way = separation_depth(a, b, pose)
-    moved = pose.points(a.triangles[0])
-    inner = moved[int((moved @ way).argmin())]
-    face = moved[moved @ way < (moved @ way).min() + 0.5].mean(0)
-    lo, hi = b.triangles[0].min(0), b.triangles[0].max(0)
-    on_a = np.clip(face, lo, hi) if a.kind != "hull" else np.clip(inner, lo, hi)
-    return Nearest(*owners, -depth, on_a, on_a + depth * way, way)
-
-
-def _swallowed(a: SolidPart, b: SolidPart, pose: Pose) -> bool:
-    """Whether one closed solid lies wholly inside the other, where surface distance alone would call it clear."""
-    va, vb = pose.points(a.triangles[0]), b.triangles[0]
-    if isinstance(b, MeshPart) and b.closed and winding_number(va[0], vb, b.faces) > 0.5:
-        return True
-    return isinstance(a, MeshPart) and a.closed and winding_number(vb[0], va, a.faces) > 0.5
-
-
-def winding_number(point: Array, vertices: Array, faces: np.ndarray) -> float:
-    """How often a mesh winds round a point: 1 inside a closed mesh that faces outwards, 0 outside (van Oosterom and
-    Strackee, IEEE Trans. Biomed. Eng. 30 (1983) 125, solid angle of a triangle; from memory)."""
-    p = vertices - point
-    a, b, c = p[faces[:, 0]], p[faces[:, 1]], p[faces[:, 2]]
-    la, lb, lc = (np.linalg.norm(x, axis=1) for x in (a, b, c))
-    top = np.einsum("ij,ij->i", a, np.cross(b, c))
-    bottom = la * lb * lc + np.einsum("ij,ij->i", a, b) * lc + np.einsum("ij,ij->i", b, c) * la + np.einsum("ij,ij->i", c, a) * lb
-    return float(np.arctan2(top, bottom).sum() / (2 * np.pi))
-
-
-def _through_sheet(owners: tuple[int, int], a: ConvexPart, b: MeshPart, pose: Pose) -> Nearest | None:
-    """Overlap of a convex part with an open surface: the face of the part through which all of the surface's points in it leave by the
-    least travel. The part is never pushed through the sheet. None where only edges cross it."""
-    at = pose @ a.pose
-    normals, offsets = a.sides
-    middle, half = pose.points(a.pose.points(a.box[0])), np.abs(at.rotation * a.box[1]).sum(1)
-    near = (np.abs(b.vertices - middle) < half).all(1)
-    points, into = b.vertices[near], at.inverse()
-    depth = offsets - into.points(points) @ normals.T
-    inside = np.nonzero(depth.min(1, initial=np.inf) > 0)[0]
-    if not len(inside):  # large triangles may have only their middles in it
-        points = b.vertices[b.faces[near[b.faces].any(1)]].mean(1)[:20_000]
-        depth = offsets - into.points(points) @ normals.T
-        inside = np.nonzero(depth.min(1, initial=np.inf) > 0)[0]
-    if not len(inside):
-        return None
-    travel = depth[inside].max(0)
-    face = int(travel.argmin())
-    k = int(inside[int(depth[inside, face].argmax())])
-    way = -at.rotation @ normals[face]
-    return Nearest(*owners, -float(travel[face]), points[k] - way * float(travel[face]), points[k], way)
 
 
 def _mesh_overlap(owners: tuple[int, int], oa: fcl.CollisionObject, ob: fcl.CollisionObject, a: SolidPart, b: SolidPart,
@@ -421,10 +317,10 @@ def _mesh_overlap(owners: tuple[int, int], oa: fcl.CollisionObject, ob: fcl.Coll
     def clear(by: Array) -> bool:
         oa.setTranslation(at + by)
         away = fcl.distance(oa, ob, fcl.DistanceRequest(), fcl.DistanceResult()) > 1e-6
-        return bool(away and not _swallowed(a, b, Pose(pose.rotation, pose.translation + by)))
+        return bool(away and not swallowed(a, b, Pose(pose.rotation, pose.translation + by)))
 
-    best, way = np.inf, _SIX[4]
-    for direction in _SIX:
+    best, way = np.inf, SIX[4]
+    for direction in SIX:
         low, high = 0.0, 1.0
         while high < best and not clear(direction * high):
             low, high = high, 2 * high

@@ -12,7 +12,7 @@ from nimble_cradle.desk.fields import ChoiceField, QuantityField, button, part, 
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
 from nimble_cradle.desk.style import GAP_STATE
-from nimble_cradle.fit.gaps import GAP_MARGIN
+from nimble_cradle.fit.gaps import GAP_MARGIN, Gap, ways_out_of
 from nimble_cradle.fit.position import LOWEST, PIVOT_NAMES, levelled, position_words
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
@@ -219,8 +219,12 @@ class HandRoom(WorkingRoom):
         """A length without its unit, which the table's title tells."""
         return show(mm, "length", self.session.display).removesuffix(" mm").removesuffix(" in")
 
-    def _way(self, gap: Any) -> str:
-        """In which direction the piece opens the gap, in words."""
+    def _way(self, gap: Gap) -> str:
+        """In which direction the piece opens the gap, in words; out of an overlap, how far along each."""
+        if gap.gap <= 0 and gap.piece in {p.id for p in self.session.job.powertrain.present}:
+            ways = ways_out_of(self.session.job, gap)[:3]
+            said = ", ".join(f"{show(t, 'length', self.session.display)} {way}" for way, t in ways)
+            return f"Out of it at rest, one way alone: {said}." if said else "No straight way leads out of it within 200 mm."
         names = (("forward", "back"), ("left", "right"), ("up", "down"))
         k = max(range(3), key=lambda i: abs(gap.way[i]))
         return f"It opens mostly by going {names[k][0] if gap.way[k] > 0 else names[k][1]}."

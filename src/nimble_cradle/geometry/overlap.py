@@ -1,0 +1,130 @@
+"""How deep two solids are in one another, and the shortest way out; whether one is wholly inside the other."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
+
+Overlap = tuple[float, Array, Array, Array]
+"""Depth as a negative distance, mm; a point (3,) on the moving part, the point of the other that it leaves by, and the way out (3,)."""
+SIX = np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]], dtype=float)
+"""Forward, back, left, right, up, down."""
+
+
+def separation_depth(a: ConvexPart, b: ConvexPart, pose: Pose) -> tuple[float, Array]:
+    """How deep two convex parts are in one another and the direction (3,) in which ``a`` leaves by the shortest way.
+
+    depth = min over directions n of reach_b(n) + reach_a(-n). For polyhedra the least is on a face of their Minkowski difference,
+    whose normals are the face normals of both and the products of their edges (separating axes); reaches are exact for round bars
+    too, and the best direction is then refined.
+    """
+    normals, values = candidate_axes(a, b, pose)
+    if "bar" not in (a.kind, b.kind):
+        k = int(values.argmin())
+        return max(float(values[k]), 0.0), normals[k]
+    moved = _moved(a, pose)
+    least, n = _refined(lambda n: b.support(n) + moved.support(-n), normals[np.argsort(values)[:3]])
+    return max(least, 0.0), n
+
+
+def candidate_axes(a: ConvexPart, b: ConvexPart, pose: Pose) -> tuple[Array, Array]:
+    """Directions (k, 3) among which, for polyhedra, are all faces of their Minkowski difference, and how far ``a``, at ``pose``, must go along each
+    until a plane across it parts the two (k,), mm; below nought: they are that far apart."""
+    (faces_a, edges_a), (faces_b, edges_b) = a.axes, b.axes
+    faces_a, edges_a = faces_a @ pose.rotation.T, edges_a @ pose.rotation.T
+    products = np.cross(edges_a[:, None], edges_b[None]).reshape(-1, 3)
+    size = np.sqrt(np.einsum("ij,ij->i", products, products))
+    keep = size > 1e-6
+    products = products[keep] / size[keep, None]
+    normals = np.vstack([faces_a, -faces_a, faces_b, -faces_b, products, -products])
+    return normals, b.support(normals) + _moved(a, pose).support(-normals)
+
+
+def _moved(part: ConvexPart, pose: Pose) -> ConvexPart:
+    return ConvexPart(part.kind, pose @ part.pose, part.size, part.hull_vertices, part.hull_triangles)
+
+
+_GRID = np.array([[i, j] for i in range(-4, 5) for j in range(-4, 5)], dtype=float) / 4
+
+
+def _refined(depth: Callable[[Array], Array], n: Array) -> tuple[float, Array]:
+    """The least depth near some directions (k, 3), all at once: a grid on each one's tangent plane, drawn in again and again until a
+    ten-thousandth of a degree."""
+    spread = 0.12
+    while spread > 2e-6:
+        first = _crossed(n, SIX[2 * np.abs(n).argmin(1)])
+        first /= np.sqrt((first**2).sum(1))[:, None]
+        across = spread * np.stack([first, _crossed(n, first)], axis=1)
+        around = n[:, None] + _GRID @ across
+        around /= np.sqrt((around**2).sum(2))[..., None]
+        at = depth(around.reshape(-1, 3)).reshape(len(n), -1).argmin(1)
+        n = around[np.arange(len(n)), at]
+        spread *= 0.35
+    values = depth(n)
+    k = int(values.argmin())
+    return float(values[k]), n[k]
+
+
+def _crossed(a: Array, b: Array) -> Array:
+    """Vector products (k, 3); a few rows cost less this way than through the library."""
+    return np.asarray(a[:, _NEXT] * b[:, _LAST] - a[:, _LAST] * b[:, _NEXT])
+
+
+_NEXT, _LAST = [1, 2, 0], [2, 0, 1]
+
+
+def convex_overlap(a: ConvexPart, b: ConvexPart, pose: Pose) -> Overlap:
+    """Overlap of two convex parts by the shortest way out."""
+    depth, way = separation_depth(a, b, pose)
+    moved = pose.points(a.triangles[0])
+    inner = moved[int((moved @ way).argmin())]
+    face = moved[moved @ way < (moved @ way).min() + 0.5].mean(0)
+    lo, hi = b.triangles[0].min(0), b.triangles[0].max(0)
+    on_a = np.clip(face, lo, hi) if a.kind != "hull" else np.clip(inner, lo, hi)
+    return -depth, on_a, on_a + depth * way, way
+
+
+def through_sheet(a: ConvexPart, b: MeshPart, pose: Pose) -> Overlap | None:
+    """Overlap of a convex part with an open surface: the face of the part through which all of the surface's points in it leave by the
+    least travel. The part is never pushed through the sheet. None where only edges cross it."""
+    at = pose @ a.pose
+    normals, offsets = a.sides
+    middle, half = pose.points(a.pose.points(a.box[0])), np.abs(at.rotation * a.box[1]).sum(1)
+    near = (np.abs(b.vertices - middle) < half).all(1)
+    points, into = b.vertices[near], at.inverse()
+    depth = offsets - into.points(points) @ normals.T
+    inside = np.nonzero(depth.min(1, initial=np.inf) > 0)[0]
+    if not len(inside):  # large triangles may have only their middles in it
+        points = b.vertices[b.faces[near[b.faces].any(1)]].mean(1)[:20_000]
+        depth = offsets - into.points(points) @ normals.T
+        inside = np.nonzero(depth.min(1, initial=np.inf) > 0)[0]
+    if not len(inside):
+        return None
+    travel = depth[inside].max(0)
+    face = int(travel.argmin())
+    k = int(inside[int(depth[inside, face].argmax())])
+    way = -at.rotation @ normals[face]
+    return -float(travel[face]), points[k] - way * float(travel[face]), points[k], way
+
+
+def swallowed(a: SolidPart, b: SolidPart, pose: Pose) -> bool:
+    """Whether one closed solid lies wholly inside the other, where surface distance alone would call it clear."""
+    va, vb = pose.points(a.triangles[0]), b.triangles[0]
+    if isinstance(b, MeshPart) and b.closed and winding_number(va[0], vb, b.faces) > 0.5:
+        return True
+    return isinstance(a, MeshPart) and a.closed and winding_number(vb[0], va, a.faces) > 0.5
+
+
+def winding_number(point: Array, vertices: Array, faces: np.ndarray) -> float:
+    """How often a mesh winds round a point: 1 inside a closed mesh that faces outwards, 0 outside (van Oosterom and
+    Strackee, IEEE Trans. Biomed. Eng. 30 (1983) 125, solid angle of a triangle; from memory)."""
+    p = vertices - point
+    a, b, c = p[faces[:, 0]], p[faces[:, 1]], p[faces[:, 2]]
+    la, lb, lc = (np.linalg.norm(x, axis=1) for x in (a, b, c))
+    top = np.einsum("ij,ij->i", a, np.cross(b, c))
+    bottom = la * lb * lc + np.einsum("ij,ij->i", a, b) * lc + np.einsum("ij,ij->i", b, c) * la + np.einsum("ij,ij->i", c, a) * lb
+    return float(np.arctan2(top, bottom).sum() / (2 * np.pi))

@@ -1,0 +1,136 @@
+"""The ways out of an overlap: how far one body travels straight along each axis until it is clear of another.
+
+Two convex parts overlap over one stretch of such a travel, found from their separating axes (exact for boxes and hulls; a round bar is seen as a
+prism of 40 sides that holds it). A point of a surface is in a convex part over one stretch too. The travel ends where the stretches do.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_cradle.geometry.distance import Bodies, clearance
+from nimble_cradle.geometry.overlap import SIX, candidate_axes
+from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
+
+FINE = 0.02
+_TINY = 1e-9
+_Stretch = tuple[Array, Array]
+"""Where n things begin and cease to overlap on a travel, mm (n,) each."""
+
+
+def ways_out(moving: Bodies, pose: Pose, fixed: Bodies, a: int, b: int, most: float = 200.0) -> Array:
+    """(6,) mm: how far body ``a`` of the moving set, standing at ``pose``, travels along each of SIX until it is clear of body ``b``; nought where it
+    is clear already, inf where ``most`` is not enough."""
+    mine = [p for p, o in zip(moving.parts, moving.owner, strict=True) if o == a]
+    theirs = [p for p, o in zip(fixed.parts, fixed.owner, strict=True) if o == b]
+    stretches: list[list[_Stretch]] = [[] for _ in range(6)]
+    open_pairs = False
+    for p in mine:
+        for q in theirs:
+            if _boxes_miss(p, q, pose, most):
+                continue
+            six = _stretches(p, q, pose, most)
+            if six is None:
+                open_pairs = True
+            else:
+                for known, one in zip(stretches, six, strict=True):
+                    known.append(one)
+    found = np.array([_end(known) for known in stretches])
+    if open_pairs:
+        touches = _Touches(moving, pose, fixed, a, b)
+        found = np.array([touches.clear_from(found[k], SIX[k], most) for k in range(6)])
+    return np.where(found > most, np.inf, found)
+
+
+def _end(stretches: list[_Stretch]) -> float:
+    """Where the first run of stretches that join, from nought on, ends."""
+    if not stretches:
+        return 0.0
+    enter, leave = (np.concatenate([s[side] for s in stretches]) for side in (0, 1))
+    order = np.argsort(enter)
+    reached = np.maximum.accumulate(np.concatenate([[0.0], leave[order]]))
+    breaks = np.nonzero(enter[order] > reached[:-1] + FINE)[0]
+    return float(reached[breaks[0]] if len(breaks) else reached[-1])
+
+
+class _Touches:
+    """Whether two bodies touch where surfaces alone can tell."""
+
+    def __init__(self, moving: Bodies, pose: Pose, fixed: Bodies, a: int, b: int) -> None:
+        self.one = Bodies([[p for p, o in zip(moving.parts, moving.owner, strict=True) if o == a]])
+        self.other = Bodies([[p for p, o in zip(fixed.parts, fixed.owner, strict=True) if o == b]])
+        self.pose = pose
+
+    def at(self, way: Array, t: float) -> bool:
+        """Whether they touch after a travel."""
+        return clearance(self.one, Pose(self.pose.rotation, self.pose.translation + t * way), self.other, 0.001)[0] <= 1e-6
+
+    def clear_from(self, t: float, way: Array, most: float) -> float:
+        """The first travel from ``t`` on, found by doubling, at which they are clear."""
+        if not np.isfinite(t) or not self.at(way, t):
+            return t
+        low, step = t, 1.0
+        while self.at(way, t + step):
+            low, step = t + step, 2 * step
+            if low > most:
+                return np.inf
+        high = t + step
+        while high - low > FINE:
+            middle = (low + high) / 2
+            low, high = (middle, high) if self.at(way, middle) else (low, middle)
+        return high
+
+
+def _boxes_miss(p: SolidPart, q: SolidPart, pose: Pose, most: float) -> bool:
+    """Whether a part cannot come to another within ``most`` of travel along any axis."""
+    (ca, ha), (cb, hb) = _upright(p, pose), _upright(q, Pose.still())
+    apart = np.abs(ca - cb) - ha - hb
+    return bool((apart > most).any() or (apart > 0).sum() > 1)
+
+
+def _upright(p: SolidPart, pose: Pose) -> tuple[Array, Array]:
+    at = pose @ p.pose if isinstance(p, ConvexPart) else pose
+    centre, half = p.box
+    return at.points(centre), np.abs(at.rotation) @ half
+
+
+def _stretches(p: SolidPart, q: SolidPart, pose: Pose, most: float) -> list[_Stretch] | None:
+    """Where on its travel along each of SIX a part is in another. None where only surfaces can tell."""
+    if isinstance(p, ConvexPart) and isinstance(q, ConvexPart):
+        normals, depth = candidate_axes(p, q, pose)
+        return [_slab(depth[None], normals, way) for way in SIX]
+    if isinstance(p, ConvexPart) and isinstance(q, MeshPart) and not q.closed:
+        return _through(p, q.vertices, pose, SIX, most)
+    if isinstance(q, ConvexPart) and isinstance(p, MeshPart) and not p.closed:
+        return _through(q, pose.points(p.vertices), Pose.still(), -SIX, most)
+    return None
+
+
+def _through(part: ConvexPart, points: Array, pose: Pose, ways: Array, most: float) -> list[_Stretch]:
+    """Where on the part's travel along each of ``ways`` points of a surface are in it."""
+    at = pose @ part.pose
+    normals, offsets = part.sides
+    turned = normals @ at.rotation.T
+    centre, half = _upright(part, pose)
+    off = points - centre
+    beside = np.abs(off) < half
+    found = []
+    for way in ways:
+        axis = int(np.abs(way).argmax())
+        ahead = off[:, axis] * way[axis]
+        near = beside[:, (axis + 1) % 3] & beside[:, (axis + 2) % 3] & (ahead > -half[axis]) & (ahead < half[axis] + most)
+        found.append(_slab(offsets - (points[near] - at.translation) @ turned.T, turned, -way))
+    return found
+
+
+def _slab(depth: Array, normals: Array, way: Array) -> _Stretch:
+    """depth (n, k): how far n things are inside k half-spaces; a travel t along ``way`` changes it by -t (way . normal). Where all are over nought and
+    t >= 0."""
+    rate = normals @ way
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t = depth / rate
+    leave = np.where(rate > _TINY, t, np.inf).min(1)
+    enter = np.where(rate < -_TINY, t, -np.inf).max(1)
+    keep = (leave > np.maximum(enter, 0.0)) & ~((np.abs(rate) <= _TINY) & (depth <= 0)).any(1)
+    return enter[keep], leave[keep]
