@@ -22,20 +22,19 @@ _Stretch = tuple[Array, Array]
 def ways_out(moving: Bodies, pose: Pose, fixed: Bodies, a: int, b: int, most: float = 200.0) -> Array:
     """(6,) mm: how far body ``a`` of the moving set, standing at ``pose``, travels along each of SIX until it is clear of body ``b``; nought where it
     is clear already, inf where ``most`` is not enough."""
-    mine = [p for p, o in zip(moving.parts, moving.owner, strict=True) if o == a]
-    theirs = [p for p, o in zip(fixed.parts, fixed.owner, strict=True) if o == b]
+    ca, ha = moving.boxes(pose)
+    cb, hb = fixed.boxes(Pose.still())
     stretches: list[list[_Stretch]] = [[] for _ in range(6)]
     open_pairs = False
-    for p in mine:
-        for q in theirs:
-            if _boxes_miss(p, q, pose, most):
+    for i in np.nonzero(moving.owner == a)[0].tolist():
+        for j in np.nonzero(fixed.owner == b)[0].tolist():
+            ahead = [k for k in range(6) if _in_the_way(cb[j] - ca[i], ha[i] + hb[j], SIX[k], most)]
+            if not ahead:
                 continue
-            six = _stretches(p, q, pose, most)
-            if six is None:
-                open_pairs = True
-            else:
-                for known, one in zip(stretches, six, strict=True):
-                    known.append(one)
+            some = _stretches(moving.parts[i], fixed.parts[j], pose, SIX[ahead], most)
+            open_pairs |= some is None
+            for k, one in zip(ahead, some or (), strict=some is not None):
+                stretches[k].append(one)
     found = np.array([_end(known) for known in stretches])
     if open_pairs:
         touches = _Touches(moving, pose, fixed, a, b)
@@ -82,28 +81,22 @@ class _Touches:
         return high
 
 
-def _boxes_miss(p: SolidPart, q: SolidPart, pose: Pose, most: float) -> bool:
-    """Whether a part cannot come to another within ``most`` of travel along any axis."""
-    (ca, ha), (cb, hb) = _upright(p, pose), _upright(q, Pose.still())
-    apart = np.abs(ca - cb) - ha - hb
-    return bool((apart > most).any() or (apart > 0).sum() > 1)
+def _in_the_way(off: Array, reach: Array, way: Array, most: float) -> bool:
+    """Whether a box ``off`` away meets one that travels ``most`` along an axis; reach: their half sizes together."""
+    axis = int(np.abs(way).argmax())
+    ahead = off[axis] * way[axis]
+    return bool(-reach[axis] < ahead < reach[axis] + most and all(abs(off[i]) < reach[i] for i in range(3) if i != axis))
 
 
-def _upright(p: SolidPart, pose: Pose) -> tuple[Array, Array]:
-    at = pose @ p.pose if isinstance(p, ConvexPart) else pose
-    centre, half = p.box
-    return at.points(centre), np.abs(at.rotation) @ half
-
-
-def _stretches(p: SolidPart, q: SolidPart, pose: Pose, most: float) -> list[_Stretch] | None:
-    """Where on its travel along each of SIX a part is in another. None where only surfaces can tell."""
+def _stretches(p: SolidPart, q: SolidPart, pose: Pose, ways: Array, most: float) -> list[_Stretch] | None:
+    """Where on its travel along each of ``ways`` a part is in another. None where only surfaces can tell."""
     if isinstance(p, ConvexPart) and isinstance(q, ConvexPart):
         normals, depth = candidate_axes(p, q, pose)
-        return [_slab(depth[None], normals, way) for way in SIX]
+        return [_slab(depth[None], normals, way) for way in ways]
     if isinstance(p, ConvexPart) and isinstance(q, MeshPart) and not q.closed:
-        return _through(p, q.vertices, pose, SIX, most)
+        return _through(p, q.vertices, pose, ways, most)
     if isinstance(q, ConvexPart) and isinstance(p, MeshPart) and not p.closed:
-        return _through(q, pose.points(p.vertices), Pose.still(), -SIX, most)
+        return _through(q, pose.points(p.vertices), Pose.still(), -ways, most)
     return None
 
 
@@ -112,7 +105,7 @@ def _through(part: ConvexPart, points: Array, pose: Pose, ways: Array, most: flo
     at = pose @ part.pose
     normals, offsets = part.sides
     turned = normals @ at.rotation.T
-    centre, half = _upright(part, pose)
+    centre, half = at.points(part.box[0]), np.abs(at.rotation) @ part.box[1]
     off = points - centre
     beside = np.abs(off) < half
     found = []
