@@ -15,6 +15,7 @@ from nimble_cradle.desk.window import Desk
 from nimble_cradle.job import store
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.workplace import Workplace
+from nimble_cradle.seat.settle import Settled, settle
 
 settings.register_profile("house", deadline=None, max_examples=60, derandomize=True)
 settings.load_profile("house")
@@ -56,6 +57,18 @@ def demo() -> Job:
 def hatchback() -> Job:
     """The hatchback demo job: an engine across the car, a scan, an adapter."""
     return store.read(demo_folder("hatchback")).job
+
+
+@pytest.fixture(scope="session")
+def settled_truck() -> Settled:
+    """The light truck's best seat, looked for once."""
+    return settle(store.read(demo_folder("light-truck")).job)
+
+
+@pytest.fixture(scope="session")
+def settled_hatchback() -> Settled:
+    """The hatchback's best seat, looked for once."""
+    return settle(store.read(demo_folder("hatchback")).job)
 
 
 @pytest.fixture

@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import json
+import signal
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import pytest
 from nimble_cradle.calc import Calculation, all_calculations
 from nimble_cradle.cli import main
-from nimble_cradle.demo import demo_folder
+from nimble_cradle.demo import demo_folder, write_demo
+
+from processes import children, left_after
 
 EXAMPLES: dict[str, tuple[str, ...]] = {
     "balance": ("front_kg=700", "rear_kg=600", "height=600", "kg=200", "x=-250", "z=500", "wheelbase=2500"),
@@ -274,3 +278,21 @@ def test_command_runs_without_a_screen_or_home(tmp_path: Path) -> None:
     assert (tmp_path / "shot.png").read_bytes()[:8] == b"\x89PNG\r\n\x1a\n" and (
         tmp_path / "shot.png"
     ).stat().st_size > 100_000
+
+
+def test_stopped_with_ctrl_c_says_so_in_one_line_and_leaves_nobody_behind(tmp_path: Path) -> None:
+    """Stopped in the middle of the trades, with its workers at work: no traceback, nothing written, no process left."""
+    job = write_demo("light-truck", tmp_path / "truck.cradle")
+    before = job.read_bytes()
+    run = subprocess.Popen([sys.executable, "-m", "nimble_cradle", "settle", str(job), "--trades", "-o", str(tmp_path / "out.cradle")],
+                           stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    until = time.monotonic() + 60
+    while len(children(run.pid)) < 2 and time.monotonic() < until:
+        time.sleep(0.1)
+    workers = children(run.pid)
+    assert workers
+    run.send_signal(signal.SIGINT)
+    out, err = run.communicate(timeout=60)
+    assert (run.returncode, out, err) == (130, "", "nimble-cradle: stopped; nothing was written\n")
+    assert job.read_bytes() == before and not (tmp_path / "out.cradle").exists()
+    assert not left_after(workers)

@@ -3,13 +3,19 @@
 from __future__ import annotations
 
 import os
+import signal
+import subprocess
+import sys
 import time
+from pathlib import Path
 from typing import Any
 
 import pytest
 from nimble_cradle import crew
 from nimble_cradle.crew import Say, side_by_side
 from nimble_cradle.job.base import JobError
+
+from processes import left_after
 
 
 def told_square(common: int, row: int, say: Say) -> tuple[int, int]:
@@ -98,3 +104,29 @@ def test_one_core_does_it_here(monkeypatch: pytest.MonkeyPatch) -> None:
     told: list[Any] = []
     found = list(side_by_side(told_square, 1, [2, 3], told.append, words))
     assert found == [(0, (4, os.getpid())), (1, (9, os.getpid()))] and told == ["0 done", "0 done", "1 done", "1 done"]
+
+
+KILLED = """
+import os, sys, time
+sys.path.insert(0, sys.argv[1])
+from nimble_cradle import crew
+from test_crew import endless, told_square, words
+crew.cores = lambda: 2
+if __name__ == "__main__":
+    pids = {v[1] for _, v in crew.side_by_side(told_square, 1, range(40), lambda _: None, words)}
+    print(*pids, flush=True)
+    list(crew.side_by_side(endless, 60.0, [1, 2], lambda _: None, words))
+"""
+
+
+def test_workers_leave_when_the_program_is_killed(tmp_path: Path) -> None:
+    script = tmp_path / "killed.py"
+    script.write_text(KILLED)
+    run = subprocess.Popen([sys.executable, str(script), str(Path(__file__).parent)], stdout=subprocess.PIPE, text=True)
+    assert run.stdout is not None
+    workers = [int(w) for w in run.stdout.readline().split()]
+    assert workers
+    run.send_signal(signal.SIGKILL)
+    run.wait()
+    run.stdout.close()
+    assert not left_after(workers)

@@ -10,10 +10,12 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from nimble_cradle.fit.position import pose_of
 from nimble_cradle.geometry.distance import Bodies, near_parts, nearest
 from nimble_cradle.geometry.pose import Pose, rotation_about, rotation_xyz
-from nimble_cradle.geometry.solids import MeshPart, bar, box, hull
-from nimble_cradle.motion.contacts import Obstacles, rows_at
+from nimble_cradle.geometry.solids import ConvexPart, MeshPart, bar, box, hull, placed_part
+from nimble_cradle.job.job import Job
+from nimble_cradle.motion.contacts import Obstacles, Rows, rows_at
 from nimble_cradle.motion.descend import (
     LEVER,
     Problem,
@@ -27,6 +29,7 @@ from nimble_cradle.motion.descend import (
 from nimble_cradle.motion.push import push, slide
 from nimble_cradle.motion.screen import separating, shortfall
 from nimble_cradle.motion.search import search
+from nimble_cradle.seat.wishes import seating_of
 
 INF = math.inf
 DOWN, RIGHT = np.array([0, 0, -1.0, 0, 0, 0]), np.array([0, -1.0, 0, 0, 0, 0])
@@ -204,3 +207,94 @@ def test_sways_are_kept_clear_of() -> None:
     running = descend(swaying, Pose(np.eye(3), np.array([0, 0, 40.0]))).stand
     assert running.pose.translation[2] - still.pose.translation[2] == pytest.approx(3.0, abs=0.02)
     assert stand_at(swaying, still.pose, 30.0).worst == pytest.approx(3.0, abs=0.02)
+
+
+class TestAllThatLacksTogether:
+    """Two things each ask a block to be at 10 or more, a window asks for 0 or less."""
+
+    def bay(self) -> Problem:
+        fixed = Bodies([[box((-70, 60, 0), (100, 40, 100))], [box((-70, -60, 0), (100, 40, 100))]])
+        moving = Bodies([[box((40, 0, 0), (100, 200, 40))]])
+        p = problem(moving, fixed, 20.0, (0.0, 0.0, 0.0), 100.0)
+        high = p.aims.high.copy()
+        high[0] = 0.0
+        return replace(p, aims=replace(p.aims, high=high))
+
+    def test_the_worst_is_shared_and_the_sum_breaks_the_one(self) -> None:
+        p = self.bay()
+        start = Pose(np.eye(3), np.array([-4.0, 3.0, 2.0]))
+        shared = descend(p, start).stand
+        assert shared.pose.translation[0] == pytest.approx(5.0, abs=0.05) and shared.worst == pytest.approx(5.0, abs=0.05)
+        fewest = descend(replace(p, things=np.array([0, 1])), start).stand
+        assert fewest.pose.translation[0] == pytest.approx(10.0, abs=0.05) and fewest.lack == pytest.approx(10.0, abs=0.1)
+        assert fewest.short.max() <= 0.06, "both things are kept, the window alone gives"
+
+    def test_two_bodies_of_one_thing_count_once(self) -> None:
+        """As one thing, the two weigh as much as the window: the sum is 10 anywhere between, and no more."""
+        p = self.bay()
+        one = descend(replace(p, things=np.array([0, 0])), Pose(np.eye(3), np.array([-4.0, 0.0, 2.0]))).stand
+        assert one.lack == pytest.approx(10.0, abs=0.1) and -0.1 <= one.pose.translation[0] <= 10.1
+
+    def test_where_all_is_kept_both_ways_agree(self) -> None:
+        p = problem(Bodies([[box((0, 0, 0), (60, 60, 60))]]), v_bay(30.0), 5.0)
+        start = Pose(np.eye(3), np.array([0.0, 4.0, 120.0]))
+        a, b = descend(p, start).stand, descend(replace(p, things=np.zeros(2, dtype=int)), start).stand
+        assert a.cost == pytest.approx(b.cost, abs=0.02) and a.worst <= 0.01 and b.worst <= 0.01
+
+
+def mirrored(bodies: Bodies) -> Bodies:
+    """The bodies seen in a mirror across the plane y = 0."""
+    s = np.diag([1.0, -1.0, 1.0])
+
+    def part(p: ConvexPart | MeshPart) -> ConvexPart | MeshPart:
+        if isinstance(p, MeshPart):
+            return MeshPart(p.vertices @ s, p.faces[:, ::-1])
+        at = Pose(s @ p.pose.rotation @ s, s @ p.pose.translation)
+        return ConvexPart(p.kind, at, p.size, p.hull_vertices @ s, p.hull_triangles[:, ::-1])
+
+    return Bodies([[part(p) for p, o in zip(bodies.parts, bodies.owner, strict=True) if o == k] for k in range(bodies.count)])
+
+
+def seen_in_a_mirror(p: Problem) -> Problem:
+    """The whole problem in the mirror: what it measures of a pose is what the first measures of that pose's reflection."""
+    s = np.diag([1.0, -1.0, 1.0])
+    measure = p.aims.measure
+    sways = p.sways * (1, -1, 1, -1, 1, -1)
+    return replace(p, moving=mirrored(p.moving), about=s @ p.about, obstacles=tuple(Obstacles(mirrored(o.bodies), o.need) for o in p.obstacles), sways=sways,
+                   aims=replace(p.aims, measure=lambda pose: measure(Pose(s @ pose.rotation @ s, s @ pose.translation))))
+
+
+class TestInvariance:
+    def test_the_seat_of_a_mirrored_bay_is_the_mirrored_seat(self, demo: Job) -> None:
+        """The whole light truck, its mesh and its sways too, swapped left and right."""
+        p, start = seating_of(demo).problem, pose_of(demo.position)
+        s = np.diag([1.0, -1.0, 1.0])
+        there = descend(p, start).stand
+        other = descend(seen_in_a_mirror(p), Pose(s @ start.rotation @ s, s @ start.translation)).stand
+        assert there.worst <= 0.01 and other.worst <= 0.01
+        assert other.cost == pytest.approx(there.cost, abs=0.05)
+        assert s @ other.pose.points(s @ p.about) == pytest.approx(there.pose.points(p.about), abs=0.3)
+
+    def test_what_is_seen_from_a_pose_moves_with_the_bay(self, demo: Job) -> None:
+        """Bay and powertrain carried to another place and turned: the same gaps, the same directions turned."""
+        p, pose = seating_of(demo).problem, pose_of(demo.position)
+        carry = Pose(rotation_xyz(8.0, -5.0, 31.0), np.array([400.0, -150.0, 90.0]))
+        moved = tuple(Obstacles(Bodies([[placed_part(x, carry) for x, o in zip(g.bodies.parts, g.bodies.owner, strict=True) if o == k] for k in range(g.bodies.count)]), g.need)
+                      for g in p.obstacles)
+        here, there = (rows_at(p.moving, at, g, 30.0) for at, g in ((pose, p.obstacles), (carry @ pose, moved)))
+        first, second = tightest(here), tightest(there)
+        assert len(first) > 10 and first.keys() == second.keys()
+        for pair, (gap, way) in first.items():
+            assert second[pair][0] == pytest.approx(gap, abs=2e-3)
+            if gap > 1:
+                assert second[pair][1] @ carry.vectors(way) > 0.999
+
+
+def tightest(rows: Rows) -> dict[tuple[int, int], tuple[float, np.ndarray]]:
+    """Of each pair of bodies the least gap of its nearest points, and its direction."""
+    out: dict[tuple[int, int], tuple[float, np.ndarray]] = {}
+    for k in np.nonzero(rows.main)[0]:
+        pair = int(rows.a[k]), int(rows.b[k])
+        if pair not in out or rows.gap[k] < out[pair][0]:
+            out[pair] = float(rows.gap[k]), rows.way[k]
+    return out

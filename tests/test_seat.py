@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import json
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 import pytest
+from nimble_cradle import crew
 from nimble_cradle.cli import main
 from nimble_cradle.fit.position import pose_of
+from nimble_cradle.geometry.distance import clearance
 from nimble_cradle.geometry.pose import Pose, rotation_xyz
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
@@ -16,13 +19,17 @@ from nimble_cradle.job.edits import added, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.wish import Sale, Window
 from nimble_cradle.motion.descend import descend
+from nimble_cradle.motion.way_out import between
 from nimble_cradle.mounts.mass import powertrain_mass
+from nimble_cradle.seat.candidates import with_candidate
+from nimble_cradle.seat.exits import task_of
 from nimble_cradle.seat.fights import fight_of
 from nimble_cradle.seat.pushes import pushed
 from nimble_cradle.seat.settle import BROKEN, Settled, settle
 from nimble_cradle.seat.stops import stops_of
-from nimble_cradle.seat.trades import applied, is_done, trade, with_trade
+from nimble_cradle.seat.trades import applied, each_traded, is_done, settled_by, trade, with_trade
 from nimble_cradle.seat.wishes import inside_outline, seating_of, wish_of
+from nimble_cradle.seat.words import fight_words
 from nimble_cradle.verdict import verdict
 
 
@@ -32,8 +39,10 @@ def job(request: pytest.FixtureRequest, demo: Job, hatchback: Job) -> Job:
 
 
 @pytest.fixture
-def settled(job: Job) -> Settled:
-    return settle(job)
+def settled(request: pytest.FixtureRequest, job: Job) -> Settled:
+    name = "settled_truck" if job.name.startswith("Light truck") else "settled_hatchback"
+    found: Settled = request.getfixturevalue(name)
+    return found
 
 
 def own_margin(job: Job) -> float:
@@ -119,6 +128,19 @@ class TestNoSeat:
         tighter = with_value(hatchback, "wish/height", Window(low=-140, high=-60 + least.amounts[0] - 3))
         assert not settle(tighter).ok
 
+    def test_what_does_not_fit_at_all_says_what_still_lacks(self, demo: Job) -> None:
+        """The candidate that is far too large: more wishes are broken than anybody would give, and each of them is told; at that place no less lacks."""
+        large = with_candidate(demo, next(c for c in demo.candidates if "V8" in c.name))
+        found = settle(large)
+        fight = fight_of(found)
+        assert not found.ok and fight.relaxing is None and len(fight.lacks) > 5
+        told = fight_words(fight, demo.show.display)
+        assert "Where least is in the way" in told and fight.lacks[0][0] in told
+        amounts = [mm for _, mm in fight.lacks]
+        assert amounts == sorted(amounts, reverse=True) and max(amounts) >= found.short - 0.2, "the worst shortfall cannot be less than the least worst"
+        names = {name for name, _ in fight.lacks}
+        assert names & set(fight.between), "what fights at the best place is broken at the other too"
+
     def test_a_powertrain_bigger_than_the_bay(self, demo: Job) -> None:
         big = with_value(demo, "powertrain/pieces/block/shapes/0/size", (900.0, 1200.0, 900.0))
         before = big.position
@@ -133,7 +155,7 @@ class TestNoSeat:
 
 
 class TestTrades:
-    def test_taking_the_stop_away_buys_and_a_far_thing_buys_nothing(self, demo: Job) -> None:
+    def test_taking_the_stop_away_buys_and_a_far_thing_buys_nothing(self, demo: Job, settled_truck: Settled) -> None:
         found = settle(demo)
         sales = {s.id: s for s in wish_of(demo).sales}
         wiper, fuel = trade(found, (sales["wiper"],)), trade(found, (sales["fuel-line"],))
@@ -144,7 +166,19 @@ class TestTrades:
         moved = pose_of(found.job.position).points(mass.centre) - pose_of(after.position).points(mass.centre)
         assert (wiper.lower, wiper.back) == pytest.approx((moved[2], moved[0]), abs=0.01) and wiper.gain > 0.5 * wiper.back
 
-    def test_every_kind_is_applied(self, demo: Job) -> None:
+    def test_workers_and_this_process_find_the_same(self, demo: Job, settled_truck: Settled, monkeypatch: pytest.MonkeyPatch) -> None:
+        found = settled_truck
+        rows = [(s,) for s in wish_of(demo).sales if s.id in ("wiper", "notch", "sump")]
+        monkeypatch.setattr(crew, "cores", lambda: 2)
+        there = each_traded(found, rows)
+        monkeypatch.setattr(crew, "cores", lambda: 1)
+        for a, b in zip(there, each_traded(found, rows), strict=True):
+            assert a.sales == b.sales and a.gain == pytest.approx(b.gain, abs=0.03) and a.buys == b.buys
+            again = settled_by(found, a)
+            assert again.cost == pytest.approx(found.cost - a.gain, abs=1e-6) and again.ok and again.job == with_trade(found.job, a)
+            assert {s.piece for s in stops_of(again)} <= set(a.seat.holds) | {""}  # type: ignore[union-attr]
+
+    def test_every_kind_is_applied(self, demo: Job, settled_truck: Settled) -> None:
         top = {i: verdict_top(demo, i) for i in ("front-crossmember", "radiator")}
         for sale in wish_of(demo).sales:
             assert is_done(applied(demo, sale), sale)
@@ -154,7 +188,7 @@ class TestTrades:
         present = {p.id for p in swapped.powertrain.present}
         assert "sump-low" in present and "sump-deep" not in present
         gone = Sale(id="x", name="Something that is not there", what="remove", of="nothing")
-        assert trade(settle(demo), (gone,)).why == "There is nothing called “nothing” there."
+        assert trade(settled_truck, (gone,)).why == "There is nothing called “nothing” there."
 
     def test_a_cut_through_the_whole_is_refused_by_name(self, demo: Job) -> None:
         deep = applied(demo, Sale(id="x", name="All of it", what="cut", of="front-crossmember", side="top", depth_mm=500))
@@ -188,8 +222,8 @@ class TestPushes:
         assert (worst.piece, worst.item) in down.stops or down.stops[0][1] == "lowest chassis line"
         assert pushed(down.job, "down").distance < 0.1
 
-    def test_sliding_goes_farther(self, demo: Job) -> None:
-        seat = settle(demo).job
+    def test_sliding_goes_farther(self, settled_truck: Settled) -> None:
+        seat = settled_truck.job
         assert pushed(seat, "forward", sliding=True).distance > pushed(seat, "forward").distance + 0.5
 
 
@@ -209,6 +243,35 @@ class TestCommandLine:
         assert main(["settle", str(path), "--json"]) == 1
         data = json.loads(capsys.readouterr().out)
         assert data["seat"] is False and data["short_mm"] > 5 and any("height" in b for b in data["fight"]["between"])
+
+
+    def test_candidates_and_the_way_out_as_data(self, demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+        path = tmp_path / "a.cradle"
+        small = with_value(demo, "candidates", tuple(c for c in demo.candidates if "V8" not in c.name))
+        store.write(path, small)
+        assert main(["candidates", str(path), "--json"]) == 0
+        rows = json.loads(capsys.readouterr().out)
+        assert {r["name"] for r in rows} == {demo.powertrain.name, *(c.name for c in small.candidates)} and all(r["seat"] and r["fouls"] == 0 for r in rows)
+        light = min(rows, key=lambda r: r["kg"])
+        assert light["front_share_percent"] < max(rows, key=lambda r: r["kg"])["front_share_percent"]
+        seat = tmp_path / "seat.cradle"
+        store.write(seat, settle(small).job)
+        assert main(["way-out", str(seat), "--json"]) == 0
+        data = json.loads(capsys.readouterr().out)
+        out = store.read(seat).job
+        task = task_of(out)[0]
+        poses = [Pose(np.array(p["rotation"]), np.array(p["place"])) for p in data["path"]]
+        assert len(poses) > 2 and poses[0].translation == pytest.approx(pose_of(out.position).translation, abs=0.01)
+        for a, b in pairwise(poses):
+            for k in np.linspace(0, 1, 25):
+                assert clearance(task.moving, between(task, a, b, float(k)), task.fixed, 20.0)[0] > 0.3
+        assert data["tightest"]["gap_mm"] >= 0.5 and "Radiator off" in data["before"]
+        assert main(["way-out", str(seat), "--route", "sideways"]) == 2
+
+    def test_a_candidate_that_cannot_be_had_is_said_in_one_line(self, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+        (tmp_path / "x.cradle").write_bytes(b"not a job")
+        assert main(["candidates", str(tmp_path / "x.cradle")]) == 1 and main(["way-out", str(tmp_path / "none.cradle")]) == 1
+        assert len(capsys.readouterr().err.strip().splitlines()) == 2
 
 
 def test_inside_an_outline() -> None:

@@ -21,7 +21,7 @@ from nimble_cradle.job.shapes import Box
 from nimble_cradle.motion.way_out import Search, Stretch, Task, between, film, proved, span, way_out
 from nimble_cradle.seat.exits import find_exit
 from nimble_cradle.seat.hands import reaches, socket_round
-from nimble_cradle.seat.settle import settle
+from nimble_cradle.seat.settle import Settled
 from scipy.spatial import ConvexHull
 
 
@@ -96,22 +96,22 @@ class TestKnownBays:
 
 
 class TestJobs:
-    def test_up_and_down_out_of_the_hatchback(self, hatchback: Job) -> None:
-        seat = settle(hatchback).job
+    def test_up_and_down_out_of_the_hatchback(self, settled_hatchback: Settled) -> None:
+        seat = settled_hatchback.job
         up = find_exit(seat)
         assert up.moments and up.tightest is not None and 1.0 < up.tightest.gap < 20 and "It comes out" in up.words(seat.show.display)
         assert replayed(up.task, up.search, 6.0) >= up.task.air / 2
         assert any("Half-shafts" in b for b in up.before) and "Radiator and fan off" in up.before
 
-    def test_what_is_in_the_way_is_named(self, hatchback: Job) -> None:
+    def test_what_is_in_the_way_is_named(self, settled_hatchback: Settled) -> None:
         """With its bonnet shut it cannot rise."""
-        seat = settle(hatchback).job
+        seat = settled_hatchback.job
         shut = find_exit(with_value(seat, "way_out", WayOut(off=("radiator", "battery"))), seconds=3.0, try_without=True)
         assert not shut.moments and any("Bonnet" in f for f in shut.first) and shut.helps == "Bonnet's underside"
         assert "With Bonnet's underside off it comes out" in shut.words(seat.show.display)
 
-    def test_an_engine_alone_that_cannot_leave_its_gearbox(self, demo: Job) -> None:
-        seat = settle(demo).job
+    def test_an_engine_alone_that_cannot_leave_its_gearbox(self, settled_truck: Settled) -> None:
+        seat = settled_truck.job
         with pytest.raises(JobError, match="does not slide forward"):
             find_exit(with_value(seat, "way_out", WayOut(engine_alone=True, arms_off=True, off=("bonnet", "radiator"))))
 

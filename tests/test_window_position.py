@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from nimble_cradle.demo import write_demo
 from nimble_cradle.desk.sheets.position import PositionSheet
@@ -15,12 +16,19 @@ from nimble_cradle.desk.sheets.position_section import SectionRoom
 from nimble_cradle.desk.sheets.position_supports import MarksRoom, SupportsRoom
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
 from nimble_cradle.desk.window import Desk
+from nimble_cradle.fit.bodies import bay_bodies
+from nimble_cradle.fit.gaps import gaps_at_rest, ways_out_of
 from nimble_cradle.fit.marks import distance_of
 from nimble_cradle.fit.position import nudged, pose_of
+from nimble_cradle.geometry import build, cells
+from nimble_cradle.geometry.scan import Scan
+from nimble_cradle.job import store
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.wish import Window
 from nimble_cradle.job.workplace import Workplace
-from nimble_cradle.seat.settle import settle
+from nimble_cradle.seat.settle import Settled
+from nimble_cradle.survey.scans import with_scan
+from nimble_cradle.units import show
 from PyQt6.QtCore import Qt
 
 from pressing import click_button, press, type_into
@@ -70,6 +78,47 @@ class TestPush:
         click_button(hand, "Up")
         wait_for(qtbot, hand)
         assert desk.session.job.position.z > z + 1 or "Does not go up" in hand.pushed_words.text()
+
+
+class TestWaysOut:
+    def test_an_overlap_says_how_far_it_is_out_of_it_each_way_and_that_is_enough(self, desk: Desk, qtbot: Any) -> None:
+        desk.session.edit("Sunk", with_value(desk.session.job, "position", nudged(desk.session.job, (0.0, 0.0, -30.0))))
+        press(desk, Key.Key_G)
+        gap = desk.session.chosen_gap()
+        hand = sheet_of(desk).hand
+        assert gap is not None and gap.gap < 0 and "Out of it at rest, one way alone: " in hand.gap_words.text()
+        ways = ways_out_of(desk.session.job, gap)
+        assert show(ways[0][1], "length", desk.session.display) + f" {ways[0][0]}" in hand.gap_words.text() and ways[0][1] >= -gap.gap - 0.05
+        signs = {"forward": (1, 0, 0), "back": (-1, 0, 0), "left": (0, 1, 0), "right": (0, -1, 0), "up": (0, 0, 1), "down": (0, 0, -1)}
+        for way, travel in ways:
+            for more, clear in ((-0.3, False), (0.1, True)):
+                move = tuple((travel + more) * s for s in signs[way])
+                there = with_value(desk.session.job, "position", nudged(desk.session.job, move))  # type: ignore[arg-type]
+                found = [g for g in gaps_at_rest(there, pose_of(there.position)) if (g.piece, g.item) == (gap.piece, gap.item)]
+                assert (not found or found[0].gap > 0) is clear, (way, travel, more)
+
+    def test_a_scan_is_cut_up_once_and_kept_beside_the_job(self, qapp: Any, qtbot: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+        path = write_demo("hatchback", tmp_path / "h.cradle")
+        monkeypatch.setattr(cells, "_known", type(cells._known)())
+        job = store.read(path).job
+        point = np.column_stack([g.ravel() for g in np.meshgrid(np.linspace(-900, -300, 60), np.linspace(-300, 300, 60), [-900.0], indexing="ij")])
+        n = np.arange(3600).reshape(60, 60)
+        a, b, c, d = n[:-1, :-1].ravel(), n[1:, :-1].ravel(), n[1:, 1:].ravel(), n[:-1, 1:].ravel()
+        large, key = with_scan(job, "floor.ply", Scan(point, np.vstack([np.column_stack([a, b, c]), np.column_stack([a, c, d])])))
+        store.write(path, with_value(large, f"items/{key}/placed", True))
+        for again in (False, True):
+            if again:
+                monkeypatch.setattr(cells, "_known", type(cells._known)())
+                monkeypatch.setattr(cells, "cut", lambda *_: pytest.fail("cut up again"))
+                build._placed_mesh.cache_clear()
+                build.solid.cache_clear()
+            desk = Desk(Workplace(path))
+            qtbot.addWidget(desk, before_close_func=lambda w: setattr(w.session.place, "saved", w.session.job))
+            desk.show()
+            qtbot.waitUntil(lambda: cells.beside(path).exists(), timeout=20000)
+            assert len(bay_bodies(desk.session.job).parts) > 20
+            desk.session.wait_first()
+            desk.close()
 
 
 class TestSettle:
@@ -130,6 +179,20 @@ class TestTrades:
         assert next(i for i in job.items if i.id == "wiper-motor").fate == "remove" and job.position.x < x - 5 and least_margin(desk) > -0.05
         desk.session.undo()
         assert desk.session.job.position.x == x
+
+    def test_stopped_while_the_workers_work_nothing_has_changed(self, desk: Desk, qtbot: Any) -> None:
+        before = desk.session.job
+        press(desk, Key.Key_T)
+        room = sheet_of(desk).trading
+        qtbot.waitUntil(lambda: "worked out" in room.answer.text(), timeout=60000)
+        click_button(room, "Stop")
+        wait_for(qtbot, room, 20)
+        qtbot.waitUntil(lambda: room.refusal.text() == "Stopped.", timeout=5000)
+        assert desk.session.job is before and room.found is None and not room.progress.isVisible()
+        press(desk, Key.Key_T)
+        qtbot.waitUntil(lambda: "worked out" in room.answer.text() or room.found is not None, timeout=60000)
+        room.stop()
+        wait_for(qtbot, room, 20)
 
     def test_a_chosen_item_is_offered_and_kept_after_all(self, desk: Desk) -> None:
         room = sheet_of(desk).trading
@@ -206,12 +269,12 @@ class TestSection:
 
 
 class TestWayOut:
-    def test_the_film_is_played_and_the_tightest_moment_named(self, qapp: Any, qtbot: Any, tmp_path: Path) -> None:
+    def test_the_film_is_played_and_the_tightest_moment_named(self, qapp: Any, qtbot: Any, tmp_path: Path, settled_hatchback: Settled) -> None:
         desk = Desk(Workplace(write_demo("hatchback", tmp_path / "h.cradle")))
         qtbot.addWidget(desk, before_close_func=lambda w: setattr(w.session.place, "saved", w.session.job))
         desk.show()
         qtbot.waitExposed(desk)
-        desk.session.edit("Settled", settle(desk.session.job).job)
+        desk.session.edit("Settled", with_value(desk.session.job, "position", settled_hatchback.job.position))
         room = enter(desk, "exit", ExitRoom)
         click_button(room, "Find the way out")
         wait_for(qtbot, room)

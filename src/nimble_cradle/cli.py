@@ -36,6 +36,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
         place = f" [{error.place}]" if error.place else ""
         print(f"nimble-cradle: {error.message}{place}", file=sys.stderr)
         return 1
+    except KeyboardInterrupt:
+        print("nimble-cradle: stopped; nothing was written", file=sys.stderr)
+        return 130
     except BrokenPipeError:
         return 0
 

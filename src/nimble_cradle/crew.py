@@ -7,20 +7,21 @@ done in this process.
 
 from __future__ import annotations
 
+import atexit
 import hashlib
 import importlib
-import multiprocessing
 import os
 import pickle
 import signal
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
-from concurrent.futures.process import BrokenProcessPool
 from functools import partial
 from itertools import count
-from typing import Any
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from concurrent.futures import Future, ProcessPoolExecutor
 
 Say = Callable[[str], None]
 MOST = 4
@@ -58,14 +59,30 @@ def _begin(stopped: Any) -> None:
     _CREW.stopped, _CREW.is_worker = stopped, True
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     os.nice(5)  # the window stays quick while they work
+    threading.Thread(target=_leave_with_parent, name="leave with the program", daemon=True).start()
+
+
+def _leave_with_parent() -> None:
+    """A worker whose program was killed has nobody to work for."""
+    import multiprocessing
+
+    parent = multiprocessing.parent_process()
+    if parent is not None:
+        parent.join()
+        os._exit(0)
 
 
 def _ready() -> tuple[ProcessPoolExecutor, Any]:
+    import multiprocessing
+    from concurrent.futures import ProcessPoolExecutor
+
     with _CREW.lock:
         if _CREW.pool is None:
             context = multiprocessing.get_context("spawn")
             _CREW.stopped = context.Array("q", _SLOTS + 1, lock=False)
             _CREW.pool = ProcessPoolExecutor(cores(), context, _begin, (_CREW.stopped,))
+            atexit.unregister(rest)
+            atexit.register(rest)
         return _CREW.pool, _CREW.stopped
 
 
@@ -110,6 +127,9 @@ def side_by_side(function: Callable[[Any, Any, Say], Any], common: Any, rows: Se
     if len(rows) < 2 or cores() < 2:
         yield from _here(function, common, list(enumerate(rows)), say, words, 0)
         return
+    from concurrent.futures import FIRST_COMPLETED, wait
+    from concurrent.futures.process import BrokenProcessPool
+
     data = pickle.dumps(common, protocol=pickle.HIGHEST_PROTOCOL)
     key = hashlib.sha256(data).hexdigest()
     number = next(_CREW.numbers)

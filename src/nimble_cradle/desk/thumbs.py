@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap, QPolygonF
+from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 
 from nimble_cradle.desk.style import ACCENT, ACCENT_PALE, INK, LINE, STATE_INK
 from nimble_cradle.fit.bodies import solid_of
@@ -14,11 +14,14 @@ from nimble_cradle.fit.position import pose_of
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.geometry.solids import ConvexPart, SolidPart
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.bay import Item
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.wish import Sale
 from nimble_cradle.survey.made import placed_items
 
 WIDE, HIGH = 132, 84
+SIDE = (0, 2)
+"""Axes of the picture: forward and up."""
 
 
 def _outlines(parts: Iterable[SolidPart], pose: Pose, axes: tuple[int, int]) -> list[np.ndarray]:
@@ -34,66 +37,62 @@ def _outlines(parts: Iterable[SolidPart], pose: Pose, axes: tuple[int, int]) -> 
     return out
 
 
-def trade_icon(before: Job, after: Job | None, sales: tuple[Sale, ...], ratio: float) -> QIcon:
-    """The picture of one trade. after: the job with it; None where no seat came of it."""
-    axes = (0, 2)
-    pose = pose_of(before.position)
+class _Sheet:
+    """A small picture being drawn from the car's left side, forward to the left, so large that ``points`` (n, 2) mm fill it."""
+
+    def __init__(self, points: np.ndarray, ratio: float) -> None:
+        self.low, high = points.min(0) - 30, points.max(0) + 30
+        self.scale = min(WIDE / (high - self.low)[0], HIGH / (high - self.low)[1])
+        self.off = (np.array([WIDE, HIGH]) - self.scale * (high - self.low)) / 2
+        self.image = QImage(round(WIDE * ratio), round(HIGH * ratio), QImage.Format.Format_RGB32)
+        self.image.setDevicePixelRatio(ratio)
+        self.image.fill(QColor("#ffffff"))
+        self.painter = QPainter(self.image)
+        self.painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+
+    def draw(self, outlines: Iterable[np.ndarray], pen: QPen, fill: str = "", alpha: int = 255) -> None:
+        """Outlines (k, 2) mm each, filled where a colour is given."""
+        colour = QColor(fill)
+        colour.setAlpha(alpha)
+        self.painter.setPen(pen)
+        self.painter.setBrush(colour if fill else Qt.BrushStyle.NoBrush)
+        for outline in outlines:
+            xy = (outline - self.low) * self.scale + self.off
+            self.painter.drawPolygon(QPolygonF([QPointF(WIDE - float(x), HIGH - float(y)) for x, y in xy]))
+
+    def done(self) -> QImage:
+        """Framed and finished."""
+        self.painter.setPen(QPen(QColor(LINE), 1))
+        self.painter.setBrush(Qt.BrushStyle.NoBrush)
+        self.painter.drawRect(QRectF(0.5, 0.5, WIDE - 1, HIGH - 1))
+        self.painter.end()
+        return self.image
+
+
+def _of_item(job: Job, item: Item) -> list[np.ndarray]:
+    try:
+        return _outlines(solid_of(item, job.meshes, "items"), Pose.still(), SIDE)
+    except JobError:
+        return []
+
+
+def trade_picture(before: Job, after: Job | None, sales: tuple[Sale, ...], ratio: float) -> QImage:
+    """The picture of one trade, drawn on any thread. after: the job with it; None where no seat came of it."""
     sold = {s.of for s in sales}
-    pieces = [(p.id, _outlines(solid_of(p, before.meshes, "powertrain/pieces"), pose, axes)) for p in before.powertrain.present]
-    points = np.vstack([o for _, group in pieces for o in group])
-    low, high = points.min(0) - 30, points.max(0) + 30
-    scale = min(WIDE / (high - low)[0], HIGH / (high - low)[1])
-    off = (np.array([WIDE, HIGH]) - scale * (high - low)) / 2
-
-    def drawn(outline: np.ndarray) -> QPolygonF:
-        """Forward to the left, as seen from the car's left side."""
-        xy = (outline - low) * scale + off
-        return QPolygonF([QPointF(WIDE - float(x), HIGH - float(y)) for x, y in xy])
-
-    pixmap = QPixmap(round(WIDE * ratio), round(HIGH * ratio))
-    pixmap.setDevicePixelRatio(ratio)
-    pixmap.fill(QColor("#ffffff"))
-    painter = QPainter(pixmap)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    fails = QColor(STATE_INK["fails"])
-    painter.setPen(QPen(QColor(LINE), 1))
-    painter.setBrush(QColor("#f1eee6"))
-    for item in placed_items(before):
-        if item.fate == "remove" or item.measured == "scan" or item.neighbour == "sheet":
-            continue
-        try:
-            for outline in _outlines(solid_of(item, before.meshes, "items"), Pose.still(), axes):
-                painter.drawPolygon(drawn(outline))
-        except JobError:
-            continue
-    painter.setPen(QPen(QColor(INK), 1, Qt.PenStyle.DotLine))
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    for _, group in pieces:
-        for outline in group:
-            painter.drawPolygon(drawn(outline))
+    pose = pose_of(before.position)
+    pieces = {p.id: _outlines(solid_of(p, before.meshes, "powertrain/pieces"), pose, SIDE) for p in before.powertrain.present}
+    sheet = _Sheet(np.vstack([o for group in pieces.values() for o in group]), ratio)
+    items = placed_items(before)
+    for item in items:
+        if item.fate != "remove" and item.measured != "scan" and item.neighbour != "sheet":
+            sheet.draw(_of_item(before, item), QPen(QColor(LINE), 1), "#f1eee6")
+    for group in pieces.values():
+        sheet.draw(group, QPen(QColor(INK), 1, Qt.PenStyle.DotLine))
     if after is not None:
         there = pose_of(after.position)
-        painter.setPen(QPen(QColor(ACCENT), 1))
-        fill = QColor(ACCENT_PALE)
-        fill.setAlpha(150)
-        painter.setBrush(fill)
         for piece in after.powertrain.present:
-            for outline in _outlines(solid_of(piece, after.meshes, "powertrain/pieces"), there, axes):
-                painter.drawPolygon(drawn(outline))
-    painter.setPen(QPen(fails, 1.6))
-    red = QColor(fails)
-    red.setAlpha(70)
-    painter.setBrush(red)
-    for item in placed_items(before):
-        if item.id in sold:
-            for outline in _outlines(solid_of(item, before.meshes, "items"), Pose.still(), axes):
-                painter.drawPolygon(drawn(outline))
-    for key, group in pieces:
-        if key in sold:
-            for outline in group:
-                painter.drawPolygon(drawn(outline))
-    painter.setPen(QPen(QColor(LINE), 1))
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.drawRect(QRectF(0.5, 0.5, WIDE - 1, HIGH - 1))
-    painter.end()
-    return QIcon(pixmap)
+            sheet.draw(_outlines(solid_of(piece, after.meshes, "powertrain/pieces"), there, SIDE), QPen(QColor(ACCENT), 1), ACCENT_PALE, 150)
+    red = STATE_INK["fails"]
+    for outlines in (*(_of_item(before, i) for i in items if i.id in sold), *(group for key, group in pieces.items() if key in sold)):
+        sheet.draw(outlines, QPen(QColor(red), 1.6), red, 70)
+    return sheet.done()

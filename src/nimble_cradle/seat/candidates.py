@@ -15,9 +15,10 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.setting import Candidate
+from nimble_cradle.job.wish import Sale
 from nimble_cradle.motion.search import quiet
 from nimble_cradle.mounts.mass import powertrain_mass
-from nimble_cradle.seat.fights import fight_of
+from nimble_cradle.seat.fights import FEW, Fight, fight_of
 from nimble_cradle.seat.settle import Settled, settle
 from nimble_cradle.seat.trades import each_traded, settled_by
 from nimble_cradle.seat.wishes import first_wish, wish_of
@@ -100,12 +101,14 @@ def _offer(job: Job, row: Candidate, say: Callable[[str], None]) -> Offer:
     found = settle(there, say)
     cuts, trouble, refused = "", None, ""
     if not found.ok:
-        opening = [t for t in each_traded(found, [(s,) for s in wish_of(there).sales], say, row.name) if t.opens]
+        fight = fight_of(found, say)
+        rows = [(s,) for s in wish_of(there).sales if _may_open(s, fight)]
+        opening = [t for t in each_traded(found, rows, say, row.name) if t.opens]
         if opening:
             best = min(opening, key=lambda t: t.trouble)
             cuts, trouble, found = best.name, best.trouble, settled_by(found, best)
         else:
-            refused = f"No seat found: {show(found.short, 'length', Display(job.show.length))} short. {fight_words(fight_of(found, say), job.show.display)}"
+            refused = f"No seat found: {show(found.short, 'length', Display(job.show.length))} short. {fight_words(fight, job.show.display)}"
     try:
         line = " ".join(driveline(found.job).faults)
     except JobError as error:
@@ -114,6 +117,11 @@ def _offer(job: Job, row: Candidate, say: Callable[[str], None]) -> Offer:
     at = pose_of(found.job.position).points(mass.centre)
     return Offer(row.id, row.name, found, mass.mass_kg, float(at[2]) - job.vehicle.ground_z_mm, -float(at[0]), axle_share(found.job).percent, line,
                  sum(g.margin < -0.05 for g in found.gaps), cuts, trouble, (_serving(job, found), len(job.mounts)), refused)
+
+
+def _may_open(sale: Sale, fight: Fight) -> bool:
+    """Whether giving one thing up may open the bay: not where more wishes than it has part in are broken even in the place where least is."""
+    return len([names for names in fight.broken if sale.of not in names]) <= FEW
 
 
 def _serving(job: Job, found: Settled) -> int:

@@ -51,12 +51,14 @@ class Relaxing:
 @dataclass(frozen=True, eq=False)
 class Fight:
     """Why no seat was found. between: what fights at the best place looked at, the hardest first; relaxing: the least that was found to do, proved on
-    the exact check; lacks: where none was, what lacks at the place where all that lacks together is least, mm, the most first."""
+    the exact check; lacks: where none was, what lacks at the place where all that lacks together is least, mm, the most first; broken: ids of
+    piece and item of the same (empty for windows)."""
 
     short: float
     between: tuple[str, ...]
     relaxing: Relaxing | None
     lacks: tuple[tuple[str, float], ...] = ()
+    broken: tuple[tuple[str, str], ...] = ()
 
 
 def _relaxed(seating: Seating, given: Sequence[tuple[Group, float]]) -> Problem:
@@ -109,13 +111,26 @@ def fight_of(settled: Settled, say: Callable[[str], None] = quiet) -> Fight:
     ways = side_by_side(_ways, place, [*fighting[:4], *_begins(settled, say)], say, lambda _: "Looking for what would have to give")
     found = sorted((w for _, w in ways if w), key=_price)
     likely = list({_names(w): w for w in found[::-1] if len(w) <= FEW}.values())[::-1][:TRIED]
-    sure = [w for _, w in side_by_side(_proved, place, likely, say, lambda _: "Making sure that it is enough") if w]
     between = tuple(g.name for _, g in fighting)
-    if not sure:
-        lacks = min(found, key=lambda w: sum(mm for _, mm in w), default=())
-        return Fight(settled.short, between, None, tuple(sorted(((g.name, mm) for g, mm in lacks if len(lacks) > FEW), key=lambda r: -r[1])))
-    least = min(sure, key=_price)
-    return Fight(settled.short, between, Relaxing(_names(least), tuple(mm / g.scale for g, mm in least), tuple(unit_of(g.scale) for g, _ in least), sum(mm for _, mm in least)))
+    best = _cheapest_proved(place, likely, say)
+    if best:
+        return Fight(settled.short, between, Relaxing(_names(best), tuple(mm / g.scale for g, mm in best), tuple(unit_of(g.scale) for g, _ in best), sum(mm for _, mm in best)))
+    least = sorted(min(found, key=lambda w: sum(mm for _, mm in w), default=()), key=lambda r: -r[1])
+    lacks = least if len(least) > FEW else []
+    return Fight(settled.short, between, None, tuple((g.name, mm) for g, mm in lacks), tuple((g.piece, g.item) for g, _ in lacks))
+
+
+def _cheapest_proved(place: _Place, likely: Sequence[_Given], say: Callable[[str], None]) -> _Given:
+    """Of some ways to give, the cheapest that the exact check bears out; empty where none is."""
+    best: _Given = ()
+    open_ways = dict(enumerate(likely))
+    for k, sure in side_by_side(_proved, place, likely, say, lambda _: "Making sure that it is enough"):
+        del open_ways[k]
+        if sure and (not best or _price(sure) < _price(best)):
+            best = sure
+        if best and all(_price(best) <= _price(w) for w in open_ways.values()):
+            break
+    return best
 
 
 def _names(given: _Given) -> tuple[str, ...]:
@@ -192,8 +207,8 @@ def _window_by(seating: Seating, poses: Sequence[Pose], group: Group, say: Calla
 
 def _proved(place: _Place, given: _Given, say: Callable[[str], None]) -> _Given:
     """So much, and what the exact check asks for on top of it; empty where that never ends."""
-    for _ in range(8):
-        seating = learned(seating_of(place.job), place.lessons)
+    seating = learned(seating_of(place.job), place.lessons)
+    for _ in range(6):
         relaxed = replace(seating, problem=_relaxed(seating, given))
         found = min((descend(relaxed.problem, p, told=lambda *_: say("")) for p in place.poses), key=lambda f: (not f.ok, f.stand.worst))
         there = finished(relaxed, place.job, found, say)

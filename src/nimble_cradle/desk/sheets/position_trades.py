@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from nimble_cradle.desk.fields import WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
-from nimble_cradle.desk.thumbs import HIGH, WIDE, trade_icon
+from nimble_cradle.desk.thumbs import HIGH, WIDE, trade_picture
 from nimble_cradle.job.edits import added, free_id, removed, with_value
 from nimble_cradle.job.wish import Sale
 from nimble_cradle.seat.settle import Settled, settle
@@ -69,17 +70,18 @@ class TradesRoom(WorkingRoom):
         if job.wish is None or not job.wish.sales:
             self.refuse("Nothing is for sale yet: choose an item or a piece in the picture and offer it.")
             return
-        known = self.session.settled_here()
+        known, ratio = self.session.settled_here(), self.devicePixelRatioF()
 
         def work(say: Any) -> Any:
             settled = known or settle(job, say)
-            return job, settled, trades(settled, say)
+            found = trades(settled, say)
+            pictures = [trade_picture(settled.job, with_trade(settled.job, t) if t.seat is not None else None, t.sales, ratio) for t in found]
+            return job, settled, found, pictures
 
         def done(result: Any) -> None:
-            _, settled, found = result
+            _, settled, found, pictures = result
             self.found = settled, found
-            ratio = self.devicePixelRatioF()
-            self._icons = {k: trade_icon(settled.job, with_trade(settled.job, t) if t.seat is not None else None, t.sales, ratio) for k, t in enumerate(found)}
+            self._icons = {k: QIcon(QPixmap.fromImage(picture)) for k, picture in enumerate(pictures)}
             self.refresh()
             self.table.selectRow(0)
 
