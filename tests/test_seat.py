@@ -135,7 +135,7 @@ class TestNoSeat:
         fight = fight_of(found)
         assert not found.ok and fight.relaxing is None and len(fight.lacks) > 5
         told = fight_words(fight, demo.show.display)
-        assert "Where least is in the way" in told and fight.lacks[0][0] in told
+        assert "Even where least is in the way" in told and fight.lacks[0][0] in told
         amounts = [mm for _, mm in fight.lacks]
         assert amounts == sorted(amounts, reverse=True) and max(amounts) >= found.short - 0.2, "the worst shortfall cannot be less than the least worst"
         names = {name for name, _ in fight.lacks}

@@ -99,7 +99,6 @@ class TestWaysOut:
 
     def test_a_scan_is_cut_up_once_and_kept_beside_the_job(self, qapp: Any, qtbot: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
         path = write_demo("hatchback", tmp_path / "h.cradle")
-        monkeypatch.setattr(cells, "_known", type(cells._known)())
         job = store.read(path).job
         point = np.column_stack([g.ravel() for g in np.meshgrid(np.linspace(-900, -300, 60), np.linspace(-300, 300, 60), [-900.0], indexing="ij")])
         n = np.arange(3600).reshape(60, 60)
@@ -107,11 +106,11 @@ class TestWaysOut:
         large, key = with_scan(job, "floor.ply", Scan(point, np.vstack([np.column_stack([a, b, c]), np.column_stack([a, c, d])])))
         store.write(path, with_value(large, f"items/{key}/placed", True))
         for again in (False, True):
+            monkeypatch.setattr(cells, "_known", type(cells._known)())
+            build._placed_mesh.cache_clear()
+            build.solid.cache_clear()
             if again:
-                monkeypatch.setattr(cells, "_known", type(cells._known)())
                 monkeypatch.setattr(cells, "cut", lambda *_: pytest.fail("cut up again"))
-                build._placed_mesh.cache_clear()
-                build.solid.cache_clear()
             desk = Desk(Workplace(path))
             qtbot.addWidget(desk, before_close_func=lambda w: setattr(w.session.place, "saved", w.session.job))
             desk.show()

@@ -93,69 +93,94 @@ def _cheeks(mount: Mount) -> list[SolidPart]:
     return out
 
 
+@dataclass(frozen=True, eq=False)
+class _Sets:
+    """What moves out and what stays, with the names of both and the ids of the items (empty for what is none). others: so many of the fixed ones are no
+    part of the powertrain; staying: whether part of that stays behind."""
+
+    moving: list[list[SolidPart]]
+    fixed: list[list[SolidPart]]
+    names: list[str]
+    fixed_names: list[str]
+    fixed_ids: list[str]
+    others: int
+    staying: bool
+
+
+def _sets(job: Job, off: tuple[str, ...], pose: Pose) -> _Sets:
+    """What moves out and what stays in the bay. Raises JobError."""
+    plan = job.way_out
+    pieces = [p for p in fitted_pieces(job) if p.id not in off]
+    staying = [p for p in pieces if plan.engine_alone and _is_gearbox(job, p)]
+    going = [p for p in pieces if p not in staying]
+    if not going:
+        raise JobError("Nothing is left to be taken out.", "powertrain/pieces")
+    out = _Sets([list(solid_of(p, job.meshes, "powertrain/pieces")) for p in going], [], [p.name for p in going], [], [], 0, bool(staying))
+    for mount in job.mounts:
+        if not (plan.engine_alone and mount.carries == "gearbox"):
+            _add_mount(out, mount, pose, plan.arms_off)
+    for item in standing_items(job):
+        if item.id not in off:
+            _add_fixed(out, list(solid_of(item, job.meshes, "items")), item.name, item.id)
+    others = len(out.fixed)
+    for piece in staying:
+        _add_fixed(out, [placed_part(p, pose) for p in solid_of(piece, job.meshes, "powertrain/pieces")], piece.name, "")
+    return replace(out, others=others)
+
+
+def _add_fixed(sets: _Sets, parts: list[SolidPart], name: str, item: str) -> None:
+    sets.fixed.append(parts)
+    sets.fixed_names.append(name)
+    sets.fixed_ids.append(item)
+
+
+def _add_mount(sets: _Sets, mount: Mount, pose: Pose, arms_off: bool) -> None:
+    """A mount's arm goes out with the engine unless it comes off before; its fixed half stays."""
+    try:
+        arm: list[SolidPart] = [*mount_solids(mount, pose)]
+    except JobError:
+        return
+    if not arms_off:
+        sets.moving.append(arm)
+        sets.names.append(f"{mount.name}, arm and eye")
+    cheeks = _cheeks(mount)
+    if mount.carries == "engine" and clearance(Bodies(sets.moving), pose, Bodies([cheeks]), 5.0)[0] > 1.0:
+        _add_fixed(sets, cheeks, f"{mount.name}, fixed half", "")
+
+
+def _off_its_shaft(sets: _Sets, a: Bodies, pose: Pose) -> Pose:
+    """Where an engine alone is once it has come off the gearbox's shaft, straight along the crank; the two halves of the bell may touch meanwhile. Raises
+    JobError where something is in the way."""
+    others = Bodies(sets.fixed[:sets.others])
+    for t in np.arange(5.0, OFF_SHAFT, 5.0):
+        d, stop = clearance(a, Pose(pose.rotation, pose.translation + t * pose.rotation[:, 0]), others, 5.0)
+        if d <= 0 and stop is not None:
+            raise JobError(f"The engine does not slide forward off the gearbox's shaft: {sets.names[stop.a]} – {sets.fixed_names[stop.b]} is in the way.", "way_out")
+    return Pose(pose.rotation, pose.translation + OFF_SHAFT * pose.rotation[:, 0])
+
+
 def task_of(job: Job, off: tuple[str, ...] | None = None) -> tuple[Task, tuple[tuple[str, ...], tuple[str, ...]], tuple[str, ...]]:
     """The job's way out as a task; names of moving and fixed bodies; ids of the fixed ones. Raises JobError."""
-    plan = job.way_out
     pose = pose_of(job.position)
-    gone = set(plan.off if off is None else off)
-    pieces = [p for p in fitted_pieces(job) if p.id not in gone]
-    staying = [p for p in pieces if plan.engine_alone and _is_gearbox(job, p)]
-    moving: list[list[SolidPart]] = [list(solid_of(p, job.meshes, "powertrain/pieces")) for p in pieces if p not in staying]
-    names = [p.name for p in pieces if p not in staying]
-    if not moving:
-        raise JobError("Nothing is left to be taken out.", "powertrain/pieces")
-    fixed: list[list[SolidPart]] = []
-    fixed_names, fixed_ids = [], []
-    for mount in job.mounts:
-        if plan.engine_alone and mount.carries == "gearbox":
-            continue
-        try:
-            arm: list[SolidPart] = [*mount_solids(mount, pose)]
-        except JobError:
-            continue
-        if not plan.arms_off:
-            moving.append(arm)
-            names.append(f"{mount.name}, arm and eye")
-        cheeks = _cheeks(mount)
-        if mount.carries == "engine" and clearance(Bodies(moving), pose, Bodies([cheeks]), 5.0)[0] > 1.0:
-            fixed.append(cheeks)
-            fixed_names.append(f"{mount.name}, fixed half")
-            fixed_ids.append("")
-    for item in standing_items(job):
-        if item.id not in gone:
-            fixed.append(list(solid_of(item, job.meshes, "items")))
-            fixed_names.append(item.name)
-            fixed_ids.append(item.id)
-    others = len(fixed)
-    for piece in staying:
-        fixed.append([placed_part(p, pose) for p in solid_of(piece, job.meshes, "powertrain/pieces")])
-        fixed_names.append(piece.name)
-        fixed_ids.append("")
-    a, b = Bodies(moving), Bodies(fixed)
-    start = pose
-    if staying:  # off the gearbox's shaft first, straight along the crank; the two halves of the bell may touch meanwhile
-        start = Pose(pose.rotation, pose.translation + OFF_SHAFT * pose.rotation[:, 0])
-        steps = [clearance(a, Pose(pose.rotation, pose.translation + t * pose.rotation[:, 0]), Bodies(fixed[:others]), 5.0) for t in np.arange(5.0, OFF_SHAFT, 5.0)]
-        stop = next((n for d, n in steps if d <= 0 and n is not None), None)
-        if stop is not None:
-            raise JobError(f"The engine does not slide forward off the gearbox's shaft: {names[stop.a]} – {fixed_names[stop.b]} is in the way.", "way_out")
+    sets = _sets(job, job.way_out.off if off is None else off, pose)
+    a, b = Bodies(sets.moving), Bodies(sets.fixed)
+    start = _off_its_shaft(sets, a, pose) if sets.staying else pose
     low, high = a.boxes(pose)[0] - a.boxes(pose)[1], a.boxes(pose)[0] + a.boxes(pose)[1]
     low, high = low.min(0), high.max(0)
     middle = (low + high) / 2
     cb, hb = b.boxes(Pose.still())
     near = (np.abs(cb - middle)[:, :2] - hb[:, :2] < (high - low)[:2] / 2 + 250).all(1)
     middle = middle + (start.translation - pose.translation)
-    up = plan.route == "up"
+    up = job.way_out.route == "up"
     lift = float((cb + hb)[near, 2].max(initial=low[2]) - low[2] + 40.0) if up else -float(high[2] - (cb - hb)[near, 2].min(initial=high[2]) + 40.0)
     about = start.inverse().points(middle)
-    corners = np.vstack([p.triangles[0] for body in moving for p in body])
+    corners = np.vstack([p.triangles[0] for body in sets.moving for p in body])
     level = start.moved((0.0, 0.0, lift), (0.0, 0.0, 0.0), middle)
     ends = sorted((0.0, lift))
-    box_low = middle + np.array([-250.0, -90.0, ends[0] - 40.0])
-    box_high = middle + np.array([1100.0, 90.0, ends[1] + 20.0])
+    box_low, box_high = middle + np.array([-250.0, -90.0, ends[0] - 40.0]), middle + np.array([1100.0, 90.0, ends[1] + 20.0])
     task = Task(a, b, start, level, about, float(np.linalg.norm(corners - about, axis=1).max()), AIR, np.concatenate([box_low, [-10.0, -25.0, -20.0]]),
                 np.concatenate([box_high, [10.0, 48.0, 20.0]]))
-    return task, (tuple(names), tuple(fixed_names)), tuple(fixed_ids)
+    return task, (tuple(sets.names), tuple(sets.fixed_names)), tuple(sets.fixed_ids)
 
 
 def _guides(task: Task, up: bool) -> list[Pose]:

@@ -35,7 +35,7 @@ def fight_words(fight: Fight, display: Display) -> str:
         said += f" Enough would be to give {fight.relaxing.words}."
     elif fight.lacks:
         most = "; ".join(f"{name}, {show(mm, 'length', d)}" for name, mm in fight.lacks[:4])
-        said += f" Where least is in the way {len(fight.lacks)} wishes are still broken, by {show(sum(mm for _, mm in fight.lacks), 'length', d)} in all; the most: {most}."
+        said += f" Even where least is in the way {len(fight.lacks)} wishes are still broken, by {show(sum(mm for _, mm in fight.lacks), 'length', d)} in all; the most: {most}."
     elif fight.between:
         said += " Nothing was found that would be enough if it gave: look at what is for sale."
     return said.strip()

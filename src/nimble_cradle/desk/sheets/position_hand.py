@@ -45,41 +45,21 @@ class HandRoom(WorkingRoom):
         self.column.addWidget(self.place)
         self.gap_title = part("")
         self.column.addWidget(self.gap_title)
-        self.table = Table(("Piece and item", "Gap", "Needs", "Running", "Margin"), most_rows=4, chosen=self._choose, row_height=44, widths=(0, 70, 70, 72, 82))
+        self.table = Table(("Piece and item", "Gap", "Needs", "Running", "Margin"), most_rows=3, chosen=self._choose, row_height=44, widths=(0, 70, 70, 72, 82))
         self.table.setAccessibleName("Gaps")
         self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.table.cellDoubleClicked.connect(lambda *_: self.work())
         self.column.addWidget(self.table)
-        pad = QWidget()
-        grid = QGridLayout(pad)
-        grid.setContentsMargins(0, 2, 0, 2)
-        grid.setSpacing(4)
-        for name, key, (r, c), move, turn in MOVES:
-            b = QPushButton(name)
-            b.setObjectName("pad")
-            b.setAutoRepeat(True)
-            b.setAutoRepeatDelay(350)
-            b.setAutoRepeatInterval(60)
-            b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            b.setToolTip(f"{name}: {key}")
-            b.clicked.connect(partial(self._pad, move, turn))
-            grid.addWidget(b, r, c)
-        self.column.addWidget(pad)
+        self.gap_words = words("", "")
+        self.column.addWidget(self.gap_words)
+        self.column.addWidget(self._pad_of_buttons())
         self.move_group, self.turn_group = QButtonGroup(self), QButtonGroup(self)
         moves = [self._step(self.move_group, i, f"{step:g} mm", f"Key {i + 1}", step == 1.0) for i, step in enumerate(MOVE_STEPS)]
         turns = [self._step(self.turn_group, i, f"{step:g} deg", f"Key {i + 4}", step == 0.1) for i, step in enumerate(TURN_STEPS)]
         self.move_group.idClicked.connect(lambda i: self.set_step(move=MOVE_STEPS[i]))
         self.turn_group.idClicked.connect(lambda i: self.set_step(turn=TURN_STEPS[i]))
         self.column.addWidget(row(QLabel("Step"), *moves, QLabel("  Turn"), *turns))
-        self.push_button, self.slide_button = QPushButton("Push until it stops"), QPushButton("sliding past")
-        for b, tip in ((self.push_button, "P: the buttons and arrow keys push until something stops the engine, running and with the wheels moving. "
-                                          "Shift with an arrow key pushes once."),
-                       (self.slide_button, "S: a push slides along what it touches instead of stopping there")):
-            b.setCheckable(True)
-            b.setObjectName("view")
-            b.setToolTip(tip)
-            b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.column.addWidget(row(self.push_button, self.slide_button))
+        self._push_buttons()
         self.add_progress()
         self.column.addWidget(self.refusal)
         self.pushed_words = words("", "")
@@ -94,10 +74,7 @@ class HandRoom(WorkingRoom):
         for b in levels:
             b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.column.addWidget(row(*levels))
-        self.column.addWidget(part("The chosen gap"))
-        self.gap_words = words("", "")
-        self.column.addWidget(self.gap_words)
-        self.column.addWidget(row(button("How this margin is made", self.work, "Working of the chosen gap (W)", "view")))
+        self.column.addWidget(row(button("How the chosen gap's margin is made", self.work, "Working of the chosen gap (W)", "view")))
         self.column.addWidget(part("Driveline and lowest point"))
         self.line = QLabel()
         self.line.setWordWrap(True)
@@ -110,6 +87,36 @@ class HandRoom(WorkingRoom):
                       ("Plunge at most", "length", "plunge_mm"))
         for label, kind, name in limits:
             self.column.addWidget(QuantityField(s, label, kind).at(f"joint_limits/{name}", "Driveline limit"))
+
+    def _pad_of_buttons(self) -> QWidget:
+        """A button for each nudge, which repeats while it is held."""
+        pad = QWidget()
+        grid = QGridLayout(pad)
+        grid.setContentsMargins(0, 2, 0, 2)
+        grid.setSpacing(4)
+        for name, key, (r, c), move, turn in MOVES:
+            b = QPushButton(name)
+            b.setObjectName("pad")
+            b.setAutoRepeat(True)
+            b.setAutoRepeatDelay(350)
+            b.setAutoRepeatInterval(60)
+            b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            b.setToolTip(f"{name}: {key}")
+            b.clicked.connect(partial(self._pad, move, turn))
+            grid.addWidget(b, r, c)
+        return pad
+
+    def _push_buttons(self) -> None:
+        """Push instead of nudging, and slide past what is touched."""
+        self.push_button, self.slide_button = QPushButton("Push until it stops"), QPushButton("sliding past")
+        for b, tip in ((self.push_button, "P: the buttons and arrow keys push until something stops the engine, running and with the wheels moving. "
+                                          "Shift with an arrow key pushes once."),
+                       (self.slide_button, "S: a push slides along what it touches instead of stopping there")):
+            b.setCheckable(True)
+            b.setObjectName("view")
+            b.setToolTip(tip)
+            b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.column.addWidget(row(self.push_button, self.slide_button))
 
     def _step(self, group: QButtonGroup, index: int, text: str, tip: str, on: bool) -> QPushButton:
         b = QPushButton(text)
@@ -197,7 +204,7 @@ class HandRoom(WorkingRoom):
         if gap is None:
             self.gap_words.setText("No piece is near any item yet: measure the bay and add the pieces.")
         else:
-            lead = f"{gap.piece_name} – {gap.item_name}: {gap.state_at_rest} at rest, {gap.state} running"
+            lead = f"<b>{gap.piece_name} – {gap.item_name}</b>: {gap.state_at_rest} at rest, {gap.state} running"
             self.gap_words.setText(f"{lead}; give or take {show(gap.give_or_take, 'length', d)}; worst {gap.running_case}. {self._way(gap)}")
         text = []
         if v.driveline is not None:
@@ -224,7 +231,7 @@ class HandRoom(WorkingRoom):
         if gap.gap <= 0 and gap.piece in {p.id for p in self.session.job.powertrain.present}:
             ways = ways_out_of(self.session.job, gap)[:3]
             said = ", ".join(f"{show(t, 'length', self.session.display)} {way}" for way, t in ways)
-            return f"Out of it at rest, one way alone: {said}." if said else "No straight way leads out of it within 200 mm."
+            return f"Out of it at rest, one way alone: <b>{said}</b>." if said else "No straight way leads out of it within 200 mm."
         names = (("forward", "back"), ("left", "right"), ("up", "down"))
         k = max(range(3), key=lambda i: abs(gap.way[i]))
         return f"It opens mostly by going {names[k][0] if gap.way[k] > 0 else names[k][1]}."

@@ -81,7 +81,7 @@ class TradesRoom(WorkingRoom):
         def done(result: Any) -> None:
             _, settled, found, pictures = result
             self.found = settled, found
-            self._icons = {k: QIcon(QPixmap.fromImage(picture)) for k, picture in enumerate(pictures)}
+            self._icons = {k: _icon(QPixmap.fromImage(picture)) for k, picture in enumerate(pictures)}
             self.refresh()
             self.table.selectRow(0)
 
@@ -185,3 +185,10 @@ class TradesRoom(WorkingRoom):
                 cell = self.table.item(k, 0)
                 if cell is not None:
                     cell.setIcon(icon)
+
+
+def _icon(picture: QPixmap) -> QIcon:
+    """A picture that looks the same in a chosen row."""
+    icon = QIcon(picture)
+    icon.addPixmap(picture, QIcon.Mode.Selected)
+    return icon
