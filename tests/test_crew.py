@@ -94,6 +94,18 @@ def test_a_refusal_comes_back_with_its_place() -> None:
     assert caught.value.place == "items/x"
 
 
+def test_workers_lost_while_nobody_looked_are_begun_anew() -> None:
+    """As when the machine runs out of memory between two pieces of work."""
+    pids = {v[1] for _, v in side_by_side(told_square, 1, range(40), quiet, words)}
+    for pid in pids:
+        os.kill(pid, signal.SIGKILL)
+    assert not left_after(pids)
+    crew.warm("json")
+    assert dict(side_by_side(told_square, 2, [2, 3], quiet, words))[1][0] == 18
+    crew.warm("json")
+    assert pids.isdisjoint({v[1] for _, v in side_by_side(told_square, 1, range(8), quiet, words)})
+
+
 def test_a_lost_worker_costs_nothing_but_time() -> None:
     assert dict(side_by_side(dies_in_a_worker, os.getpid(), [1, 2, 3], quiet, words)) == {0: 10, 1: 20, 2: 30}
     assert dict(side_by_side(told_square, 1, [2, 3], quiet, words))[1][0] == 9

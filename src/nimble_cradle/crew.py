@@ -30,6 +30,7 @@ _SLOTS = 64
 _TICK = 0.05
 """How often the words are told and a stop is noticed, s."""
 
+
 class _Crew:
     """The workers of this process, or a worker's view of its own state. stopped: of each slot the number of the last work in it that was stopped; the
     last entry is one when all work is."""
@@ -95,10 +96,16 @@ def _drop(pool: ProcessPoolExecutor) -> None:
 
 def warm(*modules: str) -> None:
     """Start the workers and let them read these modules, so that they are ready when they are wanted; returns at once."""
-    if cores() > 1:
-        pool, _ = _ready()
+    if cores() < 2:
+        return
+    from concurrent.futures.process import BrokenProcessPool
+
+    pool, _ = _ready()
+    try:
         for _ in range(cores()):
             pool.submit(_read, modules)
+    except BrokenProcessPool:
+        _drop(pool)
 
 
 def _read(modules: Sequence[str]) -> None:

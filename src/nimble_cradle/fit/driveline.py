@@ -87,11 +87,11 @@ def half_shaft(seat_x: float, seat_y: float, seat_z: float, hub_x: float, hub_y:
     and by how much that grows and shrinks (plunge). The hub is taken to rise and fall straight."""
     angles, lengths = [], []
     for dz in (0.0, up, -down, min(max(seat_z - hub_z, -down), up)):
-        d = np.array([hub_x - seat_x, hub_y - seat_y, hub_z + dz - seat_z])
-        length = float(np.linalg.norm(d))
+        x, y, z = hub_x - seat_x, hub_y - seat_y, hub_z + dz - seat_z
+        length = math.sqrt(x * x + y * y + z * z)
         if length < 1:
             raise ValueError("the shaft's seat and the hub are the same place, so there is no half-shaft")
-        angles.append(_between(d, np.array([0.0, np.sign(d[1]) or 1.0, 0.0])))
+        angles.append(math.degrees(math.atan2(math.hypot(x, z), abs(y))))
         lengths.append(length)
     return angles[0], max(angles), lengths[0], max(lengths) - lengths[0], lengths[0] - min(lengths)
 

@@ -11,7 +11,7 @@ import numpy as np
 from nimble_cradle.geometry.distance import Bodies, clearance
 from nimble_cradle.geometry.overlap import SIX, candidate_axes
 from nimble_cradle.geometry.pose import Array, Pose
-from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
+from nimble_cradle.geometry.solids import ConvexPart, MeshPart
 
 FINE = 0.02
 _TINY = 1e-9
@@ -27,19 +27,32 @@ def ways_out(moving: Bodies, pose: Pose, fixed: Bodies, a: int, b: int, most: fl
     stretches: list[list[_Stretch]] = [[] for _ in range(6)]
     open_pairs = False
     for i in np.nonzero(moving.owner == a)[0].tolist():
+        p, surfaces = moving.parts[i], []
         for j in np.nonzero(fixed.owner == b)[0].tolist():
-            ahead = [k for k in range(6) if _in_the_way(cb[j] - ca[i], ha[i] + hb[j], SIX[k], most)]
-            if not ahead:
+            q = fixed.parts[j]
+            if not any(_in_the_way(cb[j] - ca[i], ha[i] + hb[j], way, most) for way in SIX):
                 continue
-            some = _stretches(moving.parts[i], fixed.parts[j], pose, SIX[ahead], most)
-            open_pairs |= some is None
-            for k, one in zip(ahead, some or (), strict=some is not None):
-                stretches[k].append(one)
+            if isinstance(p, ConvexPart) and isinstance(q, ConvexPart):
+                normals, depth = candidate_axes(p, q, pose)
+                _add(stretches, [_slab(depth[None], normals, way) for way in SIX])
+            elif isinstance(p, ConvexPart) and isinstance(q, MeshPart) and not q.closed:
+                surfaces.append(q.vertices)
+            elif isinstance(q, ConvexPart) and isinstance(p, MeshPart) and not p.closed:
+                _add(stretches, _through(q, pose.points(p.vertices), Pose.still(), -SIX, most))
+            else:
+                open_pairs = True
+        if surfaces and isinstance(p, ConvexPart):
+            _add(stretches, _through(p, np.vstack(surfaces), pose, SIX, most))
     found = np.array([_end(known) for known in stretches])
     if open_pairs:
         touches = _Touches(moving, pose, fixed, a, b)
         found = np.array([touches.clear_from(found[k], SIX[k], most) for k in range(6)])
     return np.where(found > most, np.inf, found)
+
+
+def _add(stretches: list[list[_Stretch]], some: list[_Stretch]) -> None:
+    for known, one in zip(stretches, some, strict=True):
+        known.append(one)
 
 
 def _end(stretches: list[_Stretch]) -> float:
@@ -88,24 +101,13 @@ def _in_the_way(off: Array, reach: Array, way: Array, most: float) -> bool:
     return bool(-reach[axis] < ahead < reach[axis] + most and all(abs(off[i]) < reach[i] for i in range(3) if i != axis))
 
 
-def _stretches(p: SolidPart, q: SolidPart, pose: Pose, ways: Array, most: float) -> list[_Stretch] | None:
-    """Where on its travel along each of ``ways`` a part is in another. None where only surfaces can tell."""
-    if isinstance(p, ConvexPart) and isinstance(q, ConvexPart):
-        normals, depth = candidate_axes(p, q, pose)
-        return [_slab(depth[None], normals, way) for way in ways]
-    if isinstance(p, ConvexPart) and isinstance(q, MeshPart) and not q.closed:
-        return _through(p, q.vertices, pose, ways, most)
-    if isinstance(q, ConvexPart) and isinstance(p, MeshPart) and not p.closed:
-        return _through(q, pose.points(p.vertices), Pose.still(), -ways, most)
-    return None
-
-
 def _through(part: ConvexPart, points: Array, pose: Pose, ways: Array, most: float) -> list[_Stretch]:
     """Where on the part's travel along each of ``ways`` points of a surface are in it."""
     at = pose @ part.pose
     normals, offsets = part.sides
     turned = normals @ at.rotation.T
     centre, half = at.points(part.box[0]), np.abs(at.rotation) @ part.box[1]
+    points = points[(np.abs(points - centre) < half + most).all(1)]
     off = points - centre
     beside = np.abs(off) < half
     found = []
