@@ -80,9 +80,10 @@ QMenuBar::item {{ padding: 4px 10px; background: transparent; }}
 QMenuBar::item:selected, QMenu::item:selected {{ background: {ACCENT}; color: #ffffff; }}
 QMenu {{ background: #ffffff; border: 1px solid #b9b2a3; }}
 QMenu::item {{ padding: 6px 26px 6px 16px; }}
+QSlider:horizontal {{ min-height: 32px; }}
 QSlider::groove:horizontal {{ height: 6px; background: {LINE}; border-radius: 3px; }}
 QSlider::sub-page:horizontal {{ background: {ACCENT}; border-radius: 3px; }}
-QSlider::handle:horizontal {{ width: 18px; height: 18px; margin: -7px 0; background: #ffffff; border: 2px solid {ACCENT}; border-radius: 10px; }}
+QSlider::handle:horizontal {{ width: 22px; height: 22px; margin: -10px 0; background: #ffffff; border: 2px solid {ACCENT}; border-radius: 13px; }}
 QProgressBar {{ border: 1px solid {LINE}; background: #ffffff; text-align: center; min-height: 22px; }}
 QProgressBar::chunk {{ background: {ACCENT}; }}
 """

@@ -86,23 +86,24 @@ def move_words(move: ArrayLike, display: Display, decimals: int = 1) -> str:
     return ", ".join(said) or "nowhere"
 
 
-def turn_words(roll: float, pitch: float, yaw: float) -> str:
+def turn_words(roll: float, pitch: float, yaw: float, places: int = 2) -> str:
     """Angles in degrees as ``nose up 2.5 deg, clocked 1.0 deg to the right, nose 0.3 deg to the left``; for an engine across the car as
-    ``across the car, pulleys to the right, leaning back 4.0 deg``."""
+    ``across the car, pulleys to the right, leaning back 4.0 deg``. places: decimals; what shows as nought is left out."""
+    nought = 0.5 * 10**-places
     if 45 < abs(yaw) < 135:
         side = "left" if yaw > 0 else "right"
-        lean = "" if abs(roll) < 0.005 else f", leaning {'forward' if (roll > 0) == (yaw > 0) else 'back'} {abs(roll):.2f} deg"
-        level = "" if abs(pitch) < 0.005 else f", pulleys {'up' if pitch > 0 else 'down'} {abs(pitch):.2f} deg"
+        lean = "" if abs(roll) < nought else f", leaning {'forward' if (roll > 0) == (yaw > 0) else 'back'} {abs(roll):.{places}f} deg"
+        level = "" if abs(pitch) < nought else f", pulleys {'up' if pitch > 0 else 'down'} {abs(pitch):.{places}f} deg"
         off = abs(yaw) - 90
-        turned = "" if abs(off) < 0.005 else f", turned {abs(off):.2f} deg {'back' if off > 0 else 'forward'}"
+        turned = "" if abs(off) < nought else f", turned {abs(off):.{places}f} deg {'back' if off > 0 else 'forward'}"
         return f"across the car, pulleys to the {side}{lean}{level}{turned}"
     said = []
-    if abs(pitch) >= 0.005:
-        said.append(f"nose {'up' if pitch > 0 else 'down'} {abs(pitch):.2f} deg")
-    if abs(roll) >= 0.005:
-        said.append(f"clocked {abs(roll):.2f} deg to the {'right' if roll > 0 else 'left'}")
-    if abs(yaw) >= 0.005:
-        said.append(f"nose {abs(yaw):.2f} deg to the {'left' if yaw > 0 else 'right'}")
+    if abs(pitch) >= nought:
+        said.append(f"nose {'up' if pitch > 0 else 'down'} {abs(pitch):.{places}f} deg")
+    if abs(roll) >= nought:
+        said.append(f"clocked {abs(roll):.{places}f} deg to the {'right' if roll > 0 else 'left'}")
+    if abs(yaw) >= nought:
+        said.append(f"nose {abs(yaw):.{places}f} deg to the {'left' if yaw > 0 else 'right'}")
     return ", ".join(said) or "level and straight"
 
 

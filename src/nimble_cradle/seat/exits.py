@@ -69,7 +69,7 @@ class Exit:
         turn = t.pose.rotation @ start.rotation.T
         roll, pitch, yaw = angles_xyz(turn)
         where = move_words(t.pose.points(self.task.about) - start.points(self.task.about), d, 0)
-        how = turn_words(roll, -pitch, yaw)
+        how = turn_words(roll, -pitch, yaw, 0)
         place = "at the very start" if t.at < 0.005 else f"{100 * t.at:.0f} % of the way, {where}" + ("" if how == "level and straight" else f", {how}")
         return f"It comes out. Tightest moment {show(t.gap, 'length', d)}: {self.pair_words(t.pair)}, {place}."
 
