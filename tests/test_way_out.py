@@ -20,7 +20,7 @@ from nimble_cradle.job.setting import WayOut
 from nimble_cradle.job.shapes import Box
 from nimble_cradle.motion.way_out import Search, Stretch, Task, between, film, proved, span, way_out
 from nimble_cradle.seat.exits import find_exit
-from nimble_cradle.seat.hands import reaches, socket_round
+from nimble_cradle.seat.hands import Reach, reaches, socket_round
 from nimble_cradle.seat.settle import Settled
 from scipy.spatial import ConvexHull
 
@@ -122,13 +122,23 @@ class TestHands:
         bolt = before["Left engine mount, bolt 3 of its plate"]
         assert bolt.extension == 0
         x, y, z = bolt.place
-        wall = Item(id="wall", name="A wall", neighbour="metal", shapes=(Box(centre=(x, y + 45.0, z), size=(300.0, 10.0, 300.0)),))
-        after = {r.name: r for r in reaches(with_value(demo, "items", (*demo.items, wall)))}
-        assert after[bolt.name].extension is None and after[bolt.name].blocked == "A wall" and after[bolt.name].words == "not reached: A wall"
+
+        def walled(off: float, *more: Item) -> Reach:
+            wall = Item(id="wall", name="A wall", neighbour="metal", shapes=(Box(centre=(x, y + off + 5.0, z), size=(600.0, 10.0, 600.0)),))
+            return next(r for r in reaches(with_value(demo, "items", (*demo.items, wall, *more))) if r.name == bolt.name)
+
+        near = walled(40.0)
+        assert near.extension is None and near.blocked == "A wall" and near.spanner
+        assert near.words == "an open spanner reaches it, no socket (A wall)"
+        close = walled(2.0)
+        assert not close.reached and close.words == "not reached: A wall"
+        posts = [Item(id=f"post-{k}", name="A post", neighbour="metal", shapes=(Box(centre=(x + 60 * np.cos(t), y + 20.0, z + 60 * np.sin(t)), size=(8.0, 40.0, 8.0)),))
+                 for k, t in enumerate(np.radians(np.arange(0, 360, 30.0)))]
+        assert not walled(40.0, *posts).reached, "posts all round leave the spanner no swing"
 
     def test_unreached_come_first_and_a_socket_grows_with_its_bolt(self, hatchback: Job) -> None:
         rows = reaches(hatchback)
-        assert [r.extension is None for r in rows] == sorted((r.extension is None for r in rows), reverse=True)
+        assert [r.reached for r in rows] == sorted(r.reached for r in rows) and any(r.spanner for r in rows)
         assert any(r.mount == "" for r in rows) and socket_round(12) > socket_round(10) > 20
 
 

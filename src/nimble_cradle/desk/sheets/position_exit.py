@@ -174,7 +174,7 @@ class ExitRoom(WorkingRoom):
 
         def shown(rows: Any) -> None:
             """Fill the table; look again where the job has changed meanwhile."""
-            self.table.fill([(r.name, ((r.name, ""), (r.words, "fails" if r.extension is None else "holds"))) for r in rows])
+            self.table.fill([(r.name, ((r.name, ""), (r.words, "fails" if not r.reached else "open" if r.spanner else "holds"))) for r in rows])
             self._look_at_bolts()
 
         self._hands = Task(lambda say: reaches(job), lambda _: None, shown, self.refuse).start()
