@@ -28,6 +28,8 @@ AIM = 0.015
 _CLOSE = 0.5
 NUDGE = 6.0
 """How far the first step goes from a seat whose bay changed a little, mm."""
+NEARLY = 4.0
+"""Where no seat was found but so little lacks, mm, the bay is looked over once more, wider and with what the exact check taught."""
 HOPELESS = 0.3
 """What lacks more than this, mm, after two rounds of drawing in is no seat."""
 SWAY = 0.4
@@ -217,13 +219,18 @@ def settle(job: Job, say: Say = quiet, most: int = 3, kicks: int = 2, centre: Ar
         again = search(seating.problem, [best.stand.pose], [best.stand.pose.rotation], low, high, say, 2 if swayed else 0, kicks)[0]
         if not again.ok or again.stand.cost > best.cost - SAME:
             break
-        other = finished(seating, job, again, say)
-        best = other if _rank(other) > _rank(best) else best
+        best = _best_of(best, [finished(seating, job, again, say)])
     if not best.ok:
-        for rival in [f for f in found[1:3] if f.stand.worst < HOPELESS]:
-            other = finished(seating, job, rival, say)
-            if _rank(other) > _rank(best):
-                best = other
+        best = _best_of(best, [finished(seating, job, rival, say) for rival in found[1:3] if rival.stand.worst < HOPELESS])
+    if not best.ok and kicks and best.short < NEARLY:
+        wider = search(best.seating.problem, [best.stand.pose], rotations_of(wish, best.stand.pose), low, high, say, 3 * most, kicks)
+        best = _best_of(best, [finished(best.seating, job, f, say) for f in wider[:2]])
+    return best
+
+
+def _best_of(best: Settled, others: Sequence[Settled]) -> Settled:
+    for other in others:
+        best = other if _rank(other) > _rank(best) else best
     return best
 
 
