@@ -268,6 +268,10 @@ def test_ways_out_of_a_sheet_and_of_a_closed_mesh() -> None:
     piece = Bodies([[box((3, 4, 40), (200, 180, 120))]])
     found = ways_out(piece, Pose.still(), Bodies([[sheet]]), 0, 0)
     assert found[4:] == pytest.approx((20, 100), abs=1e-6) and np.isinf(found[:4]).all()
+    corners = np.array([[-400, -400, 0], [400, -400, 0], [400, 400, 0], [-400, 400, 0]], dtype=float)
+    coarse = Bodies([[MeshPart(corners, np.array([[0, 1, 2], [0, 2, 3]]))]])
+    small = ways_out(Bodies([[box((50, -20, 30), (100, 100, 100))]]), Pose.still(), coarse, 0, 0)
+    assert small[4:] == pytest.approx((20, 80), abs=0.05) and np.isinf(small[:4]).all(), "no corner of the sheet is in it, and it is in the way all the same"
     ball = trimesh.creation.icosphere(subdivisions=4, radius=40)
     one, other = Bodies([[MeshPart(np.asarray(ball.vertices), ball.faces)]]), Bodies([[MeshPart(np.asarray(ball.vertices) + (0, 0, 60), ball.faces)]])
     chord = np.sqrt(80.0**2 - 60.0**2)

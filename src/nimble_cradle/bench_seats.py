@@ -154,7 +154,7 @@ def bench_seats(bays: int = 10, seeds: int = 6) -> dict[str, Any]:
         figures: dict[str, Any] = {"gaps": _pairs(job), "settle, s (wanted: 2; with a scan 5)": round(_seconds(partial(_settled, job), 3), 2)}
         near = with_value(job, f"items/{job.items[0].id}/moved", (0.0, 0.0, 1.0))
         figures["settle again after an item was nudged, s (wanted: 0.3)"] = round(_seconds(partial(_again, first, near), 3), 2)
-        figures["ten trades with the workers just started, s"] = round(_seconds(partial(_traded, first), 1), 2)
+        figures["ten trades the first time, s"] = round(_seconds(partial(_traded, first), 1), 2)
         figures["ten trades, s (wanted: 8)"] = round(_seconds(partial(_traded, first), 3), 2)
         figures["way out"] = _exits(first, seeds)
         figures["shifted bays (wanted: 99 % found, within 0.2 mm, 5 s)"] = robustness(job, bays)

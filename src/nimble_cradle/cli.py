@@ -37,7 +37,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         print(f"nimble-cradle: {error.message}{place}", file=sys.stderr)
         return 1
     except KeyboardInterrupt:
-        print("nimble-cradle: stopped; nothing was written", file=sys.stderr)
+        print("nimble-cradle: stopped", file=sys.stderr)
         return 130
     except BrokenPipeError:
         return 0

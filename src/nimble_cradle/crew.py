@@ -8,6 +8,7 @@ done in this process.
 from __future__ import annotations
 
 import atexit
+import contextlib
 import hashlib
 import importlib
 import os
@@ -58,7 +59,6 @@ def cores() -> int:
 
 def _begin(stopped: Any) -> None:
     _CREW.stopped, _CREW.is_worker = stopped, True
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
     os.nice(5)  # the window stays quick while they work
     threading.Thread(target=_leave_with_parent, name="leave with the program", daemon=True).start()
 
@@ -94,6 +94,16 @@ def _drop(pool: ProcessPoolExecutor) -> None:
     pool.shutdown(wait=False, cancel_futures=True)
 
 
+@contextlib.contextmanager
+def _undisturbed() -> Iterator[None]:
+    """No Ctrl C while workers may be begun: one is then begun whole, and never hears of Ctrl C itself (it inherits that)."""
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
+    try:
+        yield
+    finally:
+        signal.pthread_sigmask(signal.SIG_SETMASK, before)
+
+
 def warm(*modules: str) -> None:
     """Start the workers and let them read these modules, so that they are ready when they are wanted; returns at once."""
     if cores() < 2:
@@ -102,8 +112,9 @@ def warm(*modules: str) -> None:
 
     pool, _ = _ready()
     try:
-        for _ in range(cores()):
-            pool.submit(_read, modules)
+        with _undisturbed():
+            for _ in range(cores()):
+                pool.submit(_read, modules)
     except BrokenProcessPool:
         _drop(pool)
 
@@ -145,7 +156,8 @@ def side_by_side(function: Callable[[Any, Any, Say], Any], common: Any, rows: Se
     futures: dict[Future[Any], int] = {}
     try:
         try:
-            futures = {pool.submit(_do, number, key, data, function, row): k for k, row in left.items()}
+            with _undisturbed():
+                futures = {pool.submit(_do, number, key, data, function, row): k for k, row in left.items()}
             open_futures = set(futures)
             while open_futures:
                 say(words(len(rows) - len(left)))

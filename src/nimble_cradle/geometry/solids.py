@@ -105,6 +105,10 @@ class ConvexPart:
         sharp = [e for e, f in faces.items() if len(f) != 2 or normals[f[0]] @ normals[f[1]] < 0.9998]
         return np.array(sharp, dtype=np.int64).reshape(-1, 2)
 
+    def placed(self, pose: Pose) -> ConvexPart:
+        """The part moved with its owner's frame to ``pose``."""
+        return ConvexPart(self.kind, pose @ self.pose, self.size, self.hull_vertices, self.hull_triangles)
+
     def support(self, directions: Array) -> Array:
         """Greatest reach (k,) of the part along each direction (k, 3), both in the owner's frame; exact for round bars."""
         local = directions @ self.pose.rotation
@@ -166,7 +170,7 @@ def placed_part(part: SolidPart, pose: Pose) -> SolidPart:
     """The part moved with its owner's frame to ``pose``."""
     if isinstance(part, MeshPart):
         return MeshPart(pose.points(part.vertices), part.faces)
-    return ConvexPart(part.kind, pose @ part.pose, part.size, part.hull_vertices, part.hull_triangles)
+    return part.placed(pose)
 
 
 def _once(directions: Array) -> Array:

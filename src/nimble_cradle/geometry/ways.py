@@ -1,7 +1,8 @@
 """The ways out of an overlap: how far one body travels straight along each axis until it is clear of another.
 
 Two convex parts overlap over one stretch of such a travel, found from their separating axes (exact for boxes and hulls; a round bar is seen as a
-prism of 40 sides that holds it). A point of a surface is in a convex part over one stretch too. The travel ends where the stretches do.
+prism of 40 sides that holds it). A point of a surface is in a convex part over one stretch too. The travel ends where the stretches do; where there is a
+surface it is then looked at whether the two are clear there, and gone on from there if not (triangles may be in the way between their corners).
 """
 
 from __future__ import annotations
@@ -25,7 +26,7 @@ def ways_out(moving: Bodies, pose: Pose, fixed: Bodies, a: int, b: int, most: fl
     ca, ha = moving.boxes(pose)
     cb, hb = fixed.boxes(Pose.still())
     stretches: list[list[_Stretch]] = [[] for _ in range(6)]
-    open_pairs = False
+    surfaces_too = False
     for i in np.nonzero(moving.owner == a)[0].tolist():
         p, surfaces = moving.parts[i], []
         for j in np.nonzero(fixed.owner == b)[0].tolist():
@@ -40,13 +41,14 @@ def ways_out(moving: Bodies, pose: Pose, fixed: Bodies, a: int, b: int, most: fl
             elif isinstance(q, ConvexPart) and isinstance(p, MeshPart) and not p.closed:
                 _add(stretches, _through(q, pose.points(p.vertices), Pose.still(), -SIX, most))
             else:
-                open_pairs = True
+                surfaces_too = True
+        surfaces_too |= bool(surfaces) or isinstance(p, MeshPart)
         if surfaces and isinstance(p, ConvexPart):
             _add(stretches, _through(p, np.vstack(surfaces), pose, SIX, most))
     found = np.array([_end(known) for known in stretches])
-    if open_pairs:
+    if surfaces_too:
         touches = _Touches(moving, pose, fixed, a, b)
-        found = np.array([touches.clear_from(found[k], SIX[k], most) for k in range(6)])
+        found = np.array([touches.clear_from(t, way, most) if t <= most else t for t, way in zip(found, SIX, strict=True)])
     return np.where(found > most, np.inf, found)
 
 
@@ -79,10 +81,10 @@ class _Touches:
         return clearance(self.one, Pose(self.pose.rotation, self.pose.translation + t * way), self.other, 0.001)[0] <= 1e-6
 
     def clear_from(self, t: float, way: Array, most: float) -> float:
-        """The first travel from ``t`` on, found by doubling, at which they are clear."""
-        if not np.isfinite(t) or not self.at(way, t):
+        """``t`` where they are clear there, to FINE; else the first travel from there on, found by doubling, at which they are."""
+        if not self.at(way, t + FINE):
             return t
-        low, step = t, 1.0
+        low, step = t, 2 * FINE
         while self.at(way, t + step):
             low, step = t + step, 2 * step
             if low > most:

@@ -21,7 +21,7 @@ PENALTY = 30.0
 TRUST = 30.0
 SMALLEST = 0.004
 SMALL = 0.005
-"""Step by which slopes of the aims are measured, mm: over the bend of an angle or a length it leaves out less than a hundred-thousandth."""
+"""Step by which slopes of the aims are measured, mm: over the bend of an angle or a length it leaves out some hundred-thousandths."""
 GIVE_UP, FAR_FROM_IT = 14, 40.0
 """A descent that after so many rounds still lacks so much, mm, is given up."""
 SHORT = 0.01

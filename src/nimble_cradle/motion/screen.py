@@ -14,6 +14,7 @@ from weakref import WeakKeyDictionary
 import numpy as np
 
 from nimble_cradle.geometry.distance import Bodies
+from nimble_cradle.geometry.overlap import candidate_axes
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart
 from nimble_cradle.motion.contacts import Obstacles
@@ -100,17 +101,8 @@ def _sheets(bodies: Bodies) -> list[Sheet | None]:
 
 def separating(a: ConvexPart, b: ConvexPart, rotation: Array) -> tuple[Array, Array]:
     """Directions (k, 3) and offsets (k,): ``a`` turned by ``rotation`` and moved to t is apart from ``b`` by max(directions @ t - offsets)."""
-    (faces_a, edges_a), (faces_b, edges_b) = a.axes, b.axes
-    faces_a, edges_a = faces_a @ rotation.T, edges_a @ rotation.T
-    normals = [faces_a, -faces_a, faces_b, -faces_b]
-    if "bar" not in (a.kind, b.kind) and len(edges_a) * len(edges_b) < 400:
-        products = np.cross(edges_a[:, None], edges_b[None]).reshape(-1, 3)
-        size = np.sqrt((products**2).sum(1))
-        products = products[size > 1e-6] / size[size > 1e-6, None]
-        normals += [products, -products]
-    n = np.vstack(normals)
-    turned = ConvexPart(a.kind, Pose(rotation, np.zeros(3)) @ a.pose, a.size, a.hull_vertices, a.hull_triangles)
-    return n, b.support(n) + turned.support(-n)
+    many = "bar" in (a.kind, b.kind) or len(a.axes[1]) * len(b.axes[1]) >= 400
+    return candidate_axes(a, b, Pose(rotation, np.zeros(3)), faces_only=many)
 
 
 def shortfall(problem: Problem, rotation: Array, places: Array, enough: float = 60.0) -> Array:

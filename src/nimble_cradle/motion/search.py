@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 
+from nimble_cradle.crew import Say
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.motion.descend import FAR_FROM_IT, LEVER, Found, Problem, Stand, descend, moved_by
 from nimble_cradle.motion.screen import starts
@@ -15,8 +16,6 @@ SAME = 0.05
 KICKS = np.array([[0, 0, 14, 0, 0, 0], [14, 0, 6, 0, 0, 0], [-14, 0, 6, 0, 0, 0], [0, 12, 6, 0, 0, 0], [0, -12, 6, 0, 0, 0], [0, 0, 6, 0, 9, 0], [0, 0, 6, 0, -9, 0]],
                  dtype=float)
 """Short moves (mm, turns x LEVER) away from a seat, after which it is looked for again."""
-
-Say = Callable[[str], None]
 
 
 class _BeenThere(Exception):

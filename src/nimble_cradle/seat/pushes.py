@@ -6,12 +6,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from nimble_cradle.crew import Say
 from nimble_cradle.fit.position import pose_of
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.job import Job
 from nimble_cradle.motion.descend import LEVER, stand_at
 from nimble_cradle.motion.push import KEPT, Pushed, push, slide
-from nimble_cradle.motion.search import Say, quiet
+from nimble_cradle.motion.search import quiet
 from nimble_cradle.seat.settle import exact_gaps, placed, taught
 from nimble_cradle.seat.wishes import Seating, at_pose, seating_of
 from nimble_cradle.units import Display, show

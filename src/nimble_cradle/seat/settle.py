@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from nimble_cradle.crew import Say
 from nimble_cradle.fit.bodies import powertrain_bodies
 from nimble_cradle.fit.gaps import Gap, fitting_gaps, gaps_at_rest, gaps_running
 from nimble_cradle.fit.position import pose_of, position_of
@@ -17,7 +18,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
 from nimble_cradle.job.wish import Wish
 from nimble_cradle.motion.descend import LEVER, Found, Stand, descend, stand_at, with_needs_of
-from nimble_cradle.motion.search import SAME, Say, quiet, search
+from nimble_cradle.motion.search import SAME, quiet, search
 from nimble_cradle.seat.wishes import Seating, at_pose, seating_of, wish_of
 from nimble_cradle.verdict import carried
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from html import escape
 from typing import Any
 
 from PyQt6.QtCore import Qt
@@ -111,7 +112,7 @@ class HandRoom(WorkingRoom):
         self.push_button, self.slide_button = QPushButton("Push until it stops"), QPushButton("sliding past")
         for b, tip in ((self.push_button, "P: the buttons and arrow keys push until something stops the engine, running and with the wheels moving. "
                                           "Shift with an arrow key pushes once."),
-                       (self.slide_button, "S: a push slides along what it touches instead of stopping there")):
+                       (self.slide_button, "A push slides along what it touches instead of stopping there")):
             b.setCheckable(True)
             b.setObjectName("view")
             b.setToolTip(tip)
@@ -204,7 +205,7 @@ class HandRoom(WorkingRoom):
         if gap is None:
             self.gap_words.setText("No piece is near any item yet: measure the bay and add the pieces.")
         else:
-            lead = f"<b>{gap.piece_name} – {gap.item_name}</b>: {gap.state_at_rest} at rest, {gap.state} running"
+            lead = f"<b>{escape(gap.piece_name)} – {escape(gap.item_name)}</b>: {gap.state_at_rest} at rest, {gap.state} running"
             self.gap_words.setText(f"{lead}; give or take {show(gap.give_or_take, 'length', d)}; worst {gap.running_case}. {self._way(gap)}")
         text = []
         if v.driveline is not None:
