@@ -27,6 +27,10 @@ def left_after(pids: Iterable[int], seconds: float = 20.0) -> list[int]:
 def children(pid: int) -> list[int]:
     """Processes that a process, or a thread of it, started."""
     try:
-        return [int(c) for task in Path(f"/proc/{pid}/task").iterdir() for c in (task / "children").read_text().split()]
+        return [
+            int(c)
+            for task in Path(f"/proc/{pid}/task").iterdir()
+            for c in (task / "children").read_text().split()
+        ]
     except OSError:
         return []

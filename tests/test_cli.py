@@ -259,8 +259,9 @@ def test_a_job_written_by_hand_from_the_documentation_opens(
 
 def test_the_core_never_meets_a_window() -> None:
     code = (
-        "import sys; import nimble_cradle.cli, nimble_cradle.shop.pack, nimble_cradle.verdict; from nimble_cradle.calc import all_calculations; "
-        "all_calculations(); bad = [m for m in sys.modules if m.split('.')[0] in ('PyQt6', 'vtk', 'vtkmodules')]; print(bad); sys.exit(bool(bad))"
+        "import sys; import nimble_cradle.cli, nimble_cradle.shop.pack, nimble_cradle.verdict; from"
+        " nimble_cradle.calc import all_calculations; all_calculations(); bad = [m for m in sys.modules if"
+        " m.split('.')[0] in ('PyQt6', 'vtk', 'vtkmodules')]; print(bad); sys.exit(bool(bad))"
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stdout + done.stderr
@@ -282,13 +283,29 @@ def test_command_runs_without_a_screen_or_home(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize("after", (0.0, 0.4, 1.5))
-def test_stopped_with_ctrl_c_says_so_in_one_line_and_leaves_nobody_behind(tmp_path: Path, after: float) -> None:
-    """Stopped in the middle of the trades, its workers being begun, reading or at work, which a terminal tells too: no traceback, nothing written, no
-    process left."""
+def test_stopped_with_ctrl_c_says_so_in_one_line_and_leaves_nobody_behind(
+    tmp_path: Path, after: float
+) -> None:
+    """Stopped in the middle of the trades, its workers being begun, reading or at work, which a terminal
+    tells too: no traceback, nothing written, no process left."""
     job = write_demo("light-truck", tmp_path / "truck.cradle")
     before = job.read_bytes()
-    run = subprocess.Popen([sys.executable, "-m", "nimble_cradle", "settle", str(job), "--trades", "-o", str(tmp_path / "out.cradle")],
-                           stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, start_new_session=True)
+    run = subprocess.Popen(
+        [
+            sys.executable,
+            "-m",
+            "nimble_cradle",
+            "settle",
+            str(job),
+            "--trades",
+            "-o",
+            str(tmp_path / "out.cradle"),
+        ],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        text=True,
+        start_new_session=True,
+    )
     until = time.monotonic() + 60
     while len(children(run.pid)) < 2 and time.monotonic() < until:
         time.sleep(0.01)

@@ -1,4 +1,5 @@
-"""Work side by side in worker processes: whole, in words, stopped at once, and done here where a worker is lost."""
+"""Work side by side in worker processes: whole, in words, stopped at once, and done here where a worker is
+lost."""
 
 from __future__ import annotations
 
@@ -77,7 +78,9 @@ def test_stopped_it_ends_at_once_and_the_workers_are_free_again() -> None:
     with pytest.raises(Enough):
         list(side_by_side(endless, 60.0, [1, 2, 3, 4], say, words))
     assert dict(side_by_side(told_square, 1, [2, 3], quiet, words))[1][0] == 9
-    assert time.monotonic() < began + 30, "the sixty seconds that each row would have taken were not waited for"
+    assert time.monotonic() < began + 30, (
+        "the sixty seconds that each row would have taken were not waited for"
+    )
 
 
 def test_the_first_that_is_good_enough_ends_the_rest() -> None:
@@ -85,7 +88,9 @@ def test_the_first_that_is_good_enough_ends_the_rest() -> None:
     for k, row in side_by_side(endless, 60.0, [5, 0, 7], quiet, words):
         assert (k, row) == (1, 0)
         break
-    assert dict(side_by_side(told_square, 1, [2, 3], quiet, words))[0][0] == 4 and time.monotonic() < began + 30
+    assert (
+        dict(side_by_side(told_square, 1, [2, 3], quiet, words))[0][0] == 4 and time.monotonic() < began + 30
+    )
 
 
 def test_a_refusal_comes_back_with_its_place() -> None:
@@ -115,7 +120,12 @@ def test_one_core_does_it_here(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(crew, "cores", lambda: 1)
     told: list[Any] = []
     found = list(side_by_side(told_square, 1, [2, 3], told.append, words))
-    assert found == [(0, (4, os.getpid())), (1, (9, os.getpid()))] and told == ["0 done", "0 done", "1 done", "1 done"]
+    assert found == [(0, (4, os.getpid())), (1, (9, os.getpid()))] and told == [
+        "0 done",
+        "0 done",
+        "1 done",
+        "1 done",
+    ]
 
 
 KILLED = """
@@ -134,7 +144,9 @@ if __name__ == "__main__":
 def test_workers_leave_when_the_program_is_killed(tmp_path: Path) -> None:
     script = tmp_path / "killed.py"
     script.write_text(KILLED)
-    run = subprocess.Popen([sys.executable, str(script), str(Path(__file__).parent)], stdout=subprocess.PIPE, text=True)
+    run = subprocess.Popen(
+        [sys.executable, str(script), str(Path(__file__).parent)], stdout=subprocess.PIPE, text=True
+    )
     assert run.stdout is not None
     workers = [int(w) for w in run.stdout.readline().split()]
     assert workers

@@ -218,11 +218,18 @@ def test_depth_is_a_true_minimum_over_directions() -> None:
 
 @given(st.integers(0, 10_000))
 def test_what_is_remembered_never_changes_an_answer(seed: int) -> None:
-    """A set that wanders, in steps small and large, measured by a pair of sets that remembers and by a new pair each time."""
+    """A set that wanders, in steps small and large, measured by a pair of sets that remembers and by a new
+    pair each time."""
     rng = np.random.default_rng(seed)
     ball = trimesh.creation.icosphere(subdivisions=2, radius=40)
-    moving = [[box((0, 0, 0), (80, 50, 30)), bar((40, 0, 0), (120, 30, 20), 24.0)], [hull(rng.uniform(-40, 40, (9, 3)) + (0, 90, 0))]]
-    fixed: list[list[SolidPart]] = [[box(rng.uniform(-250, 250, 3), rng.uniform(20, 120, 3), random_pose(seed + 1, 0).rotation)] for _ in range(4)]
+    moving = [
+        [box((0, 0, 0), (80, 50, 30)), bar((40, 0, 0), (120, 30, 20), 24.0)],
+        [hull(rng.uniform(-40, 40, (9, 3)) + (0, 90, 0))],
+    ]
+    fixed: list[list[SolidPart]] = [
+        [box(rng.uniform(-250, 250, 3), rng.uniform(20, 120, 3), random_pose(seed + 1, 0).rotation)]
+        for _ in range(4)
+    ]
     fixed.append([MeshPart(np.asarray(ball.vertices) + rng.uniform(-200, 200, 3), np.asarray(ball.faces))])
     a, b = Bodies(moving), Bodies(fixed)
     reach = rng.uniform(20, 200, (2, 5))
@@ -235,7 +242,9 @@ def test_what_is_remembered_never_changes_an_answer(seed: int) -> None:
         assert set(known) == set(anew)
         for pair, n in known.items():
             assert n.distance == pytest.approx(anew[pair].distance, abs=1e-4)
-        assert clearance(a, pose, b, 120.0)[0] == pytest.approx(clearance(Bodies(moving), pose, Bodies(fixed), 120.0)[0], abs=1e-4)
+        assert clearance(a, pose, b, 120.0)[0] == pytest.approx(
+            clearance(Bodies(moving), pose, Bodies(fixed), 120.0)[0], abs=1e-4
+        )
 
 
 @given(st.integers(0, 10_000))
@@ -244,35 +253,56 @@ def test_six_ways_out_against_travelling_in_small_steps(seed: int) -> None:
     rng = np.random.default_rng(seed)
 
     def body() -> list[SolidPart]:
-        return [box(rng.uniform(-40, 40, 3), rng.uniform(20, 90, 3), random_pose(int(rng.integers(10**6)), 0).rotation),
-                bar(rng.uniform(-60, 0, 3), rng.uniform(10, 60, 3), float(rng.uniform(10, 40))), hull(rng.uniform(-50, 50, (8, 3)))]
+        return [
+            box(
+                rng.uniform(-40, 40, 3),
+                rng.uniform(20, 90, 3),
+                random_pose(int(rng.integers(10**6)), 0).rotation,
+            ),
+            bar(rng.uniform(-60, 0, 3), rng.uniform(10, 60, 3), float(rng.uniform(10, 40))),
+            hull(rng.uniform(-50, 50, (8, 3))),
+        ]
 
     a, b = Bodies([body()]), Bodies([body()])
     pose = random_pose(seed, 30)
     for way, travel in zip(SIX, ways_out(a, pose, b, 0, 0, 500.0), strict=True):
+
         def gone(t: float, way: np.ndarray = way) -> bool:
             return clearance(a, Pose(pose.rotation, pose.translation + t * way), b, 1.0)[0] > 1e-6
 
         first = next(t for t in np.arange(0.0, 500.0, 1.0) if gone(t))
-        assert first - 1.05 <= travel <= first + 0.3, "a bar is seen as the prism that holds it: 0.3 % of 20 mm and more where it leaves aslant"
+        assert first - 1.05 <= travel <= first + 0.3, (
+            "a bar is seen as the prism that holds it: 0.3 % of 20 mm and more where it leaves aslant"
+        )
         assert gone(float(travel) + 0.05)
 
 
 def test_ways_out_of_a_sheet_and_of_a_closed_mesh() -> None:
-    """A box 20 deep in an open sheet leaves upwards by 20 or downwards by its other 100; a ball 40 in radius beside a ball leaves by the chord."""
+    """A box 20 deep in an open sheet leaves upwards by 20 or downwards by its other 100; a ball 40 in
+    radius beside a ball leaves by the chord."""
     k = np.linspace(-400, 400, 81)
     gx, gy = (g.ravel() for g in np.meshgrid(k, k, indexing="ij"))
     n = np.arange(81 * 81).reshape(81, 81)
     q = [n[:-1, :-1].ravel(), n[1:, :-1].ravel(), n[1:, 1:].ravel(), n[:-1, 1:].ravel()]
-    sheet = MeshPart(np.column_stack([gx, gy, 0 * gx]), np.vstack([np.column_stack([q[0], q[1], q[2]]), np.column_stack([q[0], q[2], q[3]])]))
+    sheet = MeshPart(
+        np.column_stack([gx, gy, 0 * gx]),
+        np.vstack([np.column_stack([q[0], q[1], q[2]]), np.column_stack([q[0], q[2], q[3]])]),
+    )
     piece = Bodies([[box((3, 4, 40), (200, 180, 120))]])
     found = ways_out(piece, Pose.still(), Bodies([[sheet]]), 0, 0)
     assert found[4:] == pytest.approx((20, 100), abs=1e-6) and np.isinf(found[:4]).all()
     corners = np.array([[-400, -400, 0], [400, -400, 0], [400, 400, 0], [-400, 400, 0]], dtype=float)
     coarse = Bodies([[MeshPart(corners, np.array([[0, 1, 2], [0, 2, 3]]))]])
     small = ways_out(Bodies([[box((50, -20, 30), (100, 100, 100))]]), Pose.still(), coarse, 0, 0)
-    assert small[4:] == pytest.approx((20, 80), abs=0.05) and np.isinf(small[:4]).all(), "no corner of the sheet is in it, and it is in the way all the same"
+    assert small[4:] == pytest.approx((20, 80), abs=0.05) and np.isinf(small[:4]).all(), (
+        "no corner of the sheet is in it, and it is in the way all the same"
+    )
     ball = trimesh.creation.icosphere(subdivisions=4, radius=40)
-    one, other = Bodies([[MeshPart(np.asarray(ball.vertices), ball.faces)]]), Bodies([[MeshPart(np.asarray(ball.vertices) + (0, 0, 60), ball.faces)]])
+    one, other = (
+        Bodies([[MeshPart(np.asarray(ball.vertices), ball.faces)]]),
+        Bodies([[MeshPart(np.asarray(ball.vertices) + (0, 0, 60), ball.faces)]]),
+    )
     chord = np.sqrt(80.0**2 - 60.0**2)
-    assert ways_out(one, Pose.still(), other, 0, 0) == pytest.approx((chord, chord, chord, chord, 140, 20), abs=0.5)
+    assert ways_out(one, Pose.still(), other, 0, 0) == pytest.approx(
+        (chord, chord, chord, chord, 140, 20), abs=0.5
+    )

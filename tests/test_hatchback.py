@@ -1,4 +1,5 @@
-"""The second demo job: a transverse engine in a unibody, with a temporary datum, a scan, moving arms and an adapter plate."""
+"""The second demo job: a transverse engine in a unibody, with a temporary datum, a scan, moving arms and
+an adapter plate."""
 
 from __future__ import annotations
 
@@ -37,7 +38,8 @@ def test_it_is_written_as_a_save_would(hatchback: Job) -> None:
 
 
 def test_it_starts_a_little_wrong_and_can_be_put_right(hatchback: Job) -> None:
-    """One foul, one gap that only fails when running, one soft bush, one misread distance; each has its cure."""
+    """One foul, one gap that only fails when running, one soft bush, one misread distance; each has its
+    cure."""
     v = verdict(hatchback)
     states = {(g.piece, g.item): (g.state_at_rest, g.state) for g in v.gaps}
     assert states["gearbox", "battery"][0] == "fouls" and states["exhaust", "subframe"] == (
@@ -96,7 +98,8 @@ def test_survey_of_the_hatchback(hatchback: Job) -> None:
 
 
 def test_the_scan_ships_as_its_script_makes_it(hatchback: Job) -> None:
-    """The shipped mesh lies on the bay that the script invents, within the scanner's noise and the thinning."""
+    """The shipped mesh lies on the bay that the script invents, within the scanner's noise and the
+    thinning."""
     data = hatchback.mesh("bay-scan.ply").data
     assert from_own_ply(data) is not None and len(data) < 400_000
     found = scan_of(hatchback, "bay-scan")

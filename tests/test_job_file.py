@@ -242,7 +242,8 @@ while True:
 
 
 def test_kill_while_saving_never_loses_or_halves_a_job(demo_path: Path) -> None:
-    """kill -9 in a loop at a random moment: the file always opens, and no edit that was told as done is lost."""
+    """kill -9 in a loop at a random moment: the file always opens, and no edit that was told as done is
+    lost."""
     chance = random.Random(7)
     told = 0
     for _ in range(14):

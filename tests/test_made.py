@@ -37,9 +37,13 @@ from nimble_cradle.survey.made import made_shapes, placed_items
 from nimble_cradle.verdict import piece_gaps, verdict
 
 AT = {
-    "a": np.array([0.0, 0, 0]), "b": np.array([400.0, 0, 0]), "c": np.array([400.0, 300, 0]),
-    "d": np.array([0.0, 300, 0]), "e": np.array([700.0, 0, 120]), "f": np.array([400.0, 300, 200]),
-}  # fmt: skip
+    "a": np.array([0.0, 0, 0]),
+    "b": np.array([400.0, 0, 0]),
+    "c": np.array([400.0, 300, 0]),
+    "d": np.array([0.0, 300, 0]),
+    "e": np.array([700.0, 0, 120]),
+    "f": np.array([400.0, 300, 200]),
+}
 
 
 def volume(recipe: Any) -> float:
@@ -128,15 +132,25 @@ class TestDoubt:
     """The block of a new job spans x -250..210, y -160..160, z about -60..460 (nose up 3 deg)."""
 
     CASES = (
-        (RailFrom(points=("p", "q"), width_mm=60, height_mm=90, size_plus_minus_mm=0.0), ((-700, 215, 60), (500, 200, 80), (0, 0, 900))),
-        (BarFrom(points=("p", "q"), diameter_mm=40, size_plus_minus_mm=0.0), ((-400, -240, 300), (400, -205, 60), (0, 0, 900))),
-        (PanelFrom(points=("p", "q", "r"), thickness_mm=2, size_plus_minus_mm=0.0), ((-600, -300, 520), (-500, 420, 535), (700, 40, 515))),
+        (
+            RailFrom(points=("p", "q"), width_mm=60, height_mm=90, size_plus_minus_mm=0.0),
+            ((-700, 215, 60), (500, 200, 80), (0, 0, 900)),
+        ),
+        (
+            BarFrom(points=("p", "q"), diameter_mm=40, size_plus_minus_mm=0.0),
+            ((-400, -240, 300), (400, -205, 60), (0, 0, 900)),
+        ),
+        (
+            PanelFrom(points=("p", "q", "r"), thickness_mm=2, size_plus_minus_mm=0.0),
+            ((-600, -300, 520), (-500, 420, 535), (700, 40, 515)),
+        ),
         (BoxFrom(points=("p", "q"), size_plus_minus_mm=0.0), ((230, -90, 50), (420, 110, 300), (0, 0, 900))),
-    )  # fmt: skip
+    )
 
     @pytest.mark.parametrize(("recipe", "points"), CASES)
     def test_linear_doubt_against_monte_carlo(self, recipe: Any, points: Any) -> None:
-        """400 seeded redrawings of the points: twice the spread of the gap is the give-or-take that was propagated."""
+        """400 seeded redrawings of the points: twice the spread of the gap is the give-or-take that was
+        propagated."""
         at = dict(zip("pqr", (np.array(p, dtype=float) for p in points), strict=True))
         item = Item(id="i", name="I", neighbour="metal", made=recipe)
         told = gap_of(job_with(item, doubt=3.0, at=at), "block", "i")
@@ -161,13 +175,17 @@ class TestDoubt:
 class TestMotion:
     def rod(self, **motion: Any) -> Job:
         rod = Item(
-            id="rod", name="Rod", neighbour="metal", motion=Swing(**motion),
+            id="rod",
+            name="Rod",
+            neighbour="metal",
+            motion=Swing(**motion),
             shapes=(Bar(start=(150, 700, -180), end=(150, 190, -180), diameter=24),),
-        )  # fmt: skip
+        )
         return with_value(job_with(), "items", (rod,))
 
     def test_no_gap_between_samples_is_missed(self) -> None:
-        """Against 333 even samples of each of twelve travels, for rods that swing past, towards and into the engine."""
+        """Against 333 even samples of each of twelve travels, for rods that swing past, towards and into
+        the engine."""
         rng = np.random.default_rng(4)
         for _ in range(12):
             job = self.rod(
@@ -197,13 +215,17 @@ class TestMotion:
                     assert -0.05 < g.travel - brute[a] < MISSED + 0.02, (g.travel, brute[a])
 
     def test_a_slide_by_hand(self) -> None:
-        """A box 60 mm to the left of the block slides 45 mm towards it: 15 mm are left, and the margin is judged on that."""
+        """A box 60 mm to the left of the block slides 45 mm towards it: 15 mm are left, and the margin is
+        judged on that."""
         job = new_job("Rack")
         job = with_value(job, "position", job.position.model_copy(update={"pitch_deg": 0.0}))
         rack = Item(
-            id="rack", name="Rack end", neighbour="metal", motion=Slide(along=(0, 2, 0), least_mm=-45, most_mm=30),
+            id="rack",
+            name="Rack end",
+            neighbour="metal",
+            motion=Slide(along=(0, 2, 0), least_mm=-45, most_mm=30),
             shapes=(Box(centre=(-100, 320, 100), size=(200, 200, 60)),),
-        )  # fmt: skip
+        )
         g = gap_of(with_value(job, "items", (rack,)), "block", "rack")
         assert (g.gap, g.travel, g.travel_at) == (
             pytest.approx(60),

@@ -1,4 +1,5 @@
-"""Witness marks: what the tape tells of a planted shift, how sure, and which mark was disturbed; the adjustment against scipy."""
+"""Witness marks: what the tape tells of a planted shift, how sure, and which mark was disturbed; the
+adjustment against scipy."""
 
 from __future__ import annotations
 
@@ -17,8 +18,23 @@ from scipy.optimize import least_squares
 
 def taped(job: Job, pose: Pose, noise: np.ndarray) -> Job:
     """The job with the distances as a tape would find them with the engine at ``pose``."""
-    return with_value(job, "marks", tuple(m.model_copy(update={"now_mm": m.reference_mm + distance_of(m, pose) - distance_of(m, pose_of(job.position)) + float(e)})
-                                          for m, e in zip(job.marks, noise, strict=True)))
+    return with_value(
+        job,
+        "marks",
+        tuple(
+            m.model_copy(
+                update={
+                    "now_mm": (
+                        m.reference_mm
+                        + distance_of(m, pose)
+                        - distance_of(m, pose_of(job.position))
+                        + float(e)
+                    )
+                }
+            )
+            for m, e in zip(job.marks, noise, strict=True)
+        ),
+    )
 
 
 @pytest.fixture
@@ -34,9 +50,16 @@ def test_the_proposal_pins_it_down_and_beats_chance(demo: Job, marked: Job) -> N
     rng = np.random.default_rng(1)
     ends = [np.array([getattr(m, name) for m in marked.marks]) for name in ("on_engine", "on_bay")]
     for _ in range(40):  # the same corners joined otherwise
-        other = np.array([row_of(a, b, pose) for a, b in zip(rng.permutation(ends[0]), rng.permutation(ends[1]), strict=True)])
+        other = np.array(
+            [
+                row_of(a, b, pose)
+                for a, b in zip(rng.permutation(ends[0]), rng.permutation(ends[1]), strict=True)
+            ]
+        )
         assert ours > np.linalg.slogdet(other.T @ other)[1] - 0.7
-    assert all(120 < m.reference_mm < 900 and abs(m.reference_mm - distance_of(m, pose)) < 0.2 for m in marked.marks)
+    assert all(
+        120 < m.reference_mm < 900 and abs(m.reference_mm - distance_of(m, pose)) < 0.2 for m in marked.marks
+    )
 
 
 def test_rows_against_finite_differences(marked: Job) -> None:
@@ -46,7 +69,10 @@ def test_rows_against_finite_differences(marked: Job) -> None:
         for k in range(6):
             step = np.zeros(6)
             step[k] = 0.01
-            ends = [distance_of(m, pose.moved(s * step[:3], s * step[3:] / LEVER, pose.translation)) for s in (1, -1)]
+            ends = [
+                distance_of(m, pose.moved(s * step[:3], s * step[3:] / LEVER, pose.translation))
+                for s in (1, -1)
+            ]
             assert (ends[0] - ends[1]) / 0.02 == pytest.approx(row[k], abs=1e-5)
 
 
@@ -67,14 +93,25 @@ def test_a_planted_shift_is_told_within_its_doubt(marked: Job) -> None:
 def test_the_adjustment_against_scipy(marked: Job) -> None:
     rng = np.random.default_rng(8)
     start = pose_of(marked.position)
-    job = taped(marked, pose_of(nudged(marked, (2.0, 1.0, -3.0), 0.2, 0.3, 0.0)), rng.normal(0, 0.4, len(marked.marks)))
+    job = taped(
+        marked,
+        pose_of(nudged(marked, (2.0, 1.0, -3.0), 0.2, 0.3, 0.0)),
+        rng.normal(0, 0.4, len(marked.marks)),
+    )
     told = told_by_marks(job)
 
     def residuals(x: np.ndarray) -> np.ndarray:
         pose = start.moved(x[:3], x[3:], start.translation)
-        return np.array([(m.now_mm or 0) - m.reference_mm + distance_of(m, start) - distance_of(m, pose) for m in job.marks])
+        return np.array(
+            [
+                (m.now_mm or 0) - m.reference_mm + distance_of(m, start) - distance_of(m, pose)
+                for m in job.marks
+            ]
+        )
 
-    free = least_squares(residuals, np.zeros(6), x_scale=[1, 1, 1, 0.002, 0.002, 0.002], xtol=1e-14, ftol=1e-14, gtol=1e-14)
+    free = least_squares(
+        residuals, np.zeros(6), x_scale=[1, 1, 1, 0.002, 0.002, 0.002], xtol=1e-14, ftol=1e-14, gtol=1e-14
+    )
     np.testing.assert_allclose(told.pose.translation, start.translation + free.x[:3], atol=1e-3)
 
 
@@ -95,7 +132,11 @@ def test_the_disturbed_mark_is_named_and_left_out(marked: Job) -> None:
 
 
 def test_shims_follow_from_the_marks(marked: Job) -> None:
-    job = with_value(taped(marked, pose_of(nudged(marked, (0.0, 0.0, -6.0))), np.zeros(len(marked.marks))), "setting/supports", first_supports(marked))
+    job = with_value(
+        taped(marked, pose_of(nudged(marked, (0.0, 0.0, -6.0))), np.zeros(len(marked.marks))),
+        "setting/supports",
+        first_supports(marked),
+    )
     assert plan_of(with_told(job)).words == "Raise every support by 6.0 mm."
 
 

@@ -1,4 +1,5 @@
-"""Seats and pushes on bays whose answer is known, linear gaps against finite differences, and an exhaustive search."""
+"""Seats and pushes on bays whose answer is known, linear gaps against finite differences, and an
+exhaustive search."""
 
 from __future__ import annotations
 
@@ -35,8 +36,11 @@ INF = math.inf
 DOWN, RIGHT = np.array([0, 0, -1.0, 0, 0, 0]), np.array([0, -1.0, 0, 0, 0, 0])
 
 
-def problem(moving: Bodies, fixed: Bodies, need: float, weights=(0.0, 0.0, 1.0), reach: float = 200.0) -> Problem:
-    """Place a set so that weights . place is least, within ``reach`` of the origin and 3 degrees of upright."""
+def problem(
+    moving: Bodies, fixed: Bodies, need: float, weights=(0.0, 0.0, 1.0), reach: float = 200.0
+) -> Problem:
+    """Place a set so that weights . place is least, within ``reach`` of the origin and 3 degrees of
+    upright."""
     tilt = math.radians(3) * LEVER
 
     def measure(p: Pose) -> np.ndarray:
@@ -45,7 +49,12 @@ def problem(moving: Bodies, fixed: Bodies, need: float, weights=(0.0, 0.0, 1.0),
 
     rows = [("xyz"[k], weights[k], 0.0, 0.0, -reach, reach, 1.0) for k in range(3)]
     rows += [(f"turn {k}", 0.0, 0.001, 0.0, -tilt, tilt, 1.0) for k in range(3)]
-    return Problem(moving, np.zeros(3), (Obstacles(fixed, np.full((moving.count, fixed.count), need)),), aims_of(rows, measure))
+    return Problem(
+        moving,
+        np.zeros(3),
+        (Obstacles(fixed, np.full((moving.count, fixed.count), need)),),
+        aims_of(rows, measure),
+    )
 
 
 def v_bay(slope_deg: float) -> Bodies:
@@ -62,15 +71,33 @@ class TestKnownBays:
     def test_a_round_bar_in_a_v(self, slope: float) -> None:
         """Centre over the apex by (radius + need) / cos(slope): two tangents and the bisector."""
         p = problem(Bodies([[bar((-100, 0, 0), (100, 0, 0), 60.0)]]), v_bay(slope), 8.0)
-        for start in (Pose(np.eye(3), np.array([0, 25.0, 90.0])), Pose(np.eye(3), np.array([10.0, -30.0, 80.0]))):
+        for start in (
+            Pose(np.eye(3), np.array([0, 25.0, 90.0])),
+            Pose(np.eye(3), np.array([10.0, -30.0, 80.0])),
+        ):
             found = descend(p, start)
-            assert found.ok and found.stand.pose.translation[2] == pytest.approx(38.0 / math.cos(math.radians(slope)), abs=0.02)
+            assert found.ok and found.stand.pose.translation[2] == pytest.approx(
+                38.0 / math.cos(math.radians(slope)), abs=0.02
+            )
 
     def test_a_peg_in_a_slot(self) -> None:
-        """A block of 100 between walls 130 apart over a floor, 10 clear all round: 5 mm to each side, its middle 60 over the floor."""
-        fixed = Bodies([[box((0, 115, 0), (400, 100, 400))], [box((0, -115, 0), (400, 100, 400))], [box((0, 0, -150), (400, 400, 100))]])
+        """A block of 100 between walls 130 apart over a floor, 10 clear all round: 5 mm to each side, its
+        middle 60 over the floor."""
+        fixed = Bodies(
+            [
+                [box((0, 115, 0), (400, 100, 400))],
+                [box((0, -115, 0), (400, 100, 400))],
+                [box((0, 0, -150), (400, 400, 100))],
+            ]
+        )
         p = problem(Bodies([[box((0, 0, 0), (100, 100, 100))]]), fixed, 10.0, (0.0, 0.2, 1.0))
-        found = search(p, [Pose(rotation_xyz(2, 2, 2), np.array([30.0, 2.0, 120.0]))], [np.eye(3)], np.full(3, -150.0), np.full(3, 150.0))[0]
+        found = search(
+            p,
+            [Pose(rotation_xyz(2, 2, 2), np.array([30.0, 2.0, 120.0]))],
+            [np.eye(3)],
+            np.full(3, -150.0),
+            np.full(3, 150.0),
+        )[0]
         assert found.ok
         np.testing.assert_allclose(found.stand.pose.translation[1:], (-5.0, -40.0), atol=0.03)
 
@@ -95,21 +122,37 @@ class TestKnownBays:
             assert gain / 0.5 == pytest.approx(told, rel=0.02) and gain > 0.1
 
     def test_against_every_place_on_a_grid(self) -> None:
-        """A cranked pair of blocks over steps: never worse than the best of all places 2 mm apart (turns left out: the search may be better)."""
+        """A cranked pair of blocks over steps: never worse than the best of all places 2 mm apart (turns
+        left out: the search may be better)."""
         moving = Bodies([[box((0, 0, 0), (60, 60, 60)), box((60, 0, 30), (60, 40, 40))]])
-        fixed = Bodies([[box((-40, 0, -80), (120, 300, 60))], [box((90, 0, -40), (80, 300, 80))], [box((-120, 0, 40), (60, 300, 200))],
-                        [bar((20, -150, -45), (20, 150, -45), 30.0)]])
+        fixed = Bodies(
+            [
+                [box((-40, 0, -80), (120, 300, 60))],
+                [box((90, 0, -40), (80, 300, 80))],
+                [box((-120, 0, 40), (60, 300, 200))],
+                [bar((20, -150, -45), (20, 150, -45), 30.0)],
+            ]
+        )
         p = problem(moving, fixed, 6.0, (0.7, 0.0, 1.0), reach=90.0)
         best = INF
         for x, z in product(np.arange(-90, 91, 2.0), np.arange(-90, 91, 2.0)):
-            if 0.7 * x + z < best and not nearest(moving, Pose(np.eye(3), np.array([x, 0.0, z])), fixed, np.full((1, 4), 6.0)):
+            if 0.7 * x + z < best and not nearest(
+                moving, Pose(np.eye(3), np.array([x, 0.0, z])), fixed, np.full((1, 4), 6.0)
+            ):
                 best = 0.7 * x + z
-        found = search(p, [Pose(np.eye(3), np.array([0, 0, 80.0]))], [np.eye(3)], np.full(3, -90.0), np.full(3, 90.0))[0]
+        found = search(
+            p, [Pose(np.eye(3), np.array([0, 0, 80.0]))], [np.eye(3)], np.full(3, -90.0), np.full(3, 90.0)
+        )[0]
         assert found.ok and math.isfinite(best) and found.stand.cost <= best + 1.0
 
 
 class TestPush:
-    fixed = Bodies([[box((0, -200, 0), (400, 100, 400))], [box((0, 0, -100), (400, 400, 60), rotation_about((1, 0, 0), math.radians(20)))]])
+    fixed = Bodies(
+        [
+            [box((0, -200, 0), (400, 100, 400))],
+            [box((0, 0, -100), (400, 400, 60), rotation_about((1, 0, 0), math.radians(20)))],
+        ]
+    )
     moving = Bodies([[box((0, 0, 0), (60, 60, 60))]])
 
     def test_it_stops_at_the_gap_and_names_the_wall(self) -> None:
@@ -147,16 +190,26 @@ class TestPush:
 class TestRows:
     @given(st.integers(0, 10_000))
     def test_every_row_changes_as_the_linear_view_says(self, seed: int) -> None:
-        """Turned a hair about a random axis, the nearest distance of each pair moves by its row (the least of them)."""
+        """Turned a hair about a random axis, the nearest distance of each pair moves by its row (the least
+        of them)."""
         rng = np.random.default_rng(seed)
-        parts = [box((0, 0, 0), rng.uniform(30, 90, 3)), bar((0, 0, 0), rng.uniform(-80, 80, 3), 30.0), hull(rng.uniform(-40, 40, (9, 3)))]
+        parts = [
+            box((0, 0, 0), rng.uniform(30, 90, 3)),
+            bar((0, 0, 0), rng.uniform(-80, 80, 3), 30.0),
+            hull(rng.uniform(-40, 40, (9, 3))),
+        ]
         moving, fixed = Bodies([[parts[rng.integers(3)]]]), Bodies([[parts[rng.integers(3)]]])
         pose = Pose(rotation_xyz(*rng.uniform(-180, 180, 3)), rng.uniform(90, 130, 3))
         reach = np.full((1, 1), 400.0)
         before = nearest(moving, pose, fixed, reach)[0]
         if before.distance < 2:
             return
-        p = Problem(moving, np.zeros(3), (Obstacles(fixed, np.zeros((1, 1))),), aims_of([("x", 1.0, 0.0, 0.0, -INF, INF, 1.0)], lambda q: q.translation[:1]))
+        p = Problem(
+            moving,
+            np.zeros(3),
+            (Obstacles(fixed, np.zeros((1, 1))),),
+            aims_of([("x", 1.0, 0.0, 0.0, -INF, INF, 1.0)], lambda q: q.translation[:1]),
+        )
         rows = rows_at(moving, pose, p.obstacles, 400.0)
         step = 0.02 * rng.normal(size=6)
         after = nearest(moving, moved_by(p, pose, step), fixed, reach)[0]
@@ -167,7 +220,9 @@ class TestRows:
     def test_near_parts_hold_the_nearest(self, seed: int) -> None:
         rng = np.random.default_rng(seed)
         moving = Bodies([[box(rng.uniform(-50, 50, 3), (40, 30, 20)), bar((0, 0, 0), (60, 10, 5), 20.0)]])
-        fixed = Bodies([[box(rng.uniform(60, 120, 3), (50, 60, 40))], [bar((-100, 0, 90), (100, 0, 110), 24.0)]])
+        fixed = Bodies(
+            [[box(rng.uniform(60, 120, 3), (50, 60, 40))], [bar((-100, 0, 90), (100, 0, 110), 24.0)]]
+        )
         reach = np.full((1, 2), 150.0)
         whole = {(n.a, n.b): n.distance for n in nearest(moving, Pose.still(), fixed, reach)}
         parts: dict[tuple[int, int], float] = {}
@@ -224,9 +279,13 @@ class TestAllThatLacksTogether:
         p = self.bay()
         start = Pose(np.eye(3), np.array([-4.0, 3.0, 2.0]))
         shared = descend(p, start).stand
-        assert shared.pose.translation[0] == pytest.approx(5.0, abs=0.05) and shared.worst == pytest.approx(5.0, abs=0.05)
+        assert shared.pose.translation[0] == pytest.approx(5.0, abs=0.05) and shared.worst == pytest.approx(
+            5.0, abs=0.05
+        )
         fewest = descend(replace(p, things=np.array([0, 1])), start).stand
-        assert fewest.pose.translation[0] == pytest.approx(10.0, abs=0.05) and fewest.lack == pytest.approx(10.0, abs=0.1)
+        assert fewest.pose.translation[0] == pytest.approx(10.0, abs=0.05) and fewest.lack == pytest.approx(
+            10.0, abs=0.1
+        )
         assert fewest.short.max() <= 0.06, "both things are kept, the window alone gives"
 
     def test_two_bodies_of_one_thing_count_once(self) -> None:
@@ -252,16 +311,28 @@ def mirrored(bodies: Bodies) -> Bodies:
         at = Pose(s @ p.pose.rotation @ s, s @ p.pose.translation)
         return ConvexPart(p.kind, at, p.size, p.hull_vertices @ s, p.hull_triangles[:, ::-1])
 
-    return Bodies([[part(p) for p, o in zip(bodies.parts, bodies.owner, strict=True) if o == k] for k in range(bodies.count)])
+    return Bodies(
+        [
+            [part(p) for p, o in zip(bodies.parts, bodies.owner, strict=True) if o == k]
+            for k in range(bodies.count)
+        ]
+    )
 
 
 def seen_in_a_mirror(p: Problem) -> Problem:
-    """The whole problem in the mirror: what it measures of a pose is what the first measures of that pose's reflection."""
+    """The whole problem in the mirror: what it measures of a pose is what the first measures of that
+    pose's reflection."""
     s = np.diag([1.0, -1.0, 1.0])
     measure = p.aims.measure
     sways = p.sways * (1, -1, 1, -1, 1, -1)
-    return replace(p, moving=mirrored(p.moving), about=s @ p.about, obstacles=tuple(Obstacles(mirrored(o.bodies), o.need) for o in p.obstacles), sways=sways,
-                   aims=replace(p.aims, measure=lambda pose: measure(Pose(s @ pose.rotation @ s, s @ pose.translation))))
+    return replace(
+        p,
+        moving=mirrored(p.moving),
+        about=s @ p.about,
+        obstacles=tuple(Obstacles(mirrored(o.bodies), o.need) for o in p.obstacles),
+        sways=sways,
+        aims=replace(p.aims, measure=lambda pose: measure(Pose(s @ pose.rotation @ s, s @ pose.translation))),
+    )
 
 
 class TestInvariance:
@@ -276,12 +347,29 @@ class TestInvariance:
         assert s @ other.pose.points(s @ p.about) == pytest.approx(there.pose.points(p.about), abs=0.3)
 
     def test_what_is_seen_from_a_pose_moves_with_the_bay(self, demo: Job) -> None:
-        """Bay and powertrain carried to another place and turned: the same gaps, the same directions turned."""
+        """Bay and powertrain carried to another place and turned: the same gaps, the same directions
+        turned."""
         p, pose = seating_of(demo).problem, pose_of(demo.position)
         carry = Pose(rotation_xyz(8.0, -5.0, 31.0), np.array([400.0, -150.0, 90.0]))
-        moved = tuple(Obstacles(Bodies([[placed_part(x, carry) for x, o in zip(g.bodies.parts, g.bodies.owner, strict=True) if o == k] for k in range(g.bodies.count)]), g.need)
-                      for g in p.obstacles)
-        here, there = (rows_at(p.moving, at, g, 30.0) for at, g in ((pose, p.obstacles), (carry @ pose, moved)))
+        moved = tuple(
+            Obstacles(
+                Bodies(
+                    [
+                        [
+                            placed_part(x, carry)
+                            for x, o in zip(g.bodies.parts, g.bodies.owner, strict=True)
+                            if o == k
+                        ]
+                        for k in range(g.bodies.count)
+                    ]
+                ),
+                g.need,
+            )
+            for g in p.obstacles
+        )
+        here, there = (
+            rows_at(p.moving, at, g, 30.0) for at, g in ((pose, p.obstacles), (carry @ pose, moved))
+        )
         first, second = tightest(here), tightest(there)
         assert len(first) > 10 and first.keys() == second.keys()
         for pair, (gap, way) in first.items():

@@ -44,7 +44,8 @@ def spring(
 
 
 class TestRubber:
-    """Adkins and Gent 1954 and Gent 1958, as quoted by Horton, Gover and Tupholme 2000 (formulas from memory)."""
+    """Adkins and Gent 1954 and Gent 1958, as quoted by Horton, Gover and Tupholme 2000 (formulas from
+    memory)."""
 
     @pytest.mark.parametrize(("a", "b"), [(10, 21), (8, 12), (11, 42), (20, 23)])
     def test_finite_length_tends_to_both_published_limits(self, a: float, b: float) -> None:
@@ -200,7 +201,8 @@ class TestVibration:
         return [spring((x, y, 0), 200, 100, (0, 0, 1), loss) for x in (-300, 300) for y in (-200, 200)]
 
     def test_decoupled_body_in_closed_form(self) -> None:
-        # f = sqrt(k / m) / 2 pi for each motion (Rao, Mechanical Vibrations, ch. 2; from memory). m = 200 kg, k_z = 400 N/mm = 4e5 N/m
+        # f = sqrt(k / m) / 2 pi for each motion (Rao, Mechanical Vibrations, ch. 2; from memory). m = 200 kg,
+        # k_z = 400 N/mm = 4e5 N/m
         inertia = np.diag([8e6, 30e6, 33e6])  # kg mm2
         found = {m.word: m.frequency for m in modes(self.layout(), np.zeros(3), 200, inertia)}
         assert found["bounce"] == pytest.approx(np.sqrt(4e5 / 200) / (2 * np.pi))

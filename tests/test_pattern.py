@@ -1,4 +1,5 @@
-"""Hole patterns: a known plate with noise and blunders, mirror images, pins, standard holes, adapter plates."""
+"""Hole patterns: a known plate with noise and blunders, mirror images, pins, standard holes, adapter
+plates."""
 
 from __future__ import annotations
 
@@ -59,7 +60,8 @@ def pattern(readings: list[HoleReading], n: int = 6, turn: Any = "anticlockwise"
 
 
 def planted_trials(mm: float, seeds: range, say: Say) -> list[tuple[str, list[str]]]:
-    """Of some seeded trials with a blunder of so many mm: the reading it was planted in, and those that are out of line (in a worker)."""
+    """Of some seeded trials with a blunder of so many mm: the reading it was planted in, and those that
+    are out of line (in a worker)."""
     trials = []
     warnings.simplefilter("error")  # as in the tests' own process
     for seed in seeds:
@@ -67,16 +69,24 @@ def planted_trials(mm: float, seeds: range, say: Say) -> list[tuple[str, list[st
         readings = distances(PLATE, ALL, rng)
         k = int(rng.integers(len(readings)))
         readings[k] = bad(readings[k], mm * float(rng.choice((-1, 1))))
-        trials.append((f"r{k}", [r.id for r in found_pattern(pattern(readings)).readings if r.state == "out of line"]))
+        trials.append(
+            (f"r{k}", [r.id for r in found_pattern(pattern(readings)).readings if r.state == "out of line"])
+        )
     return trials
 
 
 class TestKnownPlate:
     def test_a_thousand_blunders(self) -> None:
-        """2 mm planted among caliper readings of +-0.1 mm (two sigma): named, alone, in at least 95 % of 1000 seeded trials; a reading
-        that is right is never named in its place, and beside it no more often than the level of the test lets pass (0.1 % of 14 000)."""
+        """2 mm planted among caliper readings of +-0.1 mm (two sigma): named, alone, in at least 95 % of
+        1000 seeded trials; a reading that is right is never named in its place, and beside it no more
+        often than the level of the test lets pass (0.1 % of 14 000).
+        """
         rows = [range(start, start + 50) for start in range(0, 1000, 50)]
-        trials = [t for _, some in side_by_side(planted_trials, 2.0, rows, lambda _: None, lambda _: "") for t in some]
+        trials = [
+            t
+            for _, some in side_by_side(planted_trials, 2.0, rows, lambda _: None, lambda _: "")
+            for t in some
+        ]
         assert len(trials) == 1000
         for planted, out in trials:
             assert not out or planted in out, "blamed in its place"
@@ -84,7 +94,8 @@ class TestKnownPlate:
         assert named >= 950 and wrong <= 14, (named, wrong)
 
     def test_without_redundancy_nobody_is_blamed(self) -> None:
-        """Just enough readings, and one hole more than enough on one side: a blunder is unseen, or seen and not pinned on anyone."""
+        """Just enough readings, and one hole more than enough on one side: a blunder is unseen, or seen
+        and not pinned on anyone."""
         just = [(0, 1), (0, 2), (1, 2), (1, 3), (2, 3), (2, 4), (3, 4), (3, 5), (4, 5)]
         for seed in range(60):
             rng = np.random.default_rng(seed)
@@ -134,9 +145,12 @@ class TestKnownPlate:
             value = r.value + {"centres": 0.0, "outer-edges": both, "inner-edges": -both}[kind]
             readings.append(HoleReading(id=r.id, kind=kind, hole=r.hole, other=r.other, value=value))
         p = Pattern(
-            id="p", name="P", turn="anticlockwise", readings=tuple(readings),
+            id="p",
+            name="P",
+            turn="anticlockwise",
+            readings=tuple(readings),
             holes=tuple(Hole(id=f"h{k + 1}", diameter_mm=d) for k, d in enumerate(sizes)),
-        )  # fmt: skip
+        )
         assert likeness(PLATE, found_pattern(p).at).rms < 1e-5
 
 
@@ -253,9 +267,12 @@ class TestAdapter:
 
     def test_what_is_wrong_is_said(self, demo: Job) -> None:
         for turn, more, words in (
-            (1.0, {}, "run into each other"), (5.0, {}, "mm of metal between"), (30.0, {"thickness_mm": 30.0}, "it wants 12.0 to 18.0 mm"),
-            (30.0, {"pilot_deep_mm": 12.0}, "pilot bush is too shallow"), (30.0, {"hub_at_mm": 0.0}, "of the clutch hub sits on splines"),
-        ):  # fmt: skip
+            (1.0, {}, "run into each other"),
+            (5.0, {}, "mm of metal between"),
+            (30.0, {"thickness_mm": 30.0}, "it wants 12.0 to 18.0 mm"),
+            (30.0, {"pilot_deep_mm": 12.0}, "pilot bush is too shallow"),
+            (30.0, {"hub_at_mm": 0.0}, "of the clutch hub sits on splines"),
+        ):
             plate = adapter_plate(self.job(demo, turn, **more))
             assert plate is not None and any(words in q for q in plate.questions), (words, plate.questions)
 
@@ -269,7 +286,8 @@ class TestAdapter:
 
 class TestPhotograph:
     def seen(self, p: np.ndarray, rng: np.random.Generator) -> np.ndarray:
-        """A pinhole camera 700 mm over the plate, tilted a few degrees, by its own formula; pixels with y down."""
+        """A pinhole camera 700 mm over the plate, tilted a few degrees, by its own formula; pixels with y
+        down."""
         a, b = np.radians(rng.uniform(-9, 9, 2))
         rx = np.array([[1, 0, 0], [0, math.cos(a), -math.sin(a)], [0, math.sin(a), math.cos(a)]])
         ry = np.array([[math.cos(b), 0, math.sin(b)], [0, 1, 0], [-math.sin(b), 0, math.cos(b)]])
@@ -278,7 +296,8 @@ class TestPhotograph:
         return np.column_stack([2000 + 3200 * q[:, 0] / depth, 1500 - 3200 * q[:, 1] / depth])
 
     def test_the_perspective_comes_out(self) -> None:
-        """Twenty seeded cameras: exact picks give the plate back; picks good to 2 pixels give it within what is told."""
+        """Twenty seeded cameras: exact picks give the plate back; picks good to 2 pixels give it within
+        what is told."""
         square = np.array([[-20, -20], [140, -20], [140, 140], [-20, 140]], dtype=float)
         inside = []
         for seed in range(20):
@@ -312,14 +331,16 @@ class TestPhotograph:
 
 
 def test_whatever_a_pattern_holds_it_is_answered() -> None:
-    """200 seeded heaps of readings, contradicting and out of all measure: never a fault or a number that is none."""
+    """200 seeded heaps of readings, contradicting and out of all measure: never a fault or a number that
+    is none."""
     rows = [range(start, start + 10) for start in range(0, 200, 10)]
     answered = [a for _, some in side_by_side(heaps, None, rows, lambda _: None, lambda _: "") for a in some]
     assert len(answered) == 200 and all(answered)
 
 
 def heaps(_: None, seeds: range, say: Say) -> list[bool]:
-    """Whether each of some seeded heaps of readings is answered in numbers, every reading told of (in a worker)."""
+    """Whether each of some seeded heaps of readings is answered in numbers, every reading told of (in a
+    worker)."""
     answered = []
     warnings.simplefilter("error")
     for seed in seeds:

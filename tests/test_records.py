@@ -1,4 +1,5 @@
-"""What is kept of a survey: CSV in and out, the printed sheet, photographs that survive a killed program, the practice gauge."""
+"""What is kept of a survey: CSV in and out, the printed sheet, photographs that survive a killed program,
+the practice gauge."""
 
 from __future__ import annotations
 

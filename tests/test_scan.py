@@ -34,7 +34,8 @@ from nimble_cradle.geometry.solids import MeshPart, ShapeError, bar, box
 
 
 def bay_surface(fine: int = 60) -> tuple[np.ndarray, np.ndarray]:
-    """An open, dented bay of our own: floor, two walls and a firewall with a bump, about 900 x 700 x 400 mm."""
+    """An open, dented bay of our own: floor, two walls and a firewall with a bump, about 900 x 700 x 400
+    mm."""
 
     def sheet(origin: Any, u: Any, v: Any, bump: float) -> tuple[np.ndarray, np.ndarray]:
         s, t = (
@@ -67,11 +68,14 @@ class TestReading:
     def test_every_kind_gives_the_same_mesh(self) -> None:
         made = trimesh.creation.box((80, 50, 30))
         model = (
-            '<model unit="millimeter" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources><object id="1"><mesh><vertices>'
+            '<model unit="millimeter"'
+            ' xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources><object'
+            ' id="1"><mesh><vertices>'
             + "".join(f'<vertex x="{x}" y="{y}" z="{z}"/>' for x, y, z in made.vertices)
             + "</vertices><triangles>"
             + "".join(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in made.faces)
-            + '</triangles></mesh></object></resources><build><item objectid="1" transform="1 0 0 0 1 0 0 0 1 5 0 0"/></build></model>'
+            + '</triangles></mesh></object></resources><build><item objectid="1" transform="1 0 0 0 1 0 0 0 1'
+            ' 5 0 0"/></build></model>'
         )
         packed = io.BytesIO()
         with zipfile.ZipFile(packed, "w") as archive:
@@ -153,7 +157,8 @@ class TestReading:
 
 class TestSurface:
     def test_distances_against_an_independent_library(self) -> None:
-        """Points near an open surface: our distances against fcl's between the mesh and a ball at each point."""
+        """Points near an open surface: our distances against fcl's between the mesh and a ball at each
+        point."""
         import fcl
 
         v, f = bay_surface(14)
@@ -209,7 +214,8 @@ class TestSurface:
 
 class TestPlacing:
     def test_a_scan_with_a_known_transform(self) -> None:
-        """Noise 0.5 mm, picks good to 3 mm, scale 1.8 % off: placed within 0.3 mm and 0.1 % in three seeds."""
+        """Noise 0.5 mm, picks good to 3 mm, scale 1.8 % off: placed within 0.3 mm and 0.1 % in three
+        seeds."""
         v, f = bay_surface(60)
         for seed in range(3):
             rng = np.random.default_rng(seed)
@@ -266,9 +272,17 @@ class TestGapsToScans:
         data = kept.read_bytes()
         back = cells.unpacked(data)[digest]
         corners = np.concatenate([p.vertices[p.faces] for p in back.parts(np.eye(3), np.zeros(3))])
-        assert np.sort(corners.sum((1, 2))) == pytest.approx(np.sort(v[f].sum((1, 2)))) and len(back.ends) > 20
+        assert (
+            np.sort(corners.sum((1, 2))) == pytest.approx(np.sort(v[f].sum((1, 2)))) and len(back.ends) > 20
+        )
         assert cells.fetch(job) == 1 and cells.cells_of(digest, lambda: pytest.fail("cut anew")).sound  # type: ignore[arg-type]
-        for damaged in (b"", data[:-200], data[: len(data) // 2], b"PK" + data[2:100], data.replace(b"faces", b"fades")):
+        for damaged in (
+            b"",
+            data[:-200],
+            data[: len(data) // 2],
+            b"PK" + data[2:100],
+            data.replace(b"faces", b"fades"),
+        ):
             kept.write_bytes(damaged)
             assert cells.fetch(job) == 0
         corner_too_many = cells.Cells(back.vertices, back.faces + 1, back.ends)
@@ -281,7 +295,8 @@ class TestGapsToScans:
     def test_an_overlap_with_an_open_sheet_leaves_the_way_it_came(
         self, deep: float, x: float, y: float
     ) -> None:
-        """A box pressed into a flat sheet by a known depth: that depth, and the way out is back, not through."""
+        """A box pressed into a flat sheet by a known depth: that depth, and the way out is back, not
+        through."""
         k = np.linspace(-400, 400, 81)
         gx, gy = (g.ravel() for g in np.meshgrid(k, k, indexing="ij"))
         n = np.arange(81 * 81).reshape(81, 81)

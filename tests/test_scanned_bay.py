@@ -1,4 +1,5 @@
-"""A bay with a large scan in it: seats, pushes, ways out and sections against it, checked with an independent library."""
+"""A bay with a large scan in it: seats, pushes, ways out and sections against it, checked with an
+independent library."""
 
 from __future__ import annotations
 
@@ -56,8 +57,10 @@ def of_the_scan(job: Job) -> list[Gap]:
 
 
 def nearest_of_points(job: Job, piece: str) -> float:
-    """The least distance between points all over the scan, 4 mm apart or less, and points all over the piece: never less than the true one, and by so
-    little more as points so dense can miss (sideways by 7 mm: edges of 4 and 8 mm, each over the root of 3)."""
+    """The least distance between points all over the scan, 4 mm apart or less, and points all over the
+    piece: never less than the true one, and by so little more as points so dense can miss (sideways by 7
+    mm: edges of 4 and 8 mm, each over the root of 3).
+    """
     mesh, mine = surface(job), points_of(job, piece)
     near = ((mesh.triangles_center > mine.min(0) - 70) & (mesh.triangles_center < mine.max(0) + 70)).all(1)
     close = np.nonzero(near)[0][cKDTree(mine).query(mesh.triangles_center[near])[0] < 70.0]
@@ -79,19 +82,28 @@ def points_of(job: Job, piece: str) -> np.ndarray:
 
 class TestGaps:
     def test_against_an_independent_library(self, bay: Job) -> None:
-        """Every gap to the scan against the nearest of many points of the piece: never larger than theirs, nor smaller than points 5 mm apart can miss."""
+        """Every gap to the scan against the nearest of many points of the piece: never larger than theirs,
+        nor smaller than points 5 mm apart can miss."""
         rows = [g for g in of_the_scan(bay) if g.gap > 5][:6]
         assert len(rows) > 3
         for g in rows:
             theirs = nearest_of_points(bay, g.piece)
-            assert np.sqrt(max(theirs**2 - 7.0**2, 0.0)) - 0.05 <= g.gap <= theirs + 1e-3, (g.piece_name, g.gap, theirs)
+            assert np.sqrt(max(theirs**2 - 7.0**2, 0.0)) - 0.05 <= g.gap <= theirs + 1e-3, (
+                g.piece_name,
+                g.gap,
+                theirs,
+            )
 
     def test_the_table_is_that_of_the_scan_in_one_piece(self, bay: Job) -> None:
         mesh = surface(bay)
         whole = MeshPart(np.asarray(mesh.vertices), np.asarray(mesh.faces))
         need = required_gaps(bay, bay.powertrain.present) + 60
         column = [i.name for i in standing_items(bay)].index(TROUGH)
-        many = {n.a: n.distance for n in nearest(powertrain_bodies(bay), pose_of(bay.position), bay_bodies(bay), need) if n.b == column}
+        many = {
+            n.a: n.distance
+            for n in nearest(powertrain_bodies(bay), pose_of(bay.position), bay_bodies(bay), need)
+            if n.b == column
+        }
         one = type(bay_bodies(bay))([[whole]])
         assert len(many) > 5
         for n in nearest(powertrain_bodies(bay), pose_of(bay.position), one, need[:, [column]]):
@@ -102,7 +114,14 @@ class TestGaps:
         sunk = with_value(bay, "position", nudged(bay, (0.0, 0.0, -60.0)))
         deep = [g for g in of_the_scan(sunk) if g.gap <= 0]
         assert deep
-        signs = {"forward": (1, 0, 0), "back": (-1, 0, 0), "left": (0, 1, 0), "right": (0, -1, 0), "up": (0, 0, 1), "down": (0, 0, -1)}
+        signs = {
+            "forward": (1, 0, 0),
+            "back": (-1, 0, 0),
+            "left": (0, 1, 0),
+            "right": (0, -1, 0),
+            "up": (0, 0, 1),
+            "down": (0, 0, -1),
+        }
         for g in deep:
             way, travel = ways_out_of(sunk, g)[0]
             assert way == "up", "the trough is left by its open side"
@@ -136,7 +155,9 @@ class TestSeats:
     def test_a_push_down_stops_at_the_scan_and_names_it(self, seat: Settled) -> None:
         high = with_value(seat.job, "position", nudged(seat.job, (0.0, 0.0, 6.0)))
         down = pushed(high, "down")
-        assert 4 < down.distance < 6.5 and any(key == next(i.id for i in seat.job.items if i.name == TROUGH) for _, key in down.stops)
+        assert 4 < down.distance < 6.5 and any(
+            key == next(i.id for i in seat.job.items if i.name == TROUGH) for _, key in down.stops
+        )
         assert min(g.margin_at_rest for g in of_the_scan(down.job)) > -BROKEN
 
 
@@ -153,4 +174,6 @@ def test_a_section_of_the_cells_is_the_section_of_the_whole(bay: Job) -> None:
 
     theirs = trimesh.intersections.mesh_plane(mesh, plane.axes[:, 2], plane.origin)
     assert length(cells) == pytest.approx(length([o.points for o in whole]), rel=1e-6)
-    assert length(cells) == pytest.approx(float(np.linalg.norm(theirs[:, 1] - theirs[:, 0], axis=1).sum()), rel=1e-6)
+    assert length(cells) == pytest.approx(
+        float(np.linalg.norm(theirs[:, 1] - theirs[:, 0], axis=1).sum()), rel=1e-6
+    )

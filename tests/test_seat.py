@@ -1,4 +1,5 @@
-"""Whole jobs settled: gaps kept on the exact check, optima against a wide search, multipliers against re-solves, fights, trades, pushes."""
+"""Whole jobs settled: gaps kept on the exact check, optima against a wide search, multipliers against
+re-solves, fights, trades, pushes."""
 
 from __future__ import annotations
 
@@ -46,7 +47,8 @@ def settled(request: pytest.FixtureRequest, job: Job) -> Settled:
 
 
 def own_margin(job: Job) -> float:
-    """Least running margin of pieces and of rooms to screw in, from the full verdict (which knows nothing of the search)."""
+    """Least running margin of pieces and of rooms to screw in, from the full verdict (which knows nothing
+    of the search)."""
     return min(g.margin for g in verdict(job).gaps if not g.piece.endswith(".arm"))
 
 
@@ -58,16 +60,29 @@ class TestSettle:
         assert v.lowest is not None and v.lowest.above_line >= wish.over_line_mm - 0.01
         assert v.share is not None and v.share.percent <= job.vehicle.want_front_share_percent + 1e-6
         p = settled.job.position
-        for value, window in ((p.x, wish.fore_aft), (p.y, wish.side), (p.z, wish.height), (p.pitch_deg, wish.nose_up), (p.roll_deg, wish.clocked), (p.yaw_deg, wish.yaw)):
+        for value, window in (
+            (p.x, wish.fore_aft),
+            (p.y, wish.side),
+            (p.z, wish.height),
+            (p.pitch_deg, wish.nose_up),
+            (p.roll_deg, wish.clocked),
+            (p.yaw_deg, wish.yaw),
+        ):
             assert window.low - 0.01 <= value <= window.high + 0.01
 
     def test_never_worse_than_a_wide_search(self, job: Job, settled: Settled) -> None:
-        """Six descents from random places within the windows, on the problem as the exact check corrected it."""
+        """Six descents from random places within the windows, on the problem as the exact check corrected
+        it."""
         rng, wish = np.random.default_rng(4), wish_of(job)
         best = np.inf
         for _ in range(6):
-            at = [rng.uniform(w.low, w.high) for w in (wish.fore_aft, wish.side, wish.height, wish.clocked, wish.nose_up, wish.yaw)]
-            found = descend(settled.seating.problem, Pose(rotation_xyz(at[3], -at[4], at[5]), np.array(at[:3])))
+            at = [
+                rng.uniform(w.low, w.high)
+                for w in (wish.fore_aft, wish.side, wish.height, wish.clocked, wish.nose_up, wish.yaw)
+            ]
+            found = descend(
+                settled.seating.problem, Pose(rotation_xyz(at[3], -at[4], at[5]), np.array(at[:3]))
+            )
             if found.ok:
                 best = min(best, found.stand.cost)
         assert np.isfinite(best) and settled.cost <= best + 1.0
@@ -75,7 +90,9 @@ class TestSettle:
     def test_from_far_outside_and_from_a_foul(self, demo: Job) -> None:
         best = settle(demo).cost
         for x, z, roll in ((900.0, 600.0, 40.0), (-248.0, -60.0, 0.0)):
-            away = with_value(with_value(with_value(demo, "position/x", x), "position/z", z), "position/roll_deg", roll)
+            away = with_value(
+                with_value(with_value(demo, "position/x", x), "position/z", z), "position/roll_deg", roll
+            )
             found = settle(away)
             assert found.ok and found.cost == pytest.approx(best, abs=0.2)
 
@@ -119,7 +136,9 @@ class TestNoSeat:
         found = settle(narrow)
         assert not found.ok and found.short > 5
         fight = fight_of(found)
-        assert "height not over -60 mm" in fight.between and any("lowest chassis line" in b for b in fight.between)
+        assert "height not over -60 mm" in fight.between and any(
+            "lowest chassis line" in b for b in fight.between
+        )
         least = fight.relaxing
         assert least is not None
         assert least.names == ("height not over -60 mm",)
@@ -129,7 +148,8 @@ class TestNoSeat:
         assert not settle(tighter).ok
 
     def test_what_does_not_fit_at_all_says_what_still_lacks(self, demo: Job) -> None:
-        """The candidate that is far too large: more wishes are broken than anybody would give, and each of them is told; at that place no less lacks."""
+        """The candidate that is far too large: more wishes are broken than anybody would give, and each of
+        them is told; at that place no less lacks."""
         large = with_candidate(demo, next(c for c in demo.candidates if "V8" in c.name))
         found = settle(large)
         fight = fight_of(found)
@@ -137,7 +157,9 @@ class TestNoSeat:
         told = fight_words(fight, demo.show.display)
         assert "Even where least is in the way" in told and fight.lacks[0][0] in told
         amounts = [mm for _, mm in fight.lacks]
-        assert amounts == sorted(amounts, reverse=True) and max(amounts) >= found.short - 0.2, "the worst shortfall cannot be less than the least worst"
+        assert amounts == sorted(amounts, reverse=True) and max(amounts) >= found.short - 0.2, (
+            "the worst shortfall cannot be less than the least worst"
+        )
         names = {name for name, _ in fight.lacks}
         assert names & set(fight.between), "what fights at the best place is broken at the other too"
 
@@ -155,18 +177,28 @@ class TestNoSeat:
 
 
 class TestTrades:
-    def test_taking_the_stop_away_buys_and_a_far_thing_buys_nothing(self, demo: Job, settled_truck: Settled) -> None:
+    def test_taking_the_stop_away_buys_and_a_far_thing_buys_nothing(
+        self, demo: Job, settled_truck: Settled
+    ) -> None:
         found = settle(demo)
         sales = {s.id: s for s in wish_of(demo).sales}
         wiper, fuel = trade(found, (sales["wiper"],)), trade(found, (sales["fuel-line"],))
         assert wiper.buys and wiper.back > 10 and not fuel.buys
         after = with_trade(found.job, wiper)
-        assert own_margin(after) >= -BROKEN and is_done(after, sales["wiper"]) and not is_done(demo, sales["wiper"])
+        assert (
+            own_margin(after) >= -BROKEN
+            and is_done(after, sales["wiper"])
+            and not is_done(demo, sales["wiper"])
+        )
         mass = powertrain_mass(demo)
         moved = pose_of(found.job.position).points(mass.centre) - pose_of(after.position).points(mass.centre)
-        assert (wiper.lower, wiper.back) == pytest.approx((moved[2], moved[0]), abs=0.01) and wiper.gain > 0.5 * wiper.back
+        assert (wiper.lower, wiper.back) == pytest.approx(
+            (moved[2], moved[0]), abs=0.01
+        ) and wiper.gain > 0.5 * wiper.back
 
-    def test_workers_and_this_process_find_the_same(self, demo: Job, settled_truck: Settled, monkeypatch: pytest.MonkeyPatch) -> None:
+    def test_workers_and_this_process_find_the_same(
+        self, demo: Job, settled_truck: Settled, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
         found = settled_truck
         rows = [(s,) for s in wish_of(demo).sales if s.id in ("wiper", "notch", "sump")]
         monkeypatch.setattr(crew, "cores", lambda: 2)
@@ -175,7 +207,11 @@ class TestTrades:
         for a, b in zip(there, each_traded(found, rows), strict=True):
             assert a.sales == b.sales and a.gain == pytest.approx(b.gain, abs=0.03) and a.buys == b.buys
             again = settled_by(found, a)
-            assert again.cost == pytest.approx(found.cost - a.gain, abs=1e-6) and again.ok and again.job == with_trade(found.job, a)
+            assert (
+                again.cost == pytest.approx(found.cost - a.gain, abs=1e-6)
+                and again.ok
+                and again.job == with_trade(found.job, a)
+            )
             assert {s.piece for s in stops_of(again)} <= set(a.seat.holds) | {""}  # type: ignore[union-attr]
 
     def test_every_kind_is_applied(self, demo: Job, settled_truck: Settled) -> None:
@@ -191,7 +227,9 @@ class TestTrades:
         assert trade(settled_truck, (gone,)).why == "There is nothing called “nothing” there."
 
     def test_a_cut_through_the_whole_is_refused_by_name(self, demo: Job) -> None:
-        deep = applied(demo, Sale(id="x", name="All of it", what="cut", of="front-crossmember", side="top", depth_mm=500))
+        deep = applied(
+            demo, Sale(id="x", name="All of it", what="cut", of="front-crossmember", side="top", depth_mm=500)
+        )
         with pytest.raises(JobError, match="leaves nothing"):
             settle(deep)
 
@@ -218,7 +256,9 @@ class TestPushes:
         down = pushed(lifted, "down")
         assert 1 < down.distance <= 6.5 and down.stops
         assert own_margin(down.job) == pytest.approx(0.0, abs=BROKEN)
-        worst = min((g for g in verdict(down.job).gaps if not g.piece.endswith(".arm")), key=lambda g: g.margin)
+        worst = min(
+            (g for g in verdict(down.job).gaps if not g.piece.endswith(".arm")), key=lambda g: g.margin
+        )
         assert (worst.piece, worst.item) in down.stops or down.stops[0][1] == "lowest chassis line"
         assert pushed(down.job, "down").distance < 0.1
 
@@ -228,7 +268,9 @@ class TestPushes:
 
 
 class TestCommandLine:
-    def test_settle_writes_the_seat_and_tells_it(self, demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    def test_settle_writes_the_seat_and_tells_it(
+        self, demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+    ) -> None:
         path, out = tmp_path / "a.cradle", tmp_path / "b.cradle"
         store.write(path, demo)
         assert main(["settle", str(path), "-o", str(out)]) == 0
@@ -237,21 +279,31 @@ class TestCommandLine:
         assert own_margin(store.read(out).job) >= -BROKEN
         assert main(["settle", str(path), "-o", str(out)]) == 2
 
-    def test_no_seat_is_exit_1_and_says_why(self, demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    def test_no_seat_is_exit_1_and_says_why(
+        self, demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+    ) -> None:
         path = tmp_path / "a.cradle"
         store.write(path, with_value(demo, "wish/height", Window(low=-130, high=-80)))
         assert main(["settle", str(path), "--json"]) == 1
         data = json.loads(capsys.readouterr().out)
-        assert data["seat"] is False and data["short_mm"] > 5 and any("height" in b for b in data["fight"]["between"])
+        assert (
+            data["seat"] is False
+            and data["short_mm"] > 5
+            and any("height" in b for b in data["fight"]["between"])
+        )
 
-
-    def test_candidates_and_the_way_out_as_data(self, demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    def test_candidates_and_the_way_out_as_data(
+        self, demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+    ) -> None:
         path = tmp_path / "a.cradle"
         small = with_value(demo, "candidates", tuple(c for c in demo.candidates if "V8" not in c.name))
         store.write(path, small)
         assert main(["candidates", str(path), "--json"]) == 0
         rows = json.loads(capsys.readouterr().out)
-        assert {r["name"] for r in rows} == {demo.powertrain.name, *(c.name for c in small.candidates)} and all(r["seat"] and r["fouls"] == 0 for r in rows)
+        assert {r["name"] for r in rows} == {
+            demo.powertrain.name,
+            *(c.name for c in small.candidates),
+        } and all(r["seat"] and r["fouls"] == 0 for r in rows)
         light = min(rows, key=lambda r: r["kg"])
         assert light["front_share_percent"] < max(rows, key=lambda r: r["kg"])["front_share_percent"]
         seat = tmp_path / "seat.cradle"
@@ -261,22 +313,31 @@ class TestCommandLine:
         out = store.read(seat).job
         task = task_of(out)[0]
         poses = [Pose(np.array(p["rotation"]), np.array(p["place"])) for p in data["path"]]
-        assert len(poses) > 2 and poses[0].translation == pytest.approx(pose_of(out.position).translation, abs=0.01)
+        assert len(poses) > 2 and poses[0].translation == pytest.approx(
+            pose_of(out.position).translation, abs=0.01
+        )
         for a, b in pairwise(poses):
             for k in np.linspace(0, 1, 25):
                 assert clearance(task.moving, between(task, a, b, float(k)), task.fixed, 20.0)[0] > 0.3
         assert data["tightest"]["gap_mm"] >= 0.5 and "Radiator off" in data["before"]
         assert main(["way-out", str(seat), "--route", "sideways"]) == 2
 
-    def test_a_candidate_that_cannot_be_had_is_said_in_one_line(self, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    def test_a_candidate_that_cannot_be_had_is_said_in_one_line(
+        self, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+    ) -> None:
         (tmp_path / "x.cradle").write_bytes(b"not a job")
-        assert main(["candidates", str(tmp_path / "x.cradle")]) == 1 and main(["way-out", str(tmp_path / "none.cradle")]) == 1
+        assert (
+            main(["candidates", str(tmp_path / "x.cradle")]) == 1
+            and main(["way-out", str(tmp_path / "none.cradle")]) == 1
+        )
         assert len(capsys.readouterr().err.strip().splitlines()) == 2
 
 
 def test_inside_an_outline() -> None:
     square = np.array([[0, 0], [40, 0], [40, 20], [0, 20]], dtype=float)
-    assert inside_outline(square, np.array([10.0, 12.0])) == pytest.approx(8) and inside_outline(square, np.array([43.0, 24.0])) == pytest.approx(-5)
+    assert inside_outline(square, np.array([10.0, 12.0])) == pytest.approx(8) and inside_outline(
+        square, np.array([43.0, 24.0])
+    ) == pytest.approx(-5)
 
 
 def test_a_rail_that_is_for_sale_may_still_be_taken_off_the_list(demo: Job) -> None:

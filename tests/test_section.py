@@ -1,4 +1,5 @@
-"""Sections: outlines against areas known by formula and by an independent library; gaps dimensioned in their plane."""
+"""Sections: outlines against areas known by formula and by an independent library; gaps dimensioned in
+their plane."""
 
 from __future__ import annotations
 
@@ -28,7 +29,9 @@ def test_against_an_independent_slicer(seed: int) -> None:
     plane = plane_at("across", float(rng.uniform(-20, 20)))
     outlines = cut(part, pose, plane)
     v, t = part.triangles
-    theirs = trimesh.intersections.mesh_plane(trimesh.Trimesh(pose.points(v), t, process=False), plane.axes[:, 2], plane.origin)
+    theirs = trimesh.intersections.mesh_plane(
+        trimesh.Trimesh(pose.points(v), t, process=False), plane.axes[:, 2], plane.origin
+    )
     if not outlines or not len(theirs):
         assert not outlines and not len(theirs)
         return
@@ -40,12 +43,16 @@ def test_against_an_independent_slicer(seed: int) -> None:
 def test_a_cylinder_cut_askew_is_an_ellipse(tilt: float) -> None:
     part = bar((0, 0, -300), (0, 0, 300), 50.0)
     outline = cut(part, Pose(rotation_xyz(0, tilt, 0), np.zeros(3)), plane_at("level", 5.0))[0]
-    assert Polygon(outline.points).area == pytest.approx(math.pi * 25**2 / math.cos(math.radians(tilt)), rel=1e-3)
+    assert Polygon(outline.points).area == pytest.approx(
+        math.pi * 25**2 / math.cos(math.radians(tilt)), rel=1e-3
+    )
 
 
 def test_a_mesh_gives_a_closed_line_round_a_ball_and_an_open_one_through_a_sheet() -> None:
     ball = trimesh.creation.icosphere(subdivisions=4, radius=40.0)
-    lines = cut(MeshPart(np.asarray(ball.vertices), np.asarray(ball.faces)), Pose.still(), plane_at("along", 10.0))
+    lines = cut(
+        MeshPart(np.asarray(ball.vertices), np.asarray(ball.faces)), Pose.still(), plane_at("along", 10.0)
+    )
     assert len(lines) == 1 and lines[0].closed
     assert Polygon(lines[0].points).area == pytest.approx(math.pi * (40**2 - 10**2), rel=0.01)
     v = np.array([[-50, -20, 0], [50, -20, 0], [50, 20, 0], [-50, 20, 0]], dtype=float)
@@ -63,7 +70,12 @@ def test_the_tightest_gap_lies_in_its_plane_with_its_distance(demo: Job, hatchba
         assert np.linalg.norm(mine.a - mine.b) == pytest.approx(gaps[0].gap, rel=0.1)
         names = {(line.kind, line.id) for line in cut_open.lines}
         assert ("piece", gaps[0].piece) in names and ("item", gaps[0].item) in names
-    assert any(kind == "ghost" for kind, _ in {(line.kind, line.id) for line in section(hatchback, plane_at("along", 400.0), "").lines})
+    assert any(
+        kind == "ghost"
+        for kind, _ in {
+            (line.kind, line.id) for line in section(hatchback, plane_at("along", 400.0), "").lines
+        }
+    )
 
 
 def test_a_cut_past_everything_says_so(demo: Job) -> None:

@@ -1,4 +1,5 @@
-"""Joints, chains, critical speed and balance against published formulas, exact kinematics and moments by hand."""
+"""Joints, chains, critical speed and balance against published formulas, exact kinematics and moments by
+hand."""
 
 from __future__ import annotations
 
@@ -26,12 +27,14 @@ from scipy.linalg import eigh
 
 
 def joint_out(angle_in: float, joint_deg: float) -> float:
-    """Angle of the driven yoke for the driving yoke at ``angle_in`` (rad), both from the plane square to the joint's own: tan out = tan in cos joint."""
+    """Angle of the driven yoke for the driving yoke at ``angle_in`` (rad), both from the plane square to
+    the joint's own: tan out = tan in cos joint."""
     return math.atan2(math.sin(angle_in) * math.cos(math.radians(joint_deg)), math.cos(angle_in))
 
 
 def swing(angles: list[float], phases: list[float]) -> float:
-    """Half the swing of the last yoke's speed over the first one's, by turning the joints one after the other in fine steps."""
+    """Half the swing of the last yoke's speed over the first one's, by turning the joints one after the
+    other in fine steps."""
     turn = np.linspace(0, 2 * np.pi, 7201)
     at = turn.copy()
     for b, p in zip(angles, phases, strict=True):
@@ -46,7 +49,9 @@ class TestJoints:
     def test_one_joint_by_its_formula_and_by_turning_it(self, angle: float) -> None:
         """tan b sin b (SAE AE-7, from memory); at 25 deg: 1.1034, 0.9063, 0.1971 worked by hand."""
         most, least, variation = one_joint(angle)
-        assert variation == pytest.approx(most - least) and swing([angle], [0.0]) == pytest.approx(variation / 2, rel=2e-3)
+        assert variation == pytest.approx(most - least) and swing([angle], [0.0]) == pytest.approx(
+            variation / 2, rel=2e-3
+        )
         if angle == 25.0:
             assert (most, least, variation) == pytest.approx((1.1034, 0.9063, 0.1971), abs=1e-4)
 
@@ -55,8 +60,18 @@ class TestJoints:
         assert residual_angle([4.0, 4.0], [0.0, 0.0]) == pytest.approx(4 * math.sqrt(2))
         assert swing([4.0, 4.0], [0.0, 90.0]) < 1e-4
 
-    @pytest.mark.parametrize("angles,phases", (([3.0, 2.0], [0.0, 90.0]), ([4.0, 3.0, 2.5], [0.0, 90.0, 0.0]), ([3.0, 3.0], [0.0, 60.0]), ([5.0, 2.0, 4.0], [10.0, 75.0, 20.0])))
-    def test_the_residual_angle_of_a_chain_against_turning_it(self, angles: list[float], phases: list[float]) -> None:
+    @pytest.mark.parametrize(
+        "angles,phases",
+        (
+            ([3.0, 2.0], [0.0, 90.0]),
+            ([4.0, 3.0, 2.5], [0.0, 90.0, 0.0]),
+            ([3.0, 3.0], [0.0, 60.0]),
+            ([5.0, 2.0, 4.0], [10.0, 75.0, 20.0]),
+        ),
+    )
+    def test_the_residual_angle_of_a_chain_against_turning_it(
+        self, angles: list[float], phases: list[float]
+    ) -> None:
         """The chain's swing is that of a single joint at the residual angle (small angles)."""
         foretold = one_joint(residual_angle(angles, phases))[2] / 2
         assert swing(angles, phases) == pytest.approx(foretold, rel=0.03)
@@ -71,9 +86,33 @@ class TestCriticalSpeed:
         n = 24
         h = length / n
         k, m = np.zeros((2 * n + 2,) * 2), np.zeros((2 * n + 2,) * 2)
-        ke = 207e3 * inertia / h**3 * np.array([[12, 6 * h, -12, 6 * h], [6 * h, 4 * h * h, -6 * h, 2 * h * h], [-12, -6 * h, 12, -6 * h], [6 * h, 2 * h * h, -6 * h, 4 * h * h]])
-        me = 7850e-12 * area * h / 420 * np.array([[156, 22 * h, 54, -13 * h], [22 * h, 4 * h * h, 13 * h, -3 * h * h], [54, 13 * h, 156, -22 * h],
-                                                   [-13 * h, -3 * h * h, -22 * h, 4 * h * h]])
+        ke = (
+            207e3
+            * inertia
+            / h**3
+            * np.array(
+                [
+                    [12, 6 * h, -12, 6 * h],
+                    [6 * h, 4 * h * h, -6 * h, 2 * h * h],
+                    [-12, -6 * h, 12, -6 * h],
+                    [6 * h, 2 * h * h, -6 * h, 4 * h * h],
+                ]
+            )
+        )
+        me = (
+            7850e-12
+            * area
+            * h
+            / 420
+            * np.array(
+                [
+                    [156, 22 * h, 54, -13 * h],
+                    [22 * h, 4 * h * h, 13 * h, -3 * h * h],
+                    [54, 13 * h, 156, -22 * h],
+                    [-13 * h, -3 * h * h, -22 * h, 4 * h * h],
+                ]
+            )
+        )
         for e in range(n):
             s = slice(2 * e, 2 * e + 4)
             k[s, s] += ke
@@ -83,8 +122,11 @@ class TestCriticalSpeed:
         assert critical_speed(outside, wall, length)[0] == pytest.approx(first * 30 / math.pi, rel=1e-4)
 
     def test_the_handbook_rule(self) -> None:
-        """n = 1.22e8 sqrt(D^2 + d^2) / L^2 for steel tube in mm (handbook rule, from memory), within 1.5 %."""
-        assert critical_speed(76, 2, 1350)[0] == pytest.approx(1.22e8 * math.hypot(76, 72) / 1350**2, rel=0.015)
+        """n = 1.22e8 sqrt(D^2 + d^2) / L^2 for steel tube in mm (handbook rule, from memory), within 1.5
+        %."""
+        assert critical_speed(76, 2, 1350)[0] == pytest.approx(
+            1.22e8 * math.hypot(76, 72) / 1350**2, rel=0.015
+        )
 
 
 @pytest.fixture
@@ -97,7 +139,9 @@ class TestChain:
     def test_the_demo_is_phased_and_holds(self, demo: Job) -> None:
         assert chain(demo).faults == () and len(chain(demo).ride.angles) == 3
         straight = chain(with_value(demo, "propshaft/phase_deg", (0.0, 0.0)))
-        assert straight.ride.residual > 5 * chain(demo).ride.residual and any("torsional" in f for f in straight.faults)
+        assert straight.ride.residual > 5 * chain(demo).ride.residual and any(
+            "torsional" in f for f in straight.faults
+        )
 
     def test_straight_shafts_have_no_residual_and_lengths_are_the_distance(self, plain: Job) -> None:
         c = chain(plain)
@@ -108,23 +152,33 @@ class TestChain:
 
     def test_yokes_a_quarter_turn_off_are_found(self, plain: Job) -> None:
         wrong = chain(with_value(plain, "propshaft/phase_deg", (90.0, 0.0)))
-        assert wrong.ride.residual == pytest.approx(math.sqrt(sum(a * a for a in wrong.ride.angles)), rel=0.02)
+        assert wrong.ride.residual == pytest.approx(
+            math.sqrt(sum(a * a for a in wrong.ride.angles)), rel=0.02
+        )
         assert any("torsional acceleration" in f for f in wrong.faults)
 
     def test_two_pieces_and_a_long_thin_tube(self, plain: Job) -> None:
         middle = (_output(plain) + np.asarray(plain.vehicle.axle_input)) / 2
         two = chain(with_value(plain, "propshaft/centre", tuple(float(c) for c in middle)))
-        one = chain(with_value(with_value(plain, "propshaft/tube_outside_mm", 40.0), "propshaft/tube_wall_mm", 1.5))
-        assert len(two.ride.angles) == 3 and two.critical[0][0] == pytest.approx(4 * chain(plain).critical[0][0], rel=0.05)
+        one = chain(
+            with_value(with_value(plain, "propshaft/tube_outside_mm", 40.0), "propshaft/tube_wall_mm", 1.5)
+        )
+        assert len(two.ride.angles) == 3 and two.critical[0][0] == pytest.approx(
+            4 * chain(plain).critical[0][0], rel=0.05
+        )
         assert any("its tube is kept under" in f for f in one.faults)
 
     def test_an_axle_on_a_pivot_keeps_its_radius(self, plain: Job) -> None:
         x, y, z = plain.vehicle.axle_input
         job = with_value(plain, "propshaft/axle_pivot", (x + 600.0, y, z + 20.0))
         at, way = axle_at(job, 50.0)
-        assert at[2] == pytest.approx(z + 50) and math.hypot(at[0] - x - 600, at[2] - z - 20) == pytest.approx(math.hypot(600, 20))
+        assert at[2] == pytest.approx(z + 50) and math.hypot(
+            at[0] - x - 600, at[2] - z - 20
+        ) == pytest.approx(math.hypot(600, 20))
         _, level = axle_at(job, 0.0)
-        assert math.degrees(math.acos(float(way @ level))) == pytest.approx(math.degrees(math.asin(30 / math.hypot(600, 20)) - math.asin(-20 / math.hypot(600, 20))), abs=1e-6)
+        assert math.degrees(math.acos(float(way @ level))) == pytest.approx(
+            math.degrees(math.asin(30 / math.hypot(600, 20)) - math.asin(-20 / math.hypot(600, 20))), abs=1e-6
+        )
 
     def test_a_slip_joint_that_comes_apart_is_told(self, plain: Job) -> None:
         job = with_value(with_value(plain, "propshaft/slip_mm", 30.0), "vehicle/wheel_down_mm", 180.0)
@@ -134,8 +188,13 @@ class TestChain:
         h = half_shafts(hatchback)
         seat = hatchback.powertrain.gearbox.seats
         assert seat is not None and len(h.states) == 13 and h.lengths[0] != pytest.approx(h.lengths[1], abs=1)
-        spread = [max(r[3] for r in h.states) - min(r[3] for r in h.states), max(r[4] for r in h.states) - min(r[4] for r in h.states)]
-        assert sum(h.plunge[0]) == pytest.approx(spread[0], abs=0.6) and sum(h.plunge[1]) == pytest.approx(spread[1], abs=0.6)
+        spread = [
+            max(r[3] for r in h.states) - min(r[3] for r in h.states),
+            max(r[4] for r in h.states) - min(r[4] for r in h.states),
+        ]
+        assert sum(h.plunge[0]) == pytest.approx(spread[0], abs=0.6) and sum(h.plunge[1]) == pytest.approx(
+            spread[1], abs=0.6
+        )
         assert any(g is not None and g[0] > 0 for g in h.least_gap)
         with pytest.raises(JobError, match="half-shafts"):
             chain(hatchback)
@@ -149,14 +208,27 @@ def _output(job: Job) -> np.ndarray:
 
 class TestBalance:
     def test_moments_by_hand(self) -> None:
-        """700 + 600 kg, L 2500, h 600; 200 kg at 250 behind the axle, 500 high: rear +20, h = (1300*600 + 200*500) / 1500 = 586.67."""
+        """700 + 600 kg, L 2500, h 600; 200 kg at 250 behind the axle, 500 high: rear +20, h = (1300*600 +
+        200*500) / 1500 = 586.67."""
         w = BALANCE.work(front_kg=700, rear_kg=600, height=600, kg=200, x=-250, z=500, wheelbase=2500)
-        assert (w.value("front"), w.value("rear"), w.value("cog")) == pytest.approx((880, 620, 586.6667), abs=1e-3)
+        assert (w.value("front"), w.value("rear"), w.value("cog")) == pytest.approx(
+            (880, 620, 586.6667), abs=1e-3
+        )
 
     def test_out_and_in_again_is_as_it_was(self, demo: Job) -> None:
         job = with_value(demo, "vehicle/came_out", CameOut(mass_kg=310.0, centre=(-120.0, 0.0, 150.0)))
         was, bare, now = balances(job)
-        back = BALANCE.work(front_kg=was.front_kg, rear_kg=was.rear_kg, height=was.height_mm, kg=-310.0, x=-120.0, z=150.0 - job.vehicle.ground_z_mm, wheelbase=job.vehicle.wheelbase_mm)
-        assert (back.value("front"), back.value("rear"), back.value("cog")) == pytest.approx((bare.front_kg, bare.rear_kg, bare.height_mm))
+        back = BALANCE.work(
+            front_kg=was.front_kg,
+            rear_kg=was.rear_kg,
+            height=was.height_mm,
+            kg=-310.0,
+            x=-120.0,
+            z=150.0 - job.vehicle.ground_z_mm,
+            wheelbase=job.vehicle.wheelbase_mm,
+        )
+        assert (back.value("front"), back.value("rear"), back.value("cog")) == pytest.approx(
+            (bare.front_kg, bare.rear_kg, bare.height_mm)
+        )
         assert was.total_kg == pytest.approx(bare.total_kg + 310) and now.name == "with this engine"
         assert len(balances(with_value(demo, "vehicle/came_out", None))) == 2

@@ -34,13 +34,15 @@ from shapely.geometry import Point, Polygon
 
 
 def cut_tube(outside: float, wall: float, receiver: float, angle: float, offset: float) -> np.ndarray:
-    """Vertices (n, 3) of a tube along +w cut by a cylinder, by mesh boolean (manifold3d). Tube on z, from -200 up to the receiver."""
+    """Vertices (n, 3) of a tube along +w cut by a cylinder, by mesh boolean (manifold3d). Tube on z, from
+    -200 up to the receiver."""
     m = manifold3d.Manifold
     tube = (
         m.cylinder(300, outside / 2, outside / 2, 720)
         - m.cylinder(300, outside / 2 - wall, outside / 2 - wall, 720)
     ).translate((0, 0, -300))
-    # receiver axis: a = cos(angle) w + sin(angle) e1, past the tube's axis by -offset along e2 (e1 = x, e2 = w x e1 = y)
+    # receiver axis: a = cos(angle) w + sin(angle) e1, past the tube's axis by -offset along e2 (e1 = x, e2 =
+    # w x e1 = y)
     eye = (
         m.cylinder(900, receiver / 2, receiver / 2, 1440)
         .translate((0, 0, -450))
@@ -205,7 +207,8 @@ class TestFiles:
         assert apart == pytest.approx([60, 60, 76, 76, math.hypot(60, 76), math.hypot(60, 76)])
 
     def test_plate_is_seen_from_outside(self, demo: Job) -> None:
-        """u runs to the left for one who faces the plate: the first hole (u = -38) is on the right of the drawing."""
+        """u runs to the left for one who faces the plate: the first hole (u = -38) is on the right of the
+        drawing."""
         first = next(m for m in plate_drawing(demo.mounts[0], METRIC).marks if isinstance(m, Circle))
         assert first.centre == (38.0, -30.0)
 

@@ -84,7 +84,8 @@ def test_outlines_are_cut_into_convex_ones() -> None:
 
 @given(st.integers(0, 1000))
 def test_parallel_axis_theorem_by_splitting_a_body(seed: int) -> None:
-    """A box cut in two and put together again has the inertia of the whole, wherever it stands and however it is turned."""
+    """A box cut in two and put together again has the inertia of the whole, wherever it stands and however
+    it is turned."""
     rng = np.random.default_rng(seed)
     size, cut = rng.uniform(50, 300, 3), rng.uniform(0.2, 0.8)
     pose = Pose(Rotation.random(random_state=seed).as_matrix(), rng.uniform(-500, 500, 3))

@@ -1,4 +1,5 @@
-"""Bolts, plates, tubes, welds, pins, sections and the crossmember against published tables, worked examples and other libraries."""
+"""Bolts, plates, tubes, welds, pins, sections and the crossmember against published tables, worked
+examples and other libraries."""
 
 from __future__ import annotations
 
@@ -85,8 +86,9 @@ class TestThreads:
 
 class TestBoltGroups:
     def test_shigley_eccentric_shear_example(self) -> None:
-        # Shigley, Mechanical Engineering Design, 8th ed., example 8-7: 16 kN at 425 mm from the centroid of four bolts, 150 across and 120 up:
-        # F'' = 17.7 kN, resultants 21.0 kN (A, B) and 14.8 kN (C, D) (from memory)
+        # Shigley, Mechanical Engineering Design, 8th ed., example 8-7: 16 kN at 425 mm from the centroid of
+        # four bolts, 150 across and 120 up: F'' = 17.7 kN, resultants 21.0 kN (A, B) and 14.8 kN (C, D) (from
+        # memory)
         holes = [(75, 60), (75, -60), (-75, -60), (-75, 60)]
         shear = np.linalg.norm(group_shear(holes, [0, -16000], 0, [425, 0]), axis=1) / 1000
         assert sorted(shear.round(1)) == pytest.approx([14.8, 14.8, 21.0, 21.0], abs=0.05)
@@ -123,7 +125,8 @@ class TestBoltGroups:
 
 
 class TestWelds:
-    """Unit properties of Shigley tables 9-1 and 9-2, also Blodgett, Design of Welded Structures, 7.4 (from memory)."""
+    """Unit properties of Shigley tables 9-1 and 9-2, also Blodgett, Design of Welded Structures, 7.4 (from
+    memory)."""
 
     def test_published_line_properties(self) -> None:
         b, d = 80.0, 50.0
@@ -162,7 +165,8 @@ class TestWelds:
         assert tube_weld(40, 3, 3000, 0, 0, 0, 360, 0.8)[1] == pytest.approx(3000 / (2 * math.pi * 20))
 
     def test_design_strength_of_s235(self) -> None:
-        # EN 1993-1-8, 4.5.3.3: fvw,d = 360 / (sqrt 3 * 0.8 * 1.25) = 207.8 MPa, in every table of design (from memory)
+        # EN 1993-1-8, 4.5.3.3: fvw,d = 360 / (sqrt 3 * 0.8 * 1.25) = 207.8 MPa, in every table of design
+        # (from memory)
         assert weld_capacity(1, 360, 0.8) == pytest.approx(207.8, abs=0.1)
 
     def test_two_lines_resist_across_by_their_spacing(self) -> None:
@@ -226,7 +230,8 @@ class TestSections:
 
 class TestTubePlatePin:
     def test_tube_by_hand(self) -> None:
-        # 48.3 x 3.2: W = 4797 mm3, A = 453.4 mm2: M = 1 kNm -> 208.4 MPa; N = 10 kN -> 22.1 MPa; T = 0.5 kNm -> tau = 52.1 MPa
+        # 48.3 x 3.2: W = 4797 mm3, A = 453.4 mm2: M = 1 kNm -> 208.4 MPa; N = 10 kN -> 22.1 MPa; T = 0.5 kNm
+        # -> tau = 52.1 MPa
         stress, sigma, tau = tube_stress(48.3, 3.2, 10e3, 1e6, 5e5, 0)
         assert sigma == pytest.approx(1e6 / 4797.37 + 1e4 / 453.395, rel=1e-4) and tau == pytest.approx(
             5e5 / (2 * 4797.37), rel=1e-4
@@ -234,12 +239,14 @@ class TestTubePlatePin:
         assert stress == pytest.approx(math.sqrt(sigma**2 + 3 * tau**2))
 
     def test_plate_by_hand(self) -> None:
-        # EN 1993-1-8 table 6.4 (from memory): m = 20, e = 17: leff = min(125.7, 101.25); F = 101.25 * 64 * 235 / 80
+        # EN 1993-1-8 table 6.4 (from memory): m = 20, e = 17: leff = min(125.7, 101.25); F = 101.25 * 64 *
+        # 235 / 80
         capacity, width = plate_capacity(8, 20, 17, 235)
         assert width == pytest.approx(101.25) and capacity == pytest.approx(101.25 * 64 * 235 / 80)
 
     def test_pin_by_hand(self) -> None:
-        # M14 8.8: A = 153.9 mm2; shear 2 * 0.6 * 800 * 153.9 / 1.25 = 118.2 kN; cheeks 5, gap 1: arm (10 + 4)/8 = 1.75 mm
+        # M14 8.8: A = 153.9 mm2; shear 2 * 0.6 * 800 * 153.9 / 1.25 = 118.2 kN; cheeks 5, gap 1: arm (10 +
+        # 4)/8 = 1.75 mm
         use, shear, bending, moment = cross_bolt(10e3, "M14", "8.8", 5, 1)
         assert shear == pytest.approx(118.2e3, rel=1e-3) and moment == pytest.approx(10e3 * 1.75)
         assert bending == pytest.approx(1.5 * math.pi / 32 * 14**3 * 580 / 1.75) and use == pytest.approx(
@@ -261,7 +268,8 @@ class TestCrossmember:
         return crossmember_under(cross, (0, x, 0), np.array([0, 0, -3000.0]))
 
     def test_straight_beam_against_roark(self) -> None:
-        # Roark table 8.1, cases 1e and 1d (from memory), with the shear at the same place joined by von Mises: F b / L, F b2 (3 a + b) / L3
+        # Roark table 8.1, cases 1e and 1d (from memory), with the shear at the same place joined by von
+        # Mises: F b / L, F b2 (3 a + b) / L3
         p = rectangular_tube(50, 50, 3)
         for ends, shear in (
             ("hinged", 3000 * 500 / 800),
@@ -299,7 +307,8 @@ class TestCrossmember:
         assert torsion == pytest.approx(0.5, rel=1e-6)
 
     def test_bent_crossmember_by_virtual_work(self) -> None:
-        """A symmetrical dropped tube, hinged at both ends, against the force method worked with numpy alone."""
+        """A symmetrical dropped tube, hinged at both ends, against the force method worked with numpy
+        alone."""
         points = ((0.0, 400.0, 0.0), (0.0, 200.0, -80.0), (0.0, -200.0, -80.0), (0.0, -400.0, 0.0))
         section = Section(shape="square", height_mm=50, wall_mm=3)
         p, load = properties(section), 3000.0

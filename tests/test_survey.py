@@ -1,4 +1,5 @@
-"""The survey: adjustment against a textbook and an independent solver, blunders, what is not pinned down, level, datums."""
+"""The survey: adjustment against a textbook and an independent solver, blunders, what is not pinned down,
+level, datums."""
 
 from __future__ import annotations
 
@@ -49,7 +50,8 @@ def point(key: str, **more: Any) -> SurveyPoint:
 
 
 def bay(rng: np.random.Generator, noise: float = 1.0) -> tuple[Survey, dict[str, np.ndarray]]:
-    """Ten points of a bay, braced with distances and heights, tape good to 1.5 mm and level to 1 (two sigma)."""
+    """Ten points of a bay, braced with distances and heights, tape good to 1.5 mm and level to 1 (two
+    sigma)."""
     true = {f"p{k}": rng.uniform([-900, -420, -250], [500, 420, 550]) for k in range(10)}
     points = [
         point(k, roughly=tuple(float(c) for c in np.round(v / 50) * 50) if i > 2 else None)
@@ -73,8 +75,10 @@ def bay(rng: np.random.Generator, noise: float = 1.0) -> tuple[Survey, dict[str,
 
 class TestAdjustment:
     def test_levelling_net_of_a_textbook(self) -> None:
-        """Ghilani, Adjustment Computations (5th ed. 2010), levelling example with two bench marks and seven lines, unweighted
-        and weighted by distance (from memory; the normal equations are solved by hand below as well). Metres stand as mm here."""
+        """Ghilani, Adjustment Computations (5th ed. 2010), levelling example with two bench marks and
+        seven lines, unweighted and weighted by distance (from memory; the normal equations are solved by
+        hand below as well). Metres stand as mm here.
+        """
         lines = [
             ("a", "x", 5.10, 4),
             ("y", "a", 2.34, 3),
@@ -116,7 +120,8 @@ class TestAdjustment:
             assert net.covariance == pytest.approx(np.linalg.inv(other.jac.T @ other.jac), rel=2e-3, abs=1e-4)
 
     def test_the_doubt_is_what_repetition_shows(self) -> None:
-        """Plus-or-minus is two sigma: over 200 seeded surveys of one bay about 95 % of the coordinates lie within it."""
+        """Plus-or-minus is two sigma: over 200 seeded surveys of one bay about 95 % of the coordinates lie
+        within it."""
         inside = []
         for seed in range(200):
             rng = np.random.default_rng(1)
@@ -141,9 +146,11 @@ class TestAdjustment:
         def net(place: Any, up: np.ndarray) -> Network:
             kept = tuple(r for r in survey.readings if r.kind in ("distance", "rise"))
             points = tuple(
-                point(k, given=tuple(place(fixed[k])))
-                if k in fixed
-                else point(k, roughly=tuple(place(true[k] + rng.normal(0, 3, 3))))
+                (
+                    point(k, given=tuple(place(fixed[k])))
+                    if k in fixed
+                    else point(k, roughly=tuple(place(true[k] + rng.normal(0, 3, 3))))
+                )
                 for k in true
             )
             return adjusted(Survey(points=points, readings=kept), up)
@@ -156,7 +163,8 @@ class TestAdjustment:
 
 class TestBlunders:
     def test_one_bad_distance_is_named_and_measured(self) -> None:
-        """A planted 12 mm among tape readings of 1.5: named first in 57 or more of 60 seeded bays where the others check it."""
+        """A planted 12 mm among tape readings of 1.5: named first in 57 or more of 60 seeded bays where
+        the others check it."""
         named = 0
         for seed in range(60):
             survey, _ = bay(np.random.default_rng(seed))
@@ -211,11 +219,7 @@ class TestBlunders:
         assert any("1 A to 3 C (1400 mm) is longer than by way of 2 B (1300 mm)" in q for q in net.questions)
 
     def test_a_mirror_image_is_asked_about(self) -> None:
-        known = [
-            point("a", given=(0, 0, 0)),
-            point("b", given=(800, 0, 0)),
-            point("c", given=(0, 600, 0)),
-        ]
+        known = [point("a", given=(0, 0, 0)), point("b", given=(800, 0, 0)), point("c", given=(0, 600, 0))]
         rows = [
             ("distance", "d", k, float(np.linalg.norm(np.array([300, 200, 400]) - p.given)), 1.5)
             for k, p in zip("abc", known, strict=True)
@@ -342,8 +346,12 @@ class TestDatums:
     def test_a_datum_fitted_to_points(self) -> None:
         """Points of a known car, seen from a skewed frame: fitting gives the car's own frame back."""
         car = {
-            "fl": (0, 400, 0), "fr": (0, -400, 0), "rl": (-1500, 380, 0), "rr": (-1500, -380, 0), "q": (-600, 120, 250),
-        }  # fmt: skip
+            "fl": (0, 400, 0),
+            "fr": (0, -400, 0),
+            "rl": (-1500, 380, 0),
+            "rr": (-1500, -380, 0),
+            "q": (-600, 120, 250),
+        }
         pose = Pose(rotation_xyz(1.5, -2, 8), np.array([250.0, -90, 40]))
         rows = [
             (kind, k, "", float(pose.points(v)[axis]), 0.2)
@@ -351,9 +359,12 @@ class TestDatums:
             for axis, kind in enumerate(("forward", "left", "up"))
         ]
         survey = survey_of(
-            [point(k) for k in car], rows,
-            fit=DatumFit(tops=("fl", "fr", "rl", "rr"), pairs=(("fl", "fr"), ("rl", "rr")), front=("fl", "fr")),
-        )  # fmt: skip
+            [point(k) for k in car],
+            rows,
+            fit=DatumFit(
+                tops=("fl", "fr", "rl", "rr"), pairs=(("fl", "fr"), ("rl", "rr")), front=("fl", "fr")
+            ),
+        )
         net = adjusted(survey, UP)
         for k, v in car.items():
             assert net.point(k).at == pytest.approx(v, abs=1e-6)
@@ -368,13 +379,16 @@ class TestLevel:
             )
 
         return (
-            one("a", "across", across, False), one("b", "across", across, True),
-            one("c", "along", along, False), one("d", "along", along, True),
-        )  # fmt: skip
+            one("a", "across", across, False),
+            one("b", "across", across, True),
+            one("c", "along", along, False),
+            one("d", "along", along, True),
+        )
 
     @given(st.floats(-4, 4), st.floats(-4, 4), st.floats(-0.8, 0.8))
     def test_trimmed_stands_make_it_level(self, across: float, along: float, own: float) -> None:
-        """Lifting each stand as told, every stand foot comes to one height; the level's own fault drops out."""
+        """Lifting each stand as told, every stand foot comes to one height; the level's own fault drops
+        out."""
         stands = tuple(
             Stand(id=f"s{k}", name=f"S{k}", at=at)
             for k, at in enumerate(((300, 450), (300, -450), (-2300, 470), (-2300, -470)))
@@ -468,15 +482,18 @@ class TestRefusals:
 
 
 def junk_survey(rng: np.random.Generator) -> Survey:
-    """Anything that a survey may hold: few points or many, readings that repeat, contradict or reach a kilometre."""
+    """Anything that a survey may hold: few points or many, readings that repeat, contradict or reach a
+    kilometre."""
     n = int(rng.integers(1, 7))
     points = tuple(
         SurveyPoint(
             id=f"p{i}",
             name=f"P{i}",
-            given=tuple(float(v) for v in rng.integers(-3, 3, 3) * rng.choice([0, 100.0]))
-            if rng.random() < 0.3
-            else None,  # type: ignore[arg-type]
+            given=(
+                tuple(float(v) for v in rng.integers(-3, 3, 3) * rng.choice([0, 100.0]))
+                if rng.random() < 0.3
+                else None
+            ),  # type: ignore[arg-type]
             roughly=tuple(float(v) for v in rng.integers(-300, 300, 3)) if rng.random() < 0.3 else None,  # type: ignore[arg-type]
             given_plus_minus_mm=float(rng.choice([0, 1])),
         )
@@ -510,7 +527,8 @@ def junk_survey(rng: np.random.Generator) -> Survey:
 
 
 def test_whatever_a_survey_holds_it_is_answered() -> None:
-    """120 seeded heaps of readings: never a fault or a number that is none, and every reading has its state."""
+    """120 seeded heaps of readings: never a fault or a number that is none, and every reading has its
+    state."""
     for seed in range(120):
         survey = junk_survey(np.random.default_rng(seed))
         net = adjusted(survey, UP)

@@ -69,7 +69,8 @@ def test_what_cannot_be_read_is_one_sentence(typed: str) -> None:
 
 
 def test_conversions_are_the_published_ones() -> None:
-    # NIST SP 811 (2008), appendix B.8: lbf 4.448 222 N, lbf ft 1.355 818 Nm, psi 6.894 757 kPa, lb 0.453 592 37 kg (from memory)
+    # NIST SP 811 (2008), appendix B.8: lbf 4.448 222 N, lbf ft 1.355 818 Nm, psi 6.894 757 kPa, lb 0.453 592
+    # 37 kg (from memory)
     assert pytest.approx(4.448222, abs=5e-7) == LBF
     assert pytest.approx(1.355818, abs=5e-7) == LBF_FT_NM
     assert pytest.approx(6.894757e-3, abs=5e-10) == PSI_MPA

@@ -180,7 +180,8 @@ class TestGaps:
             assert fresh == job and report_data(fresh) == warm
 
     def test_what_is_made_for_the_job_has_gaps_too(self, demo: Job) -> None:
-        """A mount's plate, arm and eye move with the engine; an item put against the arm is told with the arm's name."""
+        """A mount's plate, arm and eye move with the engine; an item put against the arm is told with the
+        arm's name."""
         run = arm_run(demo.mounts[0], pose_of(demo.position))
         middle = (run.root + run.aim) / 2
         post = Item(
@@ -325,7 +326,8 @@ class TestDriveline:
 
     @given(st.floats(-20, 20), st.floats(-20, 20))
     def test_side_and_plan_join_as_published(self, side: float, plan: float) -> None:
-        # tan2 = tan2 side + tan2 plan, exact where one shaft lies along the vehicle (SAE AE-7, from memory), against the exact angle
+        # tan2 = tan2 side + tan2 plan, exact where one shaft lies along the vehicle (SAE AE-7, from memory),
+        # against the exact angle
         front, *_ = propshaft(
             0,
             0,

@@ -1,4 +1,5 @@
-"""Ways out of bays whose answer is known, each replayed through the exact distances; the demo's way out; room for hands; cuts of solids."""
+"""Ways out of bays whose answer is known, each replayed through the exact distances; the demo's way out;
+room for hands; cuts of solids."""
 
 from __future__ import annotations
 
@@ -25,9 +26,20 @@ from nimble_cradle.seat.settle import Settled
 from scipy.spatial import ConvexHull
 
 
-def task(moving: Bodies, fixed: Bodies, goal: tuple[float, float, float], radius: float, air: float = 1.0) -> Task:
-    return Task(moving, fixed, Pose.still(), Pose(np.eye(3), np.array(goal, dtype=float)), np.zeros(3), radius, air,
-                np.array([-250, -250, -250, -20, -40, -60.0]), np.array([700, 250, 500, 20, 40, 60.0]))
+def task(
+    moving: Bodies, fixed: Bodies, goal: tuple[float, float, float], radius: float, air: float = 1.0
+) -> Task:
+    return Task(
+        moving,
+        fixed,
+        Pose.still(),
+        Pose(np.eye(3), np.array(goal, dtype=float)),
+        np.zeros(3),
+        radius,
+        air,
+        np.array([-250, -250, -250, -20, -40, -60.0]),
+        np.array([700, 250, 500, 20, 40, 60.0]),
+    )
 
 
 def replayed(t: Task, found: Search, step: float = 2.0) -> float:
@@ -44,13 +56,24 @@ def replayed(t: Task, found: Search, step: float = 2.0) -> float:
 
 def hooked() -> Task:
     """A block under a shelf: it must come forward before it can rise."""
-    fixed = Bodies([[box((-60, 0, 90), (200, 400, 20))], [box((-180, 0, 0), (20, 400, 300))], [box((0, 0, -70), (700, 400, 20))]])
+    fixed = Bodies(
+        [
+            [box((-60, 0, 90), (200, 400, 20))],
+            [box((-180, 0, 0), (20, 400, 300))],
+            [box((0, 0, -70), (700, 400, 20))],
+        ]
+    )
     return task(Bodies([[box((0, 0, 0), (160, 120, 80))]]), fixed, (0, 0, 330), 120.0)
 
 
 def slot() -> Task:
     """A long bar behind a wall with a window narrower than the bar is long: it must turn to go through."""
-    wall = [box((150, 160, 0), (20, 200, 400)), box((150, -160, 0), (20, 200, 400)), box((150, 0, 150), (20, 400, 160)), box((150, 0, -150), (20, 400, 160))]
+    wall = [
+        box((150, 160, 0), (20, 200, 400)),
+        box((150, -160, 0), (20, 200, 400)),
+        box((150, 0, 150), (20, 400, 160)),
+        box((150, 0, -150), (20, 400, 160)),
+    ]
     return task(Bodies([[box((0, 0, 0), (40, 180, 40))]]), Bodies([wall]), (320, 0, 0), 100.0)
 
 
@@ -65,12 +88,28 @@ class TestKnownBays:
         assert replayed(t, found) >= t.air / 2
 
     def test_a_closed_box_has_none_and_names_its_walls(self) -> None:
-        walls = [[box((s * 120 * (k == 0), s * 120 * (k == 1), s * 120 * (k == 2)), tuple(20.0 if k == j else 260.0 for j in range(3)))] for k in range(3) for s in (1, -1)]
-        found = way_out(task(Bodies([[box((0, 0, 0), (80, 80, 80))]]), Bodies(walls), (0, 0, 400), 70.0), seconds=1.5)
+        walls = [
+            [
+                box(
+                    (s * 120 * (k == 0), s * 120 * (k == 1), s * 120 * (k == 2)),
+                    tuple(20.0 if k == j else 260.0 for j in range(3)),
+                )
+            ]
+            for k in range(3)
+            for s in (1, -1)
+        ]
+        found = way_out(
+            task(Bodies([[box((0, 0, 0), (80, 80, 80))]]), Bodies(walls), (0, 0, 400), 70.0), seconds=1.5
+        )
         assert not found.path and found.blocked and all(0 <= b < 6 for _, b in found.blocked)
 
     def test_a_start_that_touches_is_no_start(self) -> None:
-        t = task(Bodies([[box((0, 0, 0), (80, 80, 80))]]), Bodies([[box((60, 0, 0), (50, 80, 80))]]), (0, 0, 400), 70.0)
+        t = task(
+            Bodies([[box((0, 0, 0), (80, 80, 80))]]),
+            Bodies([[box((60, 0, 0), (50, 80, 80))]]),
+            (0, 0, 400),
+            70.0,
+        )
         found = way_out(t, seconds=5)
         assert not found.path and found.blocked == {(0, 0): 1} and found.seconds == 0.0
 
@@ -78,14 +117,23 @@ class TestKnownBays:
         t = hooked()
         found = way_out(t, 1)
         moments = film(t, found.path, 3.0)
-        assert moments[0].at == 0.0 and moments[-1].at == pytest.approx(1.0) and [m.at for m in moments] == sorted(m.at for m in moments)
+        assert (
+            moments[0].at == 0.0
+            and moments[-1].at == pytest.approx(1.0)
+            and [m.at for m in moments] == sorted(m.at for m in moments)
+        )
         assert min(m.gap for m in moments) == pytest.approx(replayed(t, found), abs=1.6)
 
     @given(st.integers(0, 500))
     @settings(max_examples=25)
     def test_a_proved_stretch_is_free_all_along(self, seed: int) -> None:
         rng = np.random.default_rng(seed)
-        t = task(Bodies([[box((0, 0, 0), (60, 40, 30))]]), Bodies([[bar(rng.uniform(-150, 150, 3), rng.uniform(-150, 150, 3), 20.0)] for _ in range(3)]), (0, 0, 300), 40.0)
+        t = task(
+            Bodies([[box((0, 0, 0), (60, 40, 30))]]),
+            Bodies([[bar(rng.uniform(-150, 150, 3), rng.uniform(-150, 150, 3), 20.0)] for _ in range(3)]),
+            (0, 0, 300),
+            40.0,
+        )
         a, b = (Pose(rotation_xyz(*rng.uniform(-60, 60, 3)), rng.uniform(-150, 150, 3)) for _ in range(2))
         if clearance(t.moving, a, t.fixed, 60.0)[0] <= t.air:
             return
@@ -99,21 +147,34 @@ class TestJobs:
     def test_up_and_down_out_of_the_hatchback(self, settled_hatchback: Settled) -> None:
         seat = settled_hatchback.job
         up = find_exit(seat)
-        assert up.moments and up.tightest is not None and 1.0 < up.tightest.gap < 20 and "It comes out" in up.words(seat.show.display)
+        assert (
+            up.moments
+            and up.tightest is not None
+            and 1.0 < up.tightest.gap < 20
+            and "It comes out" in up.words(seat.show.display)
+        )
         assert replayed(up.task, up.search, 6.0) >= up.task.air / 2
         assert any("Half-shafts" in b for b in up.before) and "Radiator and fan off" in up.before
 
     def test_what_is_in_the_way_is_named(self, settled_hatchback: Settled) -> None:
         """With its bonnet shut it cannot rise."""
         seat = settled_hatchback.job
-        shut = find_exit(with_value(seat, "way_out", WayOut(off=("radiator", "battery"))), seconds=3.0, try_without=True)
-        assert not shut.moments and any("Bonnet" in f for f in shut.first) and shut.helps == "Bonnet's underside"
+        shut = find_exit(
+            with_value(seat, "way_out", WayOut(off=("radiator", "battery"))), seconds=3.0, try_without=True
+        )
+        assert (
+            not shut.moments and any("Bonnet" in f for f in shut.first) and shut.helps == "Bonnet's underside"
+        )
         assert "With Bonnet's underside off it comes out" in shut.words(seat.show.display)
 
     def test_an_engine_alone_that_cannot_leave_its_gearbox(self, settled_truck: Settled) -> None:
         seat = settled_truck.job
         with pytest.raises(JobError, match="does not slide forward"):
-            find_exit(with_value(seat, "way_out", WayOut(engine_alone=True, arms_off=True, off=("bonnet", "radiator"))))
+            find_exit(
+                with_value(
+                    seat, "way_out", WayOut(engine_alone=True, arms_off=True, off=("bonnet", "radiator"))
+                )
+            )
 
 
 class TestHands:
@@ -124,16 +185,34 @@ class TestHands:
         x, y, z = bolt.place
 
         def walled(off: float, *more: Item) -> Reach:
-            wall = Item(id="wall", name="A wall", neighbour="metal", shapes=(Box(centre=(x, y + off + 5.0, z), size=(600.0, 10.0, 600.0)),))
-            return next(r for r in reaches(with_value(demo, "items", (*demo.items, wall, *more))) if r.name == bolt.name)
+            wall = Item(
+                id="wall",
+                name="A wall",
+                neighbour="metal",
+                shapes=(Box(centre=(x, y + off + 5.0, z), size=(600.0, 10.0, 600.0)),),
+            )
+            return next(
+                r
+                for r in reaches(with_value(demo, "items", (*demo.items, wall, *more)))
+                if r.name == bolt.name
+            )
 
         near = walled(40.0)
         assert near.extension is None and near.blocked == "A wall" and near.spanner
         assert near.words == "an open spanner reaches it, no socket (A wall)"
         close = walled(2.0)
         assert not close.reached and close.words == "not reached: A wall"
-        posts = [Item(id=f"post-{k}", name="A post", neighbour="metal", shapes=(Box(centre=(x + 60 * np.cos(t), y + 20.0, z + 60 * np.sin(t)), size=(8.0, 40.0, 8.0)),))
-                 for k, t in enumerate(np.radians(np.arange(0, 360, 30.0)))]
+        posts = [
+            Item(
+                id=f"post-{k}",
+                name="A post",
+                neighbour="metal",
+                shapes=(
+                    Box(centre=(x + 60 * np.cos(t), y + 20.0, z + 60 * np.sin(t)), size=(8.0, 40.0, 8.0)),
+                ),
+            )
+            for k, t in enumerate(np.radians(np.arange(0, 360, 30.0)))
+        ]
         assert not walled(40.0, *posts).reached, "posts all round leave the spanner no swing"
 
     def test_unreached_come_first_and_a_socket_grows_with_its_bolt(self, hatchback: Job) -> None:
@@ -153,14 +232,21 @@ class TestCuts:
         pieces = [p for p in (clipped(part, n, at), clipped(part, -n, -at)) if p is not None]
         whole = ConvexHull(part.triangles[0]).volume
         assert sum(ConvexHull(p.triangles[0]).volume for p in pieces) == pytest.approx(whole, rel=1e-6)
-        assert all((p.triangles[0] @ n * s <= at * s + 1e-6).all() for p, s in zip(pieces, (1, -1), strict=False)) or len(pieces) == 1
+        assert (
+            all(
+                (p.triangles[0] @ n * s <= at * s + 1e-6).all() for p, s in zip(pieces, (1, -1), strict=False)
+            )
+            or len(pieces) == 1
+        )
 
     def test_a_sheet_keeps_its_area_on_one_side(self) -> None:
         v = np.array([[0, 0, 0], [100, 0, 0], [100, 50, 0], [0, 50, 0]], dtype=float)
         left = clipped(MeshPart(v, np.array([[0, 1, 2], [0, 2, 3]])), np.array([1.0, 0, 0]), 30.0)
         assert isinstance(left, MeshPart)
         c = left.vertices[left.faces]
-        assert np.linalg.norm(np.cross(c[:, 1] - c[:, 0], c[:, 2] - c[:, 0]), axis=1).sum() / 2 == pytest.approx(30 * 50)
+        assert np.linalg.norm(
+            np.cross(c[:, 1] - c[:, 0], c[:, 2] - c[:, 0]), axis=1
+        ).sum() / 2 == pytest.approx(30 * 50)
 
     def test_a_bar_becomes_a_prism_within_a_third_of_a_per_cent(self) -> None:
         left = clipped(bar((-50, 0, 0), (50, 0, 0), 40.0), np.array([0, 0, 1.0]), 10.0)

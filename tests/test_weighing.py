@@ -36,8 +36,8 @@ class TestWeighing:
     def test_statics_gives_the_place_back(
         self, mass: float, share: float, height: float, apart: float, lift: float
     ) -> None:
-        """A body with a known centre on two pivots, level and tilted: moments about the rear pivot by hand give the scales; the two
-        calculations give the centre back."""
+        """A body with a known centre on two pivots, level and tilted: moments about the rear pivot by hand
+        give the scales; the two calculations give the centre back."""
         x = share * apart
         angle = math.asin(lift)
         level = mass * x / apart
@@ -73,8 +73,8 @@ class TestWeighing:
         assert spread(lambda a, b: a - b, {"a": 5.0, "b": 3.0}, {"a": 0.3, "b": 0.4}) == pytest.approx(0.5)
 
     def test_a_swing_simulated_by_itself(self) -> None:
-        """The full pendulum on two wires (height from the wires' geometry, energy, no small angles) integrated by scipy: its period gives
-        the inertia back within 0.2 % for a 3 deg swing."""
+        """The full pendulum on two wires (height from the wires' geometry, energy, no small angles)
+        integrated by scipy: its period gives the inertia back within 0.2 % for a 3 deg swing."""
         m, i, d, wire = 190.0, 14.0, 0.8, 2.2
 
         def height(a: float) -> float:
@@ -122,7 +122,8 @@ class TestMockUps:
     @pytest.mark.parametrize("layout", ["inline", "v", "flat", "rotary"])
     @pytest.mark.parametrize("drive", ["gearbox", "transaxle", "transfer case"])
     def test_every_kind_is_believable(self, layout: Any, drive: Any) -> None:
-        """Masses add up; every piece is closed and its volume and centre are trimesh's; the sump is the lowest and hangs as deep as taped."""
+        """Masses add up; every piece is closed and its volume and centre are trimesh's; the sump is the
+        lowest and hangs as deep as taped."""
         t = TapeReadings(layout=layout, drive=drive, angle_deg=90 if layout == "v" else 12, mass_kg=187.0)
         pieces, output = mock_up(t)
         assert sum(p.mass_kg for p in pieces) == pytest.approx(187, abs=0.6) and len(
@@ -195,7 +196,8 @@ class TestHalfShafts:
 
     @given(st.floats(-6, 6), st.floats(-6, 6))
     def test_against_the_joint_formula(self, side: float, plan: float) -> None:
-        """A shaft that is off across by two small slopes: the same compound angle as the side and plan views give."""
+        """A shaft that is off across by two small slopes: the same compound angle as the side and plan
+        views give."""
         ride = half_shaft(
             0, 0, 0, 500 * math.tan(math.radians(plan)), 500, 500 * math.tan(math.radians(side)), 0, 0
         )[0]

@@ -476,7 +476,8 @@ class TestSheets:
         )
 
     def test_mounts_and_crossmember_are_put_in_and_taken_out(self, desk: Desk) -> None:
-        """From nothing to a held engine by buttons alone; taking out what is carried is refused with the reason."""
+        """From nothing to a held engine by buttons alone; taking out what is carried is refused with the
+        reason."""
         press(desk, Key.Key_F6)
         click(desk, "Gearbox")
         click(desk, "Take this mount out")
@@ -577,7 +578,8 @@ class TestSheets:
 
 class TestPicture:
     def test_the_bay_is_really_drawn(self, desk: Desk, qtbot: Any, tmp_path: Path) -> None:
-        """A picture of the screen holds many colours where the 3-D part is, and changes when the engine moves."""
+        """A picture of the screen holds many colours where the 3-D part is, and changes when the engine
+        moves."""
         qtbot.wait(700)
         picture(desk, tmp_path / "a.png")
         first = desk.view.gl.grab().toImage()
@@ -634,7 +636,8 @@ class TestPicture:
         "stage", ["survey", "bay", "powertrain", "position", "mounts", "crossmember", "pack", "logbook"]
     )
     def test_nothing_is_cut_off_sideways(self, desk: Desk, qtbot: Any, stage: str) -> None:
-        """Every visible widget of a sheet lies inside the sheet, and every button is wide enough for its words."""
+        """Every visible widget of a sheet lies inside the sheet, and every button is wide enough for its
+        words."""
         desk.go(stage)
         if stage == "bay":
             desk.session.select("item", "front-crossmember")

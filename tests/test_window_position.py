@@ -1,4 +1,5 @@
-"""The rooms of Position driven by keys and clicks: pushes, Settle, what each cut buys, shims, marks, the film, candidates, sections."""
+"""The rooms of Position driven by keys and clicks: pushes, Settle, what each cut buys, shims, marks, the
+film, candidates, sections."""
 
 from __future__ import annotations
 
@@ -81,29 +82,60 @@ class TestPush:
 
 
 class TestWaysOut:
-    def test_an_overlap_says_how_far_it_is_out_of_it_each_way_and_that_is_enough(self, desk: Desk, qtbot: Any) -> None:
-        desk.session.edit("Sunk", with_value(desk.session.job, "position", nudged(desk.session.job, (0.0, 0.0, -30.0))))
+    def test_an_overlap_says_how_far_it_is_out_of_it_each_way_and_that_is_enough(
+        self, desk: Desk, qtbot: Any
+    ) -> None:
+        desk.session.edit(
+            "Sunk", with_value(desk.session.job, "position", nudged(desk.session.job, (0.0, 0.0, -30.0)))
+        )
         press(desk, Key.Key_G)
         gap = desk.session.chosen_gap()
         hand = sheet_of(desk).hand
-        assert gap is not None and gap.gap < 0 and "Out of it at rest, one way alone: " in hand.gap_words.text()
+        assert (
+            gap is not None and gap.gap < 0 and "Out of it at rest, one way alone: " in hand.gap_words.text()
+        )
         ways = ways_out_of(desk.session.job, gap)
-        assert show(ways[0][1], "length", desk.session.display) + f" {ways[0][0]}" in hand.gap_words.text() and ways[0][1] >= -gap.gap - 0.05
-        signs = {"forward": (1, 0, 0), "back": (-1, 0, 0), "left": (0, 1, 0), "right": (0, -1, 0), "up": (0, 0, 1), "down": (0, 0, -1)}
+        assert (
+            show(ways[0][1], "length", desk.session.display) + f" {ways[0][0]}" in hand.gap_words.text()
+            and ways[0][1] >= -gap.gap - 0.05
+        )
+        signs = {
+            "forward": (1, 0, 0),
+            "back": (-1, 0, 0),
+            "left": (0, 1, 0),
+            "right": (0, -1, 0),
+            "up": (0, 0, 1),
+            "down": (0, 0, -1),
+        }
         for way, travel in ways:
             for more, clear in ((-0.3, False), (0.1, True)):
                 move = tuple((travel + more) * s for s in signs[way])
                 there = with_value(desk.session.job, "position", nudged(desk.session.job, move))  # type: ignore[arg-type]
-                found = [g for g in gaps_at_rest(there, pose_of(there.position)) if (g.piece, g.item) == (gap.piece, gap.item)]
+                found = [
+                    g
+                    for g in gaps_at_rest(there, pose_of(there.position))
+                    if (g.piece, g.item) == (gap.piece, gap.item)
+                ]
                 assert (not found or found[0].gap > 0) is clear, (way, travel, more)
 
-    def test_a_scan_is_cut_up_once_and_kept_beside_the_job(self, qapp: Any, qtbot: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    def test_a_scan_is_cut_up_once_and_kept_beside_the_job(
+        self, qapp: Any, qtbot: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
         path = write_demo("hatchback", tmp_path / "h.cradle")
         job = store.read(path).job
-        point = np.column_stack([g.ravel() for g in np.meshgrid(np.linspace(-900, -300, 60), np.linspace(-300, 300, 60), [-900.0], indexing="ij")])
+        point = np.column_stack(
+            [
+                g.ravel()
+                for g in np.meshgrid(
+                    np.linspace(-900, -300, 60), np.linspace(-300, 300, 60), [-900.0], indexing="ij"
+                )
+            ]
+        )
         n = np.arange(3600).reshape(60, 60)
         a, b, c, d = n[:-1, :-1].ravel(), n[1:, :-1].ravel(), n[1:, 1:].ravel(), n[:-1, 1:].ravel()
-        large, key = with_scan(job, "floor.ply", Scan(point, np.vstack([np.column_stack([a, b, c]), np.column_stack([a, c, d])])))
+        large, key = with_scan(
+            job, "floor.ply", Scan(point, np.vstack([np.column_stack([a, b, c]), np.column_stack([a, c, d])]))
+        )
         store.write(path, with_value(large, f"items/{key}/placed", True))
         for again in (False, True):
             monkeypatch.setattr(cells, "_known", type(cells._known)())
@@ -112,7 +144,9 @@ class TestWaysOut:
             if again:
                 monkeypatch.setattr(cells, "cut", lambda *_: pytest.fail("cut up again"))
             desk = Desk(Workplace(path))
-            qtbot.addWidget(desk, before_close_func=lambda w: setattr(w.session.place, "saved", w.session.job))
+            qtbot.addWidget(
+                desk, before_close_func=lambda w: setattr(w.session.place, "saved", w.session.job)
+            )
             desk.show()
             qtbot.waitUntil(lambda: cells.beside(path).exists(), timeout=20000)
             assert len(bay_bodies(desk.session.job).parts) > 20
@@ -150,13 +184,21 @@ class TestSettle:
         room = sheet_of(desk).settling
         wait_for(qtbot, room, 90)
         qtbot.waitUntil(lambda: "No seat found" in room.refusal.text(), timeout=5000)
-        assert "fight each other" in room.refusal.text() and "height" in room.refusal.text() and desk.session.job is before
+        assert (
+            "fight each other" in room.refusal.text()
+            and "height" in room.refusal.text()
+            and desk.session.job is before
+        )
 
     def test_a_window_that_is_empty_is_refused_at_the_field(self, desk: Desk) -> None:
         room = sheet_of(desk).settling
         sheet_of(desk).rooms.go("settle")
         field = type_into(room, "wish/side/low", "30 left")
-        assert "window is empty" in field.refusal.text() and desk.session.job.wish is not None and desk.session.job.wish.side.low == -12
+        assert (
+            "window is empty" in field.refusal.text()
+            and desk.session.job.wish is not None
+            and desk.session.job.wish.side.low == -12
+        )
 
 
 class TestTrades:
@@ -164,18 +206,30 @@ class TestTrades:
         keep = ("wiper", "fuel-line")
         wish = desk.session.job.wish
         assert wish is not None
-        desk.session.edit("Fewer", with_value(desk.session.job, "wish/sales", tuple(s for s in wish.sales if s.id in keep)))
+        desk.session.edit(
+            "Fewer", with_value(desk.session.job, "wish/sales", tuple(s for s in wish.sales if s.id in keep))
+        )
         press(desk, Key.Key_T)
         room = sheet_of(desk).trading
         wait_for(qtbot, room, 90)
         qtbot.waitUntil(lambda: room.table.isVisible() and room.table.rowCount() == 2, timeout=5000)
         cells = [room.table.item(0, c) for c in range(3)]
-        assert cells[0] is not None and not cells[0].icon().isNull() and cells[1] is not None and "wiper" in cells[1].text() and "back" in cells[1].text()
+        assert (
+            cells[0] is not None
+            and not cells[0].icon().isNull()
+            and cells[1] is not None
+            and "wiper" in cells[1].text()
+            and "back" in cells[1].text()
+        )
         assert "nothing" in room.table.item(1, 1).text()  # type: ignore[union-attr]
         x = desk.session.job.position.x
         press(desk, Key.Key_A)
         job = desk.session.job
-        assert next(i for i in job.items if i.id == "wiper-motor").fate == "remove" and job.position.x < x - 5 and least_margin(desk) > -0.05
+        assert (
+            next(i for i in job.items if i.id == "wiper-motor").fate == "remove"
+            and job.position.x < x - 5
+            and least_margin(desk) > -0.05
+        )
         desk.session.undo()
         assert desk.session.job.position.x == x
 
@@ -230,14 +284,20 @@ class TestBringItThere:
         qtbot.waitUntil(lambda: len(desk.session.job.marks) == 8, timeout=5000)
         job = desk.session.job
         lower = pose_of(nudged(job, (0.0, 0.0, -4.0)))
-        job = with_value(job, "marks", tuple(m.model_copy(update={"now_mm": round(distance_of(m, lower), 1)}) for m in job.marks))
+        job = with_value(
+            job,
+            "marks",
+            tuple(m.model_copy(update={"now_mm": round(distance_of(m, lower), 1)}) for m in job.marks),
+        )
         desk.session.edit("Taped", job)
         room = enter(desk, "marks", MarksRoom)
         assert "mm down" in room.say.text() and "±" in room.say.text()
         room.print_to(str(tmp_path / "m.pdf"))
         assert (tmp_path / "m.pdf").read_bytes().startswith(b"%PDF")
         click_button(room, "Shims that bring it back")
-        assert desk.session.job.setting.now is not None and desk.session.job.setting.now.z == pytest.approx(job.position.z - 4.0, abs=0.3)
+        assert desk.session.job.setting.now is not None and desk.session.job.setting.now.z == pytest.approx(
+            job.position.z - 4.0, abs=0.3
+        )
 
 
 class TestDriveline:
@@ -245,7 +305,10 @@ class TestDriveline:
         room = enter(desk, "driveline", DrivelineRoom)
         assert len(room.chart.curves) == 3 and "It lives." in room.say.text() and room.table.rowCount() == 3
         type_into(room, "propshaft/phase_deg/0", "0")
-        assert "torsional acceleration, over" in room.say.text() or "of torsional acceleration" in room.say.text()
+        assert (
+            "torsional acceleration, over" in room.say.text()
+            or "of torsional acceleration" in room.say.text()
+        )
         click_button(room, "Critical speed")
         assert "rho" in desk.drawer.text.toPlainText()
 
@@ -268,7 +331,9 @@ class TestSection:
 
 
 class TestWayOut:
-    def test_the_film_is_played_and_the_tightest_moment_named(self, qapp: Any, qtbot: Any, tmp_path: Path, settled_hatchback: Settled) -> None:
+    def test_the_film_is_played_and_the_tightest_moment_named(
+        self, qapp: Any, qtbot: Any, tmp_path: Path, settled_hatchback: Settled
+    ) -> None:
         desk = Desk(Workplace(write_demo("hatchback", tmp_path / "h.cradle")))
         qtbot.addWidget(desk, before_close_func=lambda w: setattr(w.session.place, "saved", w.session.job))
         desk.show()
@@ -288,7 +353,10 @@ class TestWayOut:
         qtbot.waitUntil(lambda: room.slider.value() > 3, timeout=5000)
         click_button(room, "Back in place")
         assert desk.session.film is None
-        qtbot.waitUntil(lambda: any("not reached" in room.table.item(r, 1).text() for r in range(room.table.rowCount())), timeout=10000)
+        qtbot.waitUntil(
+            lambda: any("not reached" in room.table.item(r, 1).text() for r in range(room.table.rowCount())),
+            timeout=10000,
+        )
 
 
 class TestCandidates:

@@ -78,7 +78,8 @@ class TestPoints:
         return found
 
     def test_a_new_point_taped_by_a_gauge(self, desk: Desk, room: PointsRoom) -> None:
-        """Offsets come one after another: the field waits for the next direction; undo walks back; the file keeps them."""
+        """Offsets come one after another: the field waits for the next direction; undo walks back; the
+        file keeps them."""
         click(desk, "New point")
         key = desk.session.job.survey.points[-1].id
         assert network(desk.session.job).point(key).free == ("every way",)
@@ -164,7 +165,8 @@ class TestHoles:
         return f"{np.hypot(*(np.array(self.PLATE[i]) - self.PLATE[j])):.1f}"
 
     def test_calipers_to_a_pattern_on_a_mount(self, desk: Desk, survey: SurveySheet, room: HolesRoom) -> None:
-        """Six distances one after another, one of them misread; it is named, retaken, and the pattern goes on the pad."""
+        """Six distances one after another, one of them misread; it is named, retaken, and the pattern goes
+        on the pad."""
         click(desk, "New pattern")
         room.other.setCurrentIndex(1)
         for i, j in ((0, 1), (0, 2), (0, 3), (1, 2), (1, 3), (2, 3)):
@@ -191,7 +193,8 @@ class TestHoles:
         drawn = "".join(f'<circle cx="{x + 20}" cy="{100 - y}" r="5.2"/>' for x, y in self.PLATE)
         svg = tmp_path / "bracket.svg"
         svg.write_text(
-            f'<svg xmlns="http://www.w3.org/2000/svg" width="150mm" height="120mm" viewBox="0 0 150 120"><g>{drawn}</g></svg>'
+            '<svg xmlns="http://www.w3.org/2000/svg" width="150mm" height="120mm" viewBox="0 0 150'
+            f' 120"><g>{drawn}</g></svg>'
         )
         room.add_traced(svg)
         pattern = desk.session.job.survey.patterns[-1]
@@ -216,7 +219,8 @@ class TestHoles:
         )
 
     def test_holes_picked_on_a_photograph(self, desk: Desk, room: HolesRoom, qtbot: Any) -> None:
-        """A made-up photograph at 4 pixels a mm: four corners and four holes clicked; the page says what is missing, then gives mm."""
+        """A made-up photograph at 4 pixels a mm: four corners and four holes clicked; the page says what
+        is missing, then gives mm."""
         image = QImage(800, 640, QImage.Format.Format_RGB32)
         image.fill(0xFFCCCCCC)
         page = PhotoPage(room, image, desk.session.display)
@@ -291,7 +295,8 @@ class TestScans:
     def test_a_scan_from_the_phone_to_its_place(
         self, desk: Desk, room: ScanRoom, qtbot: Any, tmp_path: Any
     ) -> None:
-        """Brought in in metres and 2 % too small; scaled by a taped distance, placed by pairs, cropped, thinned, saved, undone."""
+        """Brought in in metres and 2 % too small; scaled by a taped distance, placed by pairs, cropped,
+        thinned, saved, undone."""
         began = desk.session.job
         v, f = bay_surface(40)
         v = v * (1.15, 1.1, 0.8) + (-40, 0, 120)
@@ -392,8 +397,10 @@ class TestScans:
     ) -> None:
         began = desk.session.job
         for name, data, words in (
-            ("notes.stl", b"it went well", "neither whole binary STL nor text"), ("flat.obj", b"v 0 0 0\nv 1 0 0\n", "holds no triangles"), ("none.ply", b"", "is empty"),
-        ):  # fmt: skip
+            ("notes.stl", b"it went well", "neither whole binary STL nor text"),
+            ("flat.obj", b"v 0 0 0\nv 1 0 0\n", "holds no triangles"),
+            ("none.ply", b"", "is empty"),
+        ):
             (tmp_path / name).write_bytes(data)
             room.bring(tmp_path / name, "mm")
             self.finished(room, qtbot)
@@ -409,7 +416,8 @@ class TestScans:
 
 class TestItemsFromPoints:
     def test_an_outline_traced_on_card(self, desk: Desk, tmp_path: Any) -> None:
-        """A bracket drawn in inches: its corners become the outline, mirrored left for right as one looks along the push."""
+        """A bracket drawn in inches: its corners become the outline, mirrored left for right as one looks
+        along the push."""
         press(desk, Key.Key_F3)
         bay = desk.sheets["bay"]
         assert isinstance(bay, BaySheet)

@@ -5,5 +5,7 @@ The core (everything but ``desk``) computes; it never imports a window toolkit. 
 
 import os
 
-os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # the matrices here are small: more threads only wait for one another, and take cores from the workers
+os.environ.setdefault(
+    "OPENBLAS_NUM_THREADS", "1"
+)  # the matrices here are small: more threads only wait for one another, and take cores from the workers
 __version__ = "0.1.0"

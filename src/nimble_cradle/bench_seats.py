@@ -1,4 +1,5 @@
-"""Speed and sureness of the search for a seat, the trades and the way out: medians as JSON, and how often a seat was found in bays shifted at random."""
+"""Speed and sureness of the search for a seat, the trades and the way out: medians as JSON, and how often
+a seat was found in bays shifted at random."""
 
 from __future__ import annotations
 
@@ -50,8 +51,11 @@ def _pairs(job: Job) -> dict[str, float]:
     quick = _seconds(lambda i: nearest(bodies, poses[i], bay, need + 50), 12)
     plain = _seconds(lambda i: nearest(bodies, poses[i], bay, np.full_like(need, 1e6)), 4)
     depth = _seconds(lambda i: _depths(with_value(job, "position", nudged(job, (0.1 * i, 0.0, -60.0)))), 12)
-    return {"near pairs, ms": round(1000 * quick, 1), "times as fast as every pair": round(plain / max(quick, 1e-9), 1),
-            "sunk 60 mm: every depth and its six ways out, ms (wanted: 30)": round(1000 * depth, 1)}
+    return {
+        "near pairs, ms": round(1000 * quick, 1),
+        "times as fast as every pair": round(plain / max(quick, 1e-9), 1),
+        "sunk 60 mm: every depth and its six ways out, ms (wanted: 30)": round(1000 * depth, 1),
+    }
 
 
 def _depths(job: Job) -> int:
@@ -70,17 +74,22 @@ def scanned(job: Job, side: int = 500) -> Job:
     round_it = np.linspace(0, 2 * (deep + wide), side)
     y = np.clip(round_it - deep - wide, -wide, wide)
     z = np.maximum(np.maximum(deep - round_it, round_it - deep - 2 * wide), 0.0)
-    s, y, z = (g.ravel() for g in (*np.meshgrid(along, y, indexing="ij"), np.meshgrid(along, z, indexing="ij")[1]))
+    s, y, z = (
+        g.ravel() for g in (*np.meshgrid(along, y, indexing="ij"), np.meshgrid(along, z, indexing="ij")[1])
+    )
     z = z + low[2] - 22 + 8 * np.sin(s / 60) * np.cos(y / 45)
     k = np.arange(side * side).reshape(side, side)
     a, b, c, d = k[:-1, :-1].ravel(), k[1:, :-1].ravel(), k[1:, 1:].ravel(), k[:-1, 1:].ravel()
     points = np.column_stack([s, y + middle + 6 * np.sin(s / 70) * np.cos(z / 50), z])
-    after, key = with_scan(job, "trough.ply", Scan(points, np.vstack([np.column_stack([a, b, c]), np.column_stack([a, c, d])])))
+    after, key = with_scan(
+        job, "trough.ply", Scan(points, np.vstack([np.column_stack([a, b, c]), np.column_stack([a, c, d])]))
+    )
     return with_value(after, f"items/{key}/placed", True)
 
 
 def _scan(job: Job) -> dict[str, float]:
-    """Gaps with a large scan in the bay, and opening it a first and a second time, each in a process of its own."""
+    """Gaps with a large scan in the bay, and opening it a first and a second time, each in a process of
+    its own."""
     job = scanned(job)
     bodies, need = powertrain_bodies(job), required_gaps(job, job.powertrain.present)
     bay = bay_bodies(job)
@@ -95,11 +104,30 @@ def _scan(job: Job) -> dict[str, float]:
         path = Path(folder) / "scan.cradle"
         store.write(path, job)
         for _ in range(2):
-            done = subprocess.run([sys.executable, "-c", _OPEN, str(path)], capture_output=True, text=True, check=True)
+            done = subprocess.run(
+                [sys.executable, "-c", _OPEN, str(path)], capture_output=True, text=True, check=True
+            )
             opens.append(round(float(done.stdout), 2))
-        opens.append(round(float(subprocess.run([sys.executable, "-c", _OPEN, str(path), "table"], capture_output=True, text=True, check=True).stdout), 2))
-    return {"live table with a scan of 498,002 triangles, ms (wanted: 15)": round(1000 * live, 1), "sunk 60 mm: every depth and its six ways out, ms": round(1000 * depth, 1),
-            "opening its index, s": opens[0], "a second time, s (wanted: 1)": opens[1], "the same with the first table, s": opens[2]}
+        opens.append(
+            round(
+                float(
+                    subprocess.run(
+                        [sys.executable, "-c", _OPEN, str(path), "table"],
+                        capture_output=True,
+                        text=True,
+                        check=True,
+                    ).stdout
+                ),
+                2,
+            )
+        )
+    return {
+        "live table with a scan of 498,002 triangles, ms (wanted: 15)": round(1000 * live, 1),
+        "sunk 60 mm: every depth and its six ways out, ms": round(1000 * depth, 1),
+        "opening its index, s": opens[0],
+        "a second time, s (wanted: 1)": opens[1],
+        "the same with the first table, s": opens[2],
+    }
 
 
 _OPEN = """
@@ -124,11 +152,18 @@ cells.keep(path, [m.sha256 for m in job.meshes])
 def shifted(job: Job, seed: int, by: float = 8.0) -> Job:
     """The job with every item moved at random (normal, ``by`` mm each way)."""
     rng = np.random.default_rng(seed)
-    return with_value(job, "items", tuple(i.model_copy(update={"moved": tuple(float(c) for c in rng.normal(0, by, 3))}) for i in job.items))
+    return with_value(
+        job,
+        "items",
+        tuple(
+            i.model_copy(update={"moved": tuple(float(c) for c in rng.normal(0, by, 3))}) for i in job.items
+        ),
+    )
 
 
 def robustness(job: Job, bays: int) -> dict[str, Any]:
-    """Bays shifted at random: how often the search finds a seat where a wider one does, and how far it is from the best known."""
+    """Bays shifted at random: how often the search finds a seat where a wider one does, and how far it is
+    from the best known."""
     found, had, off, taken = 0, 0, [], []
     for seed in range(bays):
         bay = shifted(job, seed)
@@ -141,8 +176,14 @@ def robustness(job: Job, bays: int) -> dict[str, Any]:
             found += quick.ok
             if quick.ok:
                 off.append(max(quick.cost - (wide.cost if wide.ok else quick.cost), 0.0))
-    return {"bays": bays, "with a seat known": had, "found": found, "worst off the best known, mm": round(max(off, default=0.0), 2),
-            "within 0.2 mm": sum(o <= 0.2 for o in off), "median s": round(statistics.median(taken), 2)}
+    return {
+        "bays": bays,
+        "with a seat known": had,
+        "found": found,
+        "worst off the best known, mm": round(max(off, default=0.0), 2),
+        "within 0.2 mm": sum(o <= 0.2 for o in off),
+        "median s": round(statistics.median(taken), 2),
+    }
 
 
 def bench_seats(bays: int = 10, seeds: int = 6) -> dict[str, Any]:
@@ -151,9 +192,14 @@ def bench_seats(bays: int = 10, seeds: int = 6) -> dict[str, Any]:
     for name in DEMOS:
         job = store.read(demo_folder(name)).job
         first = settle(job)
-        figures: dict[str, Any] = {"gaps": _pairs(job), "settle, s (wanted: 2; with a scan 5)": round(_seconds(partial(_settled, job), 3), 2)}
+        figures: dict[str, Any] = {
+            "gaps": _pairs(job),
+            "settle, s (wanted: 2; with a scan 5)": round(_seconds(partial(_settled, job), 3), 2),
+        }
         near = with_value(job, f"items/{job.items[0].id}/moved", (0.0, 0.0, 1.0))
-        figures["settle again after an item was nudged, s (wanted: 0.3)"] = round(_seconds(partial(_again, first, near), 3), 2)
+        figures["settle again after an item was nudged, s (wanted: 0.3)"] = round(
+            _seconds(partial(_again, first, near), 3), 2
+        )
         figures["ten trades the first time, s"] = round(_seconds(partial(_traded, first), 1), 2)
         figures["ten trades, s (wanted: 8)"] = round(_seconds(partial(_traded, first), 3), 2)
         figures["way out"] = _exits(first, seeds)
@@ -188,5 +234,9 @@ def _exits(first: Settled, seeds: int) -> dict[str, Any]:
             except JobError:
                 break
             taken.append(time.perf_counter() - start)
-        out[route] = {"found": got, "of": seeds, "median s (wanted: 3)": round(statistics.median(taken), 2) if taken else None}
+        out[route] = {
+            "found": got,
+            "of": seeds,
+            "median s (wanted: 3)": round(statistics.median(taken), 2) if taken else None,
+        }
     return out

@@ -1,7 +1,7 @@
 """One registry of every calculation: its inputs with units, its formula, source, and what it leaves out.
 
-The command line's ``calc``, the screen's working drawer and the printed report all read the same ``Worked`` value, so a
-new calculation is one function with one description above it.
+The command line's ``calc``, the screen's working drawer and the printed report all read the same
+``Worked`` value, so a new calculation is one function with one description above it.
 """
 
 from __future__ import annotations
@@ -19,7 +19,8 @@ class CalcError(ValueError):
 
 @dataclass(frozen=True)
 class Quantity:
-    """One input or result of a calculation. ``low`` and ``high`` are the values it accepts; ``above`` excludes a limit."""
+    """One input or result of a calculation. ``low`` and ``high`` are the values it accepts; ``above``
+    excludes a limit."""
 
     name: str
     unit: str
@@ -54,16 +55,25 @@ class Worked:
         """Plain data for ``--json``: inputs with unit and origin, results with unit, formula and source."""
         calc = self.calculation
         return {
-            "name": calc.name, "title": calc.title, "formula": calc.formula, "source": calc.source, "leaves_out": calc.leaves_out,
-            "inputs": [{"name": q.name, "unit": q.unit, "meaning": q.meaning, "value": v, "from": origin}
-                       for q, v, origin in self.inputs],
-            "results": [{"name": q.name, "unit": q.unit, "meaning": q.meaning, "value": v} for q, v in self.outputs],
+            "name": calc.name,
+            "title": calc.title,
+            "formula": calc.formula,
+            "source": calc.source,
+            "leaves_out": calc.leaves_out,
+            "inputs": [
+                {"name": q.name, "unit": q.unit, "meaning": q.meaning, "value": v, "from": origin}
+                for q, v, origin in self.inputs
+            ],
+            "results": [
+                {"name": q.name, "unit": q.unit, "meaning": q.meaning, "value": v} for q, v in self.outputs
+            ],
         }
 
 
 @dataclass(frozen=True)
 class Calculation:
-    """A named calculation: ``function`` takes the inputs by keyword and returns the outputs (one value or a tuple)."""
+    """A named calculation: ``function`` takes the inputs by keyword and returns the outputs (one value or
+    a tuple)."""
 
     name: str
     title: str
@@ -79,12 +89,17 @@ class Calculation:
         values = {q.name: self._accept(q, given) for q in self.inputs}
         unknown = set(given) - set(values)
         if unknown:
-            raise CalcError(f"{self.name} has no input called {sorted(unknown)[0]}; it takes {', '.join(values)}.")
+            raise CalcError(
+                f"{self.name} has no input called {sorted(unknown)[0]}; it takes {', '.join(values)}."
+            )
         result = self.function(**values)
         results = result if isinstance(result, tuple) and len(self.outputs) > 1 else (result,)
         told = origins or {}
-        return Worked(self, tuple((q, values[q.name], told.get(q.name, "")) for q in self.inputs),
-                      tuple(zip(self.outputs, results, strict=True)))
+        return Worked(
+            self,
+            tuple((q, values[q.name], told.get(q.name, "")) for q in self.inputs),
+            tuple(zip(self.outputs, results, strict=True)),
+        )
 
     def _accept(self, q: Quantity, given: Mapping[str, Any]) -> Any:
         value = given.get(q.name, q.default)
@@ -113,15 +128,48 @@ def check_range(q: Quantity, value: Any) -> None:
 
 _REGISTRY: dict[str, Calculation] = {}
 
-MODULES = ("fit.gaps", "fit.position", "fit.driveline", "fit.shafts", "fit.balance", "mounts.bush", "mounts.mass", "mounts.cases", "mounts.springs",
-           "mounts.vibration", "strength.threads", "strength.bolts", "strength.plate", "strength.sections", "strength.tube",
-           "strength.weld", "strength.pin", "strength.beam", "geometry.cope", "geometry.plate", "survey.level", "survey.datum", "survey.network", "survey.holes",
-           "survey.adapter", "survey.weighing")
+MODULES = (
+    "fit.gaps",
+    "fit.position",
+    "fit.driveline",
+    "fit.shafts",
+    "fit.balance",
+    "mounts.bush",
+    "mounts.mass",
+    "mounts.cases",
+    "mounts.springs",
+    "mounts.vibration",
+    "strength.threads",
+    "strength.bolts",
+    "strength.plate",
+    "strength.sections",
+    "strength.tube",
+    "strength.weld",
+    "strength.pin",
+    "strength.beam",
+    "geometry.cope",
+    "geometry.plate",
+    "survey.level",
+    "survey.datum",
+    "survey.network",
+    "survey.holes",
+    "survey.adapter",
+    "survey.weighing",
+)
 
 
-def calculation(name: str, title: str, *, inputs: tuple[Quantity, ...], outputs: tuple[Quantity, ...], formula: str, source: str,
-                leaves_out: str = "nothing that matters at this precision") -> Callable[[Callable[..., Any]], Calculation]:
-    """Register the decorated function as a calculation; the name then *is* the Calculation (call ``.work`` or ``.function``)."""
+def calculation(
+    name: str,
+    title: str,
+    *,
+    inputs: tuple[Quantity, ...],
+    outputs: tuple[Quantity, ...],
+    formula: str,
+    source: str,
+    leaves_out: str = "nothing that matters at this precision",
+) -> Callable[[Callable[..., Any]], Calculation]:
+    """Register the decorated function as a calculation; the name then *is* the Calculation (call ``.work``
+    or ``.function``)."""
 
     def register(function: Callable[..., Any]) -> Calculation:
         entry = Calculation(name, title, inputs, outputs, formula, source, leaves_out, function)

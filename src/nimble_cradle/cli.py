@@ -44,7 +44,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _parser() -> argparse.ArgumentParser:
-    parser = OneLineParser(prog="nimble-cradle", description="Put an engine and gearbox into a chassis that never had them.")
+    parser = OneLineParser(
+        prog="nimble-cradle", description="Put an engine and gearbox into a chassis that never had them."
+    )
     parser.add_argument("--version", action="version", version=f"nimble-cradle {__version__}")
     rows = parser.add_subparsers(dest="command", required=True, metavar="COMMAND", parser_class=OneLineParser)
 
@@ -52,7 +54,9 @@ def _parser() -> argparse.ArgumentParser:
     demo.add_argument("--job", default="light-truck", help=f"which: {', '.join(DEMOS)}")
     demo.add_argument("--shot", metavar="FILE", help="take a picture of the window as PNG and close")
     demo.add_argument("--stage", default="position", help="stage to open at")
-    demo.add_argument("--fresh", action="store_true", help="begin the demo again; your copy's last save is kept beside it")
+    demo.add_argument(
+        "--fresh", action="store_true", help="begin the demo again; your copy's last save is kept beside it"
+    )
     demo.set_defaults(run=_demo)
 
     opener = rows.add_parser("open", help="open a job file")
@@ -62,7 +66,9 @@ def _parser() -> argparse.ArgumentParser:
     report = rows.add_parser("report", help="everything the program says about a job")
     report.add_argument("job", type=Path)
     report.add_argument("--json", action="store_true")
-    report.add_argument("--strict", action="store_true", help="exit 1 where anything is open or does not hold")
+    report.add_argument(
+        "--strict", action="store_true", help="exit 1 where anything is open or does not hold"
+    )
     report.set_defaults(run=_report)
 
     pack = rows.add_parser("pack", help="write templates, DXF, SVG, cut list and report")
@@ -99,7 +105,14 @@ def _parser() -> argparse.ArgumentParser:
 
     bench = rows.add_parser("bench", help="measure speed and memory; medians as JSON")
     bench.add_argument("--quick", action="store_true", help="leave out what starts a window")
-    bench.add_argument("--seats", type=int, nargs="?", const=10, metavar="BAYS", help="only the search for seats, trades and ways out, with so many shifted bays; takes minutes")
+    bench.add_argument(
+        "--seats",
+        type=int,
+        nargs="?",
+        const=10,
+        metavar="BAYS",
+        help="only the search for seats, trades and ways out, with so many shifted bays; takes minutes",
+    )
     bench.set_defaults(run=_bench)
     return parser
 
@@ -125,7 +138,10 @@ def _report(a: argparse.Namespace) -> int:
 
     job = store.read(a.job).job
     v = verdict(job)
-    print(json.dumps(report_data(job, v), indent=1, ensure_ascii=False) if a.json else report_text(job, v), end="\n" if a.json else "")
+    print(
+        json.dumps(report_data(job, v), indent=1, ensure_ascii=False) if a.json else report_text(job, v),
+        end="\n" if a.json else "",
+    )
     return 1 if a.strict and not v.holds else 0
 
 
@@ -155,7 +171,9 @@ def _readings(a: argparse.Namespace) -> int:
         print(to_csv(opened.job), end="")
         return 0
     if a.out is None or a.out.exists():
-        raise UseError("say with -o a job file that is not there yet: readings are never added to a job that may be open")
+        raise UseError(
+            "say with -o a job file that is not there yet: readings are never added to a job that may be open"
+        )
     try:
         after, count = with_csv(opened.job, a.add.read_text(encoding="utf-8-sig"), a.add.name)
     except (OSError, UnicodeDecodeError):
@@ -172,7 +190,9 @@ def read_input(q: Quantity, text: str) -> Any:
     try:
         return float(text)
     except ValueError:
-        raise CalcError(f"{q.name} must be a number{' in ' + q.unit if q.unit else ''}, not “{text}”.") from None
+        raise CalcError(
+            f"{q.name} must be a number{' in ' + q.unit if q.unit else ''}, not “{text}”."
+        ) from None
 
 
 def run_calculation(calc: Calculation, pairs: Sequence[str]) -> Worked:
@@ -197,11 +217,26 @@ def _calc(a: argparse.Namespace) -> int:
     everything = all_calculations()
     if a.list or not a.name:
         if a.json:
-            print(json.dumps([{"name": c.name, "title": c.title, "inputs": [{"name": q.name, "unit": q.unit, "meaning": q.meaning, "default": q.default}
-                                                                           for q in c.inputs]} for c in everything.values()], indent=1))
+            print(
+                json.dumps(
+                    [
+                        {
+                            "name": c.name,
+                            "title": c.title,
+                            "inputs": [
+                                {"name": q.name, "unit": q.unit, "meaning": q.meaning, "default": q.default}
+                                for q in c.inputs
+                            ],
+                        }
+                        for c in everything.values()
+                    ],
+                    indent=1,
+                )
+            )
         else:
             for c in everything.values():
-                print(f"{c.name:20} {c.title}\n{'':20}   {'  '.join(q.name + ('=' + str(q.default) if q.default is not None else '=') for q in c.inputs)}")
+                given = "  ".join(f"{q.name}={'' if q.default is None else q.default}" for q in c.inputs)
+                print(f"{c.name:20} {c.title}\n{'':20}   {given}")
         return 0
     if a.name not in everything:
         raise UseError(f"there is no calculation “{a.name}”; nimble-cradle calc --list names them")
@@ -239,5 +274,3 @@ def _bench(a: argparse.Namespace) -> int:
 
     print(json.dumps(bench(window=not a.quick), indent=1))
     return 0
-
-

@@ -35,4 +35,6 @@ def written(path: Path, data: bytes) -> int:
 def new_file(path: Path | None, what: str) -> None:
     """Refuse a name that is taken. Raises UseError."""
     if path is not None and path.exists():
-        raise UseError(f"say with -o {what} that is not there yet: a job that may be open is never written over")
+        raise UseError(
+            f"say with -o {what} that is not there yet: a job that may be open is never written over"
+        )

@@ -15,10 +15,16 @@ from nimble_cradle.job.base import JobError
 
 def add_seat_commands(rows: Any) -> None:
     """Add them to the command's own parsers."""
-    seat = rows.add_parser("settle", help="the best seat for the job's wish, what stops it, what each thing for sale would buy")
+    seat = rows.add_parser(
+        "settle", help="the best seat for the job's wish, what stops it, what each thing for sale would buy"
+    )
     seat.add_argument("job", type=Path)
-    seat.add_argument("-o", "--out", type=Path, metavar="JOB", help="write the job in its new seat here (never over a file)")
-    seat.add_argument("--trades", action="store_true", help="work out what each thing for sale buys (takes longer)")
+    seat.add_argument(
+        "-o", "--out", type=Path, metavar="JOB", help="write the job in its new seat here (never over a file)"
+    )
+    seat.add_argument(
+        "--trades", action="store_true", help="work out what each thing for sale buys (takes longer)"
+    )
     seat.add_argument("--json", action="store_true")
     seat.set_defaults(run=_settle)
 
@@ -27,9 +33,13 @@ def add_seat_commands(rows: Any) -> None:
     others.add_argument("--json", action="store_true")
     others.set_defaults(run=_candidates)
 
-    way = rows.add_parser("way-out", help="whether the powertrain comes out again past its own mounts, and what is in the way")
+    way = rows.add_parser(
+        "way-out", help="whether the powertrain comes out again past its own mounts, and what is in the way"
+    )
     way.add_argument("job", type=Path)
-    way.add_argument("--route", choices=("up", "down"), help="over the top or underneath, instead of what the job says")
+    way.add_argument(
+        "--route", choices=("up", "down"), help="over the top or underneath, instead of what the job says"
+    )
     way.add_argument("--json", action="store_true")
     way.set_defaults(run=_way_out)
 
@@ -37,7 +47,9 @@ def add_seat_commands(rows: Any) -> None:
     section.add_argument("job", type=Path)
     section.add_argument("-o", "--out", type=Path, required=True, metavar="FILE")
     where = section.add_mutually_exclusive_group()
-    where.add_argument("--across", type=float, metavar="MM", help="at a station before (+) or behind (-) the front axle line")
+    where.add_argument(
+        "--across", type=float, metavar="MM", help="at a station before (+) or behind (-) the front axle line"
+    )
     where.add_argument("--along", type=float, metavar="MM", help="left (+) or right (-) of the centre line")
     where.add_argument("--level", type=float, metavar="MM", help="above (+) or below (-) the datum")
     section.add_argument("--paper", choices=("A4", "Letter"), default="A4")
@@ -70,7 +82,11 @@ def _settle(a: argparse.Namespace) -> int:
     stops = stops_of(found) if found.ok else ()
     bought = trades(found, say) if a.trades else ()
     fight = None if found.ok else fight_of(found, say)
-    print(json.dumps(settled_data(found, stops, bought, fight), indent=1, ensure_ascii=False) if a.json else settled_text(found, stops, bought, fight))
+    print(
+        json.dumps(settled_data(found, stops, bought, fight), indent=1, ensure_ascii=False)
+        if a.json
+        else settled_text(found, stops, bought, fight)
+    )
     if a.out is not None and found.ok:
         store.write(a.out, found.job, opened.log, opened.photos)
         print(f"Written: {a.out}", file=sys.stderr)
@@ -83,7 +99,11 @@ def _candidates(a: argparse.Namespace) -> int:
 
     job = store.read(a.job).job
     found = offers(job, _Teller())
-    print(json.dumps(offers_data(found), indent=1, ensure_ascii=False) if a.json else offers_text(found, job.show.display))
+    print(
+        json.dumps(offers_data(found), indent=1, ensure_ascii=False)
+        if a.json
+        else offers_text(found, job.show.display)
+    )
     return 0 if any(not o.refused for o in found) else 1
 
 
@@ -117,5 +137,7 @@ def _section(a: argparse.Namespace) -> int:
     else:
         raise JobError("There is no gap yet to cut through: say a station.", "section")
     cut = section(job, plane, title, gaps)
-    data = section_pdf(job, cut, a.paper) if a.out.suffix == ".pdf" else dxf(section_drawing(job, cut)).encode()
+    data = (
+        section_pdf(job, cut, a.paper) if a.out.suffix == ".pdf" else dxf(section_drawing(job, cut)).encode()
+    )
     return written(a.out, data)

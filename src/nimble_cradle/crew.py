@@ -1,8 +1,9 @@
-"""Long work shared among worker processes, one for each core: side by side, told in words, and stopped at once when it is no longer wanted.
+"""Long work shared among worker processes, one for each core: side by side, told in words, and stopped at
+once when it is no longer wanted.
 
-Workers are started when first wanted and kept, so that what they have built of a bay (shapes, indexes of scans) serves the next piece of work.
-They are begun clean (not as copies of this process, which has threads and a window). Where there is one core, or a worker is lost, the work is
-done in this process.
+Workers are started when first wanted and kept, so that what they have built of a bay (shapes, indexes of
+scans) serves the next piece of work. They are begun clean (not as copies of this process, which has
+threads and a window). Where there is one core, or a worker is lost, the work is done in this process.
 """
 
 from __future__ import annotations
@@ -33,8 +34,8 @@ _TICK = 0.05
 
 
 class _Crew:
-    """The workers of this process, or a worker's view of its own state. stopped: of each slot the number of the last work in it that was stopped; the
-    last entry is one when all work is."""
+    """The workers of this process, or a worker's view of its own state. stopped: of each slot the number
+    of the last work in it that was stopped; the last entry is one when all work is."""
 
     def __init__(self) -> None:
         self.lock = threading.Lock()
@@ -96,7 +97,8 @@ def _drop(pool: ProcessPoolExecutor) -> None:
 
 @contextlib.contextmanager
 def _undisturbed() -> Iterator[None]:
-    """No Ctrl C while workers may be begun: one is then begun whole, and never hears of Ctrl C itself (it inherits that)."""
+    """No Ctrl C while workers may be begun: one is then begun whole, and never hears of Ctrl C itself (it
+    inherits that)."""
     before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
     try:
         yield
@@ -105,7 +107,8 @@ def _undisturbed() -> Iterator[None]:
 
 
 def warm(*modules: str) -> None:
-    """Start the workers and let them read these modules, so that they are ready when they are wanted; returns at once."""
+    """Start the workers and let them read these modules, so that they are ready when they are wanted;
+    returns at once."""
     if cores() < 2:
         return
     from concurrent.futures.process import BrokenProcessPool
@@ -125,7 +128,9 @@ def _read(modules: Sequence[str]) -> None:
 
 
 def _do(number: int, key: str, data: bytes, function: Callable[[Any, Any, Say], Any], row: Any) -> Any:
-    """In a worker: one row. What is common to all rows is unpacked once, so that whatever is remembered of it holds for the next row."""
+    """In a worker: one row. What is common to all rows is unpacked once, so that whatever is remembered of
+    it holds for the next row."""
+
     def say(_: str) -> None:
         if _CREW.stopped[number % _SLOTS] == number or _CREW.stopped[_SLOTS]:
             raise NotWanted
@@ -139,9 +144,17 @@ def _do(number: int, key: str, data: bytes, function: Callable[[Any, Any, Say], 
     return function(_CREW.kept[key], row, say)
 
 
-def side_by_side(function: Callable[[Any, Any, Say], Any], common: Any, rows: Sequence[Any], say: Say, words: Callable[[int], str]) -> Iterator[tuple[int, Any]]:
-    """``function(common, row, say)`` of every row as each is done: (number of the row, result). The function is one of a module; all that goes to and
-    fro can be pickled. words(done): told through ``say`` meanwhile, which may raise to stop everything; leaving the loop early stops the rest."""
+def side_by_side(
+    function: Callable[[Any, Any, Say], Any],
+    common: Any,
+    rows: Sequence[Any],
+    say: Say,
+    words: Callable[[int], str],
+) -> Iterator[tuple[int, Any]]:
+    """``function(common, row, say)`` of every row as each is done: (number of the row, result). The
+    function is one of a module; all that goes to and fro can be pickled. words(done): told through ``say``
+    meanwhile, which may raise to stop everything; leaving the loop early stops the rest.
+    """
     if len(rows) < 2 or cores() < 2:
         yield from _here(function, common, list(enumerate(rows)), say, words, 0)
         return
@@ -175,8 +188,14 @@ def side_by_side(function: Callable[[Any, Any, Say], Any], common: Any, rows: Se
             f.cancel()
 
 
-def _here(function: Callable[[Any, Any, Say], Any], common: Any, rows: Sequence[tuple[int, Any]], say: Say, words: Callable[[int], str],
-          done: int) -> Iterator[tuple[int, Any]]:
+def _here(
+    function: Callable[[Any, Any, Say], Any],
+    common: Any,
+    rows: Sequence[tuple[int, Any]],
+    say: Say,
+    words: Callable[[int], str],
+    done: int,
+) -> Iterator[tuple[int, Any]]:
     """The same, one after another in this process."""
     for n, (k, row) in enumerate(rows):
         say(words(done + n))

@@ -1,4 +1,5 @@
-"""Places to begin from: first mounts and a first crossmember for a job that has none, and the reading that is worth taking next."""
+"""Places to begin from: first mounts and a first crossmember for a job that has none, and the reading that
+is worth taking next."""
 
 from __future__ import annotations
 
@@ -18,7 +19,8 @@ from nimble_cradle.verdict import Verdict
 
 
 def first_mount(job: Job, key: str) -> Mount:
-    """A mount with the id ``key``: on the side of the block that has fewer, the third and later ones under the gearbox output."""
+    """A mount with the id ``key``: on the side of the block that has fewer, the third and later ones under
+    the gearbox output."""
     engine = [m for m in job.mounts if m.carries == "engine"]
     under_gearbox = len(engine) >= 2
     side = 1.0 if sum(np.sign(m.pad.normal[1]) for m in engine) <= 0 else -1.0
@@ -26,33 +28,57 @@ def first_mount(job: Job, key: str) -> Mount:
     away = np.array([0.0, 0.0, -70.0]) if under_gearbox else np.array([0.0, side * 160.0, -60.0])
     x, y, z = (round(float(c), 1) for c in pose_of(job.position).points(np.array(centre) + away))
     carries: Literal["engine", "gearbox"] = "gearbox" if under_gearbox else "engine"
-    pad = Pad(centre=centre, normal=(0.0, 0.0, -1.0) if under_gearbox else (0.0, side, 0.0), up=(1.0, 0.0, 0.0) if under_gearbox else (0.0, 0.0, 1.0),
-              holes=((-40, -28), (40, -28), (40, 28), (-40, 28)))
-    bush = Bush(centre=(x, y, z), axis=(1.0, 0.0, 0.0), sleeve_mm=22, sleeve_bore_mm=12.2, eye_bore_mm=70, eye_wall_mm=4, length_mm=54, hardness_shore_a=50)
+    pad = Pad(
+        centre=centre,
+        normal=(0.0, 0.0, -1.0) if under_gearbox else (0.0, side, 0.0),
+        up=(1.0, 0.0, 0.0) if under_gearbox else (0.0, 0.0, 1.0),
+        holes=((-40, -28), (40, -28), (40, 28), (-40, 28)),
+    )
+    bush = Bush(
+        centre=(x, y, z),
+        axis=(1.0, 0.0, 0.0),
+        sleeve_mm=22,
+        sleeve_bore_mm=12.2,
+        eye_bore_mm=70,
+        eye_wall_mm=4,
+        length_mm=54,
+        hardness_shore_a=50,
+    )
     name = "Gearbox mount" if under_gearbox else f"{'Left' if side > 0 else 'Right'} engine mount"
-    return Mount(id=key, name=name, carries=carries, pad=pad, arm=None if under_gearbox else Arm(outside_mm=50, wall_mm=4), bush=bush)
+    return Mount(
+        id=key,
+        name=name,
+        carries=carries,
+        pad=pad,
+        arm=None if under_gearbox else Arm(outside_mm=50, wall_mm=4),
+        bush=bush,
+    )
 
 
 def first_crossmember(job: Job) -> Crossmember:
-    """A straight tube just under the gearbox mount's eye, 400 mm to each side. Raises JobError without a gearbox mount."""
+    """A straight tube just under the gearbox mount's eye, 400 mm to each side. Raises JobError without a
+    gearbox mount."""
     mount = next((m for m in job.mounts if m.carries == "gearbox"), None)
     if mount is None:
         raise JobError("There is no gearbox mount yet for it to carry; add that on Mounts first.", "mounts")
     x, _, z = mount.bush.centre
     low = z - mount.bush.eye_bore_mm / 2 - mount.bush.eye_wall_mm - 30
-    return Crossmember(points=((x, 400.0, low), (x, -400.0, low)), section=stock()["square 50x50x3"], carries=mount.id)
+    return Crossmember(
+        points=((x, 400.0, low), (x, -400.0, low)), section=stock()["square 50x50x3"], carries=mount.id
+    )
 
 
 def next_to_measure(job: Job, v: Verdict, most: int = 3) -> tuple[str, tuple[Proposal, ...]]:
-    """The readings that most lessen the doubt of the tightest gap that hangs on surveyed points (else of the least sure point), and what
-    they are good for, in words. Points that are not pinned down come first."""
+    """The readings that most lessen the doubt of the tightest gap that hangs on surveyed points (else of
+    the least sure point), and what they are good for, in words. Points that are not pinned down come
+    first."""
     net = network(job)
     if len(net.points) < 1:
         return "", ()
     wanted = np.zeros(3 * len(net.points))
     loose = [i for i, p in enumerate(net.points) if p.free]
     if loose:
-        wanted[3 * loose[0]:3 * loose[0] + 3] = 1.0
+        wanted[3 * loose[0] : 3 * loose[0] + 3] = 1.0
         return f"to pin down {net.points[loose[0]].name}", next_readings(job.survey, net, wanted, most)
     items = {item.id: item for item in job.items if item.made is not None}
     for gap in v.gaps:

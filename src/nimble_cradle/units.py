@@ -1,8 +1,8 @@
 """Reading and writing of lengths, angles, forces, masses and torques in the user's words.
 
-Inside the program lengths are mm, angles degrees (rad in formulas), forces N, masses kg. Every conversion is exact and
-derived from one base figure each (25.4 mm to the inch, 0.45359237 kg to the pound, 9.80665 m/s^2), as in
-NIST SP 811 (2008), appendix B (from memory; these are definitions).
+Inside the program lengths are mm, angles degrees (rad in formulas), forces N, masses kg. Every conversion
+is exact and derived from one base figure each (25.4 mm to the inch, 0.45359237 kg to the pound, 9.80665
+m/s^2), as in NIST SP 811 (2008), appendix B (from memory; these are definitions).
 """
 
 from __future__ import annotations
@@ -22,10 +22,38 @@ LBF_FT_NM = LBF * FT / 1000
 PSI_MPA = LBF / IN**2
 
 LengthUnit = Literal["mm", "in"]
-Kind = Literal["length", "angle", "force", "mass", "torque", "stress", "stiffness", "line force", "speed", "number", "share"]
+Kind = Literal[
+    "length",
+    "angle",
+    "force",
+    "mass",
+    "torque",
+    "stress",
+    "stiffness",
+    "line force",
+    "speed",
+    "number",
+    "share",
+]
 
-_LENGTH = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": IN, "inch": IN, "inches": IN, '"': IN, "″": IN, "”": IN, "''": IN,
-           "ft": FT, "foot": FT, "feet": FT, "'": FT, "′": FT, "’": FT}
+_LENGTH = {
+    "mm": 1.0,
+    "cm": 10.0,
+    "m": 1000.0,
+    "in": IN,
+    "inch": IN,
+    "inches": IN,
+    '"': IN,
+    "″": IN,
+    "”": IN,
+    "''": IN,
+    "ft": FT,
+    "foot": FT,
+    "feet": FT,
+    "'": FT,
+    "′": FT,
+    "’": FT,
+}
 _OTHER: dict[str, dict[str, float]] = {
     "angle": {"deg": 1.0, "°": 1.0, "rad": math.degrees(1.0)},
     "force": {"n": 1.0, "kn": 1000.0, "lbf": LBF, "lb": LBF, "kgf": G_STANDARD},
@@ -38,9 +66,29 @@ _OTHER: dict[str, dict[str, float]] = {
     "number": {},
     "share": {"%": 1.0},
 }
-_METRIC = {"angle": "deg", "force": "N", "mass": "kg", "torque": "Nm", "stress": "MPa", "stiffness": "N/mm", "line force": "N/mm",
-           "speed": "rpm", "number": "", "share": "%", "length": "mm"}
-_IMPERIAL = {**_METRIC, "force": "lbf", "mass": "lb", "torque": "lb-ft", "stress": "psi", "stiffness": "lbf/in", "line force": "lbf/in", "length": "in"}
+_METRIC = {
+    "angle": "deg",
+    "force": "N",
+    "mass": "kg",
+    "torque": "Nm",
+    "stress": "MPa",
+    "stiffness": "N/mm",
+    "line force": "N/mm",
+    "speed": "rpm",
+    "number": "",
+    "share": "%",
+    "length": "mm",
+}
+_IMPERIAL = {
+    **_METRIC,
+    "force": "lbf",
+    "mass": "lb",
+    "torque": "lb-ft",
+    "stress": "psi",
+    "stiffness": "lbf/in",
+    "line force": "lbf/in",
+    "length": "in",
+}
 
 
 class UnitError(ValueError):
@@ -58,13 +106,18 @@ class Display:
 METRIC = Display()
 
 _NUMBER = r"(?:\d+\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+|\d*[.,]?\d+)"
-_TERM = re.compile(rf"\s*(?P<sign>[+\-−])?\s*(?P<number>{_NUMBER})\s*(?P<unit>[a-zA-Z°\"'″”′’%·²/-]*[a-zA-Z°\"'″”′’%²])?\s*")
+_TERM = re.compile(
+    rf"\s*(?P<sign>[+\-−])?\s*(?P<number>{_NUMBER})\s*(?P<unit>[a-zA-Z°\"'″”′’%·²/-]*[a-zA-Z°\"'″”′’%²])?\s*"
+)
 
 
 def _number(text: str, typed: str) -> float:
-    """A decimal, a fraction or a mixed number as a float. Raises UnitError for 1,250 (two readings) and x/0."""
+    """A decimal, a fraction or a mixed number as a float. Raises UnitError for 1,250 (two readings) and
+    x/0."""
     if re.fullmatch(r"\d{1,3},\d{3}", text):
-        raise UnitError(f"“{typed}” can be read two ways; write {text.replace(',', '')} or {text.replace(',', '.')}.")
+        raise UnitError(
+            f"“{typed}” can be read two ways; write {text.replace(',', '')} or {text.replace(',', '.')}."
+        )
     parts = text.replace(",", ".").split("/")
     if len(parts) == 1:
         return float(parts[0])
@@ -75,19 +128,24 @@ def _number(text: str, typed: str) -> float:
 
 
 def _terms(typed: str) -> list[tuple[float, str, str]]:
-    """Split what was typed in (signed value, unit, number text). Raises UnitError where a part cannot be read."""
+    """Split what was typed in (signed value, unit, number text). Raises UnitError where a part cannot be
+    read."""
     text = typed.strip()
     if not text:
         raise UnitError("Nothing was typed; a number is needed.")
     if len(text) > 60:
         raise UnitError("That is too long to be one measurement.")
     if re.search(r"\d-\d+\s*/\s*\d+", text):
-        raise UnitError(f"“{typed}” can be read two ways; write {text.replace('-', ' ')} or {text.replace('-', ' - ')}.")
+        raise UnitError(
+            f"“{typed}” can be read two ways; write {text.replace('-', ' ')} or {text.replace('-', ' - ')}."
+        )
     found: list[tuple[float, str, str]] = []
     at = 0
     while at < len(text):
         match = _TERM.match(text, at)
-        if match is None or (found and not match["sign"] and found[-1][1] not in ("ft", "foot", "feet", "'", "′", "’")):
+        if match is None or (
+            found and not match["sign"] and found[-1][1] not in ("ft", "foot", "feet", "'", "′", "’")
+        ):
             raise UnitError(f"Could not read “{text[at:].strip() or typed}” in “{typed}”.")
         sign = -1.0 if match["sign"] in ("-", "−") else 1.0
         if found and not match["sign"] and found[-1][0] < 0:
@@ -98,10 +156,11 @@ def _terms(typed: str) -> list[tuple[float, str, str]]:
 
 
 def parse_length(typed: str, default: LengthUnit = "mm") -> float:
-    """Length in mm from what was typed: ``32``, ``32 in``, ``1 1/4"``, ``9/16``, ``55mm``, ``2' 3"``, ``60-4``.
+    """Length in mm from what was typed: ``32``, ``32 in``, ``1 1/4"``, ``9/16``, ``55mm``, ``2' 3"``,
+    ``60-4``.
 
-    A bare fraction is inches (nobody measures 9/16 mm); other bare numbers take the one unit that is named, else
-    ``default``. Raises UnitError with a sentence.
+    A bare fraction is inches (nobody measures 9/16 mm); other bare numbers take the one unit that is
+    named, else ``default``. Raises UnitError with a sentence.
     """
     terms = _terms(typed)
     for _, unit, _ in terms:
@@ -124,7 +183,8 @@ def parse_length(typed: str, default: LengthUnit = "mm") -> float:
 
 
 def parse(typed: str, kind: Kind, display: Display = METRIC) -> float:
-    """Value in the program's own unit (mm, deg, N, kg, Nm, MPa, N/mm, rpm) from what was typed. Raises UnitError."""
+    """Value in the program's own unit (mm, deg, N, kg, Nm, MPa, N/mm, rpm) from what was typed. Raises
+    UnitError."""
     if kind == "length":
         return parse_length(typed, display.length)
     table = _OTHER[kind]
@@ -168,8 +228,19 @@ def show(value: float, kind: Kind, display: Display = METRIC, decimals: int | No
     """
     if not math.isfinite(value):
         return "none"
-    usual = {"length": 1, "angle": 2, "force": 0, "mass": 1, "torque": 0, "stress": 0, "stiffness": 0, "line force": 0, "speed": 0, "number": 2,
-             "share": 0}[kind]
+    usual = {
+        "length": 1,
+        "angle": 2,
+        "force": 0,
+        "mass": 1,
+        "torque": 0,
+        "stress": 0,
+        "stiffness": 0,
+        "line force": 0,
+        "speed": 0,
+        "number": 2,
+        "share": 0,
+    }[kind]
     if kind == "stress" and abs(value) < 20:
         usual = 1
     places = usual if decimals is None else decimals

@@ -9,7 +9,15 @@ from typing import Literal
 from nimble_cradle.calc import CalcError, Worked
 from nimble_cradle.fit.balance import BALANCE, SHARE
 from nimble_cradle.fit.driveline import Driveline, driveline
-from nimble_cradle.fit.gaps import Fitting, Fittings, Gap, fitting_gaps, gaps_at_rest, gaps_running, piece_rooms
+from nimble_cradle.fit.gaps import (
+    Fitting,
+    Fittings,
+    Gap,
+    fitting_gaps,
+    gaps_at_rest,
+    gaps_running,
+    piece_rooms,
+)
 from nimble_cradle.fit.position import LowestPoint, lowest_point, pose_of
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.job.base import JobError
@@ -32,8 +40,16 @@ from nimble_cradle.survey.network import network
 from nimble_cradle.survey.pattern import found_pattern
 
 StageId = Literal["survey", "bay", "powertrain", "position", "mounts", "crossmember", "pack", "logbook"]
-STAGES: tuple[tuple[StageId, str], ...] = (("survey", "Survey"), ("bay", "Bay"), ("powertrain", "Powertrain"), ("position", "Position"), ("mounts", "Mounts"),
-                                           ("crossmember", "Crossmember"), ("pack", "Shop pack"), ("logbook", "Logbook"))
+STAGES: tuple[tuple[StageId, str], ...] = (
+    ("survey", "Survey"),
+    ("bay", "Bay"),
+    ("powertrain", "Powertrain"),
+    ("position", "Position"),
+    ("mounts", "Mounts"),
+    ("crossmember", "Crossmember"),
+    ("pack", "Shop pack"),
+    ("logbook", "Logbook"),
+)
 
 
 @dataclass(frozen=True)
@@ -63,7 +79,9 @@ class Carried:
     @property
     def reacted(self) -> tuple[float, str]:
         """The torque that the mounts react in first gear, Nm, and where it leaves, in words."""
-        return float(self.torque.value("reacted")), "at the half-shafts" if self.transaxle else "at the propshaft"
+        return float(self.torque.value("reacted")), (
+            "at the half-shafts" if self.transaxle else "at the propshaft"
+        )
 
     def case(self, case_id: str) -> CaseResult:
         """The result of one load case. Raises KeyError."""
@@ -104,9 +122,16 @@ class Verdict:
 
     @property
     def holds(self) -> bool:
-        """Whether nothing is open: no problem, no gap under what it needs, no part over its capacity, driveline within limits."""
-        return not (self.waiting or self.problems or any(g.margin < 0 for g in self.gaps) or any(f.use > 1 for f in self.findings)
-                    or (self.driveline is not None and not self.driveline.holds) or (self.lowest is not None and self.lowest.above_line < 0))
+        """Whether nothing is open: no problem, no gap under what it needs, no part over its capacity,
+        driveline within limits."""
+        return not (
+            self.waiting
+            or self.problems
+            or any(g.margin < 0 for g in self.gaps)
+            or any(f.use > 1 for f in self.findings)
+            or (self.driveline is not None and not self.driveline.holds)
+            or (self.lowest is not None and self.lowest.above_line < 0)
+        )
 
 
 def _problem(stage: StageId, error: JobError | CalcError | ValueError) -> Problem:
@@ -121,8 +146,8 @@ def _problem(stage: StageId, error: JobError | CalcError | ValueError) -> Proble
 
 @remembered("mounts", "position", "powertrain")
 def fittings(job: Job) -> Fittings:
-    """Plate, arm and eye of every mount that can be drawn, as they hang on the powertrain (ids with ``.arm``), and the room that fittings
-    need to be screwed in (ids with ``.room``)."""
+    """Plate, arm and eye of every mount that can be drawn, as they hang on the powertrain (ids with
+    ``.arm``), and the room that fittings need to be screwed in (ids with ``.room``)."""
     pose = pose_of(job.position)
     out = []
     for mount in job.mounts:
@@ -152,14 +177,21 @@ def axle_share(job: Job) -> Share:
     mass = powertrain_mass(job)
     centre = pose_of(job.position).points(mass.centre)
     v = job.vehicle
-    worked = SHARE.work({"front_kg": "weighed", "rear_kg": "weighed", "powertrain_kg": "pieces", "x": "pieces and position"},
-                        front_kg=v.front_axle_kg, rear_kg=v.rear_axle_kg, powertrain_kg=mass.mass_kg, x=float(centre[0]), wheelbase=v.wheelbase_mm)
+    worked = SHARE.work(
+        {"front_kg": "weighed", "rear_kg": "weighed", "powertrain_kg": "pieces", "x": "pieces and position"},
+        front_kg=v.front_axle_kg,
+        rear_kg=v.rear_axle_kg,
+        powertrain_kg=mass.mass_kg,
+        x=float(centre[0]),
+        wheelbase=v.wheelbase_mm,
+    )
     return Share(worked.value("share"), worked)
 
 
 @dataclass(frozen=True)
 class Balance:
-    """The car in one condition: name, axle loads kg, share of the front axle %, height of the centre of gravity over the road mm."""
+    """The car in one condition: name, axle loads kg, share of the front axle %, height of the centre of
+    gravity over the road mm."""
 
     name: str
     front_kg: float
@@ -174,20 +206,45 @@ class Balance:
 
 
 def balances(job: Job) -> tuple[Balance, ...]:
-    """With the old powertrain (where what came out was told), without one, and with the new one. Raises JobError."""
+    """With the old powertrain (where what came out was told), without one, and with the new one. Raises
+    JobError."""
     v = job.vehicle
-    bare = Balance("without an engine", v.front_axle_kg, v.rear_axle_kg, 100 * v.front_axle_kg / (v.front_axle_kg + v.rear_axle_kg), v.cog_height_mm)
+    bare = Balance(
+        "without an engine",
+        v.front_axle_kg,
+        v.rear_axle_kg,
+        100 * v.front_axle_kg / (v.front_axle_kg + v.rear_axle_kg),
+        v.cog_height_mm,
+    )
     out = []
     if v.came_out is not None:
         x, _, z = v.came_out.centre
-        w = BALANCE.work(front_kg=v.front_axle_kg, rear_kg=v.rear_axle_kg, height=v.cog_height_mm, kg=v.came_out.mass_kg, x=x, z=z - v.ground_z_mm, wheelbase=v.wheelbase_mm)
+        w = BALANCE.work(
+            front_kg=v.front_axle_kg,
+            rear_kg=v.rear_axle_kg,
+            height=v.cog_height_mm,
+            kg=v.came_out.mass_kg,
+            x=x,
+            z=z - v.ground_z_mm,
+            wheelbase=v.wheelbase_mm,
+        )
         out.append(Balance("as it was", w.value("front"), w.value("rear"), w.value("share"), w.value("cog")))
     out.append(bare)
     mass = powertrain_mass(job)
     at = pose_of(job.position).points(mass.centre)
-    w = BALANCE.work(front_kg=v.front_axle_kg, rear_kg=v.rear_axle_kg, height=v.cog_height_mm, kg=mass.mass_kg, x=float(at[0]), z=float(at[2]) - v.ground_z_mm,
-                     wheelbase=v.wheelbase_mm)
-    return (*out, Balance("with this engine", w.value("front"), w.value("rear"), w.value("share"), w.value("cog")))
+    w = BALANCE.work(
+        front_kg=v.front_axle_kg,
+        rear_kg=v.rear_axle_kg,
+        height=v.cog_height_mm,
+        kg=mass.mass_kg,
+        x=float(at[0]),
+        z=float(at[2]) - v.ground_z_mm,
+        wheelbase=v.wheelbase_mm,
+    )
+    return (
+        *out,
+        Balance("with this engine", w.value("front"), w.value("rear"), w.value("share"), w.value("cog")),
+    )
 
 
 @remembered("powertrain", "meshes", "position", "vehicle", "mounts", "loads")
@@ -206,14 +263,25 @@ def carried(job: Job) -> Carried:
     inertia = pose.rotation @ mass.inertia @ pose.rotation.T
     engine = job.powertrain.engine
     crank = pose.rotation[:, 0]
-    return Carried(mass, centre, share, torque, springs, results, modes(springs, centre, mass.mass_kg, inertia),
-                   idle_shake(springs, centre, mass.mass_kg, inertia, crank, engine.idle_rpm, engine.cylinders, engine.strokes),
-                   job.powertrain.gearbox.kind == "transaxle")
+    return Carried(
+        mass,
+        centre,
+        share,
+        torque,
+        springs,
+        results,
+        modes(springs, centre, mass.mass_kg, inertia),
+        idle_shake(
+            springs, centre, mass.mass_kg, inertia, crank, engine.idle_rpm, engine.cylinders, engine.strokes
+        ),
+        job.powertrain.gearbox.kind == "transaxle",
+    )
 
 
 @remembered("items", "survey", "powertrain", "meshes", "clearances", "position", "vehicle", "mounts", "loads")
 def running_gaps(job: Job) -> tuple[Gap, ...]:
-    """Gaps with the powertrain moved through all cases, tightest margin first; at rest only where mounts cannot be solved."""
+    """Gaps with the powertrain moved through all cases, tightest margin first; at rest only where mounts
+    cannot be solved."""
     rest = rest_gaps(job)
     try:
         cases = carried(job).cases
@@ -226,7 +294,9 @@ def _mount_cases(results: Carried, mount: Mount) -> list[MountCase]:
     out = []
     for result in results.cases:
         load = next(m for m in result.mounts if m.mount == mount.id)
-        out.append(MountCase(result.case.name, result.case.everyday, -load.force, load.radial_force, load.radial_mm))
+        out.append(
+            MountCase(result.case.name, result.case.everyday, -load.force, load.radial_force, load.radial_mm)
+        )
     return out
 
 
@@ -241,7 +311,9 @@ def mount_findings(job: Job) -> tuple[tuple[Finding, ...], tuple[Problem, ...]]:
     problems: list[Problem] = []
     for mount in job.mounts:
         try:
-            findings += check_mount(mount, pose_of(job.position), _mount_cases(results, mount), job.allowables)
+            findings += check_mount(
+                mount, pose_of(job.position), _mount_cases(results, mount), job.allowables
+            )
         except (JobError, CalcError, ValueError) as error:
             problems.append(_problem("mounts", error))
     return tuple(findings), tuple(problems)
@@ -259,7 +331,9 @@ def crossmember_findings(job: Job) -> tuple[tuple[Finding, ...], tuple[Problem, 
     try:
         results = carried(job)
     except JobError:
-        return (), (Problem("crossmember", "mounts", "The crossmember waits for mounts that hold the powertrain."),)
+        return (), (
+            Problem("crossmember", "mounts", "The crossmember waits for mounts that hold the powertrain."),
+        )
     yield_mpa = STEELS[cross.steel].yield_mpa
     found: list[Finding] = []
     try:
@@ -276,13 +350,45 @@ def crossmember_findings(job: Job) -> tuple[tuple[Finding, ...], tuple[Problem, 
         return (), (_problem("crossmember", error),)
     assert worst is not None and sag is not None
     stress, factor, case = worst
-    worked = CROSSMEMBER_STRESS.work({"stress": "space frame, governing case"}, stress=stress, yield_mpa=yield_mpa, factor=factor)
-    found.append(Finding("crossmember-stress", "crossmember", "Gearbox crossmember", "tube of the crossmember", stress * factor, yield_mpa, "stress",
-                         worked.value("use"), case.name, factor, worked, "a taller section or a thicker wall"))
+    worked = CROSSMEMBER_STRESS.work(
+        {"stress": "space frame, governing case"}, stress=stress, yield_mpa=yield_mpa, factor=factor
+    )
+    found.append(
+        Finding(
+            "crossmember-stress",
+            "crossmember",
+            "Gearbox crossmember",
+            "tube of the crossmember",
+            stress * factor,
+            yield_mpa,
+            "stress",
+            worked.value("use"),
+            case.name,
+            factor,
+            worked,
+            "a taller section or a thicker wall",
+        )
+    )
     down, case = sag
-    worked = CROSSMEMBER_SAG.work({"sag": "space frame, governing case", "most": "job"}, sag=down, most=cross.most_sag_mm)
-    found.append(Finding("crossmember-sag", "crossmember", "Gearbox crossmember", "sag at the gearbox mount", down, cross.most_sag_mm, "length",
-                         worked.value("use"), case.name, 1.0, worked, "a taller section"))
+    worked = CROSSMEMBER_SAG.work(
+        {"sag": "space frame, governing case", "most": "job"}, sag=down, most=cross.most_sag_mm
+    )
+    found.append(
+        Finding(
+            "crossmember-sag",
+            "crossmember",
+            "Gearbox crossmember",
+            "sag at the gearbox mount",
+            down,
+            cross.most_sag_mm,
+            "length",
+            worked.value("use"),
+            case.name,
+            1.0,
+            worked,
+            "a taller section",
+        )
+    )
     return tuple(found), ()
 
 
@@ -301,12 +407,16 @@ def survey_questions(job: Job) -> tuple[str, ...]:
 
 
 def verdict(job: Job, quick: bool = False) -> Verdict:
-    """All findings of a job. Never raises for what a job can hold: what cannot be judged is a problem with its place.
+    """All findings of a job. Never raises for what a job can hold: what cannot be judged is a problem with
+    its place.
 
-    quick: leave the crossmember out (``waiting``) while the frame library, which takes a second to import, is not yet there.
+    quick: leave the crossmember out (``waiting``) while the frame library, which takes a second to import,
+    is not yet there.
     """
-    problems = [Problem("survey", f"items/{item.id}/made", f"{item.name} is not measured against yet: it {why}.")
-                for item, why in waiting_items(job)]
+    problems = [
+        Problem("survey", f"items/{item.id}/made", f"{item.name} is not measured against yet: it {why}.")
+        for item, why in waiting_items(job)
+    ]
     problems += [Problem("survey", "survey", sentence) for sentence in survey_questions(job)]
     gaps: tuple[Gap, ...] = ()
     lowest = line = share = result = None
@@ -342,4 +452,3 @@ def running_pose(job: Job, case_id: str) -> Pose | None:
         return carried(job).case(case_id).pose
     except (JobError, KeyError):
         return None
-

@@ -1,4 +1,5 @@
-"""Jobs shipped with the program, each a folder laid out like a job file, so that a person can read its job.json."""
+"""Jobs shipped with the program, each a folder laid out like a job file, so that a person can read its
+job.json."""
 
 from __future__ import annotations
 

@@ -1,8 +1,10 @@
-"""Makes the scan of the hatchback demo: bulkhead, inner wings and floor of a made-up bay, seen by a made-up scanner. Run it to write the mesh anew:
+"""Makes the scan of the hatchback demo: bulkhead, inner wings and floor of a made-up bay, seen by a made-up
+scanner. Run it to write the mesh anew:
 
-    python -m nimble_cradle.demo.make_bay_scan
+python -m nimble_cradle.demo.make_bay_scan
 
-The bay is our own invention. The scan has its own frame (see SKEW), noise of 0.4 mm, a few holes, and open edges, as scans do.
+The bay is our own invention. The scan has its own frame (see SKEW), noise of 0.4 mm, a few holes, and open
+edges, as scans do.
 """
 
 from __future__ import annotations
@@ -21,8 +23,11 @@ SKEW = Pose(rotation_xyz(2.2, -1.4, 7.5), np.array([-80.0, 45.0, 30.0]))
 STEP = 9.0
 
 
-def _patch(origin: np.ndarray, u: np.ndarray, v: np.ndarray, shape: Callable[[np.ndarray, np.ndarray], np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
-    """A sheet from origin along u and v, lifted along u x v by shape(s, t) mm, s and t being mm along u and v."""
+def _patch(
+    origin: np.ndarray, u: np.ndarray, v: np.ndarray, shape: Callable[[np.ndarray, np.ndarray], np.ndarray]
+) -> tuple[np.ndarray, np.ndarray]:
+    """A sheet from origin along u and v, lifted along u x v by shape(s, t) mm, s and t being mm along u
+    and v."""
     n, m = (max(2, round(float(np.linalg.norm(w)) / STEP)) + 1 for w in (u, v))
     s, t = (g.ravel() for g in np.meshgrid(np.linspace(0, 1, n), np.linspace(0, 1, m), indexing="ij"))
     normal = np.cross(u, v) / np.linalg.norm(np.cross(u, v))
@@ -51,7 +56,8 @@ def bay() -> tuple[np.ndarray, np.ndarray]:
     sheets = (
         (np.array([-198.0, 620, -60]), np.array([0.0, -1240, 0]), np.array([-40.0, 0, 560]), bulkhead),
         (np.array([-190.0, 600, 5]), np.array([690.0, -10, 0]), np.array([0.0, 25, 400]), wing),
-        (np.array([500.0, -590, 5]), np.array([-690.0, -10, 0]), np.array([0.0, -25, 400]), wing))
+        (np.array([500.0, -590, 5]), np.array([-690.0, -10, 0]), np.array([0.0, -25, 400]), wing),
+    )
     points, faces, base = [], [], 0
     for origin, u, v, shape in sheets:
         p, f = _patch(origin, u, v, shape)

@@ -1,6 +1,7 @@
-"""Makes the tunnel pressing of the light-truck demo: an open arched sheet, as text STL. Run it to write it anew.
+"""Makes the tunnel pressing of the light-truck demo: an open arched sheet, as text STL. Run it to write it
+anew.
 
-    python -m nimble_cradle.demo.make_tunnel
+python -m nimble_cradle.demo.make_tunnel
 """
 
 from __future__ import annotations
@@ -9,7 +10,13 @@ from pathlib import Path
 
 import numpy as np
 
-STATIONS = ((-405.0, 240.0, 265.0), (-560.0, 218.0, 240.0), (-760.0, 182.0, 214.0), (-1000.0, 162.0, 196.0), (-1250.0, 158.0, 190.0))
+STATIONS = (
+    (-405.0, 240.0, 265.0),
+    (-560.0, 218.0, 240.0),
+    (-760.0, 182.0, 214.0),
+    (-1000.0, 162.0, 196.0),
+    (-1250.0, 158.0, 190.0),
+)
 """x, half width at the floor, and crown height, mm, vehicle frame."""
 FLOOR = -30.0
 ARCH = 14
@@ -37,7 +44,13 @@ def main() -> None:
     vertices, faces = tunnel()
     lines = ["solid tunnel"]
     for face in faces:
-        lines += ["facet normal 0 0 0", "outer loop", *(f"vertex {x:.2f} {y:.2f} {z:.2f}" for x, y, z in vertices[face]), "endloop", "endfacet"]
+        lines += [
+            "facet normal 0 0 0",
+            "outer loop",
+            *(f"vertex {x:.2f} {y:.2f} {z:.2f}" for x, y, z in vertices[face]),
+            "endloop",
+            "endfacet",
+        ]
     out = Path(__file__).parent / "light_truck" / "meshes" / "tunnel.stl"
     out.write_text("\n".join([*lines, "endsolid tunnel", ""]))
 

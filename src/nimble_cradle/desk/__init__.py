@@ -1,1 +1,2 @@
-"""The window: the only place that imports PyQt6 and VTK. It shows what the core computes and never computes itself."""
+"""The window: the only place that imports PyQt6 and VTK. It shows what the core computes and never
+computes itself."""

@@ -1,4 +1,5 @@
-"""From solids to things the 3-D view draws: one table of looks by class of neighbour; a missing class looks plain."""
+"""From solids to things the 3-D view draws: one table of looks by class of neighbour; a missing class
+looks plain."""
 
 from __future__ import annotations
 
@@ -16,9 +17,22 @@ from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.geometry.scan import Scan, clustered
 from nimble_cradle.geometry.solids import MeshPart, SolidPart
 
-ITEM_LOOK = {"metal": ("#8d9aa3", 1.0), "sheet": ("#aebcc3", 0.13), "hose": ("#5d7684", 1.0), "hot": ("#b06a4a", 1.0), "turning": ("#7f8f86", 0.9),
-             "steering": ("#6f6a8a", 1.0), "moving": ("#5f7f78", 1.0)}
-PIECE_LOOK = {"metal": ("#d9b876", 1.0), "hot": ("#c5653c", 1.0), "turning": ("#e6d3a8", 0.75), "hose": ("#b59a6a", 1.0), "sheet": ("#e0cfa4", 0.8)}
+ITEM_LOOK = {
+    "metal": ("#8d9aa3", 1.0),
+    "sheet": ("#aebcc3", 0.13),
+    "hose": ("#5d7684", 1.0),
+    "hot": ("#b06a4a", 1.0),
+    "turning": ("#7f8f86", 0.9),
+    "steering": ("#6f6a8a", 1.0),
+    "moving": ("#5f7f78", 1.0),
+}
+PIECE_LOOK = {
+    "metal": ("#d9b876", 1.0),
+    "hot": ("#c5653c", 1.0),
+    "turning": ("#e6d3a8", 0.75),
+    "hose": ("#b59a6a", 1.0),
+    "sheet": ("#e0cfa4", 0.8),
+}
 PLAIN = ("#b0b0ac", 1.0)
 CHASSIS = "#67727a"
 MOUNT = "#0b5f6b"
@@ -108,10 +122,13 @@ class Body:
             self.surface.SetVisibility(not still)
 
     def mark(self, how: str, ghost: bool = False) -> None:
-        """Look as usual (''), chosen ('chosen'), or part of a gap that fails ('fails'); ``ghost`` lets other things show through."""
+        """Look as usual (''), chosen ('chosen'), or part of a gap that fails ('fails'); ``ghost`` lets
+        other things show through."""
         surface, edge = self.surface.GetProperty(), self.edges.GetProperty()
         surface.SetColor(*rgb(self.colour))
-        surface.SetOpacity(min(self.opacity, 0.3) if ghost else self.opacity if not how else max(self.opacity, 0.3))
+        surface.SetOpacity(
+            min(self.opacity, 0.3) if ghost else self.opacity if not how else max(self.opacity, 0.3)
+        )
         surface.SetAmbient(0.34)
         surface.SetDiffuse(0.72)
         ink = {"": "#3c444a", "chosen": "#0b5f6b", "fails": "#ad2318"}[how]
@@ -148,14 +165,21 @@ def _counted(parts: Sequence[SolidPart]) -> list[np.ndarray]:
 
 
 class MappedBody(Body):
-    """A scan by how far each triangle is from what is taped: green within its give-or-take, amber with edges to twice that, red dots beyond;
-    grey where nothing taped is near. Told by colour and pattern together."""
+    """A scan by how far each triangle is from what is taped: green within its give-or-take, amber with
+    edges to twice that, red dots beyond; grey where nothing taped is near. Told by colour and pattern
+    together."""
 
-    def __init__(self, key: tuple[str, str], parts: Sequence[SolidPart], off: np.ndarray, give_or_take: float) -> None:
+    def __init__(
+        self, key: tuple[str, str], parts: Sequence[SolidPart], off: np.ndarray, give_or_take: float
+    ) -> None:
         super().__init__(key, parts, "#9aa7a0", 0.25)
         vertices, faces = np.vstack([p.triangles[0] for p in parts]), np.vstack(_counted(parts))
         self.layers: list[vtkActor] = []
-        bounds = ((-1.0, give_or_take, "#2c6636"), (give_or_take, 2 * give_or_take, "#c98a1a"), (2 * give_or_take, 1e9, "#ad2318"))
+        bounds = (
+            (-1.0, give_or_take, "#2c6636"),
+            (give_or_take, 2 * give_or_take, "#c98a1a"),
+            (2 * give_or_take, 1e9, "#ad2318"),
+        )
         for k, (low, high, colour) in enumerate(bounds):
             chosen = faces[(off > low) & (off <= high) & np.isfinite(off)]
             if not len(chosen):

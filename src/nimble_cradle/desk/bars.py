@@ -9,7 +9,19 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
-from nimble_cradle.desk.style import ACCENT, FONT, INK, LINE, PAPER, SHEET, SOFT, STAGE_STATE, STATE_INK, STATE_PALE, paint_mark
+from nimble_cradle.desk.style import (
+    ACCENT,
+    FONT,
+    INK,
+    LINE,
+    PAPER,
+    SHEET,
+    SOFT,
+    STAGE_STATE,
+    STATE_INK,
+    STATE_PALE,
+    paint_mark,
+)
 from nimble_cradle.telltales import StageState, TellTale
 
 
@@ -76,12 +88,22 @@ class StagePlate(_Cell):
         bold, small = QFont(FONT, 11, QFont.Weight.Bold), QFont(FONT, 11)
         painter.setPen(QColor(ACCENT if self.chosen else INK))
         painter.setFont(bold)
-        painter.drawText(QRectF(36, 7, box.width() - 38, 22), Qt.AlignmentFlag.AlignVCenter, elided(self.state.name, bold, box.width() - 40))
+        painter.drawText(
+            QRectF(36, 7, box.width() - 38, 22),
+            Qt.AlignmentFlag.AlignVCenter,
+            elided(self.state.name, bold, box.width() - 40),
+        )
         painter.setPen(QColor(SOFT))
         painter.setFont(small)
         n = len(self.state.questions)
-        word = {"not begun": "not begun", "holds": "holds"}.get(self.state.state, f"{n} question{'s' if n != 1 else ''}")
-        painter.drawText(QRectF(36, 28, box.width() - 38, 18), Qt.AlignmentFlag.AlignVCenter, elided(word, small, box.width() - 40))
+        word = {"not begun": "not begun", "holds": "holds"}.get(
+            self.state.state, f"{n} question{'s' if n != 1 else ''}"
+        )
+        painter.drawText(
+            QRectF(36, 28, box.width() - 38, 18),
+            Qt.AlignmentFlag.AlignVCenter,
+            elided(word, small, box.width() - 40),
+        )
         painter.end()
 
 
@@ -130,13 +152,23 @@ class TellTaleCell(_Cell):
         box = QRectF(self.rect())
         tale = self.tale
         state = tale.state if tale else "open"
-        painter.fillRect(box, QColor(STATE_PALE[state] if state in ("fails", "near") or self.hover else SHEET))
+        painter.fillRect(
+            box, QColor(STATE_PALE[state] if state in ("fails", "near") or self.hover else SHEET)
+        )
         painter.setPen(QPen(QColor(LINE), 1))
         painter.drawLine(box.topRight(), box.bottomRight())
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(STATE_INK[state]))
-        painter.drawPolygon(QPolygonF([box.topLeft(), box.topRight(), box.topRight() + (box.bottomLeft() - box.topLeft()) * 0.045,
-                                       box.topLeft() + (box.bottomLeft() - box.topLeft()) * 0.045]))
+        painter.drawPolygon(
+            QPolygonF(
+                [
+                    box.topLeft(),
+                    box.topRight(),
+                    box.topRight() + (box.bottomLeft() - box.topLeft()) * 0.045,
+                    box.topLeft() + (box.bottomLeft() - box.topLeft()) * 0.045,
+                ]
+            )
+        )
         if self.hasFocus():
             painter.setPen(QPen(QColor(ACCENT), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -144,21 +176,35 @@ class TellTaleCell(_Cell):
         if tale is None:
             painter.end()
             return
-        small, big, word = QFont(FONT, 11), QFont(FONT, 15, QFont.Weight.Bold), QFont(FONT, 11, QFont.Weight.Bold)
+        small, big, word = (
+            QFont(FONT, 11),
+            QFont(FONT, 15, QFont.Weight.Bold),
+            QFont(FONT, 11, QFont.Weight.Bold),
+        )
         wide = box.width() - 20
         painter.setPen(QColor(SOFT))
         painter.setFont(small)
-        painter.drawText(QRectF(11, 7, wide, 19), Qt.AlignmentFlag.AlignVCenter, elided(tale.title, small, wide))
+        painter.drawText(
+            QRectF(11, 7, wide, 19), Qt.AlignmentFlag.AlignVCenter, elided(tale.title, small, wide)
+        )
         painter.setPen(QColor(INK))
         painter.setFont(big)
-        painter.drawText(QRectF(11, 26, wide, 25), Qt.AlignmentFlag.AlignVCenter, elided(tale.value, big, wide))
+        painter.drawText(
+            QRectF(11, 26, wide, 25), Qt.AlignmentFlag.AlignVCenter, elided(tale.value, big, wide)
+        )
         paint_mark(painter, QRectF(11, 54, 13, 13), state)
         painter.setPen(QColor(STATE_INK[state]))
         painter.setFont(word)
-        painter.drawText(QRectF(30, 51, wide - 18, 19), Qt.AlignmentFlag.AlignVCenter, elided(tale.word, word, wide - 18))
+        painter.drawText(
+            QRectF(30, 51, wide - 18, 19), Qt.AlignmentFlag.AlignVCenter, elided(tale.word, word, wide - 18)
+        )
         painter.setPen(QColor(SOFT))
         painter.setFont(small)
-        painter.drawText(QRectF(11, 71, wide + 6, 38), int(Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap), tale.cause)
+        painter.drawText(
+            QRectF(11, 71, wide + 6, 38),
+            int(Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap),
+            tale.cause,
+        )
         painter.end()
 
 

@@ -51,11 +51,17 @@ class Chart(QWidget):
         xs = np.concatenate([c.x for c in self.curves])
         ys = np.concatenate([c.y for c in self.curves])
         low_x, high_x = float(xs.min()), float(xs.max())
-        low_y, high_y = min(0.0, float(ys.min())), float(max(ys.max(), self.limit[0] if self.limit else 0.0)) * 1.12 + 1e-6
+        low_y, high_y = (
+            min(0.0, float(ys.min())),
+            float(max(ys.max(), self.limit[0] if self.limit else 0.0)) * 1.12 + 1e-6,
+        )
         room = QRectF(46, 10, self.width() - 60, self.height() - 84)
 
         def at(x: float, y: float) -> QPointF:
-            return QPointF(room.left() + (x - low_x) / max(high_x - low_x, 1e-9) * room.width(), room.bottom() - (y - low_y) / (high_y - low_y) * room.height())
+            return QPointF(
+                room.left() + (x - low_x) / max(high_x - low_x, 1e-9) * room.width(),
+                room.bottom() - (y - low_y) / (high_y - low_y) * room.height(),
+            )
 
         painter.fillRect(room, QColor("#ffffff"))
         painter.setPen(QPen(QColor(LINE), 1))
@@ -64,16 +70,28 @@ class Chart(QWidget):
             painter.setPen(QPen(QColor(LINE), 1))
             painter.drawLine(at(low_x, k * step), at(high_x, k * step))
             painter.setPen(QColor(SOFT))
-            painter.drawText(QRectF(0, at(low_x, k * step).y() - 10, 40, 20), int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), f"{k * step:g}")
+            painter.drawText(
+                QRectF(0, at(low_x, k * step).y() - 10, 40, 20),
+                int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter),
+                f"{k * step:g}",
+            )
         for x in (low_x, 0.0, high_x):
             painter.setPen(QPen(QColor(LINE), 1))
             painter.drawLine(at(x, low_y), at(x, high_y))
             painter.setPen(QColor(SOFT))
-            painter.drawText(QRectF(at(x, low_y).x() - 30, room.bottom() + 2, 60, 18), int(Qt.AlignmentFlag.AlignHCenter), f"{x:+.0f}" if x else "ride")
+            painter.drawText(
+                QRectF(at(x, low_y).x() - 30, room.bottom() + 2, 60, 18),
+                int(Qt.AlignmentFlag.AlignHCenter),
+                f"{x:+.0f}" if x else "ride",
+            )
         if self.limit is not None:
             painter.setPen(QPen(QColor(STATE_INK["fails"]), 1.2, Qt.PenStyle.DashLine))
             painter.drawLine(at(low_x, self.limit[0]), at(high_x, self.limit[0]))
-            painter.drawText(QRectF(room.left() + 6, at(low_x, self.limit[0]).y() - 20, 300, 18), int(Qt.AlignmentFlag.AlignLeft), self.limit[1])
+            painter.drawText(
+                QRectF(room.left() + 6, at(low_x, self.limit[0]).y() - 20, 300, 18),
+                int(Qt.AlignmentFlag.AlignLeft),
+                self.limit[1],
+            )
         x = room.left()
         for k, c in enumerate(self.curves):
             pen = QPen(QColor(COLOURS[k % 4]), 2.2, STYLES[k % 4])
@@ -86,5 +104,9 @@ class Chart(QWidget):
             painter.drawText(QRectF(x + 31, y - 10, wide + 4, 20), int(Qt.AlignmentFlag.AlignVCenter), c.name)
             x += wide + 46
         painter.setPen(QColor(SOFT))
-        painter.drawText(QRectF(room.left(), room.bottom() + 54, room.width(), 18), int(Qt.AlignmentFlag.AlignLeft), f"{self.y_words} against {self.x_words}")
+        painter.drawText(
+            QRectF(room.left(), room.bottom() + 54, room.width(), 18),
+            int(Qt.AlignmentFlag.AlignLeft),
+            f"{self.y_words} against {self.x_words}",
+        )
         painter.end()

@@ -1,4 +1,5 @@
-"""Row widgets that own one value both ways: label, field with its unit, refusal at the place. What was typed is kept."""
+"""Row widgets that own one value both ways: label, field with its unit, refusal at the place. What was
+typed is kept."""
 
 from __future__ import annotations
 
@@ -6,7 +7,17 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from nimble_cradle.desk.session import Session
 from nimble_cradle.job.base import JobError
@@ -67,7 +78,8 @@ def row(*widgets: QWidget, stretch: bool = True) -> QWidget:
 
 
 def fresh_body(column: QVBoxLayout, old: QWidget) -> tuple[QWidget, QVBoxLayout]:
-    """A new empty part of a sheet at the end of ``column`` in the place of an old one, and the column inside it."""
+    """A new empty part of a sheet at the end of ``column`` in the place of an old one, and the column
+    inside it."""
     column.removeWidget(old)
     old.deleteLater()
     body = QWidget()
@@ -78,7 +90,9 @@ def fresh_body(column: QVBoxLayout, old: QWidget) -> tuple[QWidget, QVBoxLayout]
     return body, inner
 
 
-def show_with_way(value: float, kind: Kind, display: Display, ways: tuple[str, str] | None, decimals: int | None) -> str:
+def show_with_way(
+    value: float, kind: Kind, display: Display, ways: tuple[str, str] | None, decimals: int | None
+) -> str:
     """A quantity as text; with ``ways`` its side is told by a word and never by a sign."""
     if ways is None:
         return show(value, kind, display, decimals)
@@ -86,14 +100,23 @@ def show_with_way(value: float, kind: Kind, display: Display, ways: tuple[str, s
     return text if float(f"{value:.6f}") == 0 else f"{text} {ways[0] if value > 0 else ways[1]}"
 
 
-def parse_with_way(typed: str, kind: Kind, display: Display, ways: tuple[str, str] | None, present: float) -> float:
-    """Read what ``show_with_way`` writes; a number without a side keeps the side that it had, a minus turns it. Raises UnitError."""
+def parse_with_way(
+    typed: str, kind: Kind, display: Display, ways: tuple[str, str] | None, present: float
+) -> float:
+    """Read what ``show_with_way`` writes; a number without a side keeps the side that it had, a minus
+    turns it. Raises UnitError."""
     if ways is None:
         return parse(typed, kind, display)
     text = typed.strip()
     last = text.rsplit(" ", 1)[-1].lower() if " " in text else ""
     for way, sign in ((ways[0], 1.0), (ways[1], -1.0)):
-        if last and way.startswith(last) and len(last) >= 1 and last.isalpha() and last not in ("in", "mm", "cm", "m", "ft", "deg"):
+        if (
+            last
+            and way.startswith(last)
+            and len(last) >= 1
+            and last.isalpha()
+            and last not in ("in", "mm", "cm", "m", "ft", "deg")
+        ):
             return sign * parse(text.rsplit(" ", 1)[0], kind, display)
     return parse(text, kind, display) * (-1.0 if present < 0 else 1.0)
 
@@ -101,10 +124,26 @@ def parse_with_way(typed: str, kind: Kind, display: Display, ways: tuple[str, st
 class QuantityField(QWidget):
     """A number at a path of the job. Enter or leaving takes it; Esc brings the old one back."""
 
-    def __init__(self, session: Session, label: str, kind: Kind, *, decimals: int | None = None, ways: tuple[str, str] | None = None,
-                 optional: str = "", whole: bool = False) -> None:
+    def __init__(
+        self,
+        session: Session,
+        label: str,
+        kind: Kind,
+        *,
+        decimals: int | None = None,
+        ways: tuple[str, str] | None = None,
+        optional: str = "",
+        whole: bool = False,
+    ) -> None:
         super().__init__()
-        self.session, self.kind, self.decimals, self.ways, self.optional, self.whole = session, kind, decimals, ways, optional, whole
+        self.session, self.kind, self.decimals, self.ways, self.optional, self.whole = (
+            session,
+            kind,
+            decimals,
+            ways,
+            optional,
+            whole,
+        )
         self.path = ""
         self.owner = ""
         self.label = QLabel(label)
@@ -165,7 +204,11 @@ class QuantityField(QWidget):
             owner = f"{self.owner}: " if self.owner else ""
             self._clear_refusal()
             self.line.setModified(False)
-            self.session.set_value(self.path, self._stored(value), f"{owner}{self.label.text().lower()} {self._text(present)} → {self._text(value)}")
+            self.session.set_value(
+                self.path,
+                self._stored(value),
+                f"{owner}{self.label.text().lower()} {self._text(present)} → {self._text(value)}",
+            )
             self.refresh()
         except (UnitError, JobError) as error:
             self.refuse(str(error))
@@ -310,7 +353,9 @@ class TextField(QWidget):
         try:
             self.line.setModified(False)
             self.refusal.hide()
-            self.session.set_value(self.path, self.line.text().strip(), f"{self.label.text()} → {self.line.text().strip()}")
+            self.session.set_value(
+                self.path, self.line.text().strip(), f"{self.label.text()} → {self.line.text().strip()}"
+            )
         except JobError as error:
             self.refusal.setText(str(error))
             self.refusal.show()
@@ -320,13 +365,22 @@ class TextField(QWidget):
 class VectorField(QWidget):
     """Three numbers at ``path``/0..2, each with its own words for the two ways."""
 
-    def __init__(self, session: Session, label: str, ways: Sequence[tuple[str, str] | None] = WAYS, names: Sequence[str] = ("", "", ""),
-                 kind: Kind = "length") -> None:
+    def __init__(
+        self,
+        session: Session,
+        label: str,
+        ways: Sequence[tuple[str, str] | None] = WAYS,
+        names: Sequence[str] = ("", "", ""),
+        kind: Kind = "length",
+    ) -> None:
         super().__init__()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(1)
-        self.parts = [_Component(session, label if k == 0 or names[k] else "", names[k], kind, way, k) for k, way in enumerate(ways)]
+        self.parts = [
+            _Component(session, label if k == 0 or names[k] else "", names[k], kind, way, k)
+            for k, way in enumerate(ways)
+        ]
         for component in self.parts:
             layout.addWidget(component)
 
@@ -339,7 +393,9 @@ class VectorField(QWidget):
 class _Component(QuantityField):
     """One number of a vector: the whole vector is the value at the path."""
 
-    def __init__(self, session: Session, label: str, name: str, kind: Kind, ways: tuple[str, str] | None, index: int) -> None:
+    def __init__(
+        self, session: Session, label: str, name: str, kind: Kind, ways: tuple[str, str] | None, index: int
+    ) -> None:
         super().__init__(session, f"{label} {name}".strip(), kind, ways=ways)
         self.index = index
 
@@ -354,4 +410,4 @@ class _Component(QuantityField):
 
     def _stored(self, value: Any) -> Any:
         vector = self.session.value(self.path)
-        return (*vector[:self.index], value, *vector[self.index + 1:])
+        return (*vector[: self.index], value, *vector[self.index + 1 :])

@@ -1,5 +1,6 @@
-"""A simulated gauge. Digital calipers, levels and angle gauges act as a keyboard: the figure's keys, then Enter. This one does the same into
-whatever field waits, so that the screens can be tried, and tested, without any device."""
+"""A simulated gauge. Digital calipers, levels and angle gauges act as a keyboard: the figure's keys, then
+Enter. This one does the same into whatever field waits, so that the screens can be tried, and tested,
+without any device."""
 
 from __future__ import annotations
 
@@ -12,7 +13,8 @@ from nimble_cradle.units import Display, number_text
 
 
 class SimulatedGauge:
-    """Sends readings near a true value: spread is one sigma, mm or degrees; step is its last digit. The same seed reads the same."""
+    """Sends readings near a true value: spread is one sigma, mm or degrees; step is its last digit. The
+    same seed reads the same."""
 
     def __init__(self, spread: float = 0.5, step: float = 0.1, seed: int = 0) -> None:
         self.spread, self.step = spread, step
@@ -23,7 +25,11 @@ class SimulatedGauge:
         value = true_value + float(self._rng.normal(0, self.spread))
         value = round(value / self.step) * self.step
         inches = display is not None and display.length == "in"
-        return number_text(abs(value) / 25.4, 3) if inches else number_text(abs(value), 1 if self.step < 1 else 0)
+        return (
+            number_text(abs(value) / 25.4, 3)
+            if inches
+            else number_text(abs(value), 1 if self.step < 1 else 0)
+        )
 
     def send(self, text: str, to: QWidget | None = None) -> bool:
         """Type a reading and Enter into the field that waits. False where none does."""
@@ -34,5 +40,7 @@ class SimulatedGauge:
             for kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
                 QApplication.sendEvent(target, QKeyEvent(kind, 0, Qt.KeyboardModifier.NoModifier, letter))
         for kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
-            QApplication.sendEvent(target, QKeyEvent(kind, Qt.Key.Key_Return, Qt.KeyboardModifier.NoModifier, "\r"))
+            QApplication.sendEvent(
+                target, QKeyEvent(kind, Qt.Key.Key_Return, Qt.KeyboardModifier.NoModifier, "\r")
+            )
         return True

@@ -1,6 +1,7 @@
-"""Measures the window with a large scan, in a process of its own: import to the first picture, frames while turning, memory. For ``bench``.
+"""Measures the window with a large scan, in a process of its own: import to the first picture, frames while
+turning, memory. For ``bench``.
 
-    python -m nimble_cradle.desk.measure SCAN.ply
+python -m nimble_cradle.desk.measure SCAN.ply
 """
 
 from __future__ import annotations
@@ -17,7 +18,8 @@ from nimble_cradle.desk.start import application, ensure_screen, settle
 
 
 def measure(scan: Path) -> dict[str, float]:
-    """Seconds from a scan's import to its first picture, frames a second while the view turns, and the most memory, MB."""
+    """Seconds from a scan's import to its first picture, frames a second while the view turns, and the
+    most memory, MB."""
     ensure_screen()
     app = application()
     from nimble_cradle.desk.sheets.survey import SurveySheet
@@ -52,7 +54,11 @@ def measure(scan: Path) -> dict[str, float]:
         frames = 40 / (time.perf_counter() - began)
         desk.session.place.saved = desk.session.job
         desk.close()
-    return {"first picture, s": round(first, 2), "frames a second": round(frames, 1), "memory, MB": round(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)}
+    return {
+        "first picture, s": round(first, 2),
+        "frames a second": round(frames, 1),
+        "memory, MB": round(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024),
+    }
 
 
 if __name__ == "__main__":

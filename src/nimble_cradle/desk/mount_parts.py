@@ -24,4 +24,7 @@ def drawn_mount(mount: Mount, job: Job) -> list[SolidPart]:
         parts = mount_solids(mount, pose)
     except JobError:
         return [*out, bar(centre - axis, centre + axis, bush.eye_bore_mm + 2 * bush.eye_wall_mm)]
-    return [*out, *(ConvexPart(p.kind, pose @ p.pose, p.size, p.hull_vertices, p.hull_triangles) for p in parts)]
+    return [
+        *out,
+        *(ConvexPart(p.kind, pose @ p.pose, p.size, p.hull_vertices, p.hull_triangles) for p in parts),
+    ]

@@ -13,7 +13,8 @@ from nimble_cradle.units import UnitError
 
 
 class PairsField(QWidget):
-    """A list of points in a plane (points of a plate, an outline), one line a point; an emptied line takes the point away.
+    """A list of points in a plane (points of a plate, an outline), one line a point; an emptied line takes
+    the point away.
 
     The first number is to the left or right and the second up or down, as one faces the plane.
     """
@@ -59,7 +60,12 @@ class PairsField(QWidget):
         for k, (line, point) in enumerate(zip(self.lines, points, strict=True)):
             line.setObjectName(f"{self.path}/{k}")
             if not (line.hasFocus() and line.isModified()):
-                line.setText(", ".join(show_with_way(c, "length", self.session.display, way, None) for c, way in zip(point, self.WAYS, strict=True)))
+                line.setText(
+                    ", ".join(
+                        show_with_way(c, "length", self.session.display, way, None)
+                        for c, way in zip(point, self.WAYS, strict=True)
+                    )
+                )
                 line.setModified(False)
 
     def add(self) -> None:
@@ -75,7 +81,9 @@ class PairsField(QWidget):
             self.refusal.show()
 
     def _set(self, points: tuple[tuple[float, float], ...]) -> None:
-        self.session.set_value(self.path, points, f"{self.owner}: {len(points)} {self.noun}{'' if len(points) == 1 else 's'}")
+        self.session.set_value(
+            self.path, points, f"{self.owner}: {len(points)} {self.noun}{'' if len(points) == 1 else 's'}"
+        )
 
     def take(self, k: int) -> None:
         """Read one line."""
@@ -89,12 +97,18 @@ class PairsField(QWidget):
             if typed:
                 both = [c for c in typed.split(",") if c.strip()]
                 if len(both) != 2:
-                    raise UnitError(f"“{typed}” is not a {self.noun}: two lengths with a comma between, e.g. 40 left, 25 up.")
-                u, v = (parse_with_way(c, "length", self.session.display, way, old) for c, way, old in zip(both, self.WAYS, points[k], strict=True))
+                    raise UnitError(
+                        f"“{typed}” is not a {self.noun}: two lengths with a comma between, e.g. 40 left,"
+                        " 25 up."
+                    )
+                u, v = (
+                    parse_with_way(c, "length", self.session.display, way, old)
+                    for c, way, old in zip(both, self.WAYS, points[k], strict=True)
+                )
                 new = ((u, v),)
             self.refusal.hide()
             line.setModified(False)
-            self._set((*points[:k], *new, *points[k + 1:]))
+            self._set((*points[:k], *new, *points[k + 1 :]))
         except (UnitError, JobError) as error:
             self.refusal.setText(str(error))
             self.refusal.show()

@@ -1,4 +1,5 @@
-"""A photograph of a face with a square or rule in it: click four known points, then the holes; the perspective is taken out."""
+"""A photograph of a face with a square or rule in it: click four known points, then the holes; the
+perspective is taken out."""
 
 from __future__ import annotations
 
@@ -83,7 +84,13 @@ class PhotoPage(QDialog):
         column.addWidget(row(words("The square or rule measures", ""), self.wide, words("by", ""), self.high))
         column.addWidget(self.picture, 1)
         column.addWidget(self.refusal)
-        column.addWidget(row(button("Take the last pick back", self.back), button("Use these holes", self.use, name="main"), button("Leave it", self.reject)))
+        column.addWidget(
+            row(
+                button("Take the last pick back", self.back),
+                button("Use these holes", self.use, name="main"),
+                button("Leave it", self.reject),
+            )
+        )
         self.resize(900, 720)
         self.refresh()
 
@@ -108,14 +115,22 @@ class PhotoPage(QDialog):
     def refresh(self) -> None:
         """Say what to do next."""
         n = len(self.picked)
-        text = f"Click corner {n + 1} of the square or rule, going round anticlockwise from the lower left." if n < 4 else "Click the middle of each hole."
+        text = (
+            f"Click corner {n + 1} of the square or rule, going round anticlockwise from the lower left."
+            if n < 4
+            else "Click the middle of each hole."
+        )
         if n > 4 and self.wide.text() and self.high.text():
             try:
                 flat = self.flat()
                 at = flat.points(self.picked[4:])
-                text = f"{n - 4} holes. Picks are good to about {show(float(flat.plus_minus(self.picked[4:], PICK_PIXELS).max()), 'length', self.display, 2)}."
+                doubt = float(flat.plus_minus(self.picked[4:], PICK_PIXELS).max())
+                text = f"{n - 4} holes. Picks are good to about {show(doubt, 'length', self.display, 2)}."
                 if len(at) > 1:
-                    text += f" Hole 1 to 2: {show(float(np.linalg.norm(at[0] - at[1])), 'length', self.display)}: check it with calipers."
+                    text += (
+                        f" Hole 1 to 2: {show(float(np.linalg.norm(at[0] - at[1])), 'length', self.display)}:"
+                        " check it with calipers."
+                    )
                 self.refusal.hide()
             except (ShapeError, UnitError) as error:
                 self._refuse(str(error))

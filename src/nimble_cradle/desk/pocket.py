@@ -1,4 +1,5 @@
-"""A pocket calculator made from one entry of the registry: a field for each input, the result at once, its working in the drawer."""
+"""A pocket calculator made from one entry of the registry: a field for each input, the result at once, its
+working in the drawer."""
 
 from __future__ import annotations
 
@@ -12,13 +13,26 @@ from nimble_cradle.desk.fields import button, part, row, words
 from nimble_cradle.desk.session import Session
 from nimble_cradle.units import Kind, UnitError, parse, show
 
-KINDS: dict[str, Kind] = {"mm": "length", "deg": "angle", "kg": "mass", "N": "force", "Nm": "torque", "MPa": "stress", "rpm": "speed"}
+KINDS: dict[str, Kind] = {
+    "mm": "length",
+    "deg": "angle",
+    "kg": "mass",
+    "N": "force",
+    "Nm": "torque",
+    "MPa": "stress",
+    "rpm": "speed",
+}
 
 
 class Pocket(QWidget):
     """One calculation. use: what the button does with the result, if it has one."""
 
-    def __init__(self, session: Session, calculation: Calculation, use: tuple[str, Callable[[Worked], Any]] | None = None) -> None:
+    def __init__(
+        self,
+        session: Session,
+        calculation: Calculation,
+        use: tuple[str, Callable[[Worked], Any]] | None = None,
+    ) -> None:
         super().__init__()
         self.session, self.calculation, self.use = session, calculation, use
         column = QVBoxLayout(self)
@@ -58,7 +72,8 @@ class Pocket(QWidget):
         return show(float(value), kind, self.session.display, 1) if kind else f"{value:g} {unit}".strip()
 
     def worked(self) -> Worked | None:
-        """The calculation with what was typed; None (and a sentence at the place) where something is missing or cannot be."""
+        """The calculation with what was typed; None (and a sentence at the place) where something is
+        missing or cannot be."""
         values: dict[str, Any] = {}
         try:
             for q in self.calculation.inputs:
@@ -67,7 +82,11 @@ class Pocket(QWidget):
                     self.refusal.hide()
                     return None
                 kind = KINDS.get(q.unit)
-                values[q.name] = parse(typed, kind, self.session.display) if kind else parse(typed.removesuffix(q.unit).strip(), "number")
+                values[q.name] = (
+                    parse(typed, kind, self.session.display)
+                    if kind
+                    else parse(typed.removesuffix(q.unit).strip(), "number")
+                )
             found = self.calculation.work(**values)
             self.refusal.hide()
             return found
@@ -79,7 +98,11 @@ class Pocket(QWidget):
     def refresh(self) -> None:
         """Show the result for what is typed."""
         found = self.worked()
-        self.result.setText("" if found is None else "; ".join(f"{q.meaning}: <b>{self._text(q.unit, v)}</b>" for q, v in found.outputs) + ".")
+        self.result.setText(
+            ""
+            if found is None
+            else "; ".join(f"{q.meaning}: <b>{self._text(q.unit, v)}</b>" for q, v in found.outputs) + "."
+        )
 
     def work(self) -> None:
         """The working."""

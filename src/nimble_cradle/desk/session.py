@@ -1,4 +1,5 @@
-"""The open job as the window sees it: edits go in, signals come out. No widget knows the file or the journal."""
+"""The open job as the window sees it: edits go in, signals come out. No widget knows the file or the
+journal."""
 
 from __future__ import annotations
 
@@ -24,11 +25,14 @@ from nimble_cradle.verdict import Verdict, crossmember_findings, verdict
 
 
 class Session(QObject):
-    """``changed`` follows every new job with its verdict already made; ``selected`` a choice of part; ``work_shown`` a working.
+    """``changed`` follows every new job with its verdict already made; ``selected`` a choice of part;
+    ``work_shown`` a working.
 
-    picking: the item on which the next click in the picture is a pick; ``picked`` tells the place. marks: places picked so far.
-    settled: what the last search for a seat came to. film: where the engine
-    is shown on its way out (``filmed``). scan_map: (item, distance of each triangle, the job it was measured in) while a scan is shown by how far it is off."""
+    picking: the item on which the next click in the picture is a pick; ``picked`` tells the place. marks:
+    places picked so far. settled: what the last search for a seat came to. film: where the engine is shown
+    on its way out (``filmed``). scan_map: (item, distance of each triangle, the job it was measured in)
+    while a scan is shown by how far it is off.
+    """
 
     changed = pyqtSignal()
     selected = pyqtSignal()
@@ -59,7 +63,8 @@ class Session(QObject):
         self._nudge_timer.timeout.connect(self._nudge_now)
 
     def finish_first(self) -> None:
-        """After the first picture, on another thread: keep how scans are cut up, load the frame library, and judge the crossmember too."""
+        """After the first picture, on another thread: keep how scans are cut up, load the frame library,
+        and judge the crossmember too."""
         job, waiting = self.job, bool(self.verdict.waiting)
 
         def load() -> None:
@@ -105,14 +110,32 @@ class Session(QObject):
             self.said.emit(self.place.trouble)
 
     def settled_here(self) -> Settled | None:
-        """What the last search came to, if the job still stands there and nothing that it read has changed."""
+        """What the last search came to, if the job still stands there and nothing that it read has
+        changed."""
         found = self.settled
         if found is None or not found.ok:
             return None
-        parts = ("items", "survey", "powertrain", "position", "clearances", "mounts", "vehicle", "loads", "joint_limits")
-        return found if all(getattr(self.job, p) == getattr(found.job, p) for p in parts) and self.job.wish == wish_of(found.job) else None
+        parts = (
+            "items",
+            "survey",
+            "powertrain",
+            "position",
+            "clearances",
+            "mounts",
+            "vehicle",
+            "loads",
+            "joint_limits",
+        )
+        return (
+            found
+            if all(getattr(self.job, p) == getattr(found.job, p) for p in parts)
+            and self.job.wish == wish_of(found.job)
+            else None
+        )
 
-    def nudge(self, move: tuple[float, float, float], turn: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> None:
+    def nudge(
+        self, move: tuple[float, float, float], turn: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    ) -> None:
         """Ask for a nudge; those of a held key that come while the last is shown are joined."""
         self._pending.append((move, turn))
         self._nudge_timer.start()

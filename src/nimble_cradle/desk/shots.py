@@ -18,7 +18,16 @@ if TYPE_CHECKING:
 
     from nimble_cradle.desk.window import Desk
 
-STANDS = {"survey": "over", "bay": "over", "powertrain": "left", "position": "corner", "mounts": "corner", "crossmember": "under", "pack": "front", "logbook": "right"}
+STANDS = {
+    "survey": "over",
+    "bay": "over",
+    "powertrain": "left",
+    "position": "corner",
+    "mounts": "corner",
+    "crossmember": "under",
+    "pack": "front",
+    "logbook": "right",
+}
 
 
 def take_shots(app: QApplication, desk: Desk, folder: Path) -> Iterator[Path]:
@@ -42,7 +51,9 @@ def take_shots(app: QApplication, desk: Desk, folder: Path) -> Iterator[Path]:
             assert isinstance(sheet, MountsSheet)
             sheet.choose("left")
         elif stage == "logbook":
-            desk.session.place.note("The fan touches the radiator; try further back before the shroud is cut.")
+            desk.session.place.note(
+                "The fan touches the radiator; try further back before the shroud is cut."
+            )
             desk.session.changed.emit()
         settle(app, 0.8)
         path = folder / f"{stage}.png"
@@ -65,7 +76,8 @@ def _worked(app: QApplication, room: WorkingRoom) -> None:
 
 
 def take_seat_shots(app: QApplication, desk: Desk, folder: Path) -> Iterator[Path]:
-    """Position's rooms on the truck: the seat found, what each cut buys, the driveline, candidates, a section."""
+    """Position's rooms on the truck: the seat found, what each cut buys, the driveline, candidates, a
+    section."""
     sheet = desk.sheets["position"]
     assert isinstance(sheet, PositionSheet)
     desk.go("position")
@@ -121,7 +133,11 @@ def take_survey_shots(app: QApplication, desk: Desk, folder: Path) -> Iterator[P
     settle(app, 1.0)
     sheet = desk.sheets["survey"]
     assert isinstance(sheet, SurveySheet)
-    for name, stage, room, stand in (("scans", "survey", "scans", "corner"), ("adapter", "survey", "adapter", "front"), ("hatchback", "position", "", "over")):
+    for name, stage, room, stand in (
+        ("scans", "survey", "scans", "corner"),
+        ("adapter", "survey", "adapter", "front"),
+        ("hatchback", "position", "", "over"),
+    ):
         desk.go(stage)
         desk.view.stand(stand)
         if room:

@@ -1,4 +1,5 @@
-"""Starting the window: on the screen there is, or on a virtual one; on the demo, on a file, or for pictures."""
+"""Starting the window: on the screen there is, or on a virtual one; on the demo, on a file, or for
+pictures."""
 
 from __future__ import annotations
 
@@ -33,8 +34,22 @@ def ensure_screen(last: bool = False) -> None:
     if shutil.which("Xvfb") is None:
         raise JobError("There is no screen and no Xvfb to stand in for one; install the package xvfb.")
     read, write = os.pipe()
-    server = subprocess.Popen(["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp", *([] if last else ["-terminate"])],
-                              pass_fds=(write,), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    server = subprocess.Popen(
+        [
+            "Xvfb",
+            "-displayfd",
+            str(write),
+            "-screen",
+            "0",
+            "1280x800x24",
+            "-nolisten",
+            "tcp",
+            *([] if last else ["-terminate"]),
+        ],
+        pass_fds=(write,),
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
     if last:
         atexit.register(server.terminate)
     os.close(write)
@@ -64,7 +79,8 @@ def application() -> QApplication:
 
 
 def demo_file(name: str, fresh: bool = False) -> Path:
-    """The user's own copy of a demo job in the data folder: made at the first start, or anew with ``fresh`` (the old save is kept)."""
+    """The user's own copy of a demo job in the data folder: made at the first start, or anew with
+    ``fresh`` (the old save is kept)."""
     base = Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "nimble-cradle"
     try:
         base.mkdir(parents=True, exist_ok=True)
@@ -154,7 +170,9 @@ def run_shots(folder: Path) -> int:
     from nimble_cradle.desk.shots import take_exit_shot, take_seat_shots, take_shots, take_survey_shots
 
     with tempfile.TemporaryDirectory() as work:
-        for name, take in zip(DEMOS, ((take_shots, take_seat_shots), (take_survey_shots, take_exit_shot)), strict=True):
+        for name, take in zip(
+            DEMOS, ((take_shots, take_seat_shots), (take_survey_shots, take_exit_shot)), strict=True
+        ):
             desk = open_desk(write_demo(name, Path(work) / f"{name}.cradle"))
             for some in take:
                 for path in some(app, desk, folder):

@@ -44,30 +44,38 @@ QLabel {{ background: transparent; }}
 QLabel#heading {{ font-size: 15pt; font-weight: bold; }}
 QLabel#part {{ font-size: 11pt; font-weight: bold; color: {ACCENT}; padding-top: 6px; }}
 QLabel#soft {{ color: {SOFT}; }}
-QLabel#refusal {{ color: {STATE_INK['fails']}; background: {STATE_PALE['fails']}; padding: 5px 8px; border-left: 4px solid {STATE_INK['fails']}; }}
+QLabel#refusal {{ color: {STATE_INK["fails"]}; background: {STATE_PALE["fails"]}; padding: 5px 8px;
+  border-left: 4px solid {STATE_INK["fails"]}; }}
 QLabel#caution {{ background: #fdf3d6; border-left: 4px solid #c28a12; padding: 7px 9px; }}
-QLabel#asked {{ background: {STATE_PALE['near']}; border-left: 4px solid {STATE_INK['near']}; padding: 5px 8px; }}
-QPushButton {{ background: #ffffff; border: 1px solid #b9b2a3; border-radius: 3px; padding: 6px 10px; min-height: 22px; }}
+QLabel#asked {{ background: {STATE_PALE["near"]}; border-left: 4px solid {STATE_INK["near"]};
+  padding: 5px 8px; }}
+QPushButton {{ background: #ffffff; border: 1px solid #b9b2a3; border-radius: 3px; padding: 6px 10px;
+  min-height: 22px; }}
 QPushButton:hover {{ border-color: {ACCENT}; background: {ACCENT_PALE}; }}
 QPushButton:pressed, QPushButton:checked {{ background: {ACCENT}; color: #ffffff; border-color: {ACCENT}; }}
 QPushButton:disabled {{ color: #9a9a96; background: #f0eee8; border-color: {LINE}; }}
 QPushButton:focus {{ border: 2px solid {ACCENT}; padding: 5px 9px; }}
-QPushButton#main {{ background: {ACCENT}; color: #ffffff; border-color: {ACCENT}; font-weight: bold; padding: 9px 14px; }}
+QPushButton#main {{ background: {ACCENT}; color: #ffffff; border-color: {ACCENT}; font-weight: bold;
+  padding: 9px 14px; }}
 QPushButton#main:hover {{ background: #0e7484; }}
 QPushButton#main:disabled {{ background: #9db4b7; border-color: #9db4b7; }}
 QPushButton#pad {{ padding: 2px 2px; min-height: 28px; min-width: 90px; font-size: 11pt; }}
 QPushButton#room {{ padding: 6px 8px; }}
 QPushButton#view {{ padding: 3px 7px; min-height: 22px; font-size: 11pt; }}
-QLineEdit, QComboBox, QPlainTextEdit {{ background: #ffffff; border: 1px solid #b9b2a3; border-radius: 3px; padding: 4px 7px; min-height: 22px;
+QLineEdit, QComboBox, QPlainTextEdit {{ background: #ffffff; border: 1px solid #b9b2a3; border-radius: 3px;
+  padding: 4px 7px; min-height: 22px;
   selection-background-color: {ACCENT}; selection-color: #ffffff; }}
 QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus {{ border: 2px solid {ACCENT}; padding: 3px 6px; }}
-QLineEdit[refused="true"] {{ border: 2px solid {STATE_INK['fails']}; background: #fff4f2; }}
+QLineEdit[refused="true"] {{ border: 2px solid {STATE_INK["fails"]}; background: #fff4f2; }}
 QLineEdit:read-only {{ background: #f0eee8; }}
 QComboBox::drop-down {{ border: 0; width: 24px; }}
 QComboBox::down-arrow {{ image: url({ARROW}); width: 12px; height: 8px; }}
-QComboBox QAbstractItemView {{ background: #ffffff; selection-background-color: {ACCENT}; selection-color: #ffffff; border: 1px solid #b9b2a3; }}
-QTableWidget {{ background: #ffffff; border: 1px solid {LINE}; gridline-color: #ece8df; selection-background-color: {ACCENT_PALE}; selection-color: {INK}; }}
-QHeaderView::section {{ background: #ece8df; border: 0; border-right: 1px solid {LINE}; padding: 4px 5px; color: {SOFT}; font-size: 11pt; }}
+QComboBox QAbstractItemView {{ background: #ffffff; selection-background-color: {ACCENT};
+  selection-color: #ffffff; border: 1px solid #b9b2a3; }}
+QTableWidget {{ background: #ffffff; border: 1px solid {LINE}; gridline-color: #ece8df;
+  selection-background-color: {ACCENT_PALE}; selection-color: {INK}; }}
+QHeaderView::section {{ background: #ece8df; border: 0; border-right: 1px solid {LINE}; padding: 4px 5px;
+  color: {SOFT}; font-size: 11pt; }}
 QTableCornerButton::section {{ background: #ece8df; border: 0; }}
 QScrollBar:vertical {{ background: {PAPER}; width: 12px; margin: 0; }}
 QScrollBar::handle:vertical {{ background: #bdb6a7; border-radius: 5px; min-height: 30px; margin: 2px; }}
@@ -83,19 +91,27 @@ QMenu::item {{ padding: 6px 26px 6px 16px; }}
 QSlider:horizontal {{ min-height: 32px; }}
 QSlider::groove:horizontal {{ height: 6px; background: {LINE}; border-radius: 3px; }}
 QSlider::sub-page:horizontal {{ background: {ACCENT}; border-radius: 3px; }}
-QSlider::handle:horizontal {{ width: 22px; height: 22px; margin: -10px 0; background: #ffffff; border: 2px solid {ACCENT}; border-radius: 13px; }}
+QSlider::handle:horizontal {{ width: 22px; height: 22px; margin: -10px 0; background: #ffffff;
+  border: 2px solid {ACCENT}; border-radius: 13px; }}
 QProgressBar {{ border: 1px solid {LINE}; background: #ffffff; text-align: center; min-height: 22px; }}
 QProgressBar::chunk {{ background: {ACCENT}; }}
 """
 
 
 def paint_mark(painter: QPainter, box: QRectF, state: str) -> None:
-    """The shape of a state: disc with a tick (holds), triangle (near), square with a cross (fails), ring (open)."""
+    """The shape of a state: disc with a tick (holds), triangle (near), square with a cross (fails), ring
+    (open)."""
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     ink = QColor(STATE_INK[state])
     c, r = box.center(), min(box.width(), box.height()) / 2 - 0.5
-    white = QPen(QColor("#ffffff"), max(1.4, r / 4.2), Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin)
+    white = QPen(
+        QColor("#ffffff"),
+        max(1.4, r / 4.2),
+        Qt.PenStyle.SolidLine,
+        Qt.PenCapStyle.RoundCap,
+        Qt.PenJoinStyle.RoundJoin,
+    )
     if state == "open":
         painter.setPen(QPen(ink, max(1.6, r / 4)))
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -107,9 +123,19 @@ def paint_mark(painter: QPainter, box: QRectF, state: str) -> None:
     if state == "holds":
         painter.drawEllipse(c, r, r)
         painter.setPen(white)
-        painter.drawPolyline(QPolygonF([c + QPointF(-r * 0.45, 0.0), c + QPointF(-r * 0.1, r * 0.38), c + QPointF(r * 0.48, -r * 0.36)]))
+        painter.drawPolyline(
+            QPolygonF(
+                [
+                    c + QPointF(-r * 0.45, 0.0),
+                    c + QPointF(-r * 0.1, r * 0.38),
+                    c + QPointF(r * 0.48, -r * 0.36),
+                ]
+            )
+        )
     elif state == "near":
-        painter.drawPolygon(QPolygonF([c + QPointF(0, -r), c + QPointF(r, r * 0.8), c + QPointF(-r, r * 0.8)]))
+        painter.drawPolygon(
+            QPolygonF([c + QPointF(0, -r), c + QPointF(r, r * 0.8), c + QPointF(-r, r * 0.8)])
+        )
         painter.setPen(white)
         painter.drawLine(c + QPointF(0, -r * 0.35), c + QPointF(0, r * 0.2))
         painter.drawPoint(c + QPointF(0, r * 0.55))

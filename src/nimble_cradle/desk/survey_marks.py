@@ -1,4 +1,5 @@
-"""What the view shows on Survey: the points, the taped distances between them, and tags for those that need a look."""
+"""What the view shows on Survey: the points, the taped distances between them, and tags for those that
+need a look."""
 
 from __future__ import annotations
 
@@ -15,7 +16,9 @@ from nimble_cradle.units import show
 MOST = 5
 MARK = 13.0
 _TIPS = np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]], dtype=float)
-_SIDES = np.array([[0, 2, 4], [2, 1, 4], [1, 3, 4], [3, 0, 4], [2, 0, 5], [1, 2, 5], [3, 1, 5], [0, 3, 5]], dtype=np.int64)
+_SIDES = np.array(
+    [[0, 2, 4], [2, 1, 4], [1, 3, 4], [3, 0, 4], [2, 0, 5], [1, 2, 5], [3, 1, 5], [0, 3, 5]], dtype=np.int64
+)
 
 
 def _diamond(at: Array, size: float) -> list[SolidPart]:
@@ -31,7 +34,11 @@ def survey_things(session: Session) -> dict[tuple[str, str], tuple[Any, list[Sol
     states = {r.id: r.state for r in net.readings}
     for p in net.points:
         if "every way" not in p.free:
-            out["point", p.id] = (tuple(p.at.round(2)), _diamond(p.at, MARK), "#8a5600" if p.free else "#0b5f6b")
+            out["point", p.id] = (
+                tuple(p.at.round(2)),
+                _diamond(p.at, MARK),
+                "#8a5600" if p.free else "#0b5f6b",
+            )
     for k, mark in enumerate(session.marks):
         out["mark", str(k)] = (tuple(mark.round(2)), _diamond(mark, 0.7 * MARK), "#ad2318")
     for r in job.survey.readings:
@@ -39,18 +46,31 @@ def survey_things(session: Session) -> dict[tuple[str, str], tuple[Any, list[Sol
             a, b = net.point(r.point).at, net.point(r.other).at
             if np.linalg.norm(a - b) > 1:
                 state = states[r.id]
-                colour, thick = {"out of line": ("#ad2318", 7.0), "doubtful": ("#b9780a", 6.0)}.get(state, ("#7f8a90", 2.5))
-                out["reading", r.id] = ((tuple(a.round(2)), tuple(b.round(2)), state), [bar(a, b, thick)], colour)
+                colour, thick = {"out of line": ("#ad2318", 7.0), "doubtful": ("#b9780a", 6.0)}.get(
+                    state, ("#7f8a90", 2.5)
+                )
+                out["reading", r.id] = (
+                    (tuple(a.round(2)), tuple(b.round(2)), state),
+                    [bar(a, b, thick)],
+                    colour,
+                )
     return out
 
 
 def survey_tags(session: Session) -> list[tuple[Array, tuple[str, str, str, str, bool]]]:
-    """(place, (figure, title, state, key, chosen)) for the chosen point, those not pinned down, those with a bad reading, the least sure."""
+    """(place, (figure, title, state, key, chosen)) for the chosen point, those not pinned down, those with
+    a bad reading, the least sure."""
     job, d = session.job, session.display
     net = network(job)
     kind, key = session.selection
     chosen = key if kind == "point" else ""
-    bad = {k for r, c in zip(job.survey.readings, net.readings, strict=True) if c.state in ("out of line", "doubtful") for k in (r.point, r.other) if k}
+    bad = {
+        k
+        for r, c in zip(job.survey.readings, net.readings, strict=True)
+        if c.state in ("out of line", "doubtful")
+        for k in (r.point, r.other)
+        if k
+    }
 
     def rank(p: PlacedPoint) -> tuple[int, float]:
         """Which comes first."""

@@ -1,4 +1,5 @@
-"""Tags over the 3-D view: the tightest gaps with their figures at the very place, laid out so that none covers another."""
+"""Tags over the 3-D view: the tightest gaps with their figures at the very place, laid out so that none
+covers another."""
 
 from __future__ import annotations
 
@@ -13,7 +14,8 @@ from nimble_cradle.desk.style import STATE_INK, STATE_PALE, paint_mark
 
 @dataclass(frozen=True)
 class Tag:
-    """A tag: what it points at (x, y in widget pixels), its words, its figure, its state, and whether it is chosen."""
+    """A tag: what it points at (x, y in widget pixels), its words, its figure, its state, and whether it
+    is chosen."""
 
     x: float
     y: float
@@ -24,10 +26,13 @@ class Tag:
     chosen: bool = False
 
 
-def place_tags(tags: list[tuple[float, float, float, float]], width: float, height: float, top: float) -> list[QRectF]:
+def place_tags(
+    tags: list[tuple[float, float, float, float]], width: float, height: float, top: float
+) -> list[QRectF]:
     """Boxes for tags given as (x, y, w, h) of their anchors, inside the view and apart from one another.
 
-    Each is tried beside its anchor, then farther out in a ring; the first place free of other tags and of all anchors is taken.
+    Each is tried beside its anchor, then farther out in a ring; the first place free of other tags and of
+    all anchors is taken.
     """
     placed: list[QRectF] = []
     anchors = [QRectF(x - 6, y - 6, 12, 12) for x, y, _, _ in tags]
@@ -67,7 +72,15 @@ class TagLayer(QWidget):
         self.caption = caption
         self.tags = tags
         bold, small = QFontMetricsF(self._figure), QFontMetricsF(self._title)
-        sizes = [(t.x, t.y, 40 + max(bold.horizontalAdvance(t.figure), small.horizontalAdvance(t.title)), bold.height() + small.height() + 8) for t in tags]
+        sizes = [
+            (
+                t.x,
+                t.y,
+                40 + max(bold.horizontalAdvance(t.figure), small.horizontalAdvance(t.title)),
+                bold.height() + small.height() + 8,
+            )
+            for t in tags
+        ]
         self.boxes = place_tags(sizes, self.width(), self.height() - (26 if caption else 0), self.top)
         self.update()
 
@@ -103,11 +116,23 @@ class TagLayer(QWidget):
             paint_mark(painter, QRectF(box.x() + 8, box.y() + box.height() / 2 - 8, 16, 16), tag.state)
             painter.setPen(QColor("#23272b"))
             painter.setFont(self._figure)
-            painter.drawText(QRectF(box.x() + 32, box.y() + 3, box.width() - 34, box.height() / 2), Qt.AlignmentFlag.AlignVCenter, tag.figure)
+            painter.drawText(
+                QRectF(box.x() + 32, box.y() + 3, box.width() - 34, box.height() / 2),
+                Qt.AlignmentFlag.AlignVCenter,
+                tag.figure,
+            )
             painter.setFont(self._title)
-            painter.drawText(QRectF(box.x() + 32, box.y() + box.height() / 2, box.width() - 34, box.height() / 2 - 3), Qt.AlignmentFlag.AlignVCenter, tag.title)
+            painter.drawText(
+                QRectF(box.x() + 32, box.y() + box.height() / 2, box.width() - 34, box.height() / 2 - 3),
+                Qt.AlignmentFlag.AlignVCenter,
+                tag.title,
+            )
         if self.caption:
             painter.setFont(QFont("B612", 11))
             painter.setPen(QColor("#3c444a"))
-            painter.drawText(QRectF(10, self.height() - 26, self.width() - 20, 22), Qt.AlignmentFlag.AlignVCenter, self.caption)
+            painter.drawText(
+                QRectF(10, self.height() - 26, self.width() - 20, 22),
+                Qt.AlignmentFlag.AlignVCenter,
+                self.caption,
+            )
         painter.end()

@@ -1,4 +1,5 @@
-"""Long work off the interface's thread: words while it runs, its result back on the interface's thread, or nothing if no longer wanted."""
+"""Long work off the interface's thread: words while it runs, its result back on the interface's thread, or
+nothing if no longer wanted."""
 
 from __future__ import annotations
 
@@ -22,7 +23,13 @@ class Task(QObject):
     told = pyqtSignal(str)
     ended = pyqtSignal(object, str)
 
-    def __init__(self, work: Callable[[Callable[[str], None]], Any], told: Callable[[str], Any], done: Callable[[Any], Any], failed: Callable[[str], Any]) -> None:
+    def __init__(
+        self,
+        work: Callable[[Callable[[str], None]], Any],
+        told: Callable[[str], Any],
+        done: Callable[[Any], Any],
+        failed: Callable[[str], Any],
+    ) -> None:
         super().__init__()
         self._work, self._done, self._failed = work, done, failed
         self.stopped = False
@@ -58,7 +65,9 @@ class Task(QObject):
             result, fault = None, error.message
         except MemoryError:
             result, fault = None, "There is not enough memory for that."
-        except Exception as error:  # at the edge of a thread: a fault is told at the place and the window lives on
+        except (
+            Exception
+        ) as error:  # at the edge of a thread: a fault is told at the place and the window lives on
             result, fault = None, f"That did not work ({type(error).__name__}: {error})."
         with contextlib.suppress(RuntimeError):  # the window may be gone by now
             self.ended.emit(result, fault)

@@ -1,4 +1,5 @@
-"""Small pictures of a trade: the bay from the side, what is given up in it, the engine where it stood and where it would go."""
+"""Small pictures of a trade: the bay from the side, what is given up in it, the engine where it stood and
+where it would go."""
 
 from __future__ import annotations
 
@@ -38,7 +39,8 @@ def _outlines(parts: Iterable[SolidPart], pose: Pose, axes: tuple[int, int]) -> 
 
 
 class _Sheet:
-    """A small picture being drawn from the car's left side, forward to the left, so large that ``points`` (n, 2) mm fill it."""
+    """A small picture being drawn from the car's left side, forward to the left, so large that ``points``
+    (n, 2) mm fill it."""
 
     def __init__(self, points: np.ndarray, ratio: float) -> None:
         self.low, high = points.min(0) - 30, points.max(0) + 30
@@ -77,10 +79,14 @@ def _of_item(job: Job, item: Item) -> list[np.ndarray]:
 
 
 def trade_picture(before: Job, after: Job | None, sales: tuple[Sale, ...], ratio: float) -> QImage:
-    """The picture of one trade, drawn on any thread. after: the job with it; None where no seat came of it."""
+    """The picture of one trade, drawn on any thread. after: the job with it; None where no seat came of
+    it."""
     sold = {s.of for s in sales}
     pose = pose_of(before.position)
-    pieces = {p.id: _outlines(solid_of(p, before.meshes, "powertrain/pieces"), pose, SIDE) for p in before.powertrain.present}
+    pieces = {
+        p.id: _outlines(solid_of(p, before.meshes, "powertrain/pieces"), pose, SIDE)
+        for p in before.powertrain.present
+    }
     sheet = _Sheet(np.vstack([o for group in pieces.values() for o in group]), ratio)
     items = placed_items(before)
     for item in items:
@@ -91,8 +97,16 @@ def trade_picture(before: Job, after: Job | None, sales: tuple[Sale, ...], ratio
     if after is not None:
         there = pose_of(after.position)
         for piece in after.powertrain.present:
-            sheet.draw(_outlines(solid_of(piece, after.meshes, "powertrain/pieces"), there, SIDE), QPen(QColor(ACCENT), 1), ACCENT_PALE, 150)
+            sheet.draw(
+                _outlines(solid_of(piece, after.meshes, "powertrain/pieces"), there, SIDE),
+                QPen(QColor(ACCENT), 1),
+                ACCENT_PALE,
+                150,
+            )
     red = STATE_INK["fails"]
-    for outlines in (*(_of_item(before, i) for i in items if i.id in sold), *(group for key, group in pieces.items() if key in sold)):
+    for outlines in (
+        *(_of_item(before, i) for i in items if i.id in sold),
+        *(group for key, group in pieces.items() if key in sold),
+    ):
         sheet.draw(outlines, QPen(QColor(red), 1.6), red, 70)
     return sheet.done()

@@ -35,23 +35,32 @@ MOST_TAGS = 4
 MOVING = 0.4
 """Pictures that follow one another within this many seconds are of something that moves."""
 SLOW = 0.045
-"""A moving picture that takes longer, in seconds, is drawn with 45 % of its points each way until things are still."""
+"""A moving picture that takes longer, in seconds, is drawn with 45 % of its points each way until things
+are still."""
 LOAD_STAGES = ("mounts", "crossmember")
 _UP = (0.0, 0.0, 1.0)
 STANDPOINTS: dict[str, tuple[str, tuple[float, float, float], tuple[float, float, float]]] = {
-    "left": ("Left side", (0.25, 1.0, 0.28), _UP), "right": ("Right side", (0.25, -1.0, 0.28), _UP),
-    "over": ("Over the bonnet", (0.35, 0.0, 1.0), (-1.0, 0.0, 0.4)), "front": ("From the front", (1.0, 0.22, 0.3), _UP),
-    "under": ("From underneath", (0.3, 0.25, -1.0), (1.0, 0.0, 0.3)), "corner": ("Front corner", (0.95, 0.8, 0.62), _UP),
+    "left": ("Left side", (0.25, 1.0, 0.28), _UP),
+    "right": ("Right side", (0.25, -1.0, 0.28), _UP),
+    "over": ("Over the bonnet", (0.35, 0.0, 1.0), (-1.0, 0.0, 0.4)),
+    "front": ("From the front", (1.0, 0.22, 0.3), _UP),
+    "under": ("From underneath", (0.3, 0.25, -1.0), (1.0, 0.0, 0.3)),
+    "corner": ("Front corner", (0.95, 0.8, 0.62), _UP),
 }
 
 
 def _body_of(owner: str) -> tuple[str, str]:
     """The drawn body of a gap's moving side: a piece, or a mount's own parts (``left.arm``)."""
-    return ("mount", owner.removesuffix(".arm")) if owner.endswith(".arm") else ("piece", owner.removesuffix(".room"))
+    return (
+        ("mount", owner.removesuffix(".arm"))
+        if owner.endswith(".arm")
+        else ("piece", owner.removesuffix(".room"))
+    )
 
 
 class Canvas(QWidget):
-    """Draws a VTK scene off the screen and paints the picture, so that it composes with other widgets and needs no GL from Qt.
+    """Draws a VTK scene off the screen and paints the picture, so that it composes with other widgets and
+    needs no GL from Qt.
 
     Drag turns about the middle, drag with the right or middle button shifts, the wheel comes nearer.
     """
@@ -73,7 +82,8 @@ class Canvas(QWidget):
         self.setAccessibleName("The bay in 3-D")
 
     def draw(self, share: float = 1.0) -> None:
-        """Make the picture anew; with ``share`` of its points each way, for a machine that is too slow while things move."""
+        """Make the picture anew; with ``share`` of its points each way, for a machine that is too slow
+        while things move."""
         self.share = share
         ratio = self.devicePixelRatioF() * share
         w, h = max(8, round(self.width() * ratio)), max(8, round(self.height() * ratio))
@@ -117,7 +127,12 @@ class Canvas(QWidget):
         camera = self.renderer.GetActiveCamera()
         focus, place = np.array(camera.GetFocalPoint()), np.array(camera.GetPosition())
         along = focus - place
-        size = 2 * float(np.linalg.norm(along)) * np.tan(np.radians(camera.GetViewAngle()) / 2) / max(1, self.height())
+        size = (
+            2
+            * float(np.linalg.norm(along))
+            * np.tan(np.radians(camera.GetViewAngle()) / 2)
+            / max(1, self.height())
+        )
         up = np.array(camera.GetViewUp())
         right = np.cross(along, up)
         right = right / np.linalg.norm(right)
@@ -210,12 +225,17 @@ class BayView(QWidget):
         job = self.session.job
         wanted: dict[tuple[str, str], tuple[Any, Any]] = {}
         shown = self.session.scan_map if self.stage == "survey" else None
-        if shown is not None and any(getattr(shown[2], part) is not getattr(job, part) for part in ("items", "survey", "meshes")):
+        if shown is not None and any(
+            getattr(shown[2], part) is not getattr(job, part) for part in ("items", "survey", "meshes")
+        ):
             shown = self.session.scan_map = None  # measured in a job that has changed since
         for item in placed_items(job):
             if item.fate != "remove":
                 by_distance = shown[1] if shown is not None and shown[0] == item.id else None
-                wanted["item", item.id] = ((item, id(by_distance) if by_distance is not None else 0), (item, by_distance))
+                wanted["item", item.id] = (
+                    (item, id(by_distance) if by_distance is not None else 0),
+                    (item, by_distance),
+                )
         for piece in job.powertrain.present:
             wanted["piece", piece.id] = (piece, piece)
         for mount in job.mounts:
@@ -240,10 +260,17 @@ class BayView(QWidget):
         pose = self.pose()
         loads = self.stage in LOAD_STAGES
         ghosts = loads or self.stage == "survey"
-        failing = {key for g in self.session.verdict.gaps if g.margin < 0 and not ghosts for key in (_body_of(g.piece), ("item", g.item))}
+        failing = {
+            key
+            for g in self.session.verdict.gaps
+            if g.margin < 0 and not ghosts
+            for key in (_body_of(g.piece), ("item", g.item))
+        }
         chosen = self._chosen()
         film, plan = self.session.film, job.way_out
-        carried_along = film @ pose_of(job.position).inverse() if film is not None and not plan.arms_off else None
+        carried_along = (
+            film @ pose_of(job.position).inverse() if film is not None and not plan.arms_off else None
+        )
         gone = {(kind, key) for kind in ("item", "piece") for key in plan.off} if film is not None else set()
         failing = failing if film is None else set()
         for key, body in self.bodies.items():
@@ -251,7 +278,10 @@ class BayView(QWidget):
                 body.stand_at(pose)
             elif key[0] == "mount":
                 body.stand_at(carried_along)
-            body.mark("chosen" if key in chosen else "fails" if key in failing else "", ghost=(ghosts and key[0] == "piece") or key in gone)
+            body.mark(
+                "chosen" if key in chosen else "fails" if key in failing else "",
+                ghost=(ghosts and key[0] == "piece") or key in gone,
+            )
         self.redraw()
 
     def pose(self) -> Any:
@@ -277,7 +307,9 @@ class BayView(QWidget):
                 if thing.measured == "scan" and isinstance(thing.shapes[0], Mesh):
                     placed = scan_of(job, thing.id).placed
                     return Body(key, [MeshPart(placed.vertices, placed.faces)], colour, max(opacity, 0.45))
-                return Body(key, solid_of(thing, job.meshes, "items"), CHASSIS if thing.chassis else colour, opacity)
+                return Body(
+                    key, solid_of(thing, job.meshes, "items"), CHASSIS if thing.chassis else colour, opacity
+                )
             if key[0] == "piece":
                 colour, opacity = PIECE_LOOK.get(thing.neighbour, PLAIN)
                 return Body(key, solid_of(thing, job.meshes, "powertrain/pieces"), colour, opacity)
@@ -309,7 +341,10 @@ class BayView(QWidget):
         if pieces:
             bounds = np.array([b.surface.GetBounds() for b in pieces])
             low, high = bounds[:, 0::2].min(0), bounds[:, 1::2].max(0)
-            focus, reach = (low + high) / 2, float(np.linalg.norm(high - low)) / 2 * (1.1 if name in ("over", "under") else 0.92)
+            focus, reach = (
+                (low + high) / 2,
+                float(np.linalg.norm(high - low)) / 2 * (1.1 if name in ("over", "under") else 0.92),
+            )
         camera = self.renderer.GetActiveCamera()
         direction = np.array(way) / np.linalg.norm(way)
         camera.SetViewAngle(26)
@@ -340,7 +375,8 @@ class BayView(QWidget):
         self._smooth.start()
 
     def _draw_smooth(self) -> None:
-        """Once nothing moves any more: the same picture with smoothed edges and whole scans (it takes longer)."""
+        """Once nothing moves any more: the same picture with smoothed edges and whole scans (it takes
+        longer)."""
         if self.gl.isVisible():
             self.renderer.SetUseFXAA(True)
             for body in self.bodies.values():
@@ -348,7 +384,8 @@ class BayView(QWidget):
             self.gl.draw()
 
     def look_for(self, stage: str) -> None:
-        """Show what a stage is about: on Mounts and Crossmember the engine is a ghost, and the tags tell loads."""
+        """Show what a stage is about: on Mounts and Crossmember the engine is a ghost, and the tags tell
+        loads."""
         if stage != self.stage:
             self.stage = stage
             self.refresh()
@@ -363,7 +400,14 @@ class BayView(QWidget):
             return
         if self.stage == "survey":
             found = [(self._on_screen(at, ratio, height), rest) for at, rest in survey_tags(self.session)]
-            self.layer.show_tags([Tag(x, y, *rest) for (x, y), rest in found if 0 <= x <= self.gl.width() and 0 <= y <= height], "")
+            self.layer.show_tags(
+                [
+                    Tag(x, y, *rest)
+                    for (x, y), rest in found
+                    if 0 <= x <= self.gl.width() and 0 <= y <= height
+                ],
+                "",
+            )
             return
         if self.session.film is not None:
             self.layer.show_tags([], "Engine shown on its way out.")
@@ -371,18 +415,34 @@ class BayView(QWidget):
         gaps = list(self.session.verdict.gaps[:MOST_TAGS])
         chosen = self.session.chosen_gap()
         if chosen is not None and chosen not in gaps:
-            gaps = [*gaps[:MOST_TAGS - 1], chosen]
+            gaps = [*gaps[: MOST_TAGS - 1], chosen]
         tags = []
         for gap in gaps:
             x, y = self._on_screen((np.array(gap.on_piece) + np.array(gap.on_item)) / 2, ratio, height)
             if not (0 <= x <= self.gl.width() and 0 <= y <= height):
                 continue
             overlap = show(-gap.gap, "length", display)
-            words = show(gap.gap, "length", display) if gap.gap >= 0 else "touches" if overlap.startswith("0 ") else f"overlap {overlap}"
+            words = (
+                show(gap.gap, "length", display)
+                if gap.gap >= 0
+                else "touches"
+                if overlap.startswith("0 ")
+                else f"overlap {overlap}"
+            )
             if gap.running is not None and gap.state != gap.state_at_rest:
                 words += f", running {show(gap.running, 'length', display)}"
             state = GAP_STATE[gap.state]
-            tags.append(Tag(x, y, f"{words}: {gap.state}", f"{gap.piece_name} – {gap.item_name}", state, f"{gap.piece}/{gap.item}", gap is chosen))
+            tags.append(
+                Tag(
+                    x,
+                    y,
+                    f"{words}: {gap.state}",
+                    f"{gap.piece_name} – {gap.item_name}",
+                    state,
+                    f"{gap.piece}/{gap.item}",
+                    gap is chosen,
+                )
+            )
         self.layer.show_tags(tags, self._caption())
 
     def _on_screen(self, point: Any, ratio: float, height: int) -> tuple[float, float]:
@@ -397,11 +457,17 @@ class BayView(QWidget):
         if not case or carried is None:
             return ""
         result = carried.case(case)
-        return f"Engine shown {result.case.name}: {move_words(result.move, Display(self.session.display.length))}."
+        return (
+            f"Engine shown {result.case.name}:"
+            f" {move_words(result.move, Display(self.session.display.length))}."
+        )
 
     def _load_tags(self, ratio: float, height: int) -> list[Tag]:
         """What each mount carries and gives in the shown case (at rest where none is chosen)."""
-        v, d = self.session.verdict, Display(self.session.display.length)  # sixteenths would hide what a bush gives
+        v, d = (
+            self.session.verdict,
+            Display(self.session.display.length),
+        )  # sixteenths would hide what a bush gives
         assert v.carried is not None
         result = v.carried.case(self.session.shown_case or "weight")
         kind, key = self.session.selection
@@ -411,8 +477,17 @@ class BayView(QWidget):
             worst = max((f for f in v.findings if f.part == mount.id), key=lambda f: f.use, default=None)
             state = FINDING_STATE[worst.state] if worst else "open"
             word = f"{worst.state}, {100 * worst.use:.0f} %" if worst else "not judged"
-            tags.append(Tag(x, y, f"{show(load.size, 'force', d)}, gives {show(load.radial_mm, 'length', d)}", f"{mount.name}: {word}", state,
-                            f"mount:{mount.id}", (kind, key) == ("mount", mount.id)))
+            tags.append(
+                Tag(
+                    x,
+                    y,
+                    f"{show(load.size, 'force', d)}, gives {show(load.radial_mm, 'length', d)}",
+                    f"{mount.name}: {word}",
+                    state,
+                    f"mount:{mount.id}",
+                    (kind, key) == ("mount", mount.id),
+                )
+            )
         return tags
 
     def turned_freely(self) -> None:
@@ -424,7 +499,8 @@ class BayView(QWidget):
         self.redraw()
 
     def choose_at(self, at: QPoint) -> None:
-        """Choose the tag or the body under the mouse; or take the place there as a pick, where one is wanted."""
+        """Choose the tag or the body under the mouse; or take the place there as a pick, where one is
+        wanted."""
         x, y = at.x(), at.y()
         key = "" if self.session.picking else self.layer.at(x, y)
         if key:
@@ -439,7 +515,9 @@ class BayView(QWidget):
         for found, body in self.bodies.items():
             if actor is not None and actor in (body.surface, body.fine):
                 if self.session.picking:
-                    self.session.picked.emit(np.array(picker.GetPickPosition()), found[1] if found[0] == "item" else "")
+                    self.session.picked.emit(
+                        np.array(picker.GetPickPosition()), found[1] if found[0] == "item" else ""
+                    )
                 else:
                     self.session.select(*found)
                 return

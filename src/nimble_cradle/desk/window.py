@@ -1,4 +1,5 @@
-"""The one window: stages on top, the bay in the middle, the stage's sheet beside it, the tell-tales always in sight."""
+"""The one window: stages on top, the bay in the middle, the stage's sheet beside it, the tell-tales always
+in sight."""
 
 from __future__ import annotations
 
@@ -44,9 +45,22 @@ from nimble_cradle.job.new import new_job
 from nimble_cradle.job.workplace import Workplace
 from nimble_cradle.telltales import TellTale, stage_states, tell_tales
 
-SHEETS: tuple[type[Sheet], ...] = (SurveySheet, BaySheet, PowertrainSheet, PositionSheet, MountsSheet, CrossmemberSheet, PackSheet, LogbookSheet)
-_SHOWS = ((Show(length="mm"), "millimetres"), (Show(length="in"), "inches, decimal"), (Show(length="in", fraction=16), "inches to 1/16"),
-          (Show(length="in", fraction=32), "inches to 1/32"))
+SHEETS: tuple[type[Sheet], ...] = (
+    SurveySheet,
+    BaySheet,
+    PowertrainSheet,
+    PositionSheet,
+    MountsSheet,
+    CrossmemberSheet,
+    PackSheet,
+    LogbookSheet,
+)
+_SHOWS = (
+    (Show(length="mm"), "millimetres"),
+    (Show(length="in"), "inches, decimal"),
+    (Show(length="in", fraction=16), "inches to 1/16"),
+    (Show(length="in", fraction=32), "inches to 1/32"),
+)
 
 
 class _Sheets(dict[str, Sheet]):
@@ -103,7 +117,10 @@ class Desk(QMainWindow):
         if place.read_only:
             self._notice(f"Read-only: {place.read_only}. Save as keeps your changes under another name.")
         elif place.recovered:
-            self._notice(f"{place.recovered} edit{'s' if place.recovered > 1 else ''} from last time had not been saved; they are here again.")
+            self._notice(
+                f"{place.recovered} edit{'s' if place.recovered > 1 else ''} from last time had not been"
+                " saved; they are here again."
+            )
 
     def _lay_out(self) -> None:
         middle = QWidget()
@@ -131,7 +148,9 @@ class Desk(QMainWindow):
         column.addWidget(self.tales)
         self.setCentralWidget(whole)
         self.bubble = QLabel(self.view.gl)
-        self.bubble.setStyleSheet("background: #23272b; color: #ffffff; padding: 6px 12px; border-radius: 4px;")
+        self.bubble.setStyleSheet(
+            "background: #23272b; color: #ffffff; padding: 6px 12px; border-radius: 4px;"
+        )
         self.bubble.hide()
         self._bubble_timer = QTimer(self)
         self._bubble_timer.setSingleShot(True)
@@ -164,7 +183,12 @@ class Desk(QMainWindow):
         for k, (name, _) in enumerate(((s.title.split(":")[0], s.stage) for s in SHEETS), start=2):
             add("&Show", f"Stage: {name}", f"F{k}", lambda key=SHEETS[k - 2].stage: self.go(key))
         for k, key in enumerate(STANDPOINTS, start=1):
-            add("&Show", f"Look: {self.view._group.buttons()[k - 1].text()}", f"Ctrl+{k}", lambda name=key: self.view.stand(name))
+            add(
+                "&Show",
+                f"Look: {self.view._group.buttons()[k - 1].text()}",
+                f"Ctrl+{k}",
+                lambda name=key: self.view.stand(name),
+            )
         add("&Show", "Millimetres, inches, fractions in turn", "Ctrl+U", self.turn_units)
         add("&Help", "All keys", "F1", self.show_keys)
 
@@ -219,9 +243,14 @@ class Desk(QMainWindow):
             mounts.idle_work()
 
     def _selected(self) -> None:
-        """Choosing an item or piece on a stage that does not show it leaves the stage; a mount opens its sheet."""
+        """Choosing an item or piece on a stage that does not show it leaves the stage; a mount opens its
+        sheet."""
         kind, key = self.session.selection
-        if self.stage == "survey" and kind == "item" and any(i.id == key and i.measured == "scan" for i in self.session.job.items):
+        if (
+            self.stage == "survey"
+            and kind == "item"
+            and any(i.id == key and i.measured == "scan" for i in self.session.job.items)
+        ):
             return
         if kind == "item" and self.stage in ("survey", "powertrain", "mounts", "crossmember"):
             self.go("bay")
@@ -272,7 +301,9 @@ class Desk(QMainWindow):
 
     def ask_save_as(self) -> bool:
         """Ask for a name and save there."""
-        name, _ = QFileDialog.getSaveFileName(self, "Save the job as", str(self.session.place.path), "Jobs (*.cradle)")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the job as", str(self.session.place.path), "Jobs (*.cradle)"
+        )
         return bool(name) and self.save_as(Path(name if name.endswith(".cradle") else name + ".cradle"))
 
     def save_as(self, path: Path) -> bool:
@@ -287,7 +318,12 @@ class Desk(QMainWindow):
 
     def ask_new(self) -> None:
         """Ask for a name and begin a job of one's own."""
-        name, _ = QFileDialog.getSaveFileName(self, "Name of the new job", str(self.session.place.path.parent / "new-job.cradle"), "Jobs (*.cradle)")
+        name, _ = QFileDialog.getSaveFileName(
+            self,
+            "Name of the new job",
+            str(self.session.place.path.parent / "new-job.cradle"),
+            "Jobs (*.cradle)",
+        )
         if name:
             self.begin(Path(name if name.endswith(".cradle") else name + ".cradle"))
 
@@ -308,12 +344,15 @@ class Desk(QMainWindow):
 
     def ask_open(self) -> None:
         """Ask for a job and open it in its own window."""
-        name, _ = QFileDialog.getOpenFileName(self, "Open a job", str(self.session.place.path.parent), "Jobs (*.cradle *.previous)")
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Open a job", str(self.session.place.path.parent), "Jobs (*.cradle *.previous)"
+        )
         if name:
             self.open(Path(name))
 
     def open(self, path: Path) -> Desk | None:
-        """Open a job in a window of its own; a bad file gets one sentence here and this job stays as it is."""
+        """Open a job in a window of its own; a bad file gets one sentence here and this job stays as it
+        is."""
         try:
             other = Desk(Workplace(path))
         except JobError as error:
@@ -334,8 +373,14 @@ class Desk(QMainWindow):
         KeysPage(self).open()
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and self.isActiveWindow() and isinstance(watched, QWidget) \
-                and watched.window() is self and QApplication.activeModalWidget() is None:
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.KeyPress
+            and self.isActiveWindow()
+            and isinstance(watched, QWidget)
+            and watched.window() is self
+            and QApplication.activeModalWidget() is None
+        ):
             return self.press(event)
         return False
 
@@ -345,15 +390,29 @@ class Desk(QMainWindow):
             self.session.picking = ""
             self.say("Nothing is picked.")
             return True
-        if event.key() == Qt.Key.Key_Escape and self.drawer.isVisible() and not isinstance(QApplication.focusWidget(), QLineEdit):
+        if (
+            event.key() == Qt.Key.Key_Escape
+            and self.drawer.isVisible()
+            and not isinstance(QApplication.focusWidget(), QLineEdit)
+        ):
             self.drawer.hide()
             return True
         line = QApplication.focusWidget()
-        if event.key() == Qt.Key.Key_Z and isinstance(line, QLineEdit) and not (line.isModified() and line.text()) and \
-                event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            (self.session.redo if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else self.session.undo)()
+        if (
+            event.key() == Qt.Key.Key_Z
+            and isinstance(line, QLineEdit)
+            and not (line.isModified() and line.text())
+            and event.modifiers() & Qt.KeyboardModifier.ControlModifier
+        ):
+            (
+                self.session.redo
+                if event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+                else self.session.undo
+            )()
             return True
-        if self.stage != "position" or isinstance(QApplication.focusWidget(), (QLineEdit, QComboBox, QPlainTextEdit)):
+        if self.stage != "position" or isinstance(
+            QApplication.focusWidget(), (QLineEdit, QComboBox, QPlainTextEdit)
+        ):
             return False
         sheet = self.sheets["position"]
         assert isinstance(sheet, PositionSheet)
@@ -366,10 +425,18 @@ class Desk(QMainWindow):
             asked.setWindowTitle("Not saved")
             asked.setText(f"{self.session.job.name} has changes that are not saved.")
             kept = not place.read_only
-            asked.setInformativeText("If you leave them, the journal beside the file brings them back next time." if kept else
-                                     "This window is read-only and keeps no journal: changes that are not saved under another name are gone.")
+            asked.setInformativeText(
+                "If you leave them, the journal beside the file brings them back next time."
+                if kept
+                else (
+                    "This window is read-only and keeps no journal: changes that are not saved under another"
+                    " name are gone."
+                )
+            )
             save = asked.addButton("Save" if kept else "Save as …", QMessageBox.ButtonRole.AcceptRole)
-            asked.addButton("Leave for next time" if kept else "Let them go", QMessageBox.ButtonRole.DestructiveRole)
+            asked.addButton(
+                "Leave for next time" if kept else "Let them go", QMessageBox.ButtonRole.DestructiveRole
+            )
             stay = asked.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
             asked.exec()
             if asked.clickedButton() is stay or (asked.clickedButton() is save and not self.save()):

@@ -1,4 +1,5 @@
-"""The working drawer: formula, numbers with where they came from, source, and what is left out, for any figure."""
+"""The working drawer: formula, numbers with where they came from, source, and what is left out, for any
+figure."""
 
 from __future__ import annotations
 
@@ -25,12 +26,23 @@ def _symbol(q: Quantity) -> str:
 def working_html(worked: Worked) -> str:
     """One calculation with its numbers as HTML."""
     c = worked.calculation
-    cells = "".join(f"<tr><td>{escape(q.meaning)}</td><td align=right><b>&nbsp;&nbsp;{_figure(v)} {escape(q.unit)}</b></td>"
-                    f"<td style='color:{SOFT}'>&nbsp;&nbsp;{_symbol(q)}{', ' + escape(o) if o else ''}</td></tr>" for q, v, o in worked.inputs)
-    results = "".join(f"<tr><td style='color:{ACCENT}'><b>{escape(q.meaning)}</b></td><td align=right style='color:{ACCENT}'>"
-                      f"<b>&nbsp;&nbsp;{_figure(v)} {escape(q.unit)}</b></td><td style='color:{SOFT}'>&nbsp;&nbsp;{_symbol(q)}</td></tr>" for q, v in worked.outputs)
-    return (f"<p><b>{escape(c.title)}</b><br>{escape(c.formula)}</p><table cellspacing=0 cellpadding=2>{cells}{results}</table>"
-            f"<p style='color:{SOFT}'>Source: {escape(c.source)}.<br>Leaves out: {escape(c.leaves_out)}.</p>")
+    cells = "".join(
+        f"<tr><td>{escape(q.meaning)}</td><td align=right><b>&nbsp;&nbsp;{_figure(v)}"
+        f" {escape(q.unit)}</b></td><td"
+        f" style='color:{SOFT}'>&nbsp;&nbsp;{_symbol(q)}{', ' + escape(o) if o else ''}</td></tr>"
+        for q, v, o in worked.inputs
+    )
+    results = "".join(
+        f"<tr><td style='color:{ACCENT}'><b>{escape(q.meaning)}</b></td><td align=right"
+        f" style='color:{ACCENT}'><b>&nbsp;&nbsp;{_figure(v)} {escape(q.unit)}</b></td><td"
+        f" style='color:{SOFT}'>&nbsp;&nbsp;{_symbol(q)}</td></tr>"
+        for q, v in worked.outputs
+    )
+    return (
+        f"<p><b>{escape(c.title)}</b><br>{escape(c.formula)}</p><table cellspacing=0"
+        f" cellpadding=2>{cells}{results}</table><p style='color:{SOFT}'>Source:"
+        f" {escape(c.source)}.<br>Leaves out: {escape(c.leaves_out)}.</p>"
+    )
 
 
 class WorkingDrawer(QFrame):
@@ -39,7 +51,10 @@ class WorkingDrawer(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("drawer")
-        self.setStyleSheet(f"QFrame#drawer {{ background: {SHEET}; border-top: 3px solid {ACCENT}; }} QTextBrowser {{ background: {SHEET}; border: 0; }}")
+        self.setStyleSheet(
+            f"QFrame#drawer {{ background: {SHEET}; border-top: 3px solid {ACCENT}; }} QTextBrowser {{"
+            f" background: {SHEET}; border: 0; }}"
+        )
         self.title = QLabel()
         self.title.setWordWrap(True)
         self.title.setObjectName("part")
@@ -74,4 +89,9 @@ class WorkingDrawer(QFrame):
         document = self.text.document()
         assert document is not None
         document.setTextWidth(max(200, self.width() - 40))
-        self.setFixedHeight(min(340, int(document.size().height()) + self.title.heightForWidth(max(200, self.width() - 160)) + 34))
+        self.setFixedHeight(
+            min(
+                340,
+                int(document.size().height()) + self.title.heightForWidth(max(200, self.width() - 160)) + 34,
+            )
+        )

@@ -18,12 +18,19 @@ from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.survey.made import placed_items
 
-_SIDES: dict[str, tuple[float, float, float]] = {"front": (1, 0, 0), "back": (-1, 0, 0), "left": (0, 1, 0), "right": (0, -1, 0), "top": (0, 0, 1),
-                                                 "bottom": (0, 0, -1)}
+_SIDES: dict[str, tuple[float, float, float]] = {
+    "front": (1, 0, 0),
+    "back": (-1, 0, 0),
+    "left": (0, 1, 0),
+    "right": (0, -1, 0),
+    "top": (0, 0, 1),
+    "bottom": (0, 0, -1),
+}
 
 
 def solid_of(owner: Item | Piece, meshes: Meshes, where: str) -> tuple[SolidPart, ...]:
-    """Solid parts of an item or piece in its own frame, an item as cut and moved. Raises JobError that names it and its place."""
+    """Solid parts of an item or piece in its own frame, an item as cut and moved. Raises JobError that
+    names it and its place."""
     try:
         parts = solid(owner.shapes, used_meshes(owner.shapes, meshes))
     except ShapeError as error:
@@ -42,14 +49,22 @@ def _as_cut(item: Item, parts: tuple[SolidPart, ...], where: str) -> tuple[Solid
         offset = float((points @ normal).max()) - cut.depth_mm
         parts = tuple(left for p in parts if (left := clipped(p, normal, offset)) is not None)
         if not parts:
-            raise JobError(f"{item.name}: {cut.depth_mm:g} mm off its {cut.side} leaves nothing of it; mark it as taken out instead.", f"{where}/{item.id}/cuts")
-    return tuple(placed_part(p, Pose(np.eye(3), np.asarray(item.moved))) for p in parts) if any(item.moved) else parts
+            raise JobError(
+                f"{item.name}: {cut.depth_mm:g} mm off its {cut.side} leaves nothing of it; mark it as taken"
+                " out instead.",
+                f"{where}/{item.id}/cuts",
+            )
+    return (
+        tuple(placed_part(p, Pose(np.eye(3), np.asarray(item.moved))) for p in parts)
+        if any(item.moved)
+        else parts
+    )
 
 
 @remembered("items", "survey")
 def standing_items(job: Job) -> tuple[Item, ...]:
-    """Items that are there when the engine goes in, with their shapes: all but those marked for removal and scans that are
-    not placed. Raises JobError."""
+    """Items that are there when the engine goes in, with their shapes: all but those marked for removal
+    and scans that are not placed. Raises JobError."""
     return tuple(i for i in placed_items(job) if i.fate != "remove" and i.placed)
 
 

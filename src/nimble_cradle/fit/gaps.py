@@ -35,11 +35,13 @@ TIGHT = 3.0
 
 @dataclass(frozen=True)
 class Gap:
-    """One piece against one item. Lengths mm; points and ``way`` (the way the piece moves to open the gap) in the vehicle frame.
+    """One piece against one item. Lengths mm; points and ``way`` (the way the piece moves to open the gap) in
+    the vehicle frame.
 
-    gap, running: negative is an overlap (then depth). running: the least through all load cases, with the case that gives it;
-    None where running movement was not asked for. travel: the least with the engine still while the item moves with wheel or steering
-    (None: it does not move), and where on its travel that is.
+    gap, running: negative is an overlap (then depth). running: the least through all load cases, with the
+    case that gives it; None where running movement was not asked for. travel: the least with the engine
+    still while the item moves with wheel or steering (None: it does not move), and where on its travel
+    that is.
     """
 
     piece: str
@@ -75,7 +77,9 @@ class Gap:
     @property
     def margin(self) -> float:
         """What the gap is judged on."""
-        return gap_margin(self.gap, self.required, self.still if self.running is None else self.running, self.give_or_take)[0]
+        return gap_margin(
+            self.gap, self.required, self.still if self.running is None else self.running, self.give_or_take
+        )[0]
 
     @property
     def state(self) -> State:
@@ -90,23 +94,31 @@ class Gap:
 
 
 def gap_margin(gap: float, required: float, running: float, give_or_take: float) -> tuple[float, float]:
-    """Margin mm and the movement when running mm: margin = gap - required - movement - give-or-take; movement is never a gain."""
+    """Margin mm and the movement when running mm: margin = gap - required - movement - give-or-take;
+    movement is never a gain."""
     movement = max(gap - running, 0.0)
     return gap - required - movement - give_or_take, movement
 
 
 GAP_MARGIN = calculation(
-    "gap-margin", "Margin of a gap",
-    inputs=(Q("gap", "mm", "gap as mocked up; below nought is an overlap"), Q("required", "mm", "what this neighbour needs", low=0),
-            Q("running", "mm", "least gap through all load cases"), Q("give_or_take", "mm", "of the two measured surfaces together", 0.0, low=0)),
+    "gap-margin",
+    "Margin of a gap",
+    inputs=(
+        Q("gap", "mm", "gap as mocked up; below nought is an overlap"),
+        Q("required", "mm", "what this neighbour needs", low=0),
+        Q("running", "mm", "least gap through all load cases"),
+        Q("give_or_take", "mm", "of the two measured surfaces together", 0.0, low=0),
+    ),
     outputs=(Q("margin", "mm", "what the gap is judged on"), Q("movement", "mm", "used up when running")),
     formula="margin = gap - required - movement - give-or-take;  movement = gap - running",
     source="definition; required gaps and give-or-take of a tape are common practice, no source",
-    leaves_out="travel of items that were given no motion, heat growth and creep of the rubber")(gap_margin)
+    leaves_out="travel of items that were given no motion, heat growth and creep of the rubber",
+)(gap_margin)
 
 
 def judge(gap: float, margin: float) -> State:
-    """The word for a gap: it fouls below nought, is too tight below its requirement, tight within 3 mm of it."""
+    """The word for a gap: it fouls below nought, is too tight below its requirement, tight within 3 mm of
+    it."""
     if gap <= 0:
         return "fouls"
     if margin < 0:
@@ -120,8 +132,9 @@ def _point(p: Array) -> tuple[float, float, float]:
 
 @dataclass(frozen=True, eq=False)
 class Fitting:
-    """Something that moves with the powertrain and is no piece of it: a mount's plate, arm and eye, or the room that a fitting needs to be
-    screwed in (``bare``: it needs no room beyond itself). parts: powertrain frame."""
+    """Something that moves with the powertrain and is no piece of it: a mount's plate, arm and eye, or the
+    room that a fitting needs to be screwed in (``bare``: it needs no room beyond itself). parts:
+    powertrain frame."""
 
     id: str
     name: str
@@ -147,12 +160,21 @@ def piece_rooms(job: Job) -> list[Fitting]:
             room = piece.screw_in
             start = np.asarray(room.at)
             end = start + room.length_mm * unit(room.way)
-            out.append(Fitting(f"{piece.id}.room", f"{piece.name}, room to screw in", (bar(start, end, room.sweep_mm),), give_or_take=piece.give_or_take, bare=True))
+            out.append(
+                Fitting(
+                    f"{piece.id}.room",
+                    f"{piece.name}, room to screw in",
+                    (bar(start, end, room.sweep_mm),),
+                    give_or_take=piece.give_or_take,
+                    bare=True,
+                )
+            )
     return out
 
 
 def required_gaps(job: Job, owners: Sequence[Piece | Fitting]) -> Array:
-    """(owners, standing items) mm: the air that each pair needs, by the clearance table and the items' own."""
+    """(owners, standing items) mm: the air that each pair needs, by the clearance table and the items'
+    own."""
     items = standing_items(job)
     table = {c.id: c.required_mm for c in job.clearances}
     own = np.array([[table.get(o.neighbour, min(table.values())) for o in owners]]).T
@@ -164,7 +186,9 @@ def required_gaps(job: Job, owners: Sequence[Piece | Fitting]) -> Array:
     return np.asarray(required, dtype=float)
 
 
-def _measured(job: Job, pose: Pose, owners: Sequence[Piece | Fitting], bodies: Bodies, beyond: float) -> list[Gap]:
+def _measured(
+    job: Job, pose: Pose, owners: Sequence[Piece | Fitting], bodies: Bodies, beyond: float
+) -> list[Gap]:
     items = standing_items(job)
     if not items or not owners:
         return []
@@ -183,27 +207,57 @@ def _measured(job: Job, pose: Pose, owners: Sequence[Piece | Fitting], bodies: B
         if n.distance >= listed[a, b] and (a, b) not in travel:
             continue
         owner, item = owners[a], items[b]
-        doubt = item.give_or_take if item.made is None else surface_doubt(item, network(job), n.on_b - item.moved, n.way)
+        doubt = (
+            item.give_or_take
+            if item.made is None
+            else surface_doubt(item, network(job), n.on_b - item.moved, n.way)
+        )
         least, at_words = travel.get((a, b), (None, ""))
-        rows.append(Gap(owner.id, item.id, owner.name, item.name, n.distance, float(required[a, b]), math.hypot(owner.give_or_take, doubt),
-                        _point(n.on_a), _point(n.on_b), _point(n.way), travel=least, travel_at=at_words))
+        rows.append(
+            Gap(
+                owner.id,
+                item.id,
+                owner.name,
+                item.name,
+                n.distance,
+                float(required[a, b]),
+                math.hypot(owner.give_or_take, doubt),
+                _point(n.on_a),
+                _point(n.on_b),
+                _point(n.way),
+                travel=least,
+                travel_at=at_words,
+            )
+        )
     return rows
 
 
 def ways_out_of(job: Job, gap: Gap) -> tuple[tuple[str, float], ...]:
-    """The ways out of an overlap of a piece and an item at rest: direction in words and how far, mm, the shortest first; those within 60 mm, or where
-    there is none of those, within 200 mm. Raises JobError."""
+    """The ways out of an overlap of a piece and an item at rest: direction in words and how far, mm, the
+    shortest first; those within 60 mm, or where there is none of those, within 200 mm. Raises JobError."""
     names = [p.id for p in fitted_pieces(job)], [i.id for i in standing_items(job)]
     for most in (60.0, 200.0):
-        found = ways_out(powertrain_bodies(job), pose_of(job.position), bay_bodies(job), names[0].index(gap.piece), names[1].index(gap.item), most)
+        found = ways_out(
+            powertrain_bodies(job),
+            pose_of(job.position),
+            bay_bodies(job),
+            names[0].index(gap.piece),
+            names[1].index(gap.item),
+            most,
+        )
         if np.isfinite(found).any():
             break
-    return tuple(sorted(((w, float(t)) for w, t in zip(SIX_WORDS, found, strict=True) if np.isfinite(t)), key=lambda r: r[1]))
+    return tuple(
+        sorted(
+            ((w, float(t)) for w, t in zip(SIX_WORDS, found, strict=True) if np.isfinite(t)),
+            key=lambda r: r[1],
+        )
+    )
 
 
 def gaps_at_rest(job: Job, pose: Pose, beyond: float = LISTED_BEYOND) -> tuple[Gap, ...]:
-    """All gaps of the pieces with the powertrain at ``pose`` (vehicle frame), up to ``beyond`` mm more than they require, tightest margin first.
-    Raises JobError."""
+    """All gaps of the pieces with the powertrain at ``pose`` (vehicle frame), up to ``beyond`` mm more
+    than they require, tightest margin first. Raises JobError."""
     rows = _measured(job, pose, fitted_pieces(job), powertrain_bodies(job), beyond)
     return tuple(sorted(rows, key=lambda g: g.margin_at_rest))
 
@@ -213,8 +267,11 @@ def fitting_gaps(job: Job, pose: Pose, fittings: Fittings, beyond: float = LISTE
     return tuple(_measured(job, pose, fittings.rows, fittings.bodies, beyond))
 
 
-def gaps_running(job: Job, at_rest: Sequence[Gap], poses: Sequence[tuple[str, Pose]], fittings: Fittings | None = None) -> tuple[Gap, ...]:
-    """The same gaps with the least distance through all ``poses`` (case name, pose in the vehicle frame), tightest first."""
+def gaps_running(
+    job: Job, at_rest: Sequence[Gap], poses: Sequence[tuple[str, Pose]], fittings: Fittings | None = None
+) -> tuple[Gap, ...]:
+    """The same gaps with the least distance through all ``poses`` (case name, pose in the vehicle frame),
+    tightest first."""
     if not at_rest or not poses:
         return tuple(at_rest)
     names = [i.id for i in standing_items(job)]
@@ -240,10 +297,17 @@ def gaps_running(job: Job, at_rest: Sequence[Gap], poses: Sequence[tuple[str, Po
                     least[key] = (n.distance, name)
                     reach[n.a, n.b] = n.distance
             for m in moving_items(job):
-                known = {a: least[owner, names[m.column]][0] for a, owner in enumerate(owners) if (owner, names[m.column]) in least and owner not in bare}
+                known = {
+                    a: least[owner, names[m.column]][0]
+                    for a, owner in enumerate(owners)
+                    if (owner, names[m.column]) in least and owner not in bare
+                }
                 within = np.array([max(known[a], 0.5) if a in known else -np.inf for a in range(len(owners))])
                 for a, (n, at) in least_through_travel(moving, pose, m, within, known).items():
                     least[owners[a], names[m.column]] = (n.distance, f"{name}, {travel_words(m.motion, at)}")
-    out = [Gap(**{**g.__dict__, "running": least[g.piece, g.item][0], "running_case": least[g.piece, g.item][1]}) for g in at_rest]
+    out = [
+        Gap(**{**g.__dict__, "running": least[g.piece, g.item][0], "running_case": least[g.piece, g.item][1]})
+        for g in at_rest
+    ]
     out.sort(key=lambda g: g.margin)
     return tuple(out)

@@ -31,8 +31,10 @@ _FIXED = ("hose", "moving", "steering", "hot", "turning")
 
 @dataclass(frozen=True, eq=False)
 class Told:
-    """What the tape says now. move (mm, at the powertrain's origin), turn (deg: clocked, nose up, yaw) off the job's position; plus_minus of the six (95 %);
-    disturbed: names of marks that were moved; pose: where the engine is; left: residual of each mark used, mm."""
+    """What the tape says now. move (mm, at the powertrain's origin), turn (deg: clocked, nose up, yaw) off
+    the job's position; plus_minus of the six (95 %); disturbed: names of marks that were moved; pose:
+    where the engine is; left: residual of each mark used, mm.
+    """
 
     move: Array
     turn: tuple[float, float, float]
@@ -52,14 +54,18 @@ class Told:
             said = f"It is where it was, to ± {show(float(pm), 'length', d)} and ± {tilt:.2f} deg."
         else:
             both = [moved] * (moved != "nowhere") + [turned] * (turned != "level and straight")
-            said = f"It stands {'; '.join(both)} of its place, to ± {show(float(pm), 'length', d)} and ± {tilt:.2f} deg."
+            said = (
+                f"It stands {'; '.join(both)} of its place, to ± {show(float(pm), 'length', d)} and ±"
+                f" {tilt:.2f} deg."
+            )
         if self.disturbed:
             said += f" Disturbed since: {', '.join(self.disturbed)}; it is left out."
         return said
 
 
 def row_of(on_engine: Array, on_bay: Array, pose: Pose) -> Array:
-    """(6,) how a distance changes with the engine's move (mm) and its turn (x LEVER) about the powertrain's origin."""
+    """(6,) how a distance changes with the engine's move (mm) and its turn (x LEVER) about the
+    powertrain's origin."""
     at = pose.points(on_engine)
     n = (at - on_bay) / np.linalg.norm(at - on_bay)
     return np.concatenate([n, np.cross(at - pose.translation, n) / LEVER])
@@ -72,11 +78,17 @@ def distance_of(mark: WitnessMark, pose: Pose) -> float:
 
 def _corner_words(corner: Array, low: Array, high: Array) -> str:
     """``front left upper`` of a corner of a thing by its box."""
-    said = [a if corner[k] > (low[k] + high[k]) / 2 else b for k, (a, b) in enumerate((("front", "back"), ("left", "right"), ("upper", "lower"))) if high[k] - low[k] > 5.0]
+    said = [
+        a if corner[k] > (low[k] + high[k]) / 2 else b
+        for k, (a, b) in enumerate((("front", "back"), ("left", "right"), ("upper", "lower")))
+        if high[k] - low[k] > 5.0
+    ]
     return " ".join(said)
 
 
-def _corners(bodies: Bodies, names: Sequence[str], wanted: Callable[[int], bool], pose: Pose) -> list[tuple[str, Array]]:
+def _corners(
+    bodies: Bodies, names: Sequence[str], wanted: Callable[[int], bool], pose: Pose
+) -> list[tuple[str, Array]]:
     """Corners of boxes and hulls of the wanted bodies with their names, own frame."""
     out: list[tuple[str, Array]] = []
     for k, name in enumerate(names):
@@ -92,18 +104,34 @@ def _corners(bodies: Bodies, names: Sequence[str], wanted: Callable[[int], bool]
 
 
 def proposed_marks(job: Job, count: int = 8) -> tuple[WitnessMark, ...]:
-    """Distances between corners of engine and bay that pin the position best (the next one always is the one that shrinks the volume of doubt
-    most), can be taped in a straight line, and use no corner more than twice. Raises JobError where there are too few."""
+    """Distances between corners of engine and bay that pin the position best (the next one always is the
+    one that shrinks the volume of doubt most), can be taped in a straight line, and use no corner more
+    than twice. Raises JobError where there are too few.
+    """
     pose = pose_of(job.position)
     pieces, items = fitted_pieces(job), standing_items(job)
-    engine = _corners(powertrain_bodies(job), [p.name for p in pieces], lambda k: pieces[k].neighbour not in ("turning",), pose)
-    bay = _corners(bay_bodies(job), [i.name for i in items], lambda k: items[k].neighbour not in _FIXED and items[k].motion is None and items[k].measured != "scan", Pose.still())
+    engine = _corners(
+        powertrain_bodies(job),
+        [p.name for p in pieces],
+        lambda k: pieces[k].neighbour not in ("turning",),
+        pose,
+    )
+    bay = _corners(
+        bay_bodies(job),
+        [i.name for i in items],
+        lambda k: (
+            items[k].neighbour not in _FIXED and items[k].motion is None and items[k].measured != "scan"
+        ),
+        Pose.still(),
+    )
     if not engine or not bay:
         raise JobError("There are too few plain corners on engine and bay to tape between.", "marks")
     at, on = pose.points(np.array([p for _, p in engine])), np.array([p for _, p in bay])
     apart = np.linalg.norm(at[:, None] - on[None], axis=2)
     rows, columns = np.nonzero((apart > SHORTEST) & (apart < LONGEST))
-    jacobian = np.array([row_of(np.asarray(engine[i][1]), on[j], pose) for i, j in zip(rows, columns, strict=True)]).reshape(-1, 6)
+    jacobian = np.array(
+        [row_of(np.asarray(engine[i][1]), on[j], pose) for i, j in zip(rows, columns, strict=True)]
+    ).reshape(-1, 6)
     information = np.eye(6) * 1e-6
     left = np.ones(len(rows), dtype=bool)
     chosen: list[int] = []
@@ -119,12 +147,22 @@ def proposed_marks(job: Job, count: int = 8) -> tuple[WitnessMark, ...]:
         used["e", i], used["b", j] = used.get(("e", i), 0) + 1, used.get(("b", j), 0) + 1
         information = information + np.outer(jacobian[k], jacobian[k])
     if len(chosen) < 6:
-        raise JobError(f"Only {len(chosen)} distances can be taped in a straight line; six are needed.", "marks")
+        raise JobError(
+            f"Only {len(chosen)} distances can be taped in a straight line; six are needed.", "marks"
+        )
     marks: list[WitnessMark] = []
     for k in chosen:
         (name, p), (other, q) = engine[rows[k]], bay[columns[k]]
-        marks.append(WitnessMark(id=free_id("mark", {m.id for m in marks}), name=f"{name} – {other}"[:80], on_engine=_rounded(p), on_bay=_rounded(q),
-                                 reference_mm=round(float(apart[rows[k], columns[k]]), 1), plus_minus_mm=1.0))
+        marks.append(
+            WitnessMark(
+                id=free_id("mark", {m.id for m in marks}),
+                name=f"{name} – {other}"[:80],
+                on_engine=_rounded(p),
+                on_bay=_rounded(q),
+                reference_mm=round(float(apart[rows[k], columns[k]]), 1),
+                plus_minus_mm=1.0,
+            )
+        )
     return tuple(marks)
 
 
@@ -142,11 +180,15 @@ def _in_sight(job: Job, a: Array, b: Array, pose: Pose) -> bool:
 
 
 def told_by_marks(job: Job) -> Told:
-    """Where the engine is by what the tape says now, least squares on the differences to what it was; a mark that does not fit the others is
-    named and left out, as long as there are enough. Raises JobError."""
+    """Where the engine is by what the tape says now, least squares on the differences to what it was; a
+    mark that does not fit the others is named and left out, as long as there are enough. Raises JobError."""
     marks = [m for m in job.marks if m.now_mm is not None]
     if len(marks) < 6:
-        raise JobError(f"{len(marks)} distance{'s are' if len(marks) != 1 else ' is'} typed; six at least say where the engine is, eight find a disturbed mark too.", "marks")
+        raise JobError(
+            f"{len(marks)} distance{'s are' if len(marks) != 1 else ' is'} typed; six at least say where the"
+            " engine is, eight find a disturbed mark too.",
+            "marks",
+        )
     disturbed: list[str] = []
     while True:
         found = _adjusted(job, marks)
@@ -155,7 +197,11 @@ def told_by_marks(job: Job) -> Told:
             break
         rivals = int((np.abs(found[2]) > 0.995 * abs(found[2][worst])).sum())
         if rivals > 1 or len(marks) < 8:
-            raise JobError("The distances do not fit one another, and there are too few of them to tell which mark was disturbed: tape more, or again.", "marks")
+            raise JobError(
+                "The distances do not fit one another, and there are too few of them to tell which mark was"
+                " disturbed: tape more, or again.",
+                "marks",
+            )
         disturbed.append(marks[worst].name)
         marks = [m for k, m in enumerate(marks) if k != worst]
     pose, covariance, _, left = found
@@ -164,8 +210,14 @@ def told_by_marks(job: Job) -> Told:
     roll, pitch, yaw = angles_xyz(turn)
     spread = COVER * np.sqrt(np.diag(covariance))
     spread[3:] = np.degrees(spread[3:] / LEVER)
-    return Told(pose.translation - was.translation, (roll, -pitch, yaw), spread, tuple(disturbed), pose,
-                tuple((m.name, float(v)) for m, v in zip(marks, left, strict=True)))
+    return Told(
+        pose.translation - was.translation,
+        (roll, -pitch, yaw),
+        spread,
+        tuple(disturbed),
+        pose,
+        tuple((m.name, float(v)) for m, v in zip(marks, left, strict=True)),
+    )
 
 
 def _adjusted(job: Job, marks: Sequence[WitnessMark]) -> tuple[Pose, Array, Array, Array]:
@@ -175,10 +227,16 @@ def _adjusted(job: Job, marks: Sequence[WitnessMark]) -> tuple[Pose, Array, Arra
     wanted = np.array([(m.now_mm or 0.0) - m.reference_mm + distance_of(m, start) for m in marks])
     pose = start
     for _ in range(20):
-        a = np.array([row_of(np.asarray(m.on_engine), np.asarray(m.on_bay), pose) for m in marks]) / sigma[:, None]
+        a = (
+            np.array([row_of(np.asarray(m.on_engine), np.asarray(m.on_bay), pose) for m in marks])
+            / sigma[:, None]
+        )
         off = (wanted - np.array([distance_of(m, pose) for m in marks])) / sigma
         if np.linalg.svd(a, compute_uv=False)[-1] < 1e-3:
-            raise JobError("These distances leave the engine free to move some way: tape more between other corners.", "marks")
+            raise JobError(
+                "These distances leave the engine free to move some way: tape more between other corners.",
+                "marks",
+            )
         step = np.linalg.lstsq(a, off, rcond=None)[0]
         pose = pose.moved(step[:3], step[3:] / LEVER, pose.translation)
         if np.abs(step).max() < 1e-7:

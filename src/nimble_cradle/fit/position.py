@@ -18,26 +18,44 @@ from nimble_cradle.job.powertrain import Position
 from nimble_cradle.units import Display, show
 
 Pivot = Literal["crank-nose", "gearbox-mount", "engine-centre"]
-PIVOT_NAMES: dict[str, str] = {"crank-nose": "the crank nose", "gearbox-mount": "the gearbox mount", "engine-centre": "the engine's centre"}
+PIVOT_NAMES: dict[str, str] = {
+    "crank-nose": "the crank nose",
+    "gearbox-mount": "the gearbox mount",
+    "engine-centre": "the engine's centre",
+}
 
 
 def pose_of(position: Position) -> Pose:
     """Powertrain frame to vehicle frame. Nose up is a right-handed turn by -pitch about y (left)."""
-    return Pose(rotation_xyz(position.roll_deg, -position.pitch_deg, position.yaw_deg), np.array([position.x, position.y, position.z]))
+    return Pose(
+        rotation_xyz(position.roll_deg, -position.pitch_deg, position.yaw_deg),
+        np.array([position.x, position.y, position.z]),
+    )
 
 
 def position_of(pose: Pose, pivot: Pivot) -> Position:
-    """The position that a pose stands for, rounded to a thousandth of a millimetre and a ten-thousandth of a degree."""
+    """The position that a pose stands for, rounded to a thousandth of a millimetre and a ten-thousandth of
+    a degree."""
     roll, pitch, yaw = angles_xyz(pose.rotation)
     x, y, z = (round(float(c), 3) + 0.0 for c in pose.translation)
-    return Position(x=x, y=y, z=z, roll_deg=round(roll, 4) + 0.0, pitch_deg=round(-pitch, 4) + 0.0, yaw_deg=round(yaw, 4) + 0.0, pivot=pivot)
+    return Position(
+        x=x,
+        y=y,
+        z=z,
+        roll_deg=round(roll, 4) + 0.0,
+        pitch_deg=round(-pitch, 4) + 0.0,
+        yaw_deg=round(yaw, 4) + 0.0,
+        pivot=pivot,
+    )
 
 
 def pivot_point(job: Job) -> Array:
     """The chosen pivot (3,) in the powertrain frame: where turning leaves the powertrain still."""
     pieces = fitted_pieces(job)
     if not pieces:
-        raise JobError("The powertrain has no pieces yet, so there is nothing to turn about.", "powertrain/pieces")
+        raise JobError(
+            "The powertrain has no pieces yet, so there is nothing to turn about.", "powertrain/pieces"
+        )
     bodies = powertrain_bodies(job)
     low, high = (bodies.centres - np.abs(bodies.axes).sum(2)), (bodies.centres + np.abs(bodies.axes).sum(2))
     if job.position.pivot == "crank-nose":
@@ -53,13 +71,19 @@ def pivot_point(job: Job) -> Array:
     return np.asarray((low[ahead].min(0) + high[ahead].max(0)) / 2)
 
 
-def nudged(job: Job, move: ArrayLike = (0, 0, 0), roll: float = 0.0, pitch: float = 0.0, yaw: float = 0.0) -> Position:
-    """The position after a move (mm, vehicle axes) and turns (degrees: top to the right, nose up, nose to the left) about
-    the job's pivot."""
+def nudged(
+    job: Job, move: ArrayLike = (0, 0, 0), roll: float = 0.0, pitch: float = 0.0, yaw: float = 0.0
+) -> Position:
+    """The position after a move (mm, vehicle axes) and turns (degrees: top to the right, nose up, nose to
+    the left) about the job's pivot."""
     pose = pose_of(job.position)
     about = pose.points(pivot_point(job))
     turn = np.eye(3)
-    for axis, angle in ((np.array([1.0, 0, 0]), roll), (np.array([0, 1.0, 0]), -pitch), (np.array([0, 0, 1.0]), yaw)):
+    for axis, angle in (
+        (np.array([1.0, 0, 0]), roll),
+        (np.array([0, 1.0, 0]), -pitch),
+        (np.array([0, 0, 1.0]), yaw),
+    ):
         if angle:
             turn = rotation_about(axis, np.radians(angle)) @ turn
     translation = about + turn @ (pose.translation - about) + np.asarray(move, dtype=float)
@@ -81,21 +105,38 @@ def move_words(move: ArrayLike, display: Display, decimals: int = 1) -> str:
     """A shift (3,) mm in vehicle axes as ``12.0 mm back, 3.0 mm left, 8.0 mm down``; ``nowhere`` for none."""
     least = 0.5 * 10.0**-decimals
     ways = (("forward", "back"), ("left", "right"), ("up", "down"))
-    said = [f"{show(abs(float(v)), 'length', display, decimals)} {names[0] if v > 0 else names[1]}"
-            for v, names in zip(np.asarray(move, dtype=float), ways, strict=True) if abs(v) >= least]
+    said = [
+        f"{show(abs(float(v)), 'length', display, decimals)} {names[0] if v > 0 else names[1]}"
+        for v, names in zip(np.asarray(move, dtype=float), ways, strict=True)
+        if abs(v) >= least
+    ]
     return ", ".join(said) or "nowhere"
 
 
 def turn_words(roll: float, pitch: float, yaw: float, places: int = 2) -> str:
-    """Angles in degrees as ``nose up 2.5 deg, clocked 1.0 deg to the right, nose 0.3 deg to the left``; for an engine across the car as
-    ``across the car, pulleys to the right, leaning back 4.0 deg``. places: decimals; what shows as nought is left out."""
+    """Angles in degrees as ``nose up 2.5 deg, clocked 1.0 deg to the right, nose 0.3 deg to the left``;
+    for an engine across the car as ``across the car, pulleys to the right, leaning back 4.0 deg``. places:
+    decimals; what shows as nought is left out.
+    """
     nought = 0.5 * 10**-places
     if 45 < abs(yaw) < 135:
         side = "left" if yaw > 0 else "right"
-        lean = "" if abs(roll) < nought else f", leaning {'forward' if (roll > 0) == (yaw > 0) else 'back'} {abs(roll):.{places}f} deg"
-        level = "" if abs(pitch) < nought else f", pulleys {'up' if pitch > 0 else 'down'} {abs(pitch):.{places}f} deg"
+        lean = (
+            ""
+            if abs(roll) < nought
+            else f", leaning {'forward' if (roll > 0) == (yaw > 0) else 'back'} {abs(roll):.{places}f} deg"
+        )
+        level = (
+            ""
+            if abs(pitch) < nought
+            else f", pulleys {'up' if pitch > 0 else 'down'} {abs(pitch):.{places}f} deg"
+        )
         off = abs(yaw) - 90
-        turned = "" if abs(off) < nought else f", turned {abs(off):.{places}f} deg {'back' if off > 0 else 'forward'}"
+        turned = (
+            ""
+            if abs(off) < nought
+            else f", turned {abs(off):.{places}f} deg {'back' if off > 0 else 'forward'}"
+        )
         return f"across the car, pulleys to the {side}{lean}{level}{turned}"
     said = []
     if abs(pitch) >= nought:
@@ -108,17 +149,25 @@ def turn_words(roll: float, pitch: float, yaw: float, places: int = 2) -> str:
 
 
 def position_words(job: Job) -> tuple[str, ...]:
-    """Where the engine is, for a person: the block's rear face on the crank line from the datum, and its angles."""
+    """Where the engine is, for a person: the block's rear face on the crank line from the datum, and its
+    angles."""
     p, d = job.position, job.show.display
-    place = (f"{show(abs(p.x), 'length', d)} {'in front of' if p.x > 0 else 'behind'} the front axle line",
-             "on the centre line" if abs(p.y) < 0.05 else f"{show(abs(p.y), 'length', d)} to the {'left' if p.y > 0 else 'right'}",
-             f"{show(abs(p.z), 'length', d)} {'above' if p.z >= 0 else 'below'} the rail tops")
+    place = (
+        f"{show(abs(p.x), 'length', d)} {'in front of' if p.x > 0 else 'behind'} the front axle line",
+        (
+            "on the centre line"
+            if abs(p.y) < 0.05
+            else f"{show(abs(p.y), 'length', d)} to the {'left' if p.y > 0 else 'right'}"
+        ),
+        f"{show(abs(p.z), 'length', d)} {'above' if p.z >= 0 else 'below'} the rail tops",
+    )
     return (*place, turn_words(p.roll_deg, p.pitch_deg, p.yaw_deg))
 
 
 @dataclass(frozen=True)
 class LowestPoint:
-    """The lowest point of the powertrain and how it stands to the lowest chassis line. mm; above_line negative hangs below."""
+    """The lowest point of the powertrain and how it stands to the lowest chassis line. mm; above_line
+    negative hangs below."""
 
     piece: str
     piece_name: str
@@ -139,8 +188,14 @@ def lowest_point(job: Job) -> LowestPoint | None:
     bodies, pieces = powertrain_bodies(job), fitted_pieces(job)
     if not pieces:
         return None
-    reach = [float(part.support(down[None])[0]) if isinstance(part, ConvexPart) else float((part.vertices @ down).max())
-             for part in bodies.parts]
+    reach = [
+        (
+            float(part.support(down[None])[0])
+            if isinstance(part, ConvexPart)
+            else float((part.vertices @ down).max())
+        )
+        for part in bodies.parts
+    ]
     k = int(np.argmax(reach))
     piece = pieces[int(bodies.owner[k])]
     z = float(pose.translation[2] - reach[k])
@@ -153,9 +208,14 @@ def height_over(z: float, line_z: float) -> float:
 
 
 LOWEST = calculation(
-    "lowest-point", "Lowest point of the powertrain over the lowest chassis line",
-    inputs=(Q("z", "mm", "height of the lowest point of the powertrain from the datum"),
-            Q("line_z", "mm", "height of the lowest chassis line from the datum")),
+    "lowest-point",
+    "Lowest point of the powertrain over the lowest chassis line",
+    inputs=(
+        Q("z", "mm", "height of the lowest point of the powertrain from the datum"),
+        Q("line_z", "mm", "height of the lowest chassis line from the datum"),
+    ),
     outputs=(Q("height", "mm", "height over the line; below nought it hangs under the chassis"),),
-    formula="height = z - line_z", source="definition",
-    leaves_out="the weight sag of the bushes, which lowers the powertrain further")(height_over)
+    formula="height = z - line_z",
+    source="definition",
+    leaves_out="the weight sag of the bushes, which lowers the powertrain further",
+)(height_over)

@@ -1,4 +1,5 @@
-"""The bay cut open: outlines of items and pieces in a plane, the tightest gaps that lie in it, and the moving parts at the ends of their travel."""
+"""The bay cut open: outlines of items and pieces in a plane, the tightest gaps that lie in it, and the
+moving parts at the ends of their travel."""
 
 from __future__ import annotations
 
@@ -20,9 +21,12 @@ from nimble_cradle.job.job import Job
 
 Across = Literal["across", "along", "level"]
 _AXES: dict[str, tuple[tuple[float, ...], tuple[float, ...], tuple[float, ...]]] = {
-    "across": ((0, 1, 0), (0, 0, 1), (1, 0, 0)), "along": ((-1, 0, 0), (0, 0, 1), (0, 1, 0)), "level": ((0, -1, 0), (1, 0, 0), (0, 0, 1))}
-"""Right and up on paper, and towards the eye: across is seen from the front (the car's left is on the right), along from its left, level from above
-with the front up."""
+    "across": ((0, 1, 0), (0, 0, 1), (1, 0, 0)),
+    "along": ((-1, 0, 0), (0, 0, 1), (0, 1, 0)),
+    "level": ((0, -1, 0), (1, 0, 0), (0, 0, 1)),
+}
+"""Right and up on paper, and towards the eye: across is seen from the front (the car's left is on the
+right), along from its left, level from above with the front up."""
 NEAR_PLANE = 12.0
 """A gap is dimensioned in a section where both its ends lie so near the plane, mm."""
 
@@ -66,15 +70,22 @@ def plane_through(gap: Gap) -> tuple[Plane, Across]:
     """The plane square to the car that shows a gap best: it holds the gap's direction; and which."""
     way = np.abs(np.asarray(gap.way))
     choices: tuple[Across, ...] = ("across", "along", "level")
-    which = min(choices, key=lambda k: float(way[int(np.abs(_AXES[k][2]).argmax())]) + (0.01 if k == "level" else 0.0))
+    which = min(
+        choices, key=lambda k: float(way[int(np.abs(_AXES[k][2]).argmax())]) + (0.01 if k == "level" else 0.0)
+    )
     middle = (np.asarray(gap.on_piece) + np.asarray(gap.on_item)) / 2
     return plane_at(which, float(middle @ np.array(_AXES[which][2]))), which
 
 
-def section(job: Job, plane: Plane, title: str, gaps: Sequence[Gap] = (), poses: Sequence[tuple[str, Pose]] = ()) -> Section:
-    """Cut the bay in a plane. gaps: those of the job, of which the ones in the plane are dimensioned. poses: where the engine stands in load cases
-    (name, pose), drawn as running outlines. Raises JobError where nothing is cut."""
-    lines = _cut_all("item", bay_bodies(job), [(i.id, i.name) for i in standing_items(job)], Pose.still(), plane)
+def section(
+    job: Job, plane: Plane, title: str, gaps: Sequence[Gap] = (), poses: Sequence[tuple[str, Pose]] = ()
+) -> Section:
+    """Cut the bay in a plane. gaps: those of the job, of which the ones in the plane are dimensioned.
+    poses: where the engine stands in load cases (name, pose), drawn as running outlines. Raises JobError
+    where nothing is cut."""
+    lines = _cut_all(
+        "item", bay_bodies(job), [(i.id, i.name) for i in standing_items(job)], Pose.still(), plane
+    )
     pieces = [(p.id, p.name) for p in fitted_pieces(job)]
     lines += _cut_all("piece", powertrain_bodies(job), pieces, pose_of(job.position), plane)
     if not lines:
@@ -82,7 +93,13 @@ def section(job: Job, plane: Plane, title: str, gaps: Sequence[Gap] = (), poses:
     for mover in moving_items(job):
         for end in dict.fromkeys(mover.span):
             if end:
-                lines += _cut_all("ghost", mover.bodies, [(standing_items(job)[mover.column].id, mover.name)], motion_pose(mover.motion, end), plane)
+                lines += _cut_all(
+                    "ghost",
+                    mover.bodies,
+                    [(standing_items(job)[mover.column].id, mover.name)],
+                    motion_pose(mover.motion, end),
+                    plane,
+                )
     for _, pose in poses:
         lines += _cut_all("running", powertrain_bodies(job), pieces, pose, plane)
     shown = []
@@ -94,7 +111,13 @@ def section(job: Job, plane: Plane, title: str, gaps: Sequence[Gap] = (), poses:
     return Section(title, plane, tuple(lines), tuple(shown[:8]))
 
 
-def _cut_all(kind: Literal["item", "piece", "ghost", "running"], bodies: Bodies, names: Sequence[tuple[str, str]], pose: Pose, plane: Plane) -> list[Line]:
+def _cut_all(
+    kind: Literal["item", "piece", "ghost", "running"],
+    bodies: Bodies,
+    names: Sequence[tuple[str, str]],
+    pose: Pose,
+    plane: Plane,
+) -> list[Line]:
     out = []
     centres, half = bodies.boxes(pose)
     reach = np.abs(half @ np.abs(plane.axes[:, 2]))
@@ -108,8 +131,17 @@ def _cut_all(kind: Literal["item", "piece", "ghost", "running"], bodies: Bodies,
 def station_words(which: str, station: float) -> str:
     """``across, 120 mm behind the front axle line, seen from the front``."""
     if which == "across":
-        return f"across, {abs(station):.0f} mm {'in front of' if station > 0 else 'behind'} the front axle line, seen from the front"
+        return (
+            f"across, {abs(station):.0f} mm {'in front of' if station > 0 else 'behind'} the front axle line,"
+            " seen from the front"
+        )
     if which == "along":
-        place = "on the centre line" if abs(station) < 0.5 else f"{abs(station):.0f} mm {'left' if station > 0 else 'right'} of the centre line"
+        place = (
+            "on the centre line"
+            if abs(station) < 0.5
+            else f"{abs(station):.0f} mm {'left' if station > 0 else 'right'} of the centre line"
+        )
         return f"along, {place}, seen from the left"
-    return f"level, {abs(station):.0f} mm {'above' if station >= 0 else 'below'} the rail tops, seen from above"
+    return (
+        f"level, {abs(station):.0f} mm {'above' if station >= 0 else 'below'} the rail tops, seen from above"
+    )

@@ -1,4 +1,5 @@
-"""The driveline whole: chains of joints with their phasing, critical speed of the tube, slip and length, and all of it through the axle's travel."""
+"""The driveline whole: chains of joints with their phasing, critical speed of the tube, slip and length,
+and all of it through the axle's travel."""
 
 from __future__ import annotations
 
@@ -27,42 +28,74 @@ STATIONS = 13
 
 
 def one_joint(angle_deg: float) -> tuple[float, float, float]:
-    """Speed of the driven yoke over that of the driving one: most, least, and their difference. Per unit of speed."""
+    """Speed of the driven yoke over that of the driving one: most, least, and their difference. Per unit
+    of speed."""
     b = math.radians(angle_deg)
     return 1 / math.cos(b), math.cos(b), math.tan(b) * math.sin(b)
 
 
 HOOKE = calculation(
-    "single-joint", "Speed variation of a single joint",
+    "single-joint",
+    "Speed variation of a single joint",
     inputs=(Q("angle_deg", "deg", "working angle of the joint", low=0, high=60),),
-    outputs=(Q("most", "", "most speed of the driven side over the driving one"), Q("least", "", "least"), Q("variation", "", "their difference")),
-    formula="most = 1 / cos b;  least = cos b;  variation = tan b sin b", source="kinematics of a cross joint (SAE AE-7 Universal Joint and Driveshaft Design Manual, from memory)",
-    leaves_out="play and spring of the joint")(one_joint)
+    outputs=(
+        Q("most", "", "most speed of the driven side over the driving one"),
+        Q("least", "", "least"),
+        Q("variation", "", "their difference"),
+    ),
+    formula="most = 1 / cos b;  least = cos b;  variation = tan b sin b",
+    source="kinematics of a cross joint (SAE AE-7 Universal Joint and Driveshaft Design Manual, from memory)",
+    leaves_out="play and spring of the joint",
+)(one_joint)
 
 
 def residual_angle(angles_deg: Sequence[float], phases_deg: Sequence[float]) -> float:
-    """The single joint (deg) that would vary the speed as much as a chain does: |sum of b^2 e^(2 i phase)|^(1/2). angles: of each joint; phases: where its
-    driving yoke stands to the plane of its own angle, deg, as that angle's plane is turned. Small angles."""
-    total = sum(math.radians(b) ** 2 * complex(math.cos(2 * math.radians(p)), math.sin(2 * math.radians(p))) for b, p in zip(angles_deg, phases_deg, strict=True))
+    """The single joint (deg) that would vary the speed as much as a chain does: |sum of b^2 e^(2 i
+    phase)|^(1/2). angles: of each joint; phases: where its driving yoke stands to the plane of its own
+    angle, deg, as that angle's plane is turned. Small angles."""
+    total = sum(
+        math.radians(b) ** 2 * complex(math.cos(2 * math.radians(p)), math.sin(2 * math.radians(p)))
+        for b, p in zip(angles_deg, phases_deg, strict=True)
+    )
     return math.degrees(math.sqrt(abs(total)))
 
 
 def critical_speed(outside: float, wall: float, length: float) -> tuple[float, float]:
-    """First bending critical speed of a steel tube between joints (1/min) and what it is kept under. outside, wall, length: mm."""
+    """First bending critical speed of a steel tube between joints (1/min) and what it is kept under.
+    outside, wall, length: mm."""
     inside = outside - 2 * wall
     if inside < 0:
         raise ValueError("the wall is thicker than half the tube")
-    speed = 60 / (2 * math.pi) * (math.pi / length) ** 2 * math.sqrt(STEEL_E / STEEL_DENSITY) * math.sqrt(outside**2 + inside**2) / 4
+    speed = (
+        60
+        / (2 * math.pi)
+        * (math.pi / length) ** 2
+        * math.sqrt(STEEL_E / STEEL_DENSITY)
+        * math.sqrt(outside**2 + inside**2)
+        / 4
+    )
     return speed, SAFE_SHARE * speed
 
 
 CRITICAL = calculation(
-    "critical-speed", "Critical speed of a propshaft's tube",
-    inputs=(Q("outside", "mm", "outside diameter of the tube", above=0), Q("wall", "mm", "its wall", above=0), Q("length", "mm", "between the joints", above=0)),
+    "critical-speed",
+    "Critical speed of a propshaft's tube",
+    inputs=(
+        Q("outside", "mm", "outside diameter of the tube", above=0),
+        Q("wall", "mm", "its wall", above=0),
+        Q("length", "mm", "between the joints", above=0),
+    ),
     outputs=(Q("speed", "rpm", "first critical speed"), Q("safe", "rpm", "kept under (75 %)")),
-    formula="n = 60/(2 pi) (pi/L)^2 sqrt(E I / m), I/m of a tube = (D^2 + d^2) E / (16 rho);  about 1.2e8 sqrt(D^2 + d^2) / L^2 for steel",
+    formula=(
+        "n = 60/(2 pi) (pi/L)^2 sqrt(E I / m), I/m of a tube = (D^2 + d^2) E / (16 rho);  about 1.2e8"
+        " sqrt(D^2 + d^2) / L^2 for steel"
+    ),
     source="beam on two pins, first bending mode (Young and Budynas, Roark's Formulas; both from memory)",
-    leaves_out="joints, yokes, slip part, imbalance and the spring of the bearings, all of which lower it: hence the share")(critical_speed)
+    leaves_out=(
+        "joints, yokes, slip part, imbalance and the spring of the bearings, all of which lower it: hence the"
+        " share"
+    ),
+)(critical_speed)
 
 
 def acceleration_of(angle_deg: float, rpm: float) -> float:
@@ -71,16 +104,24 @@ def acceleration_of(angle_deg: float, rpm: float) -> float:
 
 
 ACCELERATION = calculation(
-    "torsional-acceleration", "Torsional acceleration from a residual joint angle",
-    inputs=(Q("angle_deg", "deg", "residual (equivalent single joint) angle", low=0, high=45), Q("rpm", "rpm", "speed of the shaft", low=0)),
+    "torsional-acceleration",
+    "Torsional acceleration from a residual joint angle",
+    inputs=(
+        Q("angle_deg", "deg", "residual (equivalent single joint) angle", low=0, high=45),
+        Q("rpm", "rpm", "speed of the shaft", low=0),
+    ),
     outputs=(Q("acceleration", "rad/s2", "amplitude of the driven side's acceleration"),),
-    formula="a = (w b)^2", source="SAE AE-7 (from memory): kept under about 300 to 500 rad/s2", leaves_out="secondary couples on the bearings")(acceleration_of)
+    formula="a = (w b)^2",
+    source="SAE AE-7 (from memory): kept under about 300 to 500 rad/s2",
+    leaves_out="secondary couples on the bearings",
+)(acceleration_of)
 
 
 @dataclass(frozen=True, eq=False)
 class State:
-    """The driveline at one place of the suspension. travel: mm up from ride height. angles: deg of each joint; residual: deg; lengths: mm of each shaft
-    between joints; slip: how much the sliding shaft is longer than at ride height, mm."""
+    """The driveline at one place of the suspension. travel: mm up from ride height. angles: deg of each
+    joint; residual: deg; lengths: mm of each shaft between joints; slip: how much the sliding shaft is
+    longer than at ride height, mm."""
 
     travel: float
     angles: tuple[float, ...]
@@ -91,8 +132,9 @@ class State:
 
 @dataclass(frozen=True, eq=False)
 class Chain:
-    """A propshaft in one or two pieces through the axle's travel. names of the joints; ride: the state at ride height; rpm: its top speed; critical: (1/min, kept
-    under) of each shaft; order_mm: lengths to order between joint centres; faults in words."""
+    """A propshaft in one or two pieces through the axle's travel. names of the joints; ride: the state at
+    ride height; rpm: its top speed; critical: (1/min, kept under) of each shaft; order_mm: lengths to
+    order between joint centres; faults in words."""
 
     names: tuple[str, ...]
     states: tuple[State, ...]
@@ -106,8 +148,9 @@ class Chain:
 
 @dataclass(frozen=True, eq=False)
 class HalfShafts:
-    """Both half-shafts through the wheels' travel. states: (travel, left deg, right deg, left length, right length); plunge: (longer, shorter) of each;
-    least_gap: to what moves or stands beside them, mm and where, (left, right)."""
+    """Both half-shafts through the wheels' travel. states: (travel, left deg, right deg, left length,
+    right length); plunge: (longer, shorter) of each; least_gap: to what moves or stands beside them, mm
+    and where, (left, right)."""
 
     states: tuple[tuple[float, float, float, float, float], ...]
     plunge: tuple[tuple[float, float], tuple[float, float]]
@@ -116,7 +159,8 @@ class HalfShafts:
 
 
 def axle_at(job: Job, travel: float) -> tuple[Array, Array]:
-    """Place and direction of the axle's input with the axle ``travel`` mm up from ride height: swung about its pivot, or straight up."""
+    """Place and direction of the axle's input with the axle ``travel`` mm up from ride height: swung about
+    its pivot, or straight up."""
     at, way = np.asarray(job.vehicle.axle_input, dtype=float), unit(job.vehicle.axle_input_direction)
     pivot = job.propshaft.axle_pivot
     if pivot is None:
@@ -145,8 +189,13 @@ def _state(job: Job, pose: Pose, travel: float) -> State:
     for k, (a, b) in enumerate(zip(ways, ways[1:], strict=False)):
         cross = np.cross(a, b)
         angles.append(math.degrees(math.atan2(float(np.linalg.norm(cross)), float(a @ b))))
-        plane = math.degrees(math.atan2(float(cross[2]), float(cross[1]))) if np.linalg.norm(cross) > 1e-12 else 0.0
-        # a shaft with its yokes in line turns the next joint's driving yoke by 90 deg to the last one's driven yoke
+        plane = (
+            math.degrees(math.atan2(float(cross[2]), float(cross[1])))
+            if np.linalg.norm(cross) > 1e-12
+            else 0.0
+        )
+        # a shaft with its yokes in line turns the next joint's driving yoke by 90 deg to the last one's
+        # driven yoke
         phases.append(plane - 90.0 * k - twist)
         if k < len(ways) - 2:
             twist += job.propshaft.phase_deg[min(k, 1)]
@@ -171,29 +220,45 @@ def chain(job: Job) -> Chain:
         s = _state(job, pose, travel)
         states.append(State(s.travel, s.angles, s.residual, s.lengths, s.lengths[-1] - ride.lengths[-1]))
     ride = next(s for s in states if s.travel == 0.0)
-    names = ("at the gearbox", "behind the bearing", "at the axle") if shaft.centre is not None else ("at the gearbox", "at the axle")
+    names = (
+        ("at the gearbox", "behind the bearing", "at the axle")
+        if shaft.centre is not None
+        else ("at the gearbox", "at the axle")
+    )
     rpm = top_speed(job)
-    critical = tuple(critical_speed(shaft.tube_outside_mm, shaft.tube_wall_mm, length) for length in ride.lengths)
+    critical = tuple(
+        critical_speed(shaft.tube_outside_mm, shaft.tube_wall_mm, length) for length in ride.lengths
+    )
     acceleration = acceleration_of(ride.residual, rpm)
     faults = []
     for (_, safe), length in zip(critical, ride.lengths, strict=True):
         if rpm > safe:
-            faults.append(f"The shaft of {length:.0f} mm runs at {rpm:.0f} rpm at the redline in top gear, over the {safe:.0f} rpm that its tube is kept under.")
+            faults.append(
+                f"The shaft of {length:.0f} mm runs at {rpm:.0f} rpm at the redline in top gear, over the"
+                f" {safe:.0f} rpm that its tube is kept under."
+            )
     if acceleration > shaft.most_acceleration:
-        faults.append(f"The joints leave {acceleration:.0f} rad/s2 of torsional acceleration at {rpm:.0f} rpm, over {shaft.most_acceleration:g}.")
+        faults.append(
+            f"The joints leave {acceleration:.0f} rad/s2 of torsional acceleration at {rpm:.0f} rpm, over"
+            f" {shaft.most_acceleration:g}."
+        )
     steepest = max(max(s.angles) for s in states)
     if steepest > 2.5 * limits.most_deg:
         faults.append(f"Through the axle's travel a joint reaches {steepest:.1f} deg.")
     longest, shortest = max(s.slip for s in states), min(s.slip for s in states)
     if shaft.slip_mm - longest < shaft.slip_least_mm:
-        faults.append(f"In droop the slip joint keeps {shaft.slip_mm - longest:.0f} mm of engagement, under the {shaft.slip_least_mm:g} mm wanted.")
+        faults.append(
+            f"In droop the slip joint keeps {shaft.slip_mm - longest:.0f} mm of engagement, under the"
+            f" {shaft.slip_least_mm:g} mm wanted."
+        )
     if -shortest > shaft.slip_mm:
         faults.append(f"In bump the slip joint closes by {-shortest:.0f} mm, more than it has.")
     return Chain(names, tuple(states), ride, rpm, critical, ride.lengths, acceleration, tuple(faults))
 
 
 def half_shafts(job: Job) -> HalfShafts:
-    """Both half-shafts through the wheels' travel: angles, plunge, and the least gap to the bay, the arms moved with the wheel. Raises JobError."""
+    """Both half-shafts through the wheels' travel: angles, plunge, and the least gap to the bay, the arms
+    moved with the wheel. Raises JobError."""
     seats, hubs, v = job.powertrain.gearbox.seats, job.vehicle.hubs, job.vehicle
     if seats is None or hubs is None:
         raise JobError("The half-shafts' outer joints (hubs) are not measured yet.", "vehicle/hubs")
@@ -201,11 +266,22 @@ def half_shafts(job: Job) -> HalfShafts:
     inner = pose.points(seats)
     rows = []
     for travel in np.linspace(-v.wheel_down_mm, v.wheel_up_mm, STATIONS):
-        both = [half_shaft(x, y, z, h[0], h[1], h[2] + float(travel), 0.0, 0.0) for (x, y, z), h in zip(inner.tolist(), hubs, strict=True)]
+        both = [
+            half_shaft(x, y, z, h[0], h[1], h[2] + float(travel), 0.0, 0.0)
+            for (x, y, z), h in zip(inner.tolist(), hubs, strict=True)
+        ]
         rows.append((float(travel), both[0][0], both[1][0], both[0][2], both[1][2]))
-    whole = [half_shaft(x, y, z, *h, v.wheel_up_mm, v.wheel_down_mm) for (x, y, z), h in zip(inner.tolist(), hubs, strict=True)]
+    whole = [
+        half_shaft(x, y, z, *h, v.wheel_up_mm, v.wheel_down_mm)
+        for (x, y, z), h in zip(inner.tolist(), hubs, strict=True)
+    ]
     gaps = tuple(_shaft_gap(job, at, np.asarray(h)) for at, h in zip(inner, hubs, strict=True))
-    return HalfShafts(tuple(rows), ((whole[0][3], whole[0][4]), (whole[1][3], whole[1][4])), (gaps[0], gaps[1]), (whole[0][2], whole[1][2]))
+    return HalfShafts(
+        tuple(rows),
+        ((whole[0][3], whole[0][4]), (whole[1][3], whole[1][4])),
+        (gaps[0], gaps[1]),
+        (whole[0][2], whole[1][2]),
+    )
 
 
 SHAFT_MM = 28.0
@@ -213,7 +289,8 @@ SHAFT_MM = 28.0
 
 
 def _shaft_gap(job: Job, inner: Array, hub: Array) -> tuple[float, str] | None:
-    """Least gap of one half-shaft's bar to the bay through the travel, items that move going with the wheel, and where."""
+    """Least gap of one half-shaft's bar to the bay through the travel, items that move going with the
+    wheel, and where."""
     v = job.vehicle
     movers = moving_items(job)
     swings = {m.column for m in movers}
@@ -230,10 +307,15 @@ def _shaft_gap(job: Job, inner: Array, hub: Array) -> tuple[float, str] | None:
         for m in movers:
             low, high = m.span
             wheel = np.vstack([p.triangles[0] for p in m.bodies.parts])
-            rising = motion_pose(m.motion, high).points(wheel)[:, 2].mean() > motion_pose(m.motion, low).points(wheel)[:, 2].mean()
+            rising = (
+                motion_pose(m.motion, high).points(wheel)[:, 2].mean()
+                > motion_pose(m.motion, low).points(wheel)[:, 2].mean()
+            )
             at = low + (share if rising else 1 - share) * (high - low)
             shift = motion_pose(m.motion, at)
-            found += [(n.distance, m.name) for n in nearest(shaft, shift.inverse(), m.bodies, np.full((1, 1), 80.0))]
+            found += [
+                (n.distance, m.name) for n in nearest(shaft, shift.inverse(), m.bodies, np.full((1, 1), 80.0))
+            ]
         for d, name in found:
             if best is None or d < best[0]:
                 best = d, f"{name}, wheel {abs(travel):.0f} mm {'up' if travel > 0 else 'down'}"

@@ -1,4 +1,5 @@
-"""From here to there: what every support must change by to bring the real engine to its place, in the shims that are in the box; and the inverse."""
+"""From here to there: what every support must change by to bring the real engine to its place, in the
+shims that are in the box; and the inverse."""
 
 from __future__ import annotations
 
@@ -18,13 +19,16 @@ from nimble_cradle.units import Display, show
 EQUAL = 0.05
 """Changes that differ by less, mm, are the same change."""
 COLUMN = 25.0
-"""A stack of washers over this, mm, is a column: a block or a made spacer takes its place (common practice, no source)."""
+"""A stack of washers over this, mm, is a column: a block or a made spacer takes its place (common
+practice, no source)."""
 
 
 @dataclass(frozen=True)
 class Change:
-    """What one support changes by. up: mm (negative: down); aside: (forward, left) mm of its place; stack: the pieces that the new stack is made
-    of, thickest first (None: it cannot be made, or the support itself must go lower); off: how much the pieces miss the wanted stack by, mm."""
+    """What one support changes by. up: mm (negative: down); aside: (forward, left) mm of its place; stack:
+    the pieces that the new stack is made of, thickest first (None: it cannot be made, or the support
+    itself must go lower); off: how much the pieces miss the wanted stack by, mm.
+    """
 
     support: Support
     up: float
@@ -35,7 +39,8 @@ class Change:
 
 @dataclass(frozen=True, eq=False)
 class Plan:
-    """All supports' changes, and where the engine stands once the shims are in: its place (mm) and turn (deg) off the wanted position."""
+    """All supports' changes, and where the engine stands once the shims are in: its place (mm) and turn
+    (deg) off the wanted position."""
 
     changes: tuple[Change, ...]
     left_mm: Array
@@ -44,8 +49,8 @@ class Plan:
 
 
 def stack_of(total: float, pieces: Sequence[float], most: int) -> tuple[tuple[float, ...], float]:
-    """The stack of at most ``most`` pieces (sizes mm, any number of each) nearest to ``total`` mm, the fewest pieces where two are alike; and by how
-    much it is thicker."""
+    """The stack of at most ``most`` pieces (sizes mm, any number of each) nearest to ``total`` mm, the
+    fewest pieces where two are alike; and by how much it is thicker."""
     best: tuple[float, ...] = ()
     for n in range(1, most + 1):
         for stack in combinations_with_replacement(sorted(set(pieces), reverse=True), n):
@@ -59,10 +64,14 @@ def heights(supports: Sequence[Support], pose: Pose) -> Array:
     return pose.points(np.array([s.at for s in supports]))
 
 
-def from_changes(supports: Sequence[Support], start: Pose, ups: Array, tol: float = 1e-7) -> tuple[Pose, float]:
-    """Where the powertrain goes when each support rises by ``ups`` (n,) mm: its pose, and the most that the supports fight by, mm.
+def from_changes(
+    supports: Sequence[Support], start: Pose, ups: Array, tol: float = 1e-7
+) -> tuple[Pose, float]:
+    """Where the powertrain goes when each support rises by ``ups`` (n,) mm: its pose, and the most that the
+    supports fight by, mm.
 
-    The middle of the supports stays in plan; with more than three, or with some in a line, the least squares answer with the least turn.
+    The middle of the supports stays in plan; with more than three, or with some in a line, the least
+    squares answer with the least turn.
     """
     at = heights(supports, start)
     wanted = at[:, 2] + ups
@@ -84,7 +93,8 @@ def from_changes(supports: Sequence[Support], start: Pose, ups: Array, tol: floa
 
 
 def plan_of(job: Job) -> Plan:
-    """How the real engine comes from where it is to the job's position. Raises JobError where something is not said yet."""
+    """How the real engine comes from where it is to the job's position. Raises JobError where something is
+    not said yet."""
     setting, start, wanted = _said(job)
     before, after = heights(setting.supports, start), heights(setting.supports, wanted)
     sizes = (*setting.washers_mm, *setting.plates_mm)
@@ -94,7 +104,15 @@ def plan_of(job: Job) -> Plan:
         total = support.stack_mm + up
         stack, off = stack_of(total, sizes, setting.most_pieces) if total > -EQUAL and sizes else (None, 0.0)
         shimmed = support.kind in ("mount", "blocks", "stand")
-        changes.append(Change(support, up, (float(b[0] - a[0]), float(b[1] - a[1])), stack if shimmed else None, off if shimmed and stack is not None else 0.0))
+        changes.append(
+            Change(
+                support,
+                up,
+                (float(b[0] - a[0]), float(b[1] - a[1])),
+                stack if shimmed else None,
+                off if shimmed and stack is not None else 0.0,
+            )
+        )
         ups.append(up + changes[-1].off)
     reached, _ = from_changes(setting.supports, start, np.array(ups))
     shift = after.mean(0) - heights(setting.supports, reached).mean(0)
@@ -103,7 +121,12 @@ def plan_of(job: Job) -> Plan:
     turn = reached.rotation @ wanted.rotation.T
     roll, pitch, yaw = angles_xyz(turn)
     inner = wanted.inverse().points(centre)
-    return Plan(tuple(changes), reached.points(inner) - centre, (roll, -pitch, yaw), plan_words(changes, job.show.display))
+    return Plan(
+        tuple(changes),
+        reached.points(inner) - centre,
+        (roll, -pitch, yaw),
+        plan_words(changes, job.show.display),
+    )
 
 
 def _said(job: Job) -> tuple[Setting, Pose, Pose]:
@@ -111,11 +134,16 @@ def _said(job: Job) -> tuple[Setting, Pose, Pose]:
     if len(setting.supports) < 3:
         raise JobError("Say at least three places that hold the engine up.", "setting/supports")
     if setting.now is None:
-        raise JobError("Say where the real engine is now: type it, or let the witness marks tell.", "setting/now")
+        raise JobError(
+            "Say where the real engine is now: type it, or let the witness marks tell.", "setting/now"
+        )
     at = np.array([s.at for s in setting.supports])
     flat = at[:, :2] - at[:, :2].mean(0)
     if np.linalg.svd(flat, compute_uv=False)[1] < 20.0:
-        raise JobError("The supports stand in one line: the engine would tip about it. Add one beside the line.", "setting/supports")
+        raise JobError(
+            "The supports stand in one line: the engine would tip about it. Add one beside the line.",
+            "setting/supports",
+        )
     return setting, pose_of(setting.now), pose_of(job.position)
 
 
@@ -127,22 +155,32 @@ def plan_words(changes: Sequence[Change], display: Display) -> str:
     straight = float(np.ptp(sides, axis=0).max()) < 2 * EQUAL
     said = []
     if level and abs(ups.mean()) >= EQUAL:
-        said.append(f"{'Raise' if ups.mean() > 0 else 'Lower'} every support by {show(abs(float(ups.mean())), 'length', d)}")
+        said.append(
+            f"{'Raise' if ups.mean() > 0 else 'Lower'} every support by"
+            f" {show(abs(float(ups.mean())), 'length', d)}"
+        )
     elif not level:
         said.append("Change each support by itself, as listed: raising one tilts the rest")
     if straight and np.abs(sides.mean(0)).max() >= EQUAL:
         said.append(f"{'shift' if said else 'Shift'} it {move_words((*sides.mean(0), 0.0), d)}")
     elif not straight:
-        said.append("then turn it in plan, each support as listed" if said else "Turn it in plan, each support as listed")
+        said.append(
+            "then turn it in plan, each support as listed"
+            if said
+            else "Turn it in plan, each support as listed"
+        )
     return ("; ".join(said) or "It stands where it should") + "."
 
 
 def with_changes(job: Job, ups: Sequence[float]) -> tuple[Job, float]:
-    """The inverse: the job with its real engine where these changes (mm, one a support) put it, and by how much the supports fight, mm.
-    Raises JobError."""
+    """The inverse: the job with its real engine where these changes (mm, one a support) put it, and by how
+    much the supports fight, mm. Raises JobError."""
     setting, start, _ = _said(job)
     pose, fight = from_changes(setting.supports, start, np.asarray(ups, dtype=float))
-    raised = tuple(s.model_copy(update={"stack_mm": max(s.stack_mm + float(u), 0.0)}) for s, u in zip(setting.supports, ups, strict=True))
+    raised = tuple(
+        s.model_copy(update={"stack_mm": max(s.stack_mm + float(u), 0.0)})
+        for s, u in zip(setting.supports, ups, strict=True)
+    )
     there = setting.model_copy(update={"now": position_of(pose, job.position.pivot), "supports": raised})
     return job.model_copy(update={"setting": there}), fight
 
@@ -154,6 +192,17 @@ def first_supports(job: Job) -> tuple[Support, ...]:
         rows = [(m.id, m.name, pose.inverse().points(np.asarray(m.bush.centre))) for m in job.mounts]
     else:
         x, y, z = job.powertrain.gearbox.output
-        rows = [("left", "Left of the block", np.array([200.0, 160.0, -60.0])), ("right", "Right of the block", np.array([200.0, -160.0, -60.0])),
-                ("gearbox", "Under the gearbox", np.array([x + 60.0, y, z - 70.0]))]
-    return tuple(Support(id=key, name=name, kind="mount", at=(round(float(p[0]), 1), round(float(p[1]), 1), round(float(p[2]), 1))) for key, name, p in rows)
+        rows = [
+            ("left", "Left of the block", np.array([200.0, 160.0, -60.0])),
+            ("right", "Right of the block", np.array([200.0, -160.0, -60.0])),
+            ("gearbox", "Under the gearbox", np.array([x + 60.0, y, z - 70.0])),
+        ]
+    return tuple(
+        Support(
+            id=key,
+            name=name,
+            kind="mount",
+            at=(round(float(p[0]), 1), round(float(p[1]), 1), round(float(p[2]), 1)),
+        )
+        for key, name, p in rows
+    )

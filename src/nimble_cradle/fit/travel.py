@@ -1,7 +1,8 @@
-"""Items that move with the wheels or the steering: where they stand along their travel, and the least gap through all of it.
+"""Items that move with the wheels or the steering: where they stand along their travel, and the least gap
+through all of it.
 
-Between two samples a gap cannot fall faster than the item's surface moves, so an interval is cut in half until nothing in it can be
-nearer than the least found by more than ``MISSED`` mm.
+Between two samples a gap cannot fall faster than the item's surface moves, so an interval is cut in half
+until nothing in it can be nearer than the least found by more than ``MISSED`` mm.
 """
 
 from __future__ import annotations
@@ -23,7 +24,8 @@ _FIRST = 3
 
 @dataclass(frozen=True, eq=False)
 class MovingItem:
-    """An item with its motion: its number among the standing items, its solids, and the most its surface moves per degree or mm."""
+    """An item with its motion: its number among the standing items, its solids, and the most its surface
+    moves per degree or mm."""
 
     column: int
     name: str
@@ -54,7 +56,8 @@ def motion_pose(motion: Motion, at: float) -> Pose:
 
 
 def travel_words(motion: Motion, at: float) -> str:
-    """``swung 6.5 deg one way``, ``slid 12 mm along its line`` or ``at ride height``; the ways are named as where they are typed."""
+    """``swung 6.5 deg one way``, ``slid 12 mm along its line`` or ``at ride height``; the ways are named
+    as where they are typed."""
     if abs(at) < 1e-9:
         return "at ride height"
     if isinstance(motion, Swing):
@@ -80,13 +83,19 @@ def moving_items(job: Job) -> tuple[MovingItem, ...]:
     return tuple(out)
 
 
-def least_through_travel(moving: Bodies, pose: Pose, item: MovingItem, reach: Array, known: dict[int, float] | None = None) -> dict[int, tuple[Nearest, float]]:
-    """The nearest approach of each moving body to an item through its travel, within MISSED mm: body -> (nearest, where on its travel).
+def least_through_travel(
+    moving: Bodies, pose: Pose, item: MovingItem, reach: Array, known: dict[int, float] | None = None
+) -> dict[int, tuple[Nearest, float]]:
+    """The nearest approach of each moving body to an item through its travel, within MISSED mm: body ->
+    (nearest, where on its travel).
 
-    pose: of the moving bodies. reach: (count,) mm; what never comes nearer is left out, as is what cannot undercut ``known``.
+    pose: of the moving bodies. reach: (count,) mm; what never comes nearer is left out, as is what cannot
+    undercut ``known``.
     """
     least, most = item.span
-    limit = reach[:, None] + item.speed * (most - least) / 2  # what is farther at both ends of half the travel is never within reach in it
+    limit = (
+        reach[:, None] + item.speed * (most - least) / 2
+    )  # what is farther at both ends of half the travel is never within reach in it
     best: dict[int, float] = dict(known or {})
     found: dict[int, tuple[Nearest, float]] = {}
     seen: dict[float, dict[int, float]] = {}
@@ -100,7 +109,17 @@ def least_through_travel(moving: Bodies, pose: Pose, item: MovingItem, reach: Ar
                 values[n.a] = n.distance
                 if n.distance < best.get(n.a, float(reach[n.a])):
                     best[n.a] = n.distance
-                    found[n.a] = (Nearest(n.a, item.column, n.distance, shift.points(n.on_a), shift.points(n.on_b), shift.vectors(n.way)), t)
+                    found[n.a] = (
+                        Nearest(
+                            n.a,
+                            item.column,
+                            n.distance,
+                            shift.points(n.on_a),
+                            shift.points(n.on_b),
+                            shift.vectors(n.way),
+                        ),
+                        t,
+                    )
             seen[t] = values
         return seen[t]
 

@@ -1,5 +1,5 @@
-"""Best rigid fit of points on points, with or without scale (Kabsch, Acta Cryst. A32 (1976) 922; Umeyama, IEEE Trans. PAMI 13 (1991) 376;
-both from memory). Knows nothing of cars."""
+"""Best rigid fit of points on points, with or without scale (Kabsch, Acta Cryst. A32 (1976) 922; Umeyama,
+IEEE Trans. PAMI 13 (1991) 376; both from memory). Knows nothing of cars."""
 
 from __future__ import annotations
 
@@ -31,8 +31,11 @@ class RigidFit:
         return int(self.residuals.argmax())
 
 
-def rigid_fit(source: ArrayLike, target: ArrayLike, with_scale: bool = False, weights: ArrayLike | None = None) -> RigidFit:
-    """The fit of source (n, 3) on target (n, 3). Raises ShapeError for fewer than three pairs, or pairs on one line or in one place."""
+def rigid_fit(
+    source: ArrayLike, target: ArrayLike, with_scale: bool = False, weights: ArrayLike | None = None
+) -> RigidFit:
+    """The fit of source (n, 3) on target (n, 3). Raises ShapeError for fewer than three pairs, or pairs on
+    one line or in one place."""
     a, b = np.asarray(source, dtype=float).reshape(-1, 3), np.asarray(target, dtype=float).reshape(-1, 3)
     if len(a) != len(b) or len(a) < 3:
         raise ShapeError(f"Three pairs of points or more are needed, not {min(len(a), len(b))}.")
@@ -45,7 +48,9 @@ def rigid_fit(source: ArrayLike, target: ArrayLike, with_scale: bool = False, we
         if size[0] < 1e-6:
             raise ShapeError(f"The {word} points are all one place.")
         if size[1] < 0.01 * size[0]:
-            raise ShapeError(f"The {word} points lie on one line, so the turn about it stays open; take one beside it.")
+            raise ShapeError(
+                f"The {word} points lie on one line, so the turn about it stays open; take one beside it."
+            )
     u, s, vt = np.linalg.svd((w[:, None] * db).T @ da)
     d = np.array([1.0, 1.0, np.sign(np.linalg.det(u @ vt))])
     rotation = u @ np.diag(d) @ vt

@@ -1,7 +1,8 @@
-"""A large surface cut into cells, so that what is far from a piece costs nothing; the cut can be kept beside a job and read back.
+"""A large surface cut into cells, so that what is far from a piece costs nothing; the cut can be kept beside
+a job and read back.
 
-What is kept is only ever a saving of time: it is named by the digest of the mesh that it was cut from, anything wrong with it means that it is
-cut anew, and it may be thrown away at will.
+What is kept is only ever a saving of time: it is named by the digest of the mesh that it was cut from,
+anything wrong with it means that it is cut anew, and it may be thrown away at will.
 """
 
 from __future__ import annotations
@@ -29,8 +30,8 @@ MOST_BYTES = 400_000_000
 
 @dataclass(frozen=True, eq=False)
 class Cells:
-    """A surface cut up, in the mesh's own frame, mm. vertices (n, 3) and faces (m, 3) stand cell by cell; corners are counted within their cell;
-    ends (c, 2): where the vertices and the faces of each cell end."""
+    """A surface cut up, in the mesh's own frame, mm. vertices (n, 3) and faces (m, 3) stand cell by cell;
+    corners are counted within their cell; ends (c, 2): where the vertices and the faces of each cell end."""
 
     vertices: Array
     faces: np.ndarray
@@ -40,13 +41,23 @@ class Cells:
         """Every cell as a part, the mesh's frame turned by ``rotation`` and standing at ``at`` (3,)."""
         placed = self.vertices @ rotation.T + at
         faces = self.faces.astype(np.int64)
-        return [MeshPart(placed[a:c], faces[b:d]) for (a, b), (c, d) in zip([(0, 0), *self.ends[:-1].tolist()], self.ends.tolist(), strict=True)]
+        return [
+            MeshPart(placed[a:c], faces[b:d])
+            for (a, b), (c, d) in zip([(0, 0), *self.ends[:-1].tolist()], self.ends.tolist(), strict=True)
+        ]
 
     @property
     def sound(self) -> bool:
         """Whether it is a surface cut up at all."""
         v, f, e = self.vertices, self.faces, self.ends
-        if not (v.ndim == f.ndim == e.ndim == 2 and v.shape[1] == f.shape[1] == 3 and e.shape[1] == 2 and len(e) and v.dtype.kind == "f" and f.dtype.kind == e.dtype.kind == "i"):
+        if not (
+            v.ndim == f.ndim == e.ndim == 2
+            and v.shape[1] == f.shape[1] == 3
+            and e.shape[1] == 2
+            and len(e)
+            and v.dtype.kind == "f"
+            and f.dtype.kind == e.dtype.kind == "i"
+        ):
             return False
         sizes = np.diff(e, axis=0, prepend=np.zeros((1, 2), dtype=e.dtype))
         if (sizes <= 0).any() or tuple(e[-1]) != (len(v), len(f)) or not np.isfinite(v).all():
@@ -65,7 +76,11 @@ def cut(vertices: Array, faces: Triangles) -> Cells:
     counts = np.arange(1, number[-1] + 2)
     ends = np.column_stack([np.searchsorted(used, counts * len(vertices)), np.searchsorted(number, counts)])
     first = np.concatenate([[0], ends[:-1, 0]])
-    return Cells(vertices[used % len(vertices)], (corner.reshape(-1, 3) - first[number][:, None]).astype(np.int32), ends)
+    return Cells(
+        vertices[used % len(vertices)],
+        (corner.reshape(-1, 3) - first[number][:, None]).astype(np.int32),
+        ends,
+    )
 
 
 _lock = threading.Lock()
@@ -100,7 +115,11 @@ def packed(digests: Iterable[str]) -> bytes:
     arrays: dict[str, np.ndarray] = {}
     for digest, c in found.items():
         short = c.vertices.astype(np.float32)
-        arrays |= {f"{digest}.vertices": short if np.array_equal(short, c.vertices) else c.vertices, f"{digest}.faces": c.faces, f"{digest}.ends": c.ends}
+        arrays |= {
+            f"{digest}.vertices": short if np.array_equal(short, c.vertices) else c.vertices,
+            f"{digest}.faces": c.faces,
+            f"{digest}.ends": c.ends,
+        }
     out = io.BytesIO()
     np.savez(out, allow_pickle=False, **arrays)
     return out.getvalue()
@@ -115,10 +134,23 @@ def unpacked(data: bytes) -> dict[str, Cells]:
                 return {}
         with np.load(io.BytesIO(data), allow_pickle=False) as arrays:
             for digest in {name.partition(".")[0] for name in arrays.files}:
-                found = Cells(arrays[f"{digest}.vertices"].astype(float), arrays[f"{digest}.faces"], arrays[f"{digest}.ends"])
+                found = Cells(
+                    arrays[f"{digest}.vertices"].astype(float),
+                    arrays[f"{digest}.faces"],
+                    arrays[f"{digest}.ends"],
+                )
                 if found.sound:
                     out[digest] = found
-    except (zipfile.BadZipFile, ValueError, KeyError, OSError, EOFError, NotImplementedError, RuntimeError, MemoryError):
+    except (
+        zipfile.BadZipFile,
+        ValueError,
+        KeyError,
+        OSError,
+        EOFError,
+        NotImplementedError,
+        RuntimeError,
+        MemoryError,
+    ):
         return out
     return out
 
@@ -139,7 +171,8 @@ def fetch(job_file: Path) -> int:
 
 
 def keep(job_file: Path, digests: Iterable[str]) -> None:
-    """Keep the cells of some meshes beside a job, as far as they are known; where that cannot be done nothing is lost but time."""
+    """Keep the cells of some meshes beside a job, as far as they are known; where that cannot be done
+    nothing is lost but time."""
     place, there = beside(job_file), set[str]()
     with contextlib.suppress(OSError, zipfile.BadZipFile), zipfile.ZipFile(place) as archive:
         there = {name.partition(".")[0] for name in archive.namelist()}

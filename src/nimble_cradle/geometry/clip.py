@@ -9,8 +9,8 @@ from nimble_cradle.geometry.solids import MeshPart, ShapeError, SolidPart, hull
 
 
 def clipped(part: SolidPart, normal: Array, offset: float) -> SolidPart | None:
-    """What is left of a part where normal @ p <= offset (owner's frame); None where nothing is. A round bar that is cut becomes a prism of
-    its 40 sides."""
+    """What is left of a part where normal @ p <= offset (owner's frame); None where nothing is. A round
+    bar that is cut becomes a prism of its 40 sides."""
     vertices, triangles = part.triangles
     height = vertices @ normal - offset
     if (height <= 1e-9).all():
@@ -19,7 +19,9 @@ def clipped(part: SolidPart, normal: Array, offset: float) -> SolidPart | None:
         return None
     if isinstance(part, MeshPart):
         return _clipped_mesh(vertices, triangles, height)
-    edges = np.unique(np.sort(np.vstack([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1), axis=0)
+    edges = np.unique(
+        np.sort(np.vstack([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1), axis=0
+    )
     ha, hb = height[edges[:, 0]], height[edges[:, 1]]
     across = ha * hb < 0
     t = (ha[across] / (ha[across] - hb[across]))[:, None]
@@ -46,7 +48,9 @@ def _clipped_mesh(vertices: Array, triangles: np.ndarray, height: Array) -> Mesh
                 t = height[i] / (height[i] - height[j])
                 ring.append(vertices[i] + t * (vertices[j] - vertices[i]))
         points.append(np.array(ring))
-        faces.append(n + np.array([[0, m, m + 1] for m in range(1, len(ring) - 1)], dtype=np.int64).reshape(-1, 3))
+        faces.append(
+            n + np.array([[0, m, m + 1] for m in range(1, len(ring) - 1)], dtype=np.int64).reshape(-1, 3)
+        )
         n += len(ring)
     all_faces = np.vstack(faces)
     if not len(all_faces):

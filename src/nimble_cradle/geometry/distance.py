@@ -1,7 +1,9 @@
-"""Exact gaps between solids: the distance with its nearest points, or for an overlap how deep and the shortest way out.
+"""Exact gaps between solids: the distance with its nearest points, or for an overlap how deep and the
+shortest way out.
 
-Convex pairs are measured by python-fcl (GJK); depth is the least translation that separates two convex parts, found exactly
-on the faces of their Minkowski difference. Pairs farther apart than asked for are skipped on their boxes.
+Convex pairs are measured by python-fcl (GJK); depth is the least translation that separates two convex
+parts, found exactly on the faces of their Minkowski difference. Pairs farther apart than asked for are
+skipped on their boxes.
 """
 
 from __future__ import annotations
@@ -23,8 +25,8 @@ from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
 class Nearest:
     """Gap between body ``a`` of the moving set and body ``b`` of the fixed one, in the fixed set's frame.
 
-    distance: mm, negative for an overlap (then its depth). on_a, on_b: (3,) nearest points. way: (3,) unit direction in which
-    ``a`` moves to open the gap; for an overlap the shortest way out.
+    distance: mm, negative for an overlap (then its depth). on_a, on_b: (3,) nearest points. way: (3,) unit
+    direction in which ``a`` moves to open the gap; for an overlap the shortest way out.
     """
 
     a: int
@@ -36,8 +38,8 @@ class Nearest:
 
 
 class Bodies:
-    """A set of bodies, each one or more parts, ready for measuring. Parts of a body move together; a part's measuring object is made when it
-    is first near something."""
+    """A set of bodies, each one or more parts, ready for measuring. Parts of a body move together; a
+    part's measuring object is made when it is first near something."""
 
     def __init__(self, bodies: Sequence[Sequence[SolidPart]]) -> None:
         self.parts: list[SolidPart] = [part for body in bodies for part in body]
@@ -46,14 +48,17 @@ class Bodies:
         boxes = [part.box for part in self.parts]
         poses = [part.pose if isinstance(part, ConvexPart) else Pose.still() for part in self.parts]
         self.centres = np.array([p.points(c) for p, (c, _) in zip(poses, boxes, strict=True)]).reshape(-1, 3)
-        self.axes = np.array([p.rotation * h for p, (_, h) in zip(poses, boxes, strict=True)]).reshape(-1, 3, 3)
+        self.axes = np.array([p.rotation * h for p, (_, h) in zip(poses, boxes, strict=True)]).reshape(
+            -1, 3, 3
+        )
         self._objects: list[fcl.CollisionObject | None] = [None] * len(self.parts)
         self._meshes: list[fcl.CollisionObject | None] = [None] * len(self.parts)
         self._pose: Pose | None = None
         self.memories: WeakKeyDictionary[Bodies, Memory] = WeakKeyDictionary()
 
     def boxes(self, pose: Pose) -> tuple[Array, Array]:
-        """Centres and half sizes (n, 3) of the upright boxes that hold each part when the set stands at ``pose``."""
+        """Centres and half sizes (n, 3) of the upright boxes that hold each part when the set stands at
+        ``pose``."""
         return pose.points(self.centres), np.abs(pose.rotation @ self.axes).sum(2)
 
     def stand_at(self, pose: Pose) -> None:
@@ -127,8 +132,9 @@ def _fcl_shape(part: ConvexPart) -> fcl.CollisionGeometry:
 
 
 class Memory:
-    """Bounds under the distances of all pairs of parts of two sets, from when they were last measured: a part that was d away is still d less what
-    its corners have moved since. at_least: (parts of moving, parts of fixed), mm."""
+    """Bounds under the distances of all pairs of parts of two sets, from when they were last measured: a
+    part that was d away is still d less what its corners have moved since. at_least: (parts of moving,
+    parts of fixed), mm."""
 
     def __init__(self, moving: Bodies, fixed: Bodies) -> None:
         self.at_least = np.full((len(moving.parts), len(fixed.parts)), -np.inf)
@@ -137,10 +143,13 @@ class Memory:
         self.rotation, self.centres = np.eye(3), np.zeros((0, 3))
 
     def move_to(self, pose: Pose, centres: Array) -> None:
-        """The moving set stands at a pose, its parts' centres (n, 3) with it: what was known is worth so much less."""
+        """The moving set stands at a pose, its parts' centres (n, 3) with it: what was known is worth so
+        much less."""
         if len(self.centres):
             step = centres - self.centres
-            turn = float(np.sqrt(((pose.rotation - self.rotation) ** 2).sum() / 2))  # no vector turns by more of its length
+            turn = float(
+                np.sqrt(((pose.rotation - self.rotation) ** 2).sum() / 2)
+            )  # no vector turns by more of its length
             self.at_least -= (np.sqrt((step**2).sum(1)) + turn * self.arm + 1e-6)[:, None]
         self.rotation, self.centres = pose.rotation, centres
 
@@ -152,9 +161,11 @@ def _remembered(moving: Bodies, fixed: Bodies) -> Memory:
 
 
 def nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Nearest]:
-    """Nearest approach of every body pair that comes within ``reach`` (moving.count, fixed.count) mm, nearest part pair each.
+    """Nearest approach of every body pair that comes within ``reach`` (moving.count, fixed.count) mm, nearest
+    part pair each.
 
-    The sets stand somewhere while they are measured and are shared by whoever asks, so one thread at a time is let in.
+    The sets stand somewhere while they are measured and are shared by whoever asks, so one thread at a time
+    is let in.
 
     moving: stands at ``pose`` in the frame of ``fixed``. Pairs farther than their reach are left out.
     """
@@ -162,9 +173,13 @@ def nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Nea
         return _nearest(moving, pose, fixed, reach)
 
 
-def near_parts(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, closely: Array) -> list[tuple[int, int, Nearest, list[tuple[float, Array, Array]]]]:
-    """As ``nearest``, but every pair of parts that comes within reach: (part of moving, part of fixed, how near, how near the ends of
-    bars are: distance, point on the moving part, point on the fixed one). Ends are looked at where a pair is clear and within ``closely``."""
+def near_parts(
+    moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, closely: Array
+) -> list[tuple[int, int, Nearest, list[tuple[float, Array, Array]]]]:
+    """As ``nearest``, but every pair of parts that comes within reach: (part of moving, part of fixed, how
+    near, how near the ends of bars are: distance, point on the moving part, point on the fixed one). Ends
+    are looked at where a pair is clear and within ``closely``.
+    """
     with _ONE_AT_A_TIME:
         limit = reach[moving.owner[:, None], fixed.owner[None]]
         rows, columns, _, memory = _candidates(moving, pose, fixed, limit)
@@ -173,13 +188,18 @@ def near_parts(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, closely:
             found = _part_pair(moving, i, fixed, j, pose)
             memory.at_least[i, j] = found.distance
             if found.distance < limit[i, j]:
-                ends = _bar_ends(moving, i, fixed, j, pose) if 0 < found.distance < closely[found.a, found.b] else []
+                ends = (
+                    _bar_ends(moving, i, fixed, j, pose)
+                    if 0 < found.distance < closely[found.a, found.b]
+                    else []
+                )
                 out.append((i, j, found, ends))
         return out
 
 
 def _bar_ends(moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose) -> list[tuple[float, Array, Array]]:
-    """How near two slices of either bar come to the other convex part: its ends, or where the other ends along it."""
+    """How near two slices of either bar come to the other convex part: its ends, or where the other ends
+    along it."""
     a, b = moving.parts[i], fixed.parts[j]
     if isinstance(a, MeshPart) or isinstance(b, MeshPart):
         return []
@@ -187,7 +207,9 @@ def _bar_ends(moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose) -> list
     if a.kind == "bar":
         at = pose @ a.pose
         axis = at.rotation[:, 2]
-        out += _slices(a, at, (float(-b.support(-axis[None])[0]), float(b.support(axis[None])[0])), fixed.object(j))
+        out += _slices(
+            a, at, (float(-b.support(-axis[None])[0]), float(b.support(axis[None])[0])), fixed.object(j)
+        )
     if b.kind == "bar":
         axis = b.pose.rotation[:, 2]
         shift, turned = float(pose.translation @ axis), (axis @ pose.rotation)[None]
@@ -196,9 +218,12 @@ def _bar_ends(moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose) -> list
     return out
 
 
-def _slices(part: ConvexPart, at: Pose, span: tuple[float, float], other: fcl.CollisionObject) -> list[tuple[float, Array, Array]]:
-    """How near a bar that stands at ``at`` comes to a solid at both ends of the stretch of its axis that lies in ``span`` (stations along the
-    axis' direction, mm): distance, point on the bar, point on the other."""
+def _slices(
+    part: ConvexPart, at: Pose, span: tuple[float, float], other: fcl.CollisionObject
+) -> list[tuple[float, Array, Array]]:
+    """How near a bar that stands at ``at`` comes to a solid at both ends of the stretch of its axis that
+    lies in ``span`` (stations along the axis' direction, mm): distance, point on the bar, point on the
+    other."""
     disc = _DISCS.get(part)
     if disc is None:
         disc = _DISCS[part] = fcl.CollisionObject(fcl.Cylinder(part.size[0], 0.002), fcl.Transform())
@@ -217,9 +242,12 @@ def _slices(part: ConvexPart, at: Pose, span: tuple[float, float], other: fcl.Co
 _ONE_AT_A_TIME = threading.Lock()
 
 
-def _candidates(moving: Bodies, pose: Pose, fixed: Bodies, limit: Array) -> tuple[np.ndarray, np.ndarray, Array, Memory]:
-    """Pairs of parts that may come within their limit (parts of moving, parts of fixed; mm): numbers of both, those with the least bound first, their
-    bounds, and where distances are noted. Both sets stand ready to be measured."""
+def _candidates(
+    moving: Bodies, pose: Pose, fixed: Bodies, limit: Array
+) -> tuple[np.ndarray, np.ndarray, Array, Memory]:
+    """Pairs of parts that may come within their limit (parts of moving, parts of fixed; mm): numbers of
+    both, those with the least bound first, their bounds, and where distances are noted. Both sets stand
+    ready to be measured."""
     moving.stand_at(pose)
     fixed.stand_at(_HERE)
     memory = _remembered(moving, fixed)
@@ -251,7 +279,8 @@ def _nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Ne
 
 
 def clearance(moving: Bodies, pose: Pose, fixed: Bodies, reach: float) -> tuple[float, Nearest | None]:
-    """The least distance between two sets and where it is; at most ``reach`` mm (None: nothing is nearer), nought where they overlap."""
+    """The least distance between two sets and where it is; at most ``reach`` mm (None: nothing is nearer),
+    nought where they overlap."""
     with _ONE_AT_A_TIME:
         least, at = reach, None
         rows, columns, bounds, memory = _candidates(moving, pose, fixed, np.asarray(reach))
@@ -267,11 +296,16 @@ def clearance(moving: Bodies, pose: Pose, fixed: Bodies, reach: float) -> tuple[
             memory.at_least[i, j] = d
             if d < least:
                 pa, pb = np.array(result.nearest_points[0]), np.array(result.nearest_points[1])
-                least, at = float(d), Nearest(int(moving.owner[i]), int(fixed.owner[j]), float(d), pa, pb, (pa - pb) / d)
+                least, at = (
+                    float(d),
+                    Nearest(int(moving.owner[i]), int(fixed.owner[j]), float(d), pa, pb, (pa - pb) / d),
+                )
         return least, at
 
 
-def _objects(moving: Bodies, i: int, fixed: Bodies, j: int) -> tuple[fcl.CollisionObject, fcl.CollisionObject, bool]:
+def _objects(
+    moving: Bodies, i: int, fixed: Bodies, j: int
+) -> tuple[fcl.CollisionObject, fcl.CollisionObject, bool]:
     """What is measured of two parts: the solids, or both as meshes where one is a mesh."""
     with_mesh = isinstance(moving.parts[i], MeshPart) or isinstance(fixed.parts[j], MeshPart)
     if with_mesh:
@@ -309,8 +343,14 @@ def _overlapping(owners: tuple[int, int], found: Overlap) -> Nearest:
 _REQUEST = fcl.DistanceRequest(enable_nearest_points=True)
 
 
-def _mesh_overlap(owners: tuple[int, int], oa: fcl.CollisionObject, ob: fcl.CollisionObject, a: SolidPart, b: SolidPart,
-                  pose: Pose) -> Nearest:
+def _mesh_overlap(
+    owners: tuple[int, int],
+    oa: fcl.CollisionObject,
+    ob: fcl.CollisionObject,
+    a: SolidPart,
+    b: SolidPart,
+    pose: Pose,
+) -> Nearest:
     """Depth against a mesh: the shortest travel along one of the six axes that clears it, to 0.02 mm."""
     at = oa.getTranslation()
 

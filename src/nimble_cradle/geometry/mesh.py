@@ -1,4 +1,5 @@
-"""Reading triangle meshes from bytes (STL, OBJ, PLY, OFF, GLB, 3MF), with limits and one clear sentence for what is not a mesh."""
+"""Reading triangle meshes from bytes (STL, OBJ, PLY, OFF, GLB, 3MF), with limits and one clear sentence
+for what is not a mesh."""
 
 from __future__ import annotations
 
@@ -21,10 +22,11 @@ KINDS = ("stl", "obj", "ply", "off", "glb", "3mf")
 
 @lru_cache(maxsize=64)
 def read_mesh(name: str, data: bytes) -> tuple[Array, Triangles]:
-    """Vertices (n, 3) and triangles (m, 3) of a mesh file, mm as written in it; equal points merged, empty triangles dropped.
+    """Vertices (n, 3) and triangles (m, 3) of a mesh file, mm as written in it; equal points merged, empty
+    triangles dropped.
 
-    Raises ShapeError with a sentence for an unknown kind, a text that is no mesh, an empty or oversized one, or numbers that
-    are not finite.
+    Raises ShapeError with a sentence for an unknown kind, a text that is no mesh, an empty or oversized
+    one, or numbers that are not finite.
     """
     own = from_own_ply(data) if name.lower().endswith(".ply") else None
     if own is not None:
@@ -42,10 +44,13 @@ def read_mesh(name: str, data: bytes) -> tuple[Array, Triangles]:
 
 
 def raw_mesh(name: str, data: bytes) -> tuple[Array, Triangles]:
-    """Points and triangles of a mesh file as written, in the file's own unit, nothing put right. Raises ShapeError."""
+    """Points and triangles of a mesh file as written, in the file's own unit, nothing put right. Raises
+    ShapeError."""
     kind = name.rsplit(".", 1)[-1].lower()
     if kind not in KINDS:
-        raise ShapeError(f"“{name}” is not a mesh this program reads; it reads {', '.join(k.upper() for k in KINDS)}.")
+        raise ShapeError(
+            f"“{name}” is not a mesh this program reads; it reads {', '.join(k.upper() for k in KINDS)}."
+        )
     if not data:
         raise ShapeError(f"“{name}” is empty.")
     reader = {"stl": _stl, "3mf": _three_mf}.get(kind)
@@ -53,14 +58,18 @@ def raw_mesh(name: str, data: bytes) -> tuple[Array, Triangles]:
     if vertices.ndim != 2 or faces.ndim != 2 or len(faces) == 0:
         raise ShapeError(f"“{name}” holds no triangles.")
     if len(faces) > MOST_TRIANGLES:
-        raise ShapeError(f"“{name}” has {len(faces):,} triangles; at most {MOST_TRIANGLES:,} are read. Thin it out in the program that made it, or crop it.")
+        raise ShapeError(
+            f"“{name}” has {len(faces):,} triangles; at most {MOST_TRIANGLES:,} are read. Thin it out in the"
+            " program that made it, or crop it."
+        )
     if faces.min() < 0 or faces.max() >= len(vertices):
         raise ShapeError(f"“{name}” has triangles whose corners are not there.")
     return vertices, faces
 
 
 def unit_said(name: str, data: bytes) -> str:
-    """The unit a mesh file says it is in (3MF says, GLB is in metres by its standard), or empty: then it must be asked."""
+    """The unit a mesh file says it is in (3MF says, GLB is in metres by its standard), or empty: then it
+    must be asked."""
     kind = name.rsplit(".", 1)[-1].lower()
     if kind == "glb":
         return "m"
@@ -69,7 +78,9 @@ def unit_said(name: str, data: bytes) -> str:
     if kind == "3mf":
         with contextlib.suppress(ShapeError):
             found = _model(name, data).get("unit", "millimeter")
-            return {"millimeter": "mm", "centimeter": "cm", "meter": "m", "inch": "inch", "foot": "foot"}.get(found, "")
+            return {"millimeter": "mm", "centimeter": "cm", "meter": "m", "inch": "inch", "foot": "foot"}.get(
+                found, ""
+            )
     return ""
 
 
@@ -79,20 +90,31 @@ def _model(name: str, data: bytes) -> ElementTree.Element:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             part = next(i for i in archive.infolist() if i.filename.lower().endswith(".model"))
             if part.file_size > MOST_MODEL:
-                raise ShapeError(f"“{name}” unpacks to {part.file_size / 1e6:.0f} MB; that is more than is read.")
+                raise ShapeError(
+                    f"“{name}” unpacks to {part.file_size / 1e6:.0f} MB; that is more than is read."
+                )
             with archive.open(part) as stream:
                 text = stream.read(part.file_size + 1)
         if b"<!ENTITY" in text[:4000]:
             raise ShapeError(f"“{name}” could not be read as 3MF.")
         return ElementTree.fromstring(text)
-    except (zipfile.BadZipFile, StopIteration, ElementTree.ParseError, OSError, ValueError, NotImplementedError, RuntimeError) as error:
+    except (
+        zipfile.BadZipFile,
+        StopIteration,
+        ElementTree.ParseError,
+        OSError,
+        ValueError,
+        NotImplementedError,
+        RuntimeError,
+    ) as error:
         if isinstance(error, ShapeError):
             raise
         raise ShapeError(f"“{name}” could not be read as 3MF.") from None
 
 
 def _three_mf(name: str, data: bytes) -> tuple[Array, Triangles]:
-    """All mesh objects of a 3MF as they are built, with their placements (3MF Core Specification 1.3, from memory; components are left out)."""
+    """All mesh objects of a 3MF as they are built, with their placements (3MF Core Specification 1.3, from
+    memory; components are left out)."""
     root = _model(name, data)
     space = "{http://schemas.microsoft.com/3dmanufacturing/core/2015/02}"
     meshes: dict[str, tuple[Array, Triangles]] = {}
@@ -106,7 +128,9 @@ def _three_mf(name: str, data: bytes) -> tuple[Array, Triangles]:
         for build in root.iter(f"{space}item"):
             if build.get("objectid", "") in meshes:
                 v_, t_ = meshes[build.get("objectid", "")]
-                m = np.array([float(n) for n in build.get("transform", "1 0 0 0 1 0 0 0 1 0 0 0").split()]).reshape(4, 3)
+                m = np.array(
+                    [float(n) for n in build.get("transform", "1 0 0 0 1 0 0 0 1 0 0 0").split()]
+                ).reshape(4, 3)
                 vertices.append(v_ @ m[:3] + m[3])
                 faces.append(t_ + base)
                 base += len(v_)
@@ -130,7 +154,8 @@ def _by_library(name: str, kind: str, data: bytes) -> tuple[Array, Triangles]:
 
 
 def _stl(name: str, data: bytes) -> tuple[Array, Triangles]:
-    """Corner points (3 n, 3) and triangles of a binary or text STL; read here since the library takes 0.4 s to import."""
+    """Corner points (3 n, 3) and triangles of a binary or text STL; read here since the library takes 0.4
+    s to import."""
     count = int.from_bytes(data[80:84], "little") if len(data) >= 84 else 0
     if count and len(data) == 84 + 50 * count:
         rows = np.frombuffer(data, dtype=np.uint8, offset=84).reshape(count, 50)[:, 12:48]
@@ -138,11 +163,15 @@ def _stl(name: str, data: bytes) -> tuple[Array, Triangles]:
         return points, np.arange(3 * count, dtype=np.int64).reshape(-1, 3)
     head = data[:2000].lstrip().lower()
     if not (head.startswith(b"solid") and b"facet" in head):
-        raise ShapeError(f"“{name}” is not an STL mesh: it is neither whole binary STL nor text that begins with “solid”.")
+        raise ShapeError(
+            f"“{name}” is not an STL mesh: it is neither whole binary STL nor text that begins with “solid”."
+        )
     words = data.split()
     at = [k for k, w in enumerate(words) if w.lower() == b"vertex"]
     try:
-        points = np.array([[float(words[k + 1]), float(words[k + 2]), float(words[k + 3])] for k in at], dtype=float).reshape(-1, 3)
+        points = np.array(
+            [[float(words[k + 1]), float(words[k + 2]), float(words[k + 3])] for k in at], dtype=float
+        ).reshape(-1, 3)
     except (ValueError, IndexError):
         raise ShapeError(f"“{name}” is a text STL with a corner that is not three numbers.") from None
     if len(points) % 3:

@@ -1,4 +1,5 @@
-"""How deep two solids are in one another, and the shortest way out; whether one is wholly inside the other."""
+"""How deep two solids are in one another, and the shortest way out; whether one is wholly inside the
+other."""
 
 from __future__ import annotations
 
@@ -10,17 +11,19 @@ from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
 
 Overlap = tuple[float, Array, Array, Array]
-"""Depth as a negative distance, mm; a point (3,) on the moving part, the point of the other that it leaves by, and the way out (3,)."""
+"""Depth as a negative distance, mm; a point (3,) on the moving part, the point of the other that it leaves
+by, and the way out (3,)."""
 SIX = np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]], dtype=float)
 """Forward, back, left, right, up, down."""
 
 
 def separation_depth(a: ConvexPart, b: ConvexPart, pose: Pose) -> tuple[float, Array]:
-    """How deep two convex parts are in one another and the direction (3,) in which ``a`` leaves by the shortest way.
+    """How deep two convex parts are in one another and the direction (3,) in which ``a`` leaves by the
+    shortest way.
 
-    depth = min over directions n of reach_b(n) + reach_a(-n). For polyhedra the least is on a face of their Minkowski difference,
-    whose normals are the face normals of both and the products of their edges (separating axes); reaches are exact for round bars
-    too, and the best direction is then refined.
+    depth = min over directions n of reach_b(n) + reach_a(-n). For polyhedra the least is on a face of
+    their Minkowski difference, whose normals are the face normals of both and the products of their edges
+    (separating axes); reaches are exact for round bars too, and the best direction is then refined.
     """
     normals, values = candidate_axes(a, b, pose)
     if "bar" not in (a.kind, b.kind):
@@ -32,9 +35,9 @@ def separation_depth(a: ConvexPart, b: ConvexPart, pose: Pose) -> tuple[float, A
 
 
 def candidate_axes(a: ConvexPart, b: ConvexPart, pose: Pose, faces_only: bool = False) -> tuple[Array, Array]:
-    """Directions (k, 3) among which, for polyhedra, are all faces of their Minkowski difference, and how far ``a``, at ``pose``, must go along each
-    until a plane across it parts the two (k,), mm; below nought: they are that far apart. faces_only: without the products of their edges, quicker and
-    not all."""
+    """Directions (k, 3) among which, for polyhedra, are all faces of their Minkowski difference, and how
+    far ``a``, at ``pose``, must go along each until a plane across it parts the two (k,), mm; below
+    nought: they are that far apart. faces_only: without the products of their edges, quicker and not all."""
     (faces_a, edges_a), (faces_b, edges_b) = a.axes, b.axes
     faces_a, edges_a = faces_a @ pose.rotation.T, edges_a @ pose.rotation.T
     normals = [faces_a, -faces_a, faces_b, -faces_b]
@@ -52,8 +55,8 @@ _GRID = np.array([[i, j] for i in range(-4, 5) for j in range(-4, 5)], dtype=flo
 
 
 def _refined(depth: Callable[[Array], Array], n: Array) -> tuple[float, Array]:
-    """The least depth near some directions (k, 3), all at once: a grid on each one's tangent plane, drawn in again and again until a
-    ten-thousandth of a degree."""
+    """The least depth near some directions (k, 3), all at once: a grid on each one's tangent plane, drawn
+    in again and again until a ten-thousandth of a degree."""
     spread = 0.12
     while spread > 2e-6:
         first = _crossed(n, SIX[2 * np.abs(n).argmin(1)])
@@ -89,8 +92,9 @@ def convex_overlap(a: ConvexPart, b: ConvexPart, pose: Pose) -> Overlap:
 
 
 def through_sheet(a: ConvexPart, b: MeshPart, pose: Pose) -> Overlap | None:
-    """Overlap of a convex part with an open surface: the face of the part through which all of the surface's points in it leave by the
-    least travel. The part is never pushed through the sheet. None where only edges cross it."""
+    """Overlap of a convex part with an open surface: the face of the part through which all of the
+    surface's points in it leave by the least travel. The part is never pushed through the sheet. None
+    where only edges cross it."""
     at = pose @ a.pose
     normals, offsets = a.sides
     middle, half = pose.points(a.pose.points(a.box[0])), np.abs(at.rotation * a.box[1]).sum(1)
@@ -112,7 +116,8 @@ def through_sheet(a: ConvexPart, b: MeshPart, pose: Pose) -> Overlap | None:
 
 
 def swallowed(a: SolidPart, b: SolidPart, pose: Pose) -> bool:
-    """Whether one closed solid lies wholly inside the other, where surface distance alone would call it clear."""
+    """Whether one closed solid lies wholly inside the other, where surface distance alone would call it
+    clear."""
     va, vb = pose.points(a.triangles[0]), b.triangles[0]
     if isinstance(b, MeshPart) and b.closed and winding_number(va[0], vb, b.faces) > 0.5:
         return True
@@ -120,11 +125,16 @@ def swallowed(a: SolidPart, b: SolidPart, pose: Pose) -> bool:
 
 
 def winding_number(point: Array, vertices: Array, faces: np.ndarray) -> float:
-    """How often a mesh winds round a point: 1 inside a closed mesh that faces outwards, 0 outside (van Oosterom and
-    Strackee, IEEE Trans. Biomed. Eng. 30 (1983) 125, solid angle of a triangle; from memory)."""
+    """How often a mesh winds round a point: 1 inside a closed mesh that faces outwards, 0 outside (van
+    Oosterom and Strackee, IEEE Trans. Biomed. Eng. 30 (1983) 125, solid angle of a triangle; from memory)."""
     p = vertices - point
     a, b, c = p[faces[:, 0]], p[faces[:, 1]], p[faces[:, 2]]
     la, lb, lc = (np.linalg.norm(x, axis=1) for x in (a, b, c))
     top = np.einsum("ij,ij->i", a, np.cross(b, c))
-    bottom = la * lb * lc + np.einsum("ij,ij->i", a, b) * lc + np.einsum("ij,ij->i", b, c) * la + np.einsum("ij,ij->i", c, a) * lb
+    bottom = (
+        la * lb * lc
+        + np.einsum("ij,ij->i", a, b) * lc
+        + np.einsum("ij,ij->i", b, c) * la
+        + np.einsum("ij,ij->i", c, a) * lb
+    )
     return float(np.arctan2(top, bottom).sum() / (2 * np.pi))

@@ -1,4 +1,5 @@
-"""Flat plates: an outline round a hole pattern with an edge distance. (u, v) mm in the plate's plane; shapely does the geometry."""
+"""Flat plates: an outline round a hole pattern with an edge distance. (u, v) mm in the plate's plane;
+shapely does the geometry."""
 
 from __future__ import annotations
 
@@ -21,11 +22,18 @@ class Plate:
     area: float
 
 
-def plate_round(holes: ArrayLike, hole_mm: float, edge: float, landing: ArrayLike = (0.0, 0.0), landing_radius: float = 0.0) -> Plate:
-    """The smallest rounded outline that keeps ``edge`` mm from every hole's centre to the edge and carries a round landing.
+def plate_round(
+    holes: ArrayLike,
+    hole_mm: float,
+    edge: float,
+    landing: ArrayLike = (0.0, 0.0),
+    landing_radius: float = 0.0,
+) -> Plate:
+    """The smallest rounded outline that keeps ``edge`` mm from every hole's centre to the edge and carries a
+    round landing.
 
-    landing_radius: of the tube's weld land round ``landing``; 0 for none. Raises ValueError for no holes, holes that run into
-    each other, or an edge distance inside the hole.
+    landing_radius: of the tube's weld land round ``landing``; 0 for none. Raises ValueError for no holes,
+    holes that run into each other, or an edge distance inside the hole.
     """
     from shapely.geometry import Point, Polygon
     from shapely.ops import unary_union
@@ -56,9 +64,15 @@ def _worked_plate(holes: str, hole_mm: float, edge: float) -> tuple[float, float
 
 
 PLATE_SIZE = calculation(
-    "plate-size", "Plate round a hole pattern",
-    inputs=(Q("holes", "mm", "u,v; u,v; ...", many=True), Q("hole_mm", "mm", "hole diameter", above=0),
-            Q("edge", "mm", "hole centre to edge", above=0)),
+    "plate-size",
+    "Plate round a hole pattern",
+    inputs=(
+        Q("holes", "mm", "u,v; u,v; ...", many=True),
+        Q("hole_mm", "mm", "hole diameter", above=0),
+        Q("edge", "mm", "hole centre to edge", above=0),
+    ),
     outputs=(Q("width", "mm", "width"), Q("height", "mm", "height"), Q("area", "mm2", "area less the holes")),
-    formula="convex hull of rounds of the edge distance about every hole", source="plane geometry (shapely)",
-    leaves_out="kerf")(_worked_plate)
+    formula="convex hull of rounds of the edge distance about every hole",
+    source="plane geometry (shapely)",
+    leaves_out="kerf",
+)(_worked_plate)

@@ -12,10 +12,17 @@ Array = NDArray[np.float64]
 
 def rotation_xyz(x_deg: float, y_deg: float, z_deg: float) -> Array:
     """(3, 3) rotation: about fixed x, then fixed y, then fixed z, right-handed, degrees."""
-    (cx, cy, cz), (sx, sy, sz) = np.cos(np.radians([x_deg, y_deg, z_deg])), np.sin(np.radians([x_deg, y_deg, z_deg]))
-    rotation: Array = np.array([[cy * cz, sx * sy * cz - cx * sz, cx * sy * cz + sx * sz],
-                     [cy * sz, sx * sy * sz + cx * cz, cx * sy * sz - sx * cz],
-                     [-sy, sx * cy, cx * cy]])
+    (cx, cy, cz), (sx, sy, sz) = (
+        np.cos(np.radians([x_deg, y_deg, z_deg])),
+        np.sin(np.radians([x_deg, y_deg, z_deg])),
+    )
+    rotation: Array = np.array(
+        [
+            [cy * cz, sx * sy * cz - cx * sz, cx * sy * cz + sx * sz],
+            [cy * sz, sx * sy * sz + cx * cz, cx * sy * sz - sx * cz],
+            [-sy, sx * cy, cx * cy],
+        ]
+    )
     return rotation
 
 
@@ -90,8 +97,8 @@ class Pose:
         return Pose(self.rotation @ inner.rotation, self.rotation @ inner.translation + self.translation)
 
     def moved(self, by: ArrayLike, turn_rad: ArrayLike, about: ArrayLike) -> Pose:
-        """This pose after a small rigid motion of the outer frame: turned by the vector ``turn_rad`` about the point ``about``,
-        then moved ``by`` mm."""
+        """This pose after a small rigid motion of the outer frame: turned by the vector ``turn_rad`` about
+        the point ``about``, then moved ``by`` mm."""
         turn = np.asarray(turn_rad, dtype=float)
         angle = float(np.linalg.norm(turn))
         r = rotation_about(turn, angle) if angle > 0 else np.eye(3)

@@ -1,6 +1,8 @@
-"""Refining how a scan lies on known surfaces: iterated closest points, point to plane, the worst share trimmed away.
+"""Refining how a scan lies on known surfaces: iterated closest points, point to plane, the worst share
+trimmed away.
 
-Chen and Medioni, Image and Vision Computing 10 (1992) 145 (point to plane); Chetverikov et al., ICPR 2002 (trimmed); both from memory.
+Chen and Medioni, Image and Vision Computing 10 (1992) 145 (point to plane); Chetverikov et al., ICPR 2002
+(trimmed); both from memory.
 """
 
 from __future__ import annotations
@@ -20,7 +22,8 @@ POORLY = 0.02
 
 @dataclass(frozen=True, eq=False)
 class Refined:
-    """Takes p to scale * R p + t. rms and worst: mm over the points kept; kept: their share; loose: what the surfaces do not hold, in words."""
+    """Takes p to scale * R p + t. rms and worst: mm over the points kept; kept: their share; loose: what
+    the surfaces do not hold, in words."""
 
     pose: Pose
     scale: float
@@ -38,8 +41,16 @@ class Refined:
 _WAYS = ("forward and back", "left and right", "up and down")
 
 
-def refine(points: Array, surface: Surface, keep: float = 0.8, within: float = 60.0, with_scale: bool = False, rounds: int = 60) -> Refined:
-    """Lay points (n, 3) on a surface. keep: share of the nearest pairs that counts; within: pairs farther apart never do, mm.
+def refine(
+    points: Array,
+    surface: Surface,
+    keep: float = 0.8,
+    within: float = 60.0,
+    with_scale: bool = False,
+    rounds: int = 60,
+) -> Refined:
+    """Lay points (n, 3) on a surface. keep: share of the nearest pairs that counts; within: pairs farther
+    apart never do, mm.
 
     Raises ShapeError where too few points lie near the surface.
     """
@@ -56,7 +67,9 @@ def refine(points: Array, surface: Surface, keep: float = 0.8, within: float = 6
         d, on, triangle = surface.nearest(moved, within)
         near = np.isfinite(d)
         if near.sum() < max(30, 0.02 * len(p)):
-            raise ShapeError("Too little of the scan lies near the surfaces it is to be laid on: place it by points first.")
+            raise ShapeError(
+                "Too little of the scan lies near the surfaces it is to be laid on: place it by points first."
+            )
         limit = np.quantile(d[near], keep)
         rows = near & (d <= max(limit, 1e-9))
         n = surface.normals[triangle[rows]]
@@ -69,12 +82,18 @@ def refine(points: Array, surface: Surface, keep: float = 0.8, within: float = 6
         reach = float(np.sqrt((r**2).sum(1).mean()))
         weights = np.array([1 / reach] * 3 + [1.0] * 3 + ([1 / reach] if with_scale else []))
         step = np.linalg.lstsq(a * weights, away, rcond=1e-6)[0] * weights
-        rms, worst, kept = float(np.sqrt((away**2).mean())), float(np.abs(away).max()), float(rows.sum() / len(p))
+        rms, worst, kept = (
+            float(np.sqrt((away**2).mean())),
+            float(np.abs(away).max()),
+            float(rows.sum() / len(p)),
+        )
         normal = (a[:, :6] * weights[:6]).T @ (a[:, :6] * weights[:6]) / len(a)
         angle = float(np.linalg.norm(step[:3]))
         rotation = rotation_about(step[:3], angle) if angle > 0 else np.eye(3)
         grow = 1.0 + (float(step[6]) if with_scale else 0.0)
-        pose = Pose(rotation @ pose.rotation, grow * rotation @ (pose.translation - centre) + centre + step[3:6])
+        pose = Pose(
+            rotation @ pose.rotation, grow * rotation @ (pose.translation - centre) + centre + step[3:6]
+        )
         scale *= grow
         moved = grow * (moved - centre) @ rotation.T + centre + step[3:6]
         centre = centre + step[3:6]
@@ -85,5 +104,9 @@ def refine(points: Array, surface: Surface, keep: float = 0.8, within: float = 6
     for value, vector in zip(values, vectors.T, strict=True):
         if value < POORLY:
             k = int(np.abs(vector).argmax())
-            loose.append(f"sliding {_WAYS[k - 3]}" if k > 2 else f"turning about the {('long', 'cross', 'upright')[k]} axis")
+            loose.append(
+                f"sliding {_WAYS[k - 3]}"
+                if k > 2
+                else f"turning about the {('long', 'cross', 'upright')[k]} axis"
+            )
     return Refined(pose, scale, rms, worst, kept, done, tuple(dict.fromkeys(loose)))

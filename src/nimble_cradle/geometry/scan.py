@@ -1,4 +1,5 @@
-"""Scans: clean, scale, crop, split, thin out, and how far points are from a surface. Open and dirty surfaces are normal. mm."""
+"""Scans: clean, scale, crop, split, thin out, and how far points are from a surface. Open and dirty
+surfaces are normal. mm."""
 
 from __future__ import annotations
 
@@ -33,7 +34,8 @@ class Scan:
 
 
 def merged(points: Array, step: float = 1e-4) -> tuple[Array, Triangles]:
-    """Points without repeats (to ``step`` of their own unit, at least a two-millionth of their span) and each one's number."""
+    """Points without repeats (to ``step`` of their own unit, at least a two-millionth of their span) and
+    each one's number."""
     low = points.min(0)
     grid = max(step, float((points.max(0) - low).max()) / 2_000_000)
     cells = np.round((points - low) / grid).astype(np.int64)
@@ -43,7 +45,8 @@ def merged(points: Array, step: float = 1e-4) -> tuple[Array, Triangles]:
 
 
 def cleaned(points: Array, faces: Triangles, name: str = "The mesh") -> Scan:
-    """Drop points that are not numbers, triangles without area and repeated ones, and points that nothing uses; say how many.
+    """Drop points that are not numbers, triangles without area and repeated ones, and points that nothing
+    uses; say how many.
 
     points: in mm. Raises ShapeError with a sentence where nothing is left or the size cannot be a bay's.
     """
@@ -72,7 +75,11 @@ def cleaned(points: Array, faces: Triangles, name: str = "The mesh") -> Scan:
         faces = faces[~flat]
     ordered = np.sort(faces, axis=1)
     n = len(points)
-    key = (ordered[:, 0] * n + ordered[:, 1]) * n + ordered[:, 2] if n < 2_000_000 else ordered[:, 0] * 7919 + ordered[:, 1] * 104729 + ordered[:, 2]
+    key = (
+        (ordered[:, 0] * n + ordered[:, 1]) * n + ordered[:, 2]
+        if n < 2_000_000
+        else ordered[:, 0] * 7919 + ordered[:, 1] * 104729 + ordered[:, 2]
+    )
     _, first = np.unique(key, return_index=True)
     if len(first) < len(faces):
         notes.append(f"{len(faces) - len(first):,} triangles that were there twice were left out")
@@ -96,7 +103,11 @@ def cropped(scan: Scan, low: Array, high: Array, keep_inside: bool = True) -> Sc
     inside = ((middle >= low) & (middle <= high)).all(1)
     faces = scan.faces[inside if keep_inside else ~inside]
     if not len(faces):
-        raise ShapeError("Nothing of the scan would be left." if keep_inside or inside.all() else "Nothing of the scan lies there.")
+        raise ShapeError(
+            "Nothing of the scan would be left."
+            if keep_inside or inside.all()
+            else "Nothing of the scan lies there."
+        )
     return Scan(*_compact(scan.vertices, faces))
 
 
@@ -112,15 +123,22 @@ def clustered(scan: Scan, cell: float) -> Scan:
     if not len(faces):
         return scan
     ordered = np.sort(faces, axis=1)
-    _, first = np.unique(ordered[:, 0] * (len(points) + 1) ** 2 + ordered[:, 1] * (len(points) + 1) + ordered[:, 2], return_index=True)
+    _, first = np.unique(
+        ordered[:, 0] * (len(points) + 1) ** 2 + ordered[:, 1] * (len(points) + 1) + ordered[:, 2],
+        return_index=True,
+    )
     return Scan(points, faces[first])
 
 
-def thinned(scan: Scan, deviation: float, progress: Callable[[str], None] | None = None) -> tuple[Scan, float]:
-    """Fewer triangles, with every old point within ``deviation`` mm of the new surface, and the greatest distance found, mm.
+def thinned(
+    scan: Scan, deviation: float, progress: Callable[[str], None] | None = None
+) -> tuple[Scan, float]:
+    """Fewer triangles, with every old point within ``deviation`` mm of the new surface, and the greatest
+    distance found, mm.
 
-    Quadric edge collapse (fast-simplification), to fewer and fewer triangles while the deviation is kept; every point of the old mesh is
-    measured against the new surface. Raises ShapeError where not even a tenth can go.
+    Quadric edge collapse (fast-simplification), to fewer and fewer triangles while the deviation is kept;
+    every point of the old mesh is measured against the new surface. Raises ShapeError where not even a
+    tenth can go.
     """
     import fast_simplification
 
@@ -140,7 +158,9 @@ def thinned(scan: Scan, deviation: float, progress: Callable[[str], None] | None
             high = share
             continue
         tried = Scan(*_compact(points, faces))
-        worst = float(Surface(tried.vertices, tried.faces, max(deviation, 1.0)).distances(scan.vertices).max())
+        worst = float(
+            Surface(tried.vertices, tried.faces, max(deviation, 1.0)).distances(scan.vertices).max()
+        )
         if worst <= deviation:
             best, low = (tried, worst), share
         else:
@@ -148,18 +168,26 @@ def thinned(scan: Scan, deviation: float, progress: Callable[[str], None] | None
         if high - low < 0.06:
             break
     if best is None or len(best[0].faces) > 0.95 * len(scan.faces):
-        raise ShapeError(f"It cannot be thinned out within {deviation:g} mm: the surface is too rough for that.")
+        raise ShapeError(
+            f"It cannot be thinned out within {deviation:g} mm: the surface is too rough for that."
+        )
     return best
 
 
 def _hemmed(scan: Scan) -> tuple[np.ndarray, np.ndarray, float]:
-    """Points and triangles for the thinning, with a hem folded down square along every open edge so that the edge is held where it is
-    (the library would let it creep inwards in its own plane), and the hem's height mm (0: no open edge)."""
+    """Points and triangles for the thinning, with a hem folded down square along every open edge so that
+    the edge is held where it is (the library would let it creep inwards in its own plane), and the hem's
+    height mm (0: no open edge)."""
     edges = np.concatenate([scan.faces[:, [0, 1]], scan.faces[:, [1, 2]], scan.faces[:, [2, 0]]])
     ordered = np.sort(edges, axis=1)
-    _, first, count = np.unique(ordered[:, 0] * len(scan.vertices) + ordered[:, 1], return_index=True, return_counts=True)
+    _, first, count = np.unique(
+        ordered[:, 0] * len(scan.vertices) + ordered[:, 1], return_index=True, return_counts=True
+    )
     rim = edges[first[count == 1]]
-    points, faces = np.ascontiguousarray(scan.vertices, dtype=np.float32), np.ascontiguousarray(scan.faces, dtype=np.int32)
+    points, faces = (
+        np.ascontiguousarray(scan.vertices, dtype=np.float32),
+        np.ascontiguousarray(scan.faces, dtype=np.int32),
+    )
     if not len(rim):
         return points, faces, 0.0
     corners = scan.vertices[scan.faces]
@@ -178,32 +206,46 @@ def _hemmed(scan: Scan) -> tuple[np.ndarray, np.ndarray, float]:
     return np.vstack([points, below]).astype(np.float32), np.vstack([faces, hem]).astype(np.int32), height
 
 
-_PLY = ("ply\nformat binary_little_endian 1.0\ncomment mm, points merged\nelement vertex {}\nproperty float x\nproperty float y\nproperty float z\n"
-        "element face {}\nproperty list uchar int vertex_indices\nend_header\n")
+_PLY = (
+    "ply\nformat binary_little_endian 1.0\ncomment mm, points merged\nelement vertex {}\nproperty float"
+    " x\nproperty float y\nproperty float z\nelement face {}\nproperty list uchar int"
+    " vertex_indices\nend_header\n"
+)
 _ROW = np.dtype([("n", "u1"), ("v", "<i4", 3)])
 
 
 def to_ply(scan: Scan) -> bytes:
-    """Binary PLY of a clean mesh, mm; its comment tells ``from_own_ply`` that nothing is left to be merged."""
+    """Binary PLY of a clean mesh, mm; its comment tells ``from_own_ply`` that nothing is left to be
+    merged."""
     rows = np.zeros(len(scan.faces), dtype=_ROW)
     rows["n"], rows["v"] = 3, scan.faces
-    return _PLY.format(len(scan.vertices), len(scan.faces)).encode() + scan.vertices.astype("<f4").tobytes() + rows.tobytes()
+    return (
+        _PLY.format(len(scan.vertices), len(scan.faces)).encode()
+        + scan.vertices.astype("<f4").tobytes()
+        + rows.tobytes()
+    )
 
 
 def own_counts(data: bytes) -> tuple[int, int] | None:
-    """How many points and triangles a mesh written by ``to_ply`` says it has, or None for any other bytes (or such a file that was cut off)."""
+    """How many points and triangles a mesh written by ``to_ply`` says it has, or None for any other bytes
+    (or such a file that was cut off)."""
     end = data.find(b"end_header\n", 0, 400)
     if end < 0 or b"comment mm, points merged\n" not in data[:end]:
         return None
     counts = [int(w) for w in re.findall(rb"element (?:vertex|face) (\d{1,9})\n", data[:end])]
     start = end + len(b"end_header\n")
-    if len(counts) != 2 or data[:start] != _PLY.format(*counts).encode() or len(data) != start + 12 * counts[0] + _ROW.itemsize * counts[1]:
+    if (
+        len(counts) != 2
+        or data[:start] != _PLY.format(*counts).encode()
+        or len(data) != start + 12 * counts[0] + _ROW.itemsize * counts[1]
+    ):
         return None
     return counts[0], counts[1]
 
 
 def from_own_ply(data: bytes) -> Scan | None:
-    """A mesh written by ``to_ply``; None for any other bytes (or such a file that was cut off or meddled with)."""
+    """A mesh written by ``to_ply``; None for any other bytes (or such a file that was cut off or meddled
+    with)."""
     counts = own_counts(data)
     if counts is None:
         return None
@@ -211,15 +253,23 @@ def from_own_ply(data: bytes) -> Scan | None:
     points = np.frombuffer(data, dtype="<f4", count=3 * counts[0], offset=start).reshape(-1, 3).astype(float)
     rows = np.frombuffer(data, dtype=_ROW, offset=start + 12 * counts[0])
     faces = rows["v"].astype(np.int64)
-    if not counts[1] or not np.isfinite(points).all() or (rows["n"] != 3).any() or faces.min() < 0 or faces.max() >= counts[0]:
+    if (
+        not counts[1]
+        or not np.isfinite(points).all()
+        or (rows["n"] != 3).any()
+        or faces.min() < 0
+        or faces.max() >= counts[0]
+    ):
         return None
     return Scan(points, faces)
 
 
 class Surface:
-    """A surface that distances are measured to: its triangles, found by samples laid ``spacing`` mm apart over them.
+    """A surface that distances are measured to: its triangles, found by samples laid ``spacing`` mm apart
+    over them.
 
-    Distances are exact to the triangles looked at (those of the nearest samples), so they never come out too small.
+    Distances are exact to the triangles looked at (those of the nearest samples), so they never come out
+    too small.
     """
 
     LOOKED_AT = 6
@@ -243,7 +293,11 @@ class Surface:
             inside = i + j <= n
             u, v = i[inside] / n, j[inside] / n
             c = self.corners[which]
-            grid = c[:, None, 0] + u[None, :, None] * (c[:, None, 1] - c[:, None, 0]) + v[None, :, None] * (c[:, None, 2] - c[:, None, 0])
+            grid = (
+                c[:, None, 0]
+                + u[None, :, None] * (c[:, None, 1] - c[:, None, 0])
+                + v[None, :, None] * (c[:, None, 2] - c[:, None, 0])
+            )
             points.append(grid.reshape(-1, 3))
             owner.append(np.repeat(which, len(u)))
         return np.vstack(points), np.concatenate(owner)
@@ -254,8 +308,11 @@ class Surface:
 
         return cKDTree(self._samples[0])
 
-    def nearest(self, points: Array, within: float = np.inf, looked_at: int = LOOKED_AT) -> tuple[Array, Array, np.ndarray]:
-        """Distance (n,), nearest point (n, 3) and triangle (n,) for points (n, 3); beyond ``within`` the distance is infinite."""
+    def nearest(
+        self, points: Array, within: float = np.inf, looked_at: int = LOOKED_AT
+    ) -> tuple[Array, Array, np.ndarray]:
+        """Distance (n,), nearest point (n, 3) and triangle (n,) for points (n, 3); beyond ``within`` the
+        distance is infinite."""
         reach = within + 3 * self.spacing if np.isfinite(within) else np.inf
         count = min(looked_at, len(self._samples[0]))
         _, index = self._tree.query(points, k=count, distance_upper_bound=reach, workers=2)  # type: ignore[attr-defined]
@@ -279,16 +336,17 @@ class Surface:
         """Distance (n,) of each point to the surface; the largest are looked at again with more triangles."""
         out = np.empty(len(points))
         for start in range(0, len(points), 200_000):
-            out[start:start + 200_000] = self.nearest(points[start:start + 200_000])[0]
+            out[start : start + 200_000] = self.nearest(points[start : start + 200_000])[0]
         far = np.nonzero(out >= np.quantile(out, 0.98))[0] if len(out) else np.zeros(0, dtype=np.int64)
         for start in range(0, len(far), 20_000):
-            rows = far[start:start + 20_000]
+            rows = far[start : start + 20_000]
             out[rows] = np.minimum(out[rows], self.nearest(points[rows], looked_at=60)[0])
         return out
 
 
 def closest_on_triangles(p: Array, corners: Array) -> Array:
-    """Closest point (n, 3) on triangle k of corners (n, 3, 3) to p[k] (Ericson, Real-Time Collision Detection, 2005, 5.1.5; from memory)."""
+    """Closest point (n, 3) on triangle k of corners (n, 3, 3) to p[k] (Ericson, Real-Time Collision
+    Detection, 2005, 5.1.5; from memory)."""
     a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
     ab, ac, ap = b - a, c - a, p - a
     d1, d2 = (ab * ap).sum(1), (ac * ap).sum(1)
@@ -307,7 +365,11 @@ def closest_on_triangles(p: Array, corners: Array) -> Array:
         t = d1 / (d1 - d3)
         edge = (vc <= 0) & (d1 >= 0) & (d3 <= 0)
         out[edge] = (a + ab * t[:, None])[edge]
-    for near, corner in (((d6 >= 0) & (d5 <= d6), c), ((d3 >= 0) & (d4 <= d3), b), ((d1 <= 0) & (d2 <= 0), a)):
+    for near, corner in (
+        ((d6 >= 0) & (d5 <= d6), c),
+        ((d3 >= 0) & (d4 <= d3), b),
+        ((d1 <= 0) & (d2 <= 0), a),
+    ):
         out[near] = corner[near]
     bad = ~np.isfinite(out).all(1)
     out[bad] = a[bad]

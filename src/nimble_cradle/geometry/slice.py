@@ -12,7 +12,8 @@ from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
 
 @dataclass(frozen=True, eq=False)
 class Plane:
-    """A plane through ``origin`` (3,) with columns u, v, n of ``axes`` (3, 3): u to the right and v up on paper, n towards the eye."""
+    """A plane through ``origin`` (3,) with columns u, v, n of ``axes`` (3, 3): u to the right and v up on
+    paper, n towards the eye."""
 
     origin: Array
     axes: Array
@@ -35,8 +36,8 @@ class Outline:
 
 
 def cut(part: SolidPart, pose: Pose, plane: Plane) -> list[Outline]:
-    """Outlines of a part, standing at ``pose``, in a plane. A convex part gives one closed outline or none; a mesh the lines where its triangles
-    meet the plane, joined."""
+    """Outlines of a part, standing at ``pose``, in a plane. A convex part gives one closed outline or
+    none; a mesh the lines where its triangles meet the plane, joined."""
     if isinstance(part, ConvexPart) and part.kind == "bar":
         return _of_bar(part, pose, plane)
     vertices, triangles = part.triangles
@@ -46,7 +47,9 @@ def cut(part: SolidPart, pose: Pose, plane: Plane) -> list[Outline]:
         return _of_mesh(at, triangles, h, plane)
     if h.min() >= 0 or h.max() <= 0:
         return []
-    edges = np.unique(np.sort(np.vstack([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1), axis=0)
+    edges = np.unique(
+        np.sort(np.vstack([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1), axis=0
+    )
     return _hulled(_crossings(at, h, edges), plane)
 
 
@@ -83,7 +86,13 @@ def _of_bar(part: ConvexPart, pose: Pose, plane: Plane, sides: int = 180) -> lis
     if h.min() >= 0 or h.max() <= 0:
         return []
     k = np.arange(sides)
-    edges = np.vstack([np.column_stack([k, k + sides]), np.column_stack([k, (k + 1) % sides]), np.column_stack([k + sides, (k + 1) % sides + sides])])
+    edges = np.vstack(
+        [
+            np.column_stack([k, k + sides]),
+            np.column_stack([k, (k + 1) % sides]),
+            np.column_stack([k + sides, (k + 1) % sides + sides]),
+        ]
+    )
     return _hulled(_crossings(points, h, edges), plane)
 
 

@@ -17,8 +17,23 @@ from nimble_cradle.geometry.pose import Array, Pose, frame, unit
 Triangles = NDArray[np.int64]
 BAR_SIDES = 40
 
-_BOX_FACES = np.array([[0, 1, 3], [0, 3, 2], [4, 6, 7], [4, 7, 5], [0, 4, 5], [0, 5, 1], [2, 3, 7], [2, 7, 6], [0, 2, 6], [0, 6, 4],
-                       [1, 5, 7], [1, 7, 3]], dtype=np.int64)
+_BOX_FACES = np.array(
+    [
+        [0, 1, 3],
+        [0, 3, 2],
+        [4, 6, 7],
+        [4, 7, 5],
+        [0, 4, 5],
+        [0, 5, 1],
+        [2, 3, 7],
+        [2, 7, 6],
+        [0, 2, 6],
+        [0, 6, 4],
+        [1, 5, 7],
+        [1, 7, 3],
+    ],
+    dtype=np.int64,
+)
 
 
 class ShapeError(ValueError):
@@ -29,7 +44,8 @@ class ShapeError(ValueError):
 class ConvexPart:
     """One convex solid at ``pose`` in its owner's frame.
 
-    kind box: size = full lengths (3,). bar: size = (radius, length), axis along local z, centred. hull: vertices (n, 3).
+    kind box: size = full lengths (3,). bar: size = (radius, length), axis along local z, centred. hull:
+    vertices (n, 3).
     """
 
     kind: Literal["box", "bar", "hull"]
@@ -40,7 +56,8 @@ class ConvexPart:
 
     @cached_property
     def local(self) -> tuple[Array, Triangles]:
-        """Vertices (n, 3) and outward triangles (m, 3) in the part's own frame; a bar as a prism of 40 sides on its surface."""
+        """Vertices (n, 3) and outward triangles (m, 3) in the part's own frame; a bar as a prism of 40
+        sides on its surface."""
         if self.kind == "box":
             half = np.array(self.size) / 2
             signs = np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)], dtype=float)
@@ -65,7 +82,8 @@ class ConvexPart:
 
     @cached_property
     def axes(self) -> tuple[Array, Array]:
-        """Unit normals of the faces (n, 3) and directions of the edges (m, 3), each once whichever way it points, owner's frame."""
+        """Unit normals of the faces (n, 3) and directions of the edges (m, 3), each once whichever way it
+        points, owner's frame."""
         if self.kind == "box":
             return self.pose.rotation.T.copy(), self.pose.rotation.T.copy()
         v, t = self.triangles
@@ -80,7 +98,8 @@ class ConvexPart:
 
     @cached_property
     def planes(self) -> tuple[Array, Array, Array]:
-        """Corners (m, 3, 3), outward unit normal (m, 3) and offset (m,) of every triangle, in the part's own frame."""
+        """Corners (m, 3, 3), outward unit normal (m, 3) and offset (m,) of every triangle, in the part's
+        own frame."""
         v, t = self.local
         corners = v[t]
         normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
@@ -89,14 +108,16 @@ class ConvexPart:
 
     @cached_property
     def sides(self) -> tuple[Array, Array]:
-        """Outward unit normal (k, 3) and offset (k,) of every side once, in the part's own frame; a bar's are those of its prism."""
+        """Outward unit normal (k, 3) and offset (k,) of every side once, in the part's own frame; a bar's
+        are those of its prism."""
         _, normals, offsets = self.planes
         both = np.unique(np.column_stack([normals, offsets]).round(6), axis=0, return_index=True)[1]
         return normals[both], offsets[both]
 
     @cached_property
     def ridges(self) -> np.ndarray:
-        """(e, 2) numbers of the vertices at both ends of every edge where two faces of a box or hull meet at an angle."""
+        """(e, 2) numbers of the vertices at both ends of every edge where two faces of a box or hull meet
+        at an angle."""
         t, normals = self.local[1], self.planes[1]
         faces: dict[tuple[int, int], list[int]] = {}
         for k, (p, q, r) in enumerate(t.tolist()):
@@ -110,16 +131,20 @@ class ConvexPart:
         return ConvexPart(self.kind, pose @ self.pose, self.size, self.hull_vertices, self.hull_triangles)
 
     def support(self, directions: Array) -> Array:
-        """Greatest reach (k,) of the part along each direction (k, 3), both in the owner's frame; exact for round bars."""
+        """Greatest reach (k,) of the part along each direction (k, 3), both in the owner's frame; exact
+        for round bars."""
         local = directions @ self.pose.rotation
         shift = directions @ self.pose.translation
         if self.kind == "bar":
             radius, length = self.size
-            return np.asarray(shift + radius * np.hypot(local[:, 0], local[:, 1]) + length / 2 * np.abs(local[:, 2]))
+            return np.asarray(
+                shift + radius * np.hypot(local[:, 0], local[:, 1]) + length / 2 * np.abs(local[:, 2])
+            )
         return np.asarray(shift + (local @ self.local[0].T).max(1))
 
     def mass_properties(self) -> tuple[float, Array, Array]:
-        """Volume mm3, centroid (3,) and inertia (3, 3) mm5 about the centroid, owner's axes, for density one."""
+        """Volume mm3, centroid (3,) and inertia (3, 3) mm5 about the centroid, owner's axes, for density
+        one."""
         if self.kind == "bar":
             r, h = self.size
             volume = float(np.pi * r * r * h)
@@ -144,7 +169,9 @@ class MeshPart:
     @cached_property
     def box(self) -> tuple[Array, Array]:
         """Centre and half size of the box that holds it."""
-        return (self.vertices.max(0) + self.vertices.min(0)) / 2, (self.vertices.max(0) - self.vertices.min(0)) / 2
+        return (self.vertices.max(0) + self.vertices.min(0)) / 2, (
+            self.vertices.max(0) - self.vertices.min(0)
+        ) / 2
 
     @cached_property
     def closed(self) -> bool:
@@ -186,11 +213,18 @@ def _cylinder(radius: float, length: float) -> tuple[Array, Triangles]:
     n = BAR_SIDES
     a = np.arange(n) * 2 * np.pi / n
     ring = np.column_stack([radius * np.cos(a), radius * np.sin(a)])
-    vertices = np.vstack([np.column_stack([ring, np.full(n, -length / 2)]), np.column_stack([ring, np.full(n, length / 2)]),
-                          [[0, 0, -length / 2], [0, 0, length / 2]]])
+    vertices = np.vstack(
+        [
+            np.column_stack([ring, np.full(n, -length / 2)]),
+            np.column_stack([ring, np.full(n, length / 2)]),
+            [[0, 0, -length / 2], [0, 0, length / 2]],
+        ]
+    )
     i, j = np.arange(n), (np.arange(n) + 1) % n
     side = np.vstack([np.column_stack([i, j, j + n]), np.column_stack([i, j + n, i + n])])
-    caps = np.vstack([np.column_stack([j, i, np.full(n, 2 * n)]), np.column_stack([i + n, j + n, np.full(n, 2 * n + 1)])])
+    caps = np.vstack(
+        [np.column_stack([j, i, np.full(n, 2 * n)]), np.column_stack([i + n, j + n, np.full(n, 2 * n + 1)])]
+    )
     return vertices, np.vstack([side, caps]).astype(np.int64)
 
 
@@ -208,7 +242,9 @@ def mesh_mass_properties(vertices: Array, triangles: Triangles) -> tuple[float, 
         raise ShapeError("The shape holds no volume.")
     centroid = (det[:, None] * (a + b + c)).sum(0) / 24 / volume
     s = a + b + c
-    second = sum(np.einsum("i,ij,ik->jk", det, x, x) for x in (a, b, c, s)) / 120 - volume * np.outer(centroid, centroid)
+    second = sum(np.einsum("i,ij,ik->jk", det, x, x) for x in (a, b, c, s)) / 120 - volume * np.outer(
+        centroid, centroid
+    )
     return volume, centroid + origin, np.trace(second) * np.eye(3) - second
 
 
@@ -221,7 +257,9 @@ def box(centre: ArrayLike, size: ArrayLike, rotation: Array | None = None) -> Co
 def bar(start: ArrayLike, end: ArrayLike, diameter: float) -> ConvexPart:
     """A round bar between two points on its axis."""
     a, b = np.asarray(start, dtype=float), np.asarray(end, dtype=float)
-    return ConvexPart("bar", Pose(frame(b - a, (0.0, 0.0, 1.0)), (a + b) / 2), (diameter / 2, float(np.linalg.norm(b - a))))
+    return ConvexPart(
+        "bar", Pose(frame(b - a, (0.0, 0.0, 1.0)), (a + b) / 2), (diameter / 2, float(np.linalg.norm(b - a)))
+    )
 
 
 def hull(points: ArrayLike) -> ConvexPart:
@@ -244,7 +282,8 @@ def hull(points: ArrayLike) -> ConvexPart:
 
 
 def convex_outlines(outline: ArrayLike) -> list[Array]:
-    """Cut a simple polygon (n, 2) into convex ones. Raises ShapeError where it crosses itself or holds no area."""
+    """Cut a simple polygon (n, 2) into convex ones. Raises ShapeError where it crosses itself or holds no
+    area."""
     ring = np.asarray(outline, dtype=float)
     if _is_convex(ring):
         return [ring]
@@ -277,7 +316,11 @@ def _is_convex(ring: Array) -> bool:
     steps = np.roll(ring, -1, axis=0) - ring
     after = np.roll(steps, -1, axis=0)
     turns = np.arctan2(steps[:, 0] * after[:, 1] - steps[:, 1] * after[:, 0], (steps * after).sum(1))
-    return bool((np.hypot(*steps.T) > 1e-9).all() and (np.all(turns > 1e-9) or np.all(turns < -1e-9)) and abs(abs(turns.sum()) - 2 * np.pi) < 1e-6)
+    return bool(
+        (np.hypot(*steps.T) > 1e-9).all()
+        and (np.all(turns > 1e-9) or np.all(turns < -1e-9))
+        and abs(abs(turns.sum()) - 2 * np.pi) < 1e-6
+    )
 
 
 def pushed(near: Array, along: Array) -> ConvexPart:
@@ -290,11 +333,16 @@ def pushed(near: Array, along: Array) -> ConvexPart:
     i = np.arange(n)
     j = (i + 1) % n
     sides = np.vstack([np.column_stack([j, i, i + n]), np.column_stack([j, i + n, j + n])])
-    return ConvexPart("hull", Pose.still(), (), np.vstack([near, near + along]), np.vstack([fan, fan[:, ::-1] + n, sides]))
+    return ConvexPart(
+        "hull", Pose.still(), (), np.vstack([near, near + along]), np.vstack([fan, fan[:, ::-1] + n, sides])
+    )
 
 
-def prism(origin: ArrayLike, along: ArrayLike, up: ArrayLike, outline: ArrayLike, length: float) -> list[ConvexPart]:
-    """An outline (n, 2) in the plane across ``along``, pushed ``length`` along it; v along ``up``, u = up x along."""
+def prism(
+    origin: ArrayLike, along: ArrayLike, up: ArrayLike, outline: ArrayLike, length: float
+) -> list[ConvexPart]:
+    """An outline (n, 2) in the plane across ``along``, pushed ``length`` along it; v along ``up``, u = up
+    x along."""
     axes = frame(along, up)
     start = np.asarray(origin, dtype=float)
     out = []
@@ -304,7 +352,8 @@ def prism(origin: ArrayLike, along: ArrayLike, up: ArrayLike, outline: ArrayLike
 
 
 def slab(corners: ArrayLike, thickness: float, most_bow: float = 5.0) -> list[ConvexPart]:
-    """A flat polygon (n, 3) with thickness, half to each side. Raises ShapeError where corners bow out of plane by more."""
+    """A flat polygon (n, 3) with thickness, half to each side. Raises ShapeError where corners bow out of
+    plane by more."""
     p = np.asarray(corners, dtype=float)
     centre = p.mean(0)
     _, spread, axes = np.linalg.svd(p - centre)
@@ -318,11 +367,12 @@ def slab(corners: ArrayLike, thickness: float, most_bow: float = 5.0) -> list[Co
 
 
 def skin(rows: ArrayLike) -> MeshPart:
-    """An open surface through rows of points (r, c, 3), two triangles a field. Raises ShapeError where a field has no area."""
+    """An open surface through rows of points (r, c, 3), two triangles a field. Raises ShapeError where a
+    field has no area."""
     p = np.asarray(rows, dtype=float)
     r, c = p.shape[:2]
     number = np.arange(r * c).reshape(r, c)
-    a, b, d, e = (number[i:i + r - 1, j:j + c - 1].ravel() for i, j in ((0, 0), (0, 1), (1, 0), (1, 1)))
+    a, b, d, e = (number[i : i + r - 1, j : j + c - 1].ravel() for i, j in ((0, 0), (0, 1), (1, 0), (1, 1)))
     faces = np.vstack([np.column_stack([a, b, d]), np.column_stack([b, e, d])]).astype(np.int64)
     v = p.reshape(-1, 3)
     area = np.linalg.norm(np.cross(v[faces[:, 1]] - v[faces[:, 0]], v[faces[:, 2]] - v[faces[:, 0]]), axis=1)

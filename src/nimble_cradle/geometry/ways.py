@@ -1,8 +1,10 @@
 """The ways out of an overlap: how far one body travels straight along each axis until it is clear of another.
 
-Two convex parts overlap over one stretch of such a travel, found from their separating axes (exact for boxes and hulls; a round bar is seen as a
-prism of 40 sides that holds it). A point of a surface is in a convex part over one stretch too. The travel ends where the stretches do; where there is a
-surface it is then looked at whether the two are clear there, and gone on from there if not (triangles may be in the way between their corners).
+Two convex parts overlap over one stretch of such a travel, found from their separating axes (exact for
+boxes and hulls; a round bar is seen as a prism of 40 sides that holds it). A point of a surface is in a
+convex part over one stretch too. The travel ends where the stretches do; where there is a surface it is
+then looked at whether the two are clear there, and gone on from there if not (triangles may be in the way
+between their corners).
 """
 
 from __future__ import annotations
@@ -21,8 +23,8 @@ _Stretch = tuple[Array, Array]
 
 
 def ways_out(moving: Bodies, pose: Pose, fixed: Bodies, a: int, b: int, most: float = 200.0) -> Array:
-    """(6,) mm: how far body ``a`` of the moving set, standing at ``pose``, travels along each of SIX until it is clear of body ``b``; nought where it
-    is clear already, inf where ``most`` is not enough."""
+    """(6,) mm: how far body ``a`` of the moving set, standing at ``pose``, travels along each of SIX until
+    it is clear of body ``b``; nought where it is clear already, inf where ``most`` is not enough."""
     ca, ha = moving.boxes(pose)
     cb, hb = fixed.boxes(Pose.still())
     stretches: list[list[_Stretch]] = [[] for _ in range(6)]
@@ -48,7 +50,9 @@ def ways_out(moving: Bodies, pose: Pose, fixed: Bodies, a: int, b: int, most: fl
     found = np.array([_end(known) for known in stretches])
     if surfaces_too:
         touches = _Touches(moving, pose, fixed, a, b)
-        found = np.array([touches.clear_from(t, way, most) if t <= most else t for t, way in zip(found, SIX, strict=True)])
+        found = np.array(
+            [touches.clear_from(t, way, most) if t <= most else t for t, way in zip(found, SIX, strict=True)]
+        )
     return np.where(found > most, np.inf, found)
 
 
@@ -78,10 +82,16 @@ class _Touches:
 
     def at(self, way: Array, t: float) -> bool:
         """Whether they touch after a travel."""
-        return clearance(self.one, Pose(self.pose.rotation, self.pose.translation + t * way), self.other, 0.001)[0] <= 1e-6
+        return (
+            clearance(self.one, Pose(self.pose.rotation, self.pose.translation + t * way), self.other, 0.001)[
+                0
+            ]
+            <= 1e-6
+        )
 
     def clear_from(self, t: float, way: Array, most: float) -> float:
-        """``t`` where they are clear there, to FINE; else the first travel from there on, found by doubling, at which they are."""
+        """``t`` where they are clear there, to FINE; else the first travel from there on, found by
+        doubling, at which they are."""
         if not self.at(way, t + FINE):
             return t
         low, step = t, 2 * FINE
@@ -97,10 +107,14 @@ class _Touches:
 
 
 def _in_the_way(off: Array, reach: Array, way: Array, most: float) -> bool:
-    """Whether a box ``off`` away meets one that travels ``most`` along an axis; reach: their half sizes together."""
+    """Whether a box ``off`` away meets one that travels ``most`` along an axis; reach: their half sizes
+    together."""
     axis = int(np.abs(way).argmax())
     ahead = off[axis] * way[axis]
-    return bool(-reach[axis] < ahead < reach[axis] + most and all(abs(off[i]) < reach[i] for i in range(3) if i != axis))
+    return bool(
+        -reach[axis] < ahead < reach[axis] + most
+        and all(abs(off[i]) < reach[i] for i in range(3) if i != axis)
+    )
 
 
 def _through(part: ConvexPart, points: Array, pose: Pose, ways: Array, most: float) -> list[_Stretch]:
@@ -116,14 +130,19 @@ def _through(part: ConvexPart, points: Array, pose: Pose, ways: Array, most: flo
     for way in ways:
         axis = int(np.abs(way).argmax())
         ahead = off[:, axis] * way[axis]
-        near = beside[:, (axis + 1) % 3] & beside[:, (axis + 2) % 3] & (ahead > -half[axis]) & (ahead < half[axis] + most)
+        near = (
+            beside[:, (axis + 1) % 3]
+            & beside[:, (axis + 2) % 3]
+            & (ahead > -half[axis])
+            & (ahead < half[axis] + most)
+        )
         found.append(_slab(offsets - (points[near] - at.translation) @ turned.T, turned, -way))
     return found
 
 
 def _slab(depth: Array, normals: Array, way: Array) -> _Stretch:
-    """depth (n, k): how far n things are inside k half-spaces; a travel t along ``way`` changes it by -t (way . normal). Where all are over nought and
-    t >= 0."""
+    """depth (n, k): how far n things are inside k half-spaces; a travel t along ``way`` changes it by -t
+    (way . normal). Where all are over nought and t >= 0."""
     rate = normals @ way
     with np.errstate(divide="ignore", invalid="ignore"):
         t = depth / rate

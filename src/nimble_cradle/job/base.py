@@ -1,4 +1,5 @@
-"""What every part of a job shares: frozen, strict about unknown names, finite numbers, and errors with a place."""
+"""What every part of a job shares: frozen, strict about unknown names, finite numbers, and errors with a
+place."""
 
 from __future__ import annotations
 
@@ -32,7 +33,8 @@ class Part(BaseModel):
 
 
 class JobError(ValueError):
-    """A job, file or edit that cannot be taken. ``place`` is the path to the fault, e.g. ``mounts/left/bush``."""
+    """A job, file or edit that cannot be taken. ``place`` is the path to the fault, e.g.
+    ``mounts/left/bush``."""
 
     def __init__(self, message: str, place: str = "") -> None:
         super().__init__(message)

@@ -11,28 +11,38 @@ from nimble_cradle.job.recipes import Motion, Recipe
 from nimble_cradle.job.shapes import Shape
 
 Method = Literal["tape", "rule", "calipers", "level", "scan", "drawing", "guess"]
-METHOD_PLUS_MINUS: dict[str, float] = {"tape": 1.5, "rule": 0.5, "calipers": 0.1, "level": 0.5, "scan": 1.0, "drawing": 0.5,
-                                       "guess": 10.0}
+METHOD_PLUS_MINUS: dict[str, float] = {
+    "tape": 1.5,
+    "rule": 0.5,
+    "calipers": 0.1,
+    "level": 0.5,
+    "scan": 1.0,
+    "drawing": 0.5,
+    "guess": 10.0,
+}
 """Usual give-or-take of one reading in mm (common practice, no source); a job may say its own."""
 
 Fate = Literal["keep", "trim", "cut", "remove"]
-Material = Literal["unsaid", "single skin", "double skin", "solid steel", "aluminium", "magnesium", "plastic", "rubber"]
+Material = Literal[
+    "unsaid", "single skin", "double skin", "solid steel", "aluminium", "magnesium", "plastic", "rubber"
+]
 
 
 Side = Literal["top", "bottom", "front", "back", "left", "right"]
 
 
 class Cut(Part):
-    """What was cut or trimmed off an item: everything within ``depth_mm`` of its outermost point on one side, square to the car's axes."""
+    """What was cut or trimmed off an item: everything within ``depth_mm`` of its outermost point on one
+    side, square to the car's axes."""
 
     side: Side
     depth_mm: Positive
 
 
 class Item(Part):
-    """One thing in the bay. ``neighbour`` is its class in the clearance table; ``required_mm`` overrides that table. Its solids are its
-    ``shapes``, or made from surveyed points (``made``); then ``cuts`` are taken off and it is ``moved`` (mm, vehicle frame). ``motion``: how it moves with
-    wheel or steering."""
+    """One thing in the bay. ``neighbour`` is its class in the clearance table; ``required_mm`` overrides
+    that table. Its solids are its ``shapes``, or made from surveyed points (``made``); then ``cuts`` are
+    taken off and it is ``moved`` (mm, vehicle frame). ``motion``: how it moves with wheel or steering."""
 
     id: Id
     name: Name
@@ -55,8 +65,11 @@ class Item(Part):
     @model_validator(mode="after")
     def _is_there(self) -> Item:
         if bool(self.shapes) == (self.made is not None):
-            raise ValueError("an item needs a shape, or points that it is made from" if self.made is None else
-                             "an item has either shapes or points that it is made from, not both")
+            raise ValueError(
+                "an item needs a shape, or points that it is made from"
+                if self.made is None
+                else "an item has either shapes or points that it is made from, not both"
+            )
         return self
 
     @property
@@ -75,7 +88,8 @@ class Clearance(Part):
 
 
 class CameOut(Part):
-    """The powertrain that came out: its mass and its centre of gravity in the vehicle frame, weighed or from a book."""
+    """The powertrain that came out: its mass and its centre of gravity in the vehicle frame, weighed or
+    from a book."""
 
     mass_kg: Positive
     centre: Vec3

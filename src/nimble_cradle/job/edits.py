@@ -1,7 +1,7 @@
 """Named edits: functions from a job to the next job, each with the words that the logbook keeps.
 
-Any value in a job can be named by a path such as ``mounts/left/bush/hardness_shore_a`` or ``items/rack/shapes/0/diameter``:
-tuples of parts that have an id are walked by id, others by index.
+Any value in a job can be named by a path such as ``mounts/left/bush/hardness_shore_a`` or
+``items/rack/shapes/0/diameter``: tuples of parts that have an id are walked by id, others by index.
 """
 
 from __future__ import annotations
@@ -37,7 +37,8 @@ def value_at(job: Job, path: str) -> Any:
 
 
 def with_value(job: Job, path: str, value: Any) -> Job:
-    """The job with one value replaced, validated. Raises JobError with the path of the fault; ``job`` is untouched.
+    """The job with one value replaced, validated. Raises JobError with the path of the fault; ``job`` is
+    untouched.
 
     Unchanged parts are shared with the old job, so caches keyed by them hold.
     """
@@ -55,7 +56,7 @@ def _replaced(here: Any, keys: list[str], value: Any, path: str) -> Any:
         return value
     if isinstance(here, tuple):
         i = _index(here, keys[0], path)
-        return (*here[:i], _replaced(here[i], keys[1:], value, path), *here[i + 1:])
+        return (*here[:i], _replaced(here[i], keys[1:], value, path), *here[i + 1 :])
     if not isinstance(here, BaseModel) or keys[0] not in type(here).model_fields:
         raise JobError(f"There is no “{keys[0]}” there.", path)
     fields = {name: getattr(here, name) for name in type(here).model_fields}
@@ -76,7 +77,8 @@ def free_id(stem: str, taken: set[str]) -> str:
 
 
 def added(job: Job, path: str, part: BaseModel) -> Job:
-    """The job with a part added at the end of the tuple at ``path`` (items, mounts, powertrain/pieces ...). Raises JobError."""
+    """The job with a part added at the end of the tuple at ``path`` (items, mounts, powertrain/pieces
+    ...). Raises JobError."""
     rows = value_at(job, path)
     return with_value(job, path, (*rows, part))
 
@@ -88,7 +90,7 @@ def removed(job: Job, path: str) -> Job:
     if not isinstance(rows, tuple):
         raise JobError("Only a row of a list can be removed.", path)
     i = _index(rows, key, path)
-    return with_value(job, parent, (*rows[:i], *rows[i + 1:]))
+    return with_value(job, parent, (*rows[:i], *rows[i + 1 :]))
 
 
 def with_mesh(job: Job, name: str, data: bytes) -> Job:

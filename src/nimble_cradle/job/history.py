@@ -22,7 +22,8 @@ class Step:
 
 @dataclass
 class History:
-    """The present job with what led to it. ``merge`` keys join a held nudge key into one step (within ``together`` seconds)."""
+    """The present job with what led to it. ``merge`` keys join a held nudge key into one step (within
+    ``together`` seconds)."""
 
     job: Job
     undone: list[Step] = field(default_factory=list)
@@ -32,7 +33,13 @@ class History:
     def push(self, what: str, after: Job, merge: str = "", when: float = 0.0) -> None:
         """Make ``after`` the present job."""
         last = self.done[-1] if self.done else None
-        if merge and last is not None and last.merge == merge and when - last.when < self.together and not self.undone:
+        if (
+            merge
+            and last is not None
+            and last.merge == merge
+            and when - last.when < self.together
+            and not self.undone
+        ):
             self.done[-1] = Step(what, last.before, after, merge, when)
         else:
             self.done.append(Step(what, self.job, after, merge, when))

@@ -76,7 +76,12 @@ class Job(Part):
 
     @model_validator(mode="after")
     def _hangs_together(self) -> Job:
-        rows: dict[str, tuple[Any, ...]] = {"item": self.items, "piece": self.powertrain.pieces, "mount": self.mounts, "clearance": self.clearances}
+        rows: dict[str, tuple[Any, ...]] = {
+            "item": self.items,
+            "piece": self.powertrain.pieces,
+            "mount": self.mounts,
+            "clearance": self.clearances,
+        }
         for word, parts in rows.items():
             seen: set[str] = set()
             for part in parts:
@@ -87,19 +92,32 @@ class Job(Part):
         bodies: tuple[Item | Piece, ...] = (*self.items, *self.powertrain.pieces)
         for part in bodies:
             if part.neighbour not in classes:
-                raise ValueError(f"{part.name}: there is no clearance class “{part.neighbour}”; the table has {', '.join(sorted(classes))}")
+                raise ValueError(
+                    f"{part.name}: there is no clearance class “{part.neighbour}”; the table has"
+                    f" {', '.join(sorted(classes))}"
+                )
         surveyed = {p.id for p in self.survey.points}
         for item in self.items:
             for key in item.made.points if item.made is not None else ():
                 if key not in surveyed:
-                    raise ValueError(f"{item.name} is made from the point “{key}”, which is not in the survey")
+                    raise ValueError(
+                        f"{item.name} is made from the point “{key}”, which is not in the survey"
+                    )
         files = {m.name for m in self.meshes}
         for part in bodies:
             for shape in part.shapes:
                 if isinstance(shape, Mesh) and shape.file not in files:
-                    raise ValueError(f"{part.name} is drawn by the mesh “{shape.file}”, which is not in the job")
-        if self.crossmember is not None and self.mounts and self.crossmember.carries not in {m.id for m in self.mounts}:
-            raise ValueError(f"the crossmember carries the mount “{self.crossmember.carries}”, which is not in the job")
+                    raise ValueError(
+                        f"{part.name} is drawn by the mesh “{shape.file}”, which is not in the job"
+                    )
+        if (
+            self.crossmember is not None
+            and self.mounts
+            and self.crossmember.carries not in {m.id for m in self.mounts}
+        ):
+            raise ValueError(
+                f"the crossmember carries the mount “{self.crossmember.carries}”, which is not in the job"
+            )
         return self
 
     def mesh(self, name: str) -> MeshFile:
@@ -113,7 +131,22 @@ class Job(Part):
 def as_job_error(error: ValidationError, where: str = "") -> JobError:
     """The first fault of a pydantic error as one sentence with its place."""
     first = error.errors()[0]
-    skip = {"box", "bar", "slab", "prism", "mesh", "skin", "rail", "shaft", "panel", "outline", "grid", "tunnel", "swing", "slide"}
+    skip = {
+        "box",
+        "bar",
+        "slab",
+        "prism",
+        "mesh",
+        "skin",
+        "rail",
+        "shaft",
+        "panel",
+        "outline",
+        "grid",
+        "tunnel",
+        "swing",
+        "slide",
+    }
     place = "/".join(str(p) for p in first["loc"] if p not in skip)
     full = "/".join(p for p in (where, place) if p)
     text = first["msg"].removeprefix("Value error, ")

@@ -1,7 +1,9 @@
-"""The edit journal beside a job file: each edit is on disk within a fraction of a second, so a killed program loses nothing.
+"""The edit journal beside a job file: each edit is on disk within a fraction of a second, so a killed program
+loses nothing.
 
-One JSON line per edit with the time, its name, and the top-level parts of the job that it changed, whole. The first line names
-the save it builds on; a journal that builds on another save is set aside, never replayed.
+One JSON line per edit with the time, its name, and the top-level parts of the job that it changed, whole.
+The first line names the save it builds on; a journal that builds on another save is set aside, never
+replayed.
 """
 
 from __future__ import annotations
@@ -34,20 +36,26 @@ def journal_path(path: Path) -> Path:
 
 
 def changed_parts(before: Job, after: Job) -> Row:
-    """The top-level parts (by their names in the file) in which two jobs differ, as plain data, new meshes in base64."""
+    """The top-level parts (by their names in the file) in which two jobs differ, as plain data, new meshes
+    in base64."""
     out: Row = {}
     for name, field in Job.model_fields.items():
         old, new = getattr(before, name), getattr(after, name)
         if old is not new and old != new:
-            out[field.alias or name] = after.model_dump(mode="json", by_alias=True, include={name})[field.alias or name]
+            out[field.alias or name] = after.model_dump(mode="json", by_alias=True, include={name})[
+                field.alias or name
+            ]
     if "meshes" in out:
         kept = {m.sha256 for m in before.meshes}
-        out["mesh bytes"] = {m.name: base64.b64encode(m.data).decode() for m in after.meshes if m.sha256 not in kept}
+        out["mesh bytes"] = {
+            m.name: base64.b64encode(m.data).decode() for m in after.meshes if m.sha256 not in kept
+        }
     return out
 
 
 class Journal:
-    """Writes edits on its own thread, in order, each flushed and synced. ``close`` waits for the last of them."""
+    """Writes edits on its own thread, in order, each flushed and synced. ``close`` waits for the last of
+    them."""
 
     def __init__(self, path: Path, digest: str) -> None:
         self.path = journal_path(path)
@@ -98,11 +106,14 @@ class Journal:
             stream.close()
 
 
-def recover(path: Path, job: Job, digest: str, photos: dict[str, bytes] | None = None) -> tuple[Job, tuple[Row, ...]]:
-    """Replay the journal of ``path`` on the job as saved. Gives the job and the logbook rows of what was recovered; photographs that were
-    kept since go to ``photos``.
+def recover(
+    path: Path, job: Job, digest: str, photos: dict[str, bytes] | None = None
+) -> tuple[Job, tuple[Row, ...]]:
+    """Replay the journal of ``path`` on the job as saved. Gives the job and the logbook rows of what was
+    recovered; photographs that were kept since go to ``photos``.
 
-    A journal that builds on another save is renamed ``…journal-old``. A last line cut short by a power cut is dropped.
+    A journal that builds on another save is renamed ``…journal-old``. A last line cut short by a power cut
+    is dropped.
     """
     where = journal_path(path)
     try:

@@ -12,8 +12,9 @@ Factor = Annotated[float, Field(ge=1, le=20)]
 
 
 class Loads(Part):
-    """Load cases. Bump and rebound are whole vertical load factors in g: bump 3 is three times the weight downwards with the
-    weight in it; rebound 1.5 is one and a half times the weight upwards net (common practice, no source)."""
+    """Load cases. Bump and rebound are whole vertical load factors in g: bump 3 is three times the weight
+    downwards with the weight in it; rebound 1.5 is one and a half times the weight upwards net (common
+    practice, no source)."""
 
     tyre_grip: Annotated[float, Field(gt=0, le=3)] = 0.9
     overrun_share: Annotated[float, Field(ge=0, le=1)] = 0.3
@@ -24,7 +25,8 @@ class Loads(Part):
 
 
 class Allowables(Part):
-    """Factors kept in hand (common practice, no source) and limits for rubber. ``everyday`` cases come thousands of times."""
+    """Factors kept in hand (common practice, no source) and limits for rubber. ``everyday`` cases come
+    thousands of times."""
 
     everyday_factor: Factor = 2.5
     rare_factor: Factor = 1.5

@@ -10,7 +10,8 @@ from typing import IO
 
 
 class Lock:
-    """Held while a window may save the job. ``held`` is False where that cannot be: ``why`` tells, and the job opens read-only."""
+    """Held while a window may save the job. ``held`` is False where that cannot be: ``why`` tells, and the
+    job opens read-only."""
 
     def __init__(self, path: Path) -> None:
         self.path = path.with_name(path.name + ".lock")

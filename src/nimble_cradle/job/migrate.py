@@ -9,8 +9,8 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import SCHEMA
 
 STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: dict, 2: dict}
-"""Schema number -> the step from it to the next. 1 to 2: the survey, motion and items made from points came; 2 to 3: the wish, cuts and moves of items
-came. What was there stays."""
+"""Schema number -> the step from it to the next. 1 to 2: the survey, motion and items made from points
+came; 2 to 3: the wish, cuts and moves of items came. What was there stays."""
 
 
 def migrate(data: dict[str, Any]) -> dict[str, Any]:

@@ -1,7 +1,7 @@
 """What carries the powertrain: pads on the block, arms, bushes, and the gearbox crossmember.
 
-Pads are in the powertrain frame (they are cast on it); bushes and the crossmember in the vehicle frame (they stand on the
-rails). When the powertrain is moved the arms change and the bushes stay.
+Pads are in the powertrain frame (they are cast on it); bushes and the crossmember in the vehicle frame
+(they stand on the rails). When the powertrain is moved the arms change and the bushes stay.
 """
 
 from __future__ import annotations
@@ -12,8 +12,22 @@ from pydantic import Field, model_validator
 
 from nimble_cradle.job.base import Direction, Finite, Id, Name, NotNegative, Part, Positive, Vec2, Vec3, Words
 
-BoltSize = Literal["M6", "M8", "M10", "M12", "M14", "M16", "1/4-20", "5/16-18", "3/8-16", "7/16-14", "1/2-13", "1/2-20", "9/16-12",
-                   "5/8-11"]
+BoltSize = Literal[
+    "M6",
+    "M8",
+    "M10",
+    "M12",
+    "M14",
+    "M16",
+    "1/4-20",
+    "5/16-18",
+    "3/8-16",
+    "7/16-14",
+    "1/2-13",
+    "1/2-20",
+    "9/16-12",
+    "5/8-11",
+]
 BoltClass = Literal["8.8", "10.9", "12.9", "grade 5", "grade 8"]
 SteelName = Literal["S235", "S275", "S355", "E235", "E355"]
 
@@ -21,8 +35,9 @@ SteelName = Literal["S235", "S275", "S355", "E235", "E355"]
 class Pad(Part):
     """A machined pad on the block and the plate that is bolted to it.
 
-    centre: on the pad's face. normal: away from the block. up: the plate's own v axis (made square to normal);
-    u = up x normal (to the left when one stands facing the plate). holes: (u, v) mm from the centre.
+    centre: on the pad's face. normal: away from the block. up: the plate's own v axis (made square to
+    normal); u = up x normal (to the left when one stands facing the plate). holes: (u, v) mm from the
+    centre.
     """
 
     centre: Vec3
@@ -40,7 +55,8 @@ class Pad(Part):
 
 
 class Arm(Part):
-    """The tube from the plate to the bush eye, welded all round at the plate. offset_mm: its axis past the eye's axis."""
+    """The tube from the plate to the bush eye, welded all round at the plate. offset_mm: its axis past the
+    eye's axis."""
 
     outside_mm: Positive
     wall_mm: Positive
@@ -51,7 +67,10 @@ class Arm(Part):
     @model_validator(mode="after")
     def _wall(self) -> Arm:
         if 2 * self.wall_mm >= self.outside_mm:
-            raise ValueError(f"a {self.outside_mm:g} mm tube cannot have a {self.wall_mm:g} mm wall: nothing is left inside")
+            raise ValueError(
+                f"a {self.outside_mm:g} mm tube cannot have a {self.wall_mm:g} mm wall: nothing is left"
+                " inside"
+            )
         return self
 
 
@@ -78,11 +97,15 @@ class Bush(Part):
     @model_validator(mode="after")
     def _fits(self) -> Bush:
         if self.sleeve_mm >= self.eye_bore_mm:
-            raise ValueError(f"the sleeve ({self.sleeve_mm:g} mm) does not go into the eye ({self.eye_bore_mm:g} mm bore); "
-                             "make the sleeve smaller or the eye larger")
+            raise ValueError(
+                f"the sleeve ({self.sleeve_mm:g} mm) does not go into the eye ({self.eye_bore_mm:g} mm bore);"
+                " make the sleeve smaller or the eye larger"
+            )
         if self.sleeve_bore_mm >= self.sleeve_mm:
-            raise ValueError(f"the sleeve's bore ({self.sleeve_bore_mm:g} mm) must be smaller than its outside "
-                             f"({self.sleeve_mm:g} mm)")
+            raise ValueError(
+                f"the sleeve's bore ({self.sleeve_bore_mm:g} mm) must be smaller than its outside "
+                f"({self.sleeve_mm:g} mm)"
+            )
         return self
 
 
@@ -97,7 +120,8 @@ class CrossBolt(Part):
 
 
 class Mount(Part):
-    """One mount: pad, optional arm, bush, cross-bolt. Without an arm the eye is welded straight to the plate."""
+    """One mount: pad, optional arm, bush, cross-bolt. Without an arm the eye is welded straight to the
+    plate."""
 
     id: Id
     name: Name
@@ -122,14 +146,19 @@ class Section(Part):
     @model_validator(mode="after")
     def _wall(self) -> Section:
         if 2 * self.wall_mm >= min(self.height_mm, self.width_mm):
-            raise ValueError(f"a wall of {self.wall_mm:g} mm leaves nothing inside a section {self.height_mm:g} x {self.width_mm:g} mm")
+            raise ValueError(
+                f"a wall of {self.wall_mm:g} mm leaves nothing inside a section {self.height_mm:g} x"
+                f" {self.width_mm:g} mm"
+            )
         return self
 
 
 class Crossmember(Part):
-    """The gearbox crossmember: a tube from rail to rail through zero or more bends, carrying one mount's bush.
+    """The gearbox crossmember: a tube from rail to rail through zero or more bends, carrying one mount's
+    bush.
 
-    points: the tube's axis in the vehicle frame from the left rail to the right, ends included. ends: how the end plates hold it.
+    points: the tube's axis in the vehicle frame from the left rail to the right, ends included. ends: how
+    the end plates hold it.
     """
 
     points: Annotated[tuple[Vec3, ...], Field(min_length=2, max_length=8)]

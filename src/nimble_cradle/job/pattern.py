@@ -1,4 +1,5 @@
-"""Hole patterns as they were measured: holes, and the caliper and offset readings between them. mm, seen facing the machined face."""
+"""Hole patterns as they were measured: holes, and the caliper and offset readings between them. mm, seen
+facing the machined face."""
 
 from __future__ import annotations
 
@@ -16,7 +17,8 @@ BETWEEN: frozenset[str] = frozenset({"centres", "outer-edges", "inner-edges"})
 
 
 class Hole(Part):
-    """One hole. diameter: as measured. roughly: about where (across to the right, up), to tell mirror images apart."""
+    """One hole. diameter: as measured. roughly: about where (across to the right, up), to tell mirror
+    images apart."""
 
     id: Id
     diameter_mm: Positive = 10.0
@@ -28,8 +30,9 @@ class Hole(Part):
 
 
 class HoleReading(Part):
-    """One reading. centres: between centres; outer-edges, inner-edges: over or between the edges of two holes (sizes are allowed for);
-    radius, angle (degrees anticlockwise from the right), across, up: from the pin on the crank centre."""
+    """One reading. centres: between centres; outer-edges, inner-edges: over or between the edges of two
+    holes (sizes are allowed for); radius, angle (degrees anticlockwise from the right), across, up: from
+    the pin on the crank centre."""
 
     id: Id
     kind: HoleReadingKind
@@ -45,7 +48,11 @@ class HoleReading(Part):
     @model_validator(mode="after")
     def _makes_sense(self) -> HoleReading:
         if (self.kind in BETWEEN) != bool(self.other):
-            raise ValueError("this kind of reading goes from one hole to another" if self.kind in BETWEEN else "this kind of reading is of one hole only")
+            raise ValueError(
+                "this kind of reading goes from one hole to another"
+                if self.kind in BETWEEN
+                else "this kind of reading is of one hole only"
+            )
         if self.other == self.hole:
             raise ValueError("a reading needs two different holes")
         if self.kind in (*BETWEEN, "radius") and self.value <= 0:
@@ -61,7 +68,8 @@ class HoleReading(Part):
 
 
 class Pattern(Part):
-    """A hole pattern. turn: how holes 1, 2, 3 go round, seen facing the face; it settles which of two mirror images it is."""
+    """A hole pattern. turn: how holes 1, 2, 3 go round, seen facing the face; it settles which of two
+    mirror images it is."""
 
     id: Id
     name: Name
@@ -77,20 +85,27 @@ class Pattern(Part):
         holes = [h.id for h in self.holes]
         for ids, word in ((holes, "hole"), ([r.id for r in self.readings], "reading")):
             if len(set(ids)) < len(ids):
-                raise ValueError(f"{self.name}: two {word}s have the id “{next(i for i in ids if ids.count(i) > 1)}”; ids must differ")
+                raise ValueError(
+                    f"{self.name}: two {word}s have the id “{next(i for i in ids if ids.count(i) > 1)}”; ids"
+                    " must differ"
+                )
         for reading in self.readings:
             for key in (reading.hole, reading.other):
                 if key and key not in holes:
-                    raise ValueError(f"{self.name}: a reading names the hole “{key}”, which is not in the pattern")
+                    raise ValueError(
+                        f"{self.name}: a reading names the hole “{key}”, which is not in the pattern"
+                    )
         return self
 
 
 class Adapter(Part):
-    """A plate between engine and gearbox with both bolt patterns on one crank axis. Lengths from the engine's rear face, mm.
+    """A plate between engine and gearbox with both bolt patterns on one crank axis. Lengths from the engine's
+    rear face, mm.
 
-    shaft_mm: input shaft past the gearbox face. pilot_mouth_mm: mouth of the pilot bush behind (into) the engine's face; pilot_deep_mm: its
-    depth. hub_at_mm: near end of the clutch hub from the engine's face; hub_mm: its length. spline_from_mm, spline_to_mm: the splines, from
-    the gearbox face towards the shaft's tip.
+    shaft_mm: input shaft past the gearbox face. pilot_mouth_mm: mouth of the pilot bush behind (into) the
+    engine's face; pilot_deep_mm: its depth. hub_at_mm: near end of the clutch hub from the engine's face;
+    hub_mm: its length. spline_from_mm, spline_to_mm: the splines, from the gearbox face towards the
+    shaft's tip.
     """
 
     engine: Id

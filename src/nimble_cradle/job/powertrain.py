@@ -1,4 +1,5 @@
-"""The engine and gearbox: pieces with their masses, what the engine does, and where the output is. Powertrain frame."""
+"""The engine and gearbox: pieces with their masses, what the engine does, and where the output is.
+Powertrain frame."""
 
 from __future__ import annotations
 
@@ -12,7 +13,8 @@ from nimble_cradle.job.shapes import Shape
 
 
 class ScrewIn(Part):
-    """Room that a fitting needs to be screwed in, held by a spanner or swung round: a round space of ``sweep_mm`` from ``at`` along ``way``."""
+    """Room that a fitting needs to be screwed in, held by a spanner or swung round: a round space of
+    ``sweep_mm`` from ``at`` along ``way``."""
 
     at: Vec3
     way: Direction
@@ -21,7 +23,8 @@ class ScrewIn(Part):
 
 
 class Piece(Part):
-    """One piece of the powertrain. Its mass is spread evenly in its shapes unless ``centre_of_gravity`` says otherwise.
+    """One piece of the powertrain. Its mass is spread evenly in its shapes unless ``centre_of_gravity`` says
+    otherwise.
 
     what: an ancillary is kept, deleted, or moved: then the piece called ``instead`` stands for it.
     """
@@ -69,7 +72,8 @@ class Engine(Part):
 class Gearbox(Part):
     """Ratios from first gear up, and the output flange: its centre and the way its axis points (rearwards).
 
-    A transaxle drives half-shafts from two seats (left and right as they stand in the vehicle); its reaction is gear times final drive.
+    A transaxle drives half-shafts from two seats (left and right as they stand in the vehicle); its
+    reaction is gear times final drive.
     """
 
     name: Name
@@ -84,13 +88,17 @@ class Gearbox(Part):
     @model_validator(mode="after")
     def _has_seats(self) -> Gearbox:
         if (self.kind == "transaxle") != (self.seats is not None):
-            raise ValueError("a transaxle needs the seats of its two half-shafts" if self.kind == "transaxle" else "only a transaxle has seats for half-shafts")
+            raise ValueError(
+                "a transaxle needs the seats of its two half-shafts"
+                if self.kind == "transaxle"
+                else "only a transaxle has seats for half-shafts"
+            )
         return self
 
 
 class Weighed(Part):
-    """The whole powertrain as weighed and swung, instead of from its pieces. centre: powertrain frame; inertia about the centre along the
-    powertrain's axes, kg m2."""
+    """The whole powertrain as weighed and swung, instead of from its pieces. centre: powertrain frame;
+    inertia about the centre along the powertrain's axes, kg m2."""
 
     mass_kg: Positive
     mass_plus_minus_kg: NotNegative = 1.0
@@ -124,7 +132,8 @@ class Powertrain(Part):
 
 
 class Position(Part):
-    """Where the powertrain frame stands in the vehicle frame: mm and degrees, as mocked up on unloaded bushes.
+    """Where the powertrain frame stands in the vehicle frame: mm and degrees, as mocked up on unloaded
+    bushes.
 
     Turned roll about x, then pitch about y, then yaw about z (each about the vehicle's axes), then moved.
     """

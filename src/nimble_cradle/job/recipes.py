@@ -1,4 +1,5 @@
-"""Items made from surveyed points, and how some of them move. Point ids are those of the survey; lengths mm, angles degrees."""
+"""Items made from surveyed points, and how some of them move. Point ids are those of the survey; lengths
+mm, angles degrees."""
 
 from __future__ import annotations
 
@@ -17,7 +18,8 @@ class _FromPoints(Part):
 
 
 class RailFrom(_FromPoints):
-    """A rail along two or more points on the middle of its top (more than two: a kick-up), width by height, hanging under them."""
+    """A rail along two or more points on the middle of its top (more than two: a kick-up), width by
+    height, hanging under them."""
 
     kind: Literal["rail"] = "rail"
     points: Annotated[tuple[Id, ...], Field(min_length=2, max_length=12)]
@@ -59,7 +61,8 @@ class PanelFrom(_FromPoints):
 
 
 class OutlineFrom(_FromPoints):
-    """An outline traced on card, its origin at the first point, pushed along to the second; v is along ``up``."""
+    """An outline traced on card, its origin at the first point, pushed along to the second; v is along
+    ``up``."""
 
     kind: Literal["outline"] = "outline"
     points: Annotated[tuple[Id, ...], Field(min_length=2, max_length=2)]
@@ -68,8 +71,8 @@ class OutlineFrom(_FromPoints):
 
 
 class GridFrom(_FromPoints):
-    """A sheet over a grid of heights (a bonnet's underside): stations forward and left of the first point, heights over it, row by row
-    (a row for each forward station)."""
+    """A sheet over a grid of heights (a bonnet's underside): stations forward and left of the first point,
+    heights over it, row by row (a row for each forward station)."""
 
     kind: Literal["grid"] = "grid"
     points: Annotated[tuple[Id, ...], Field(min_length=1, max_length=1)]
@@ -92,20 +95,29 @@ class TunnelFrom(_FromPoints):
 
     kind: Literal["tunnel"] = "tunnel"
     points: Annotated[tuple[Id, ...], Field(min_length=2, max_length=12)]
-    profiles: Annotated[tuple[Annotated[tuple[Vec2, ...], Field(min_length=2, max_length=80)], ...], Field(min_length=2, max_length=12)]
+    profiles: Annotated[
+        tuple[Annotated[tuple[Vec2, ...], Field(min_length=2, max_length=80)], ...],
+        Field(min_length=2, max_length=12),
+    ]
 
     @model_validator(mode="after")
     def _fits(self) -> TunnelFrom:
         if len(self.profiles) != len(self.points):
-            raise ValueError(f"there are {len(self.points)} points and {len(self.profiles)} profiles; each point wants one")
+            raise ValueError(
+                f"there are {len(self.points)} points and {len(self.profiles)} profiles; each point wants one"
+            )
         return self
 
 
-Recipe = Annotated[RailFrom | BoxFrom | BarFrom | ShaftFrom | PanelFrom | OutlineFrom | GridFrom | TunnelFrom, Field(discriminator="kind")]
+Recipe = Annotated[
+    RailFrom | BoxFrom | BarFrom | ShaftFrom | PanelFrom | OutlineFrom | GridFrom | TunnelFrom,
+    Field(discriminator="kind"),
+]
 
 
 class Swing(Part):
-    """Turns about an axis, between two angles from where it stands at ride height (right-handed about the axis)."""
+    """Turns about an axis, between two angles from where it stands at ride height (right-handed about the
+    axis)."""
 
     kind: Literal["swing"] = "swing"
     about: Vec3

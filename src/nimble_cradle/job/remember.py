@@ -1,6 +1,7 @@
 """Recalculate only what changed: a function of a job remembered by the very parts of the job that it reads.
 
-Edits share the parts they do not touch, so identity is enough and costs nothing; undo finds the old parts again.
+Edits share the parts they do not touch, so identity is enough and costs nothing; undo finds the old parts
+again.
 """
 
 from __future__ import annotations
@@ -17,7 +18,8 @@ T = TypeVar("T")
 
 
 def remembered(*parts: str, most: int = 16) -> Callable[[Callable[[Job], T]], Callable[[Job], T]]:
-    """Keep results of ``function(job)`` for as long as ``parts`` (top-level names of the job) are the same objects."""
+    """Keep results of ``function(job)`` for as long as ``parts`` (top-level names of the job) are the same
+    objects."""
 
     def wrap(function: Callable[[Job], T]) -> Callable[[Job], T]:
         kept: OrderedDict[tuple[int, ...], tuple[tuple[Any, ...], T]] = OrderedDict()

@@ -1,5 +1,5 @@
-"""How the real engine is brought to its place and found again: what holds it up, the shims in the box, witness marks; and other powertrains
-that were offered to the bay."""
+"""How the real engine is brought to its place and found again: what holds it up, the shims in the box,
+witness marks; and other powertrains that were offered to the bay."""
 
 from __future__ import annotations
 
@@ -14,7 +14,8 @@ SupportKind = Literal["mount", "jack", "strap", "blocks", "stand"]
 
 
 class Support(Part):
-    """A place that holds the powertrain up while it is set: ``at`` on the powertrain (its frame), and the stack of shims and blocks there now."""
+    """A place that holds the powertrain up while it is set: ``at`` on the powertrain (its frame), and the
+    stack of shims and blocks there now."""
 
     id: Id
     name: Name
@@ -34,8 +35,8 @@ class Setting(Part):
 
 
 class WitnessMark(Part):
-    """A tape distance between a mark on the engine (powertrain frame) and one on the bay (vehicle frame): what it was with the engine in its place,
-    and what the tape says now."""
+    """A tape distance between a mark on the engine (powertrain frame) and one on the bay (vehicle frame):
+    what it was with the engine in its place, and what the tape says now."""
 
     id: Id
     name: Name
@@ -47,8 +48,9 @@ class WitnessMark(Part):
 
 
 class WayOut(Part):
-    """How the powertrain is to come out: up and over, or down with the car raised; with its gearbox or the engine alone; and the items and pieces
-    (ids) that are taken off before. arms_off: the mounts' arms are unbolted and taken out before."""
+    """How the powertrain is to come out: up and over, or down with the car raised; with its gearbox or the
+    engine alone; and the items and pieces (ids) that are taken off before. arms_off: the mounts' arms are
+    unbolted and taken out before."""
 
     route: Literal["up", "down"] = "up"
     engine_alone: bool = False
@@ -67,9 +69,9 @@ class Candidate(Part):
 
 
 class Propshaft(Part):
-    """The shaft from gearbox to axle. centre: joint of a two-piece shaft behind its bearing (None: one piece). phase_deg: how the yokes of each piece
-    are turned to one another. slip_mm: engagement of the slip joint at ride height. axle_pivot: the axle's input swings about it (None: it
-    rises straight)."""
+    """The shaft from gearbox to axle. centre: joint of a two-piece shaft behind its bearing (None: one
+    piece). phase_deg: how the yokes of each piece are turned to one another. slip_mm: engagement of the
+    slip joint at ride height. axle_pivot: the axle's input swings about it (None: it rises straight)."""
 
     tube_outside_mm: Positive = 76.0
     tube_wall_mm: Positive = 2.0

@@ -13,7 +13,8 @@ from nimble_cradle.job.base import Direction, Finite, Name, Part, Positive, Vec2
 
 
 class Box(Part):
-    """A box by its centre, its size along x, y, z, and its turn (roll about x, pitch about y, yaw about z, in that order)."""
+    """A box by its centre, its size along x, y, z, and its turn (roll about x, pitch about y, yaw about z,
+    in that order)."""
 
     kind: Literal["box"] = "box"
     centre: Vec3
@@ -37,7 +38,8 @@ class Bar(Part):
 
 
 class Slab(Part):
-    """A flat polygon (three corners or more, in order) with a thickness, grown equally to both sides of the corners' plane."""
+    """A flat polygon (three corners or more, in order) with a thickness, grown equally to both sides of
+    the corners' plane."""
 
     kind: Literal["slab"] = "slab"
     corners: Annotated[tuple[Vec3, ...], Field(min_length=3, max_length=200)]
@@ -47,8 +49,8 @@ class Slab(Part):
 class Prism(Part):
     """An outline drawn in the plane across ``along`` at ``origin``, pushed ``length`` mm along it.
 
-    outline: (u, v) mm; v is along ``up`` (made square to ``along``), u = up x along (vector product): looking along ``along`` with
-    ``up`` upwards, u points to the left.
+    outline: (u, v) mm; v is along ``up`` (made square to ``along``), u = up x along (vector product):
+    looking along ``along`` with ``up`` upwards, u points to the left.
     """
 
     kind: Literal["prism"] = "prism"
@@ -68,7 +70,8 @@ class Prism(Part):
 
 
 class Mesh(Part):
-    """Triangles from a file in the job's ``meshes`` folder, turned about their own origin, then moved to ``at``."""
+    """Triangles from a file in the job's ``meshes`` folder, turned about their own origin, then moved to
+    ``at``."""
 
     kind: Literal["mesh"] = "mesh"
     file: Name
@@ -80,7 +83,10 @@ class Skin(Part):
     """An open surface through rows of points, all rows of one length (a bonnet's underside, a tunnel)."""
 
     kind: Literal["skin"] = "skin"
-    rows: Annotated[tuple[Annotated[tuple[Vec3, ...], Field(min_length=2, max_length=200)], ...], Field(min_length=2, max_length=60)]
+    rows: Annotated[
+        tuple[Annotated[tuple[Vec3, ...], Field(min_length=2, max_length=200)], ...],
+        Field(min_length=2, max_length=60),
+    ]
 
     @model_validator(mode="after")
     def _even(self) -> Skin:

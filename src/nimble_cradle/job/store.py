@@ -1,6 +1,7 @@
 """The job file ``name.cradle``: a ZIP read with limits and written so that a pulled plug never costs a job.
 
-Save: temporary file in the same folder, fsync, the last save kept as ``name.cradle.previous``, rename, fsync of the folder.
+Save: temporary file in the same folder, fsync, the last save kept as ``name.cradle.previous``, rename,
+fsync of the folder.
 """
 
 from __future__ import annotations
@@ -27,13 +28,16 @@ MOST_JSON = 20_000_000
 MOST_LOG = 50_000_000
 MOST_FILE = 512_000_000
 MOST_TOTAL = 2_000_000_000
-_ALLOWED = re.compile(r"job\.json|log\.jsonl|(?:meshes|photos)/[A-Za-z0-9][A-Za-z0-9_.-]{0,79}|(?:meshes|photos)/")
+_ALLOWED = re.compile(
+    r"job\.json|log\.jsonl|(?:meshes|photos)/[A-Za-z0-9][A-Za-z0-9_.-]{0,79}|(?:meshes|photos)/"
+)
 _FIXED_TIME = (2020, 1, 1, 0, 0, 0)
 
 
 @dataclass(frozen=True)
 class Opened:
-    """A job as read from a file. ``digest`` names the bytes of job.json; ``read_only`` says why where it must not be saved."""
+    """A job as read from a file. ``digest`` names the bytes of job.json; ``read_only`` says why where it
+    must not be saved."""
 
     job: Job
     log: tuple[dict[str, Any], ...]
@@ -47,14 +51,19 @@ def job_text(job: Job) -> str:
     """job.json as a person can read it: keys in the model's order, two spaces, points on one line."""
     text = json.dumps(job.model_dump(mode="json", by_alias=True), indent=2, ensure_ascii=False)
     number = r"-?\d+(?:\.\d+)?(?:e[+-]?\d+)?"
-    text = re.sub(rf"\[\s+({number}(?:,\s+{number})*)\s+\]", lambda m: "[" + re.sub(r"\s+", " ", m[1]) + "]", text)
+    text = re.sub(
+        rf"\[\s+({number}(?:,\s+{number})*)\s+\]", lambda m: "[" + re.sub(r"\s+", " ", m[1]) + "]", text
+    )
     return text + "\n"
 
 
 def job_from_data(data: Any, meshes: dict[str, bytes]) -> Job:
-    """A job from parsed job.json and its meshes by name. Raises JobError with the place of the first fault."""
+    """A job from parsed job.json and its meshes by name. Raises JobError with the place of the first
+    fault."""
     if not isinstance(data, dict):
-        raise JobError("job.json does not hold a job: it should be an object with a name, a vehicle and a powertrain.")
+        raise JobError(
+            "job.json does not hold a job: it should be an object with a name, a vehicle and a powertrain."
+        )
     listed = data.get("meshes", [])
     if isinstance(listed, list):
         filled = []
@@ -65,7 +74,9 @@ def job_from_data(data: Any, meshes: dict[str, bytes]) -> Job:
                 raise JobError(f"The mesh “{name}” is listed in job.json but not in the file.", "meshes")
             found = MeshFile.of(name, meshes[name])
             if entry.get("sha256") not in (None, found.sha256):
-                raise JobError(f"The mesh “{name}” is not the one this job was saved with (its sum differs).", "meshes")
+                raise JobError(
+                    f"The mesh “{name}” is not the one this job was saved with (its sum differs).", "meshes"
+                )
             filled.append(found)
         data = {**data, "meshes": filled}
     try:
@@ -99,7 +110,10 @@ def _parse_json(text: bytes, path: Path) -> Any:
     except UnicodeDecodeError:
         raise JobError(f"{path.name}: job.json is not text.") from None
     except json.JSONDecodeError as error:
-        raise JobError(f"{path.name}: job.json stops making sense at line {error.lineno}, column {error.colno}: {error.msg}.") from None
+        raise JobError(
+            f"{path.name}: job.json stops making sense at line {error.lineno}, column {error.colno}:"
+            f" {error.msg}."
+        ) from None
     except RecursionError:
         raise JobError(f"{path.name}: job.json is nested too deep to be a job.") from None
 
@@ -114,15 +128,22 @@ def _log_lines(text: bytes) -> tuple[dict[str, Any], ...]:
     return tuple(rows)
 
 
-def _build(path: Path, text: bytes, meshes: dict[str, bytes], log: bytes, photos: tuple[tuple[str, bytes], ...]) -> Opened:
+def _build(
+    path: Path, text: bytes, meshes: dict[str, bytes], log: bytes, photos: tuple[tuple[str, bytes], ...]
+) -> Opened:
     data = _parse_json(text, path)
     schema = data.get("schema") if isinstance(data, dict) else None
     if not isinstance(schema, int) or isinstance(schema, bool) or schema < 1:
-        raise JobError(f"{path.name}: job.json has no schema number, so it is not a job of this program.", "schema")
+        raise JobError(
+            f"{path.name}: job.json has no schema number, so it is not a job of this program.", "schema"
+        )
     read_only = ""
     migrated = None
     if schema > SCHEMA:
-        read_only = f"it was saved by a newer Nimble Cradle (schema {schema}, this one knows {SCHEMA}); it opens to look at only"
+        read_only = (
+            f"it was saved by a newer Nimble Cradle (schema {schema}, this one knows {SCHEMA}); it opens to"
+            " look at only"
+        )
         data = _known_fields(data)
     elif schema < SCHEMA:
         migrated, data = schema, migrate(data)
@@ -131,7 +152,8 @@ def _build(path: Path, text: bytes, meshes: dict[str, bytes], log: bytes, photos
 
 
 def _known_fields(data: dict[str, Any]) -> dict[str, Any]:
-    """A newer job's top-level fields that this program knows; deeper unknown names still refuse the file by name."""
+    """A newer job's top-level fields that this program knows; deeper unknown names still refuse the file
+    by name."""
     known = {f.alias or name for name, f in Job.model_fields.items()}
     return {key: value for key, value in data.items() if key in known}
 
@@ -152,12 +174,22 @@ def read(path: Path) -> Opened:
         raise JobError(f"{path} is a folder.") from None
     except PermissionError:
         raise JobError(f"{path.name} may not be read by you.") from None
-    except (zipfile.BadZipFile, zlib.error, EOFError, OSError, ValueError, NotImplementedError, RuntimeError) as error:
+    except (
+        zipfile.BadZipFile,
+        zlib.error,
+        EOFError,
+        OSError,
+        ValueError,
+        NotImplementedError,
+        RuntimeError,
+    ) as error:
         if isinstance(error, JobError):
             raise
         kept = path.with_name(path.name + ".previous")
         hint = f" The save before it is kept as {kept.name}." if kept.exists() else ""
-        raise JobError(f"{path.name} is damaged or not a job of this program: it cannot be unpacked.{hint}") from None
+        raise JobError(
+            f"{path.name} is damaged or not a job of this program: it cannot be unpacked.{hint}"
+        ) from None
     meshes = {n.split("/", 1)[1]: b for n, b in parts.items() if n.startswith("meshes/")}
     photos = tuple((n.split("/", 1)[1], b) for n, b in sorted(parts.items()) if n.startswith("photos/"))
     return _build(path, parts["job.json"], meshes, parts.get("log.jsonl", b""), photos)
@@ -181,15 +213,22 @@ def _read_folder(path: Path) -> Opened:
     return _build(path, text.read_bytes(), meshes, log.read_bytes() if log.is_file() else b"", ())
 
 
-def write(path: Path, job: Job, log: tuple[dict[str, Any], ...] = (), photos: tuple[tuple[str, bytes], ...] = ()) -> str:
-    """Write the job to ``path`` and give the digest of its job.json. Raises JobError; the old file then still stands."""
+def write(
+    path: Path, job: Job, log: tuple[dict[str, Any], ...] = (), photos: tuple[tuple[str, bytes], ...] = ()
+) -> str:
+    """Write the job to ``path`` and give the digest of its job.json. Raises JobError; the old file then
+    still stands."""
     text = job_text(job).encode()
     temporary = path.with_name(f".{path.name}.{os.getpid()}.saving")
     try:
         with open(temporary, "wb") as stream:
             with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as archive:
                 _put(archive, "job.json", text)
-                _put(archive, "log.jsonl", "".join(json.dumps(row, ensure_ascii=False) + "\n" for row in log).encode())
+                _put(
+                    archive,
+                    "log.jsonl",
+                    "".join(json.dumps(row, ensure_ascii=False) + "\n" for row in log).encode(),
+                )
                 for mesh in job.meshes:
                     _put(archive, f"meshes/{mesh.name}", mesh.data)
                 for name, data in photos:
@@ -203,7 +242,9 @@ def write(path: Path, job: Job, log: tuple[dict[str, Any], ...] = (), photos: tu
     except OSError as error:
         with contextlib.suppress(OSError):
             temporary.unlink()
-        raise JobError(f"{path.name} could not be saved: {error.strerror or error}. The last save still stands.") from None
+        raise JobError(
+            f"{path.name} could not be saved: {error.strerror or error}. The last save still stands."
+        ) from None
     return hashlib.sha256(text).hexdigest()
 
 
@@ -215,7 +256,8 @@ def _put(archive: zipfile.ZipFile, name: str, data: bytes) -> None:
 
 
 def _keep_previous(path: Path) -> None:
-    """Give the present save a second name, so that there is never a moment without a whole file under ``path``."""
+    """Give the present save a second name, so that there is never a moment without a whole file under
+    ``path``."""
     previous = path.with_name(path.name + ".previous")
     stand_in = path.with_name(f".{path.name}.{os.getpid()}.previous")
     with contextlib.suppress(FileNotFoundError):

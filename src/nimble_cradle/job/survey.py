@@ -1,4 +1,5 @@
-"""What was measured, reading by reading: levels, taped points, temporary datums. Vehicle frame, mm and degrees.
+"""What was measured, reading by reading: levels, taped points, temporary datums. Vehicle frame, mm and
+degrees.
 
 A plus-or-minus is taken as two standard deviations everywhere (about 95 of 100 readings fall within it).
 """
@@ -17,7 +18,9 @@ from nimble_cradle.job.pattern import Adapter, Pattern
 FileName = Annotated[str, StringConstraints(pattern=r"^([A-Za-z0-9][A-Za-z0-9_.-]{0,79})?$")]
 When = Annotated[str, StringConstraints(max_length=40)]
 
-ReadingKind = Literal["forward", "left", "up", "distance", "rise", "plumb", "from-left-wall", "from-right-wall"]
+ReadingKind = Literal[
+    "forward", "left", "up", "distance", "rise", "plumb", "from-left-wall", "from-right-wall"
+]
 ALONE: frozenset[str] = frozenset({"forward", "left", "up", "from-left-wall", "from-right-wall"})
 """Kinds that need one point only; the others go from one point to another."""
 
@@ -25,7 +28,8 @@ ALONE: frozenset[str] = frozenset({"forward", "left", "up", "from-left-wall", "f
 class LevelReading(Part):
     """One reading of the level. An angle, or a rise over a length (``over_mm``) where the level shows that.
 
-    Positive: the left side is high (across), the front is high (along). turned: the level was turned end for end.
+    Positive: the left side is high (across), the front is high (along). turned: the level was turned end
+    for end.
     """
 
     id: Id
@@ -70,7 +74,8 @@ class Level(Part):
 
 
 class SurveyPoint(Part):
-    """A numbered point. given: known from elsewhere, with its plus-or-minus. roughly: about where it is, to tell mirror images apart."""
+    """A numbered point. given: known from elsewhere, with its plus-or-minus. roughly: about where it is,
+    to tell mirror images apart."""
 
     id: Id
     name: Name
@@ -82,8 +87,10 @@ class SurveyPoint(Part):
 
 
 class Reading(Part):
-    """One measurement: offsets from the datum (forward, left, up, from a wall), or between two points (distance; rise: how far the
-    point is above the other; plumb: the point is straight above or below the other). datum: a temporary one, else the main."""
+    """One measurement: offsets from the datum (forward, left, up, from a wall), or between two points
+    (distance; rise: how far the point is above the other; plumb: the point is straight above or below the
+    other). datum: a temporary one, else the main.
+    """
 
     id: Id
     kind: ReadingKind
@@ -101,7 +108,11 @@ class Reading(Part):
     @model_validator(mode="after")
     def _makes_sense(self) -> Reading:
         if (self.kind in ALONE) == bool(self.other):
-            raise ValueError("this kind of reading is of one point only" if self.other else "this kind of reading goes from one point to another")
+            raise ValueError(
+                "this kind of reading is of one point only"
+                if self.other
+                else "this kind of reading goes from one point to another"
+            )
         if self.other == self.point:
             raise ValueError("a reading needs two different points")
         if self.kind in ("distance", "from-left-wall", "from-right-wall") and self.value_mm <= 0:
@@ -117,7 +128,8 @@ class Reading(Part):
 
 
 class TemporaryDatum(Part):
-    """A second datum that some offsets were taken from; tied in by three or more points that were measured from both."""
+    """A second datum that some offsets were taken from; tied in by three or more points that were measured
+    from both."""
 
     id: Id
     name: Name
@@ -125,8 +137,8 @@ class TemporaryDatum(Part):
 
 
 class DatumFit(Part):
-    """The datum fitted to measured points: rail tops (three or more) give the level plane, pairs of left and right points the centre
-    line, front points the nought of forward and back."""
+    """The datum fitted to measured points: rail tops (three or more) give the level plane, pairs of left
+    and right points the centre line, front points the nought of forward and back."""
 
     tops: Annotated[tuple[Id, ...], Field(min_length=3)]
     pairs: Annotated[tuple[tuple[Id, Id], ...], Field(min_length=2)]
@@ -134,7 +146,8 @@ class DatumFit(Part):
 
 
 class Survey(Part):
-    """Everything measured on the car. width_mm: wall to wall (or rail to rail), which the centre line halves."""
+    """Everything measured on the car. width_mm: wall to wall (or rail to rail), which the centre line
+    halves."""
 
     level: Level = Level()
     width_mm: Positive | None = None
@@ -148,24 +161,42 @@ class Survey(Part):
 
     @model_validator(mode="after")
     def _hangs_together(self) -> Survey:
-        for word, rows in (("point", self.points), ("reading", self.readings), ("datum", self.datums), ("hole pattern", self.patterns),
-                           ("level reading", self.level.readings), ("stand", self.level.stands)):
+        for word, rows in (
+            ("point", self.points),
+            ("reading", self.readings),
+            ("datum", self.datums),
+            ("hole pattern", self.patterns),
+            ("level reading", self.level.readings),
+            ("stand", self.level.stands),
+        ):
             ids = [r.id for r in rows]
             if len(set(ids)) < len(ids):
-                raise ValueError(f"two {word}s have the id “{next(i for i in ids if ids.count(i) > 1)}”; ids must differ")
+                raise ValueError(
+                    f"two {word}s have the id “{next(i for i in ids if ids.count(i) > 1)}”; ids must differ"
+                )
         points, datums = {p.id for p in self.points}, {d.id for d in self.datums}
         for reading in self.readings:
             for key in (reading.point, reading.other):
                 if key and key not in points:
-                    raise ValueError(f"the reading “{reading.id}” names the point “{key}”, which is not in the survey")
+                    raise ValueError(
+                        f"the reading “{reading.id}” names the point “{key}”, which is not in the survey"
+                    )
             if reading.datum and reading.datum not in datums:
-                raise ValueError(f"the reading “{reading.id}” is from the datum “{reading.datum}”, which is not in the survey")
+                raise ValueError(
+                    f"the reading “{reading.id}” is from the datum “{reading.datum}”, which is not in the"
+                    " survey"
+                )
             if reading.kind.startswith("from-") and self.width_mm is None:
-                raise ValueError(f"the reading “{reading.id}” is taken from a wall, but the width from wall to wall is not there")
+                raise ValueError(
+                    f"the reading “{reading.id}” is taken from a wall, but the width from wall to wall is not"
+                    " there"
+                )
         if self.adapter is not None:
             for key in (self.adapter.engine, self.adapter.gearbox):
                 if key not in {p.id for p in self.patterns}:
-                    raise ValueError(f"the adapter joins the hole pattern “{key}”, which is not in the survey")
+                    raise ValueError(
+                        f"the adapter joins the hole pattern “{key}”, which is not in the survey"
+                    )
         if self.fit is not None:
             for key in (*self.fit.tops, *self.fit.front, *(k for pair in self.fit.pairs for k in pair)):
                 if key not in points:

@@ -21,12 +21,16 @@ class Window(Part):
     @model_validator(mode="after")
     def _not_empty(self) -> Window:
         if self.low > self.high:
-            raise ValueError(f"the window is empty: from {self.low:g} to {self.high:g}; its first end must be the lower one")
+            raise ValueError(
+                f"the window is empty: from {self.low:g} to {self.high:g}; its first end must be the"
+                " lower one"
+            )
         return self
 
 
 class ShifterHole(Part):
-    """The hole that the shifter comes up through: an outline in plan (forward, left) at a height from the datum."""
+    """The hole that the shifter comes up through: an outline in plan (forward, left) at a height from the
+    datum."""
 
     height_mm: Finite
     outline: Annotated[tuple[Vec2, ...], Field(min_length=3, max_length=60)]
@@ -35,8 +39,9 @@ class ShifterHole(Part):
 class Sale(Part):
     """Something that may be given up for a better seat, and what trouble that is, in the user's own units.
 
-    trim, cut: ``depth_mm`` off one ``side`` of an item; remove: an item goes; move: an item goes ``by`` mm; delete: a piece of the powertrain goes;
-    swap: the piece called ``instead`` takes a piece's place (another sump, another manifold).
+    trim, cut: ``depth_mm`` off one ``side`` of an item; remove: an item goes; move: an item goes ``by``
+    mm; delete: a piece of the powertrain goes; swap: the piece called ``instead`` takes a piece's place
+    (another sump, another manifold).
     """
 
     id: Id
@@ -60,10 +65,11 @@ class Sale(Part):
 
 
 class Wish(Part):
-    """How the seat is judged, the windows that it must keep (those of the position as it is told), and what is for sale.
+    """How the seat is judged, the windows that it must keep (those of the position as it is told), and what
+    is for sale.
 
-    Weights: one mm lower or further back of the centre of gravity counts so much; so does one mm off the wanted side, and one degree off the
-    wanted angles counts as 7 mm of it.
+    Weights: one mm lower or further back of the centre of gravity counts so much; so does one mm off the
+    wanted side, and one degree off the wanted angles counts as 7 mm of it.
     """
 
     low: Weight = 1.0
@@ -93,5 +99,8 @@ class Wish(Part):
             raise ValueError("nothing is wished: give at least one wish a weight")
         ids = [s.id for s in self.sales]
         if len(set(ids)) < len(ids):
-            raise ValueError(f"two things for sale have the id “{next(i for i in ids if ids.count(i) > 1)}”; ids must differ")
+            raise ValueError(
+                f"two things for sale have the id “{next(i for i in ids if ids.count(i) > 1)}”; ids must"
+                " differ"
+            )
         return self

@@ -1,4 +1,5 @@
-"""An open job file: its present job, undo, logbook, journal and lock, in one place that has no window in it."""
+"""An open job file: its present job, undo, logbook, journal and lock, in one place that has no window in
+it."""
 
 from __future__ import annotations
 
@@ -20,7 +21,8 @@ MOST_PHOTO = 40_000_000
 
 
 class Workplace:
-    """A job file that is open for work. ``read_only`` says why nothing can be saved under this name, or is empty."""
+    """A job file that is open for work. ``read_only`` says why nothing can be saved under this name, or is
+    empty."""
 
     def __init__(self, path: Path) -> None:
         self.path = path
@@ -95,11 +97,15 @@ class Workplace:
         self._record(f"Note: {text.strip()}", self.job, self.job)
 
     def add_photo(self, name: str, data: bytes) -> str:
-        """Keep a photograph with the job; gives the name it has there. Raises JobError for what is no JPEG or PNG, or too large."""
+        """Keep a photograph with the job; gives the name it has there. Raises JobError for what is no JPEG
+        or PNG, or too large."""
         if not data.startswith((b"\xff\xd8\xff", b"\x89PNG\r\n\x1a\n")):
             raise JobError(f"{name} is not a photograph this program keeps: it takes JPEG and PNG.")
         if len(data) > MOST_PHOTO:
-            raise JobError(f"{name} is too large for a photograph ({len(data) / 1e6:.0f} MB; at most {MOST_PHOTO // 1_000_000}).")
+            raise JobError(
+                f"{name} is too large for a photograph ({len(data) / 1e6:.0f} MB; at most"
+                f" {MOST_PHOTO // 1_000_000})."
+            )
         stem, _, kind = name.rpartition(".")
         stem = re.sub(r"[^A-Za-z0-9_-]+", "-", stem).strip("-.")[:60] or "photo"
         kept = dict(self.photos)
@@ -112,7 +118,9 @@ class Workplace:
             key = f"{stem}-{n}.{kind.lower() or 'jpg'}"
         self.photos = tuple(sorted({**kept, key: data}.items()))
         if self._journal:
-            self._journal.record(f"Kept the photograph {key}", {"photo bytes": {key: base64.b64encode(data).decode()}})
+            self._journal.record(
+                f"Kept the photograph {key}", {"photo bytes": {key: base64.b64encode(data).decode()}}
+            )
         return key
 
     def photo(self, name: str) -> bytes:
@@ -126,7 +134,9 @@ class Workplace:
         parts = journals.changed_parts(before, after)
         row = self._journal.record(what, parts) if self._journal else {"time": journals.now(), "what": what}
         last = self.log[-1] if self.log else None
-        nudges = what.startswith("Nudged") and last is not None and str(last.get("what", "")).startswith("Nudged")
+        nudges = (
+            what.startswith("Nudged") and last is not None and str(last.get("what", "")).startswith("Nudged")
+        )
         if nudges and last is not None and str(last.get("time", ""))[:16] == row["time"][:16]:
             self.log[-1] = row
         else:
@@ -138,7 +148,8 @@ class Workplace:
             self._journal.flush()
 
     def save(self) -> None:
-        """Save under the same name. Raises JobError where it cannot be done; the last save then still stands."""
+        """Save under the same name. Raises JobError where it cannot be done; the last save then still
+        stands."""
         if self.read_only:
             raise JobError(f"This job cannot be saved here: {self.read_only}. Use Save as.")
         assert self._journal is not None

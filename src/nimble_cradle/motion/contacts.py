@@ -1,8 +1,10 @@
-"""Every place where one rigid set comes near another, made linear: how each gap changes as the moving set moves.
+"""Every place where one rigid set comes near another, made linear: how each gap changes as the moving set
+moves.
 
-A row is a gap g with the direction n that opens it and its place r from the point moved about: a motion (dp, dtheta) of the set changes
-it by n . (dp + dtheta x r). The nearest points of two parts give one row; corners of both that face each other give more, so that two
-flat faces cannot roll into one another within one step.
+A row is a gap g with the direction n that opens it and its place r from the point moved about: a motion
+(dp, dtheta) of the set changes it by n . (dp + dtheta x r). The nearest points of two parts give one row;
+corners of both that face each other give more, so that two flat faces cannot roll into one another within
+one step.
 """
 
 from __future__ import annotations
@@ -27,7 +29,8 @@ CLOSE = 18.0
 
 @dataclass(frozen=True, eq=False)
 class Obstacles:
-    """What stands still. bodies; need (moving.count, bodies.count): the gap that each pair must keep, mm (-inf: the pair does not matter)."""
+    """What stands still. bodies; need (moving.count, bodies.count): the gap that each pair must keep, mm
+    (-inf: the pair does not matter)."""
 
     bodies: Bodies
     need: Array
@@ -35,8 +38,10 @@ class Obstacles:
 
 @dataclass(frozen=True, eq=False)
 class Rows:
-    """k linear gaps. a: moving body (k,); b: body among all obstacles, counted through the list (k,); gap, need: mm (k,); way, place: (k, 3)
-    direction that opens it and the place on the moving body, outer frame. main: the nearest points of a pair of parts."""
+    """k linear gaps. a: moving body (k,); b: body among all obstacles, counted through the list (k,); gap,
+    need: mm (k,); way, place: (k, 3) direction that opens it and the place on the moving body, outer
+    frame. main: the nearest points of a pair of parts.
+    """
 
     a: np.ndarray
     b: np.ndarray
@@ -47,10 +52,17 @@ class Rows:
     main: np.ndarray
 
     def matrix(self, about: Array, lever: float) -> Array:
-        """(k, 6): change of each gap with the move mm and the turn times ``lever`` mm, the set turning about ``about``."""
+        """(k, 6): change of each gap with the move mm and the turn times ``lever`` mm, the set turning
+        about ``about``."""
         r = self.place - about
         n = self.way
-        turn = np.column_stack([r[:, 1] * n[:, 2] - r[:, 2] * n[:, 1], r[:, 2] * n[:, 0] - r[:, 0] * n[:, 2], r[:, 0] * n[:, 1] - r[:, 1] * n[:, 0]])
+        turn = np.column_stack(
+            [
+                r[:, 1] * n[:, 2] - r[:, 2] * n[:, 1],
+                r[:, 2] * n[:, 0] - r[:, 0] * n[:, 2],
+                r[:, 0] * n[:, 1] - r[:, 1] * n[:, 0],
+            ]
+        )
         return np.hstack([n, turn / lever])
 
     @property
@@ -59,17 +71,22 @@ class Rows:
         return self.need - self.gap
 
 
-def rows_at(moving: Bodies, pose: Pose, obstacles: Sequence[Obstacles], beyond: float, allow: Array | None = None) -> Rows:
+def rows_at(
+    moving: Bodies, pose: Pose, obstacles: Sequence[Obstacles], beyond: float, allow: Array | None = None
+) -> Rows:
     """All rows of pairs whose gap is within ``beyond`` mm of what they need, the set standing at ``pose``.
 
-    allow: (moving.count,) more that a body's gaps may need when the set sways (mm), so that such pairs are seen too.
+    allow: (moving.count,) more that a body's gaps may need when the set sways (mm), so that such pairs are
+    seen too.
     """
     a, b, gap, need, way, place, main = [], [], [], [], [], [], []
     base = 0
     more = np.zeros(moving.count) if allow is None else allow
     for group in obstacles:
         closely = group.need + (min(beyond, CLOSE) + np.minimum(more, CLOSE))[:, None]
-        for i, j, n, ends in near_parts(moving, pose, group.bodies, group.need + beyond + more[:, None], closely):
+        for i, j, n, ends in near_parts(
+            moving, pose, group.bodies, group.need + beyond + more[:, None], closely
+        ):
             want = group.need[n.a, n.b]
             rows = [(n.distance, n.way, n.on_a)]
             if n.distance < closely[n.a, n.b]:
@@ -84,16 +101,28 @@ def rows_at(moving: Bodies, pose: Pose, obstacles: Sequence[Obstacles], beyond: 
                 place.append(p)
                 main.append(k == 0)
         base += group.bodies.count
-    return Rows(np.array(a, dtype=int), np.array(b, dtype=int), np.array(gap, dtype=float), np.array(need, dtype=float),
-                np.array(way, dtype=float).reshape(-1, 3), np.array(place, dtype=float).reshape(-1, 3), np.array(main, dtype=bool))
+    return Rows(
+        np.array(a, dtype=int),
+        np.array(b, dtype=int),
+        np.array(gap, dtype=float),
+        np.array(need, dtype=float),
+        np.array(way, dtype=float).reshape(-1, 3),
+        np.array(place, dtype=float).reshape(-1, 3),
+        np.array(main, dtype=bool),
+    )
 
 
-def _corners(a: ConvexPart | MeshPart, b: ConvexPart | MeshPart, pose: Pose, n: Nearest, most: float) -> list[tuple[float, Array, Array]]:
+def _corners(
+    a: ConvexPart | MeshPart, b: ConvexPart | MeshPart, pose: Pose, n: Nearest, most: float
+) -> list[tuple[float, Array, Array]]:
     """Further gaps of a pair of parts: corners of each that face the other, measured to it."""
     out: list[tuple[float, Array, Array]] = []
     into_a = n.way @ pose.rotation  # the direction away from b, in the moving frame
     if isinstance(a, ConvexPart) and isinstance(b, ConvexPart):
-        mine, theirs = pose.points(facing_corners(a, -into_a, CORNERS_WITHIN)), facing_corners(b, n.way, CORNERS_WITHIN)
+        mine, theirs = (
+            pose.points(facing_corners(a, -into_a, CORNERS_WITHIN)),
+            facing_corners(b, n.way, CORNERS_WITHIN),
+        )
         if "bar" not in (a.kind, b.kind):
             on_a, on_b = crossing_points(a, b, pose, n.way, CORNERS_WITHIN)
             mine, theirs = np.vstack([mine, on_a]), np.vstack([theirs, on_b])
@@ -109,7 +138,11 @@ def _corners(a: ConvexPart | MeshPart, b: ConvexPart | MeshPart, pose: Pose, n: 
         opens = -pose.vectors(way)
         keep = np.nonzero(d < most)[0]
         if isinstance(b, MeshPart):
-            keep = keep[d[keep] > -5.0]  # points of a sheet deeper in the part are the nearest pair's to judge: they may lie past its middle
+            keep = keep[
+                d[keep] > -5.0
+                # points of a sheet deeper in the part are the nearest pair's to judge: they may lie past its
+                # middle
+            ]
             keep = keep[np.argsort(d[keep])[:6]]
         out += [(float(d[k]), opens[k], theirs[k] + opens[k] * d[k]) for k in keep]
     return out

@@ -1,7 +1,8 @@
 """The best place near a start: sequential linear programming on exact distances.
 
-At each round every near gap and every window is made linear about the present pose, the linear problem is solved inside a box of trust
-(mm; turns as mm at ``LEVER``), and the step is taken if the true merit falls. merit = cost + PENALTY x the worst shortfall.
+At each round every near gap and every window is made linear about the present pose, the linear problem is
+solved inside a box of trust (mm; turns as mm at ``LEVER``), and the step is taken if the true merit falls.
+merit = cost + PENALTY x the worst shortfall.
 """
 
 from __future__ import annotations
@@ -21,7 +22,8 @@ PENALTY = 30.0
 TRUST = 30.0
 SMALLEST = 0.004
 SMALL = 0.005
-"""Step by which slopes of the aims are measured, mm: over the bend of an angle or a length it leaves out some hundred-thousandths."""
+"""Step by which slopes of the aims are measured, mm: over the bend of an angle or a length it leaves out
+some hundred-thousandths."""
 GIVE_UP, FAR_FROM_IT = 14, 40.0
 """A descent that after so many rounds still lacks so much, mm, is given up."""
 SHORT = 0.01
@@ -30,8 +32,9 @@ SHORT = 0.01
 
 @dataclass(frozen=True, eq=False)
 class Aims:
-    """What is wished of a pose. ``measure`` gives m values; cost = sum of linear x value + absolute x |value - target|; each value must stay
-    within low..high, where ``scale`` turns a unit of it into mm. names: in words."""
+    """What is wished of a pose. ``measure`` gives m values; cost = sum of linear x value + absolute x
+    |value - target|; each value must stay within low..high, where ``scale`` turns a unit of it into mm.
+    names: in words."""
 
     measure: Callable[[Pose], Array]
     names: tuple[str, ...]
@@ -47,17 +50,20 @@ class Aims:
         return float(self.linear @ values + self.absolute @ np.abs(values - self.target))
 
     def shorts(self, values: Array) -> Array:
-        """(2 m,) how far each value is under its low and over its high, mm; below nought: to spare; -inf where there is no bound."""
+        """(2 m,) how far each value is under its low and over its high, mm; below nought: to spare; -inf
+        where there is no bound."""
         return np.concatenate([(self.low - values) * self.scale, (values - self.high) * self.scale])
 
 
 @dataclass(frozen=True, eq=False)
 class Problem:
-    """A set of bodies to be placed. about: the point (3,) in the moving frame that turns leave still. sways: (k, 6) small movements (move mm at
-    ``about``, turn rad; outer frame) that must leave every gap too, for the bodies where ``swaying`` (count,) is true.
+    """A set of bodies to be placed. about: the point (3,) in the moving frame that turns leave still. sways:
+    (k, 6) small movements (move mm at ``about``, turn rad; outer frame) that must leave every gap too, for
+    the bodies where ``swaying`` (count,) is true.
 
-    things: None, or the number (columns,) of the thing that each standing body belongs to: then not the worst shortfall counts as the lack but all of
-    them together, of each moving body with each thing and of each window. The least of that breaks few of them.
+    things: None, or the number (columns,) of the thing that each standing body belongs to: then not the
+    worst shortfall counts as the lack but all of them together, of each moving body with each thing and of
+    each window. The least of that breaks few of them.
     """
 
     moving: Bodies
@@ -81,14 +87,15 @@ class Problem:
         """The same with other needs (moving.count, columns)."""
         at, groups = 0, []
         for o in self.obstacles:
-            groups.append(Obstacles(o.bodies, need[:, at:at + o.bodies.count]))
+            groups.append(Obstacles(o.bodies, need[:, at : at + o.bodies.count]))
             at += o.bodies.count
         return replace(self, obstacles=tuple(groups))
 
 
 @dataclass(frozen=True, eq=False)
 class Stand:
-    """The problem looked at from one pose. short: of each row, sway taken off, mm. values, slopes: (m,) and (m, 6) of the aims."""
+    """The problem looked at from one pose. short: of each row, sway taken off, mm. values, slopes: (m,)
+    and (m, 6) of the aims."""
 
     pose: Pose
     rows: Rows
@@ -135,13 +142,16 @@ def sway_loss(problem: Problem, rows: Rows, matrix: Array) -> Array:
 
 
 def most_sway(problem: Problem, pose: Pose) -> Array:
-    """(moving.count,) no part of a body moves more than this by sway, mm, the set standing at ``pose``: so that such pairs are looked at."""
+    """(moving.count,) no part of a body moves more than this by sway, mm, the set standing at ``pose``: so
+    that such pairs are looked at."""
     most = np.zeros(problem.moving.count)
     if len(problem.sways):
         centres, halves = problem.moving.boxes(pose)
         arm = centres - pose.points(problem.about)
         move, turn = problem.sways[:, None, :3], problem.sways[:, None, 3:]
-        by = np.linalg.norm(move + np.cross(turn, arm[None]), axis=2) + np.linalg.norm(turn, axis=2) * np.linalg.norm(halves, axis=1)
+        by = np.linalg.norm(move + np.cross(turn, arm[None]), axis=2) + np.linalg.norm(
+            turn, axis=2
+        ) * np.linalg.norm(halves, axis=1)
         np.maximum.at(most, problem.moving.owner, by.max(0))
         most[~problem.swaying] = 0.0
     return most
@@ -160,16 +170,29 @@ def stand_at(problem: Problem, pose: Pose, beyond: float) -> Stand:
 
 
 def with_needs_of(stand: Stand, problem: Problem) -> Stand:
-    """The same look at a problem that differs in its needs and sways only (rows that it would see besides are not looked for)."""
+    """The same look at a problem that differs in its needs and sways only (rows that it would see besides
+    are not looked for)."""
     need = problem.need()[stand.rows.a, stand.rows.b]
-    return _stand(problem, stand.pose, replace(stand.rows, need=need), stand.matrix, stand.values, stand.slopes)
+    return _stand(
+        problem, stand.pose, replace(stand.rows, need=need), stand.matrix, stand.values, stand.slopes
+    )
 
 
 def _stand(problem: Problem, pose: Pose, rows: Rows, matrix: Array, values: Array, slopes: Array) -> Stand:
     short = rows.short + sway_loss(problem, rows, matrix)
     windows = problem.aims.shorts(values)
     worst = max(0.0, float(short.max(initial=0.0)), float(windows.max(initial=0.0)))
-    return Stand(pose, rows, matrix, short, values, slopes, problem.aims.cost(values), worst, _lack(problem, rows, short, windows))
+    return Stand(
+        pose,
+        rows,
+        matrix,
+        short,
+        values,
+        slopes,
+        problem.aims.cost(values),
+        worst,
+        _lack(problem, rows, short, windows),
+    )
 
 
 def _pairs(problem: Problem, rows: Rows) -> np.ndarray:
@@ -191,10 +214,12 @@ def _lack(problem: Problem, rows: Rows, short: Array, windows: Array) -> float:
     return together
 
 
-def linear_program(problem: Problem, stand: Stand, trust: float, tied: np.ndarray | None = None,
-                   centre: Array | None = None) -> tuple[Array, Array, Array, Array, np.ndarray]:
-    """The linear problem at a stand as cost (n,), A (r, n), b (r,), bounds (n, 2) for A x <= b; x = step (6), shortfall (or all of them), the
-    absolutes; and which gap rows (k,) come first in it: those that can matter within the box. Then come lows and highs of the aims that have them.
+def linear_program(
+    problem: Problem, stand: Stand, trust: float, tied: np.ndarray | None = None, centre: Array | None = None
+) -> tuple[Array, Array, Array, Array, np.ndarray]:
+    """The linear problem at a stand as cost (n,), A (r, n), b (r,), bounds (n, 2) for A x <= b; x = step (6),
+    shortfall (or all of them), the absolutes; and which gap rows (k,) come first in it: those that can matter
+    within the box. Then come lows and highs of the aims that have them.
 
     centre: (6,) middle of the box of trust (nought). tied: (6,) True where the step must stay at the middle.
     """
@@ -239,8 +264,8 @@ def linear_program(problem: Problem, stand: Stand, trust: float, tied: np.ndarra
 
 
 def solve_linear(cost: Array, a: Array, b: Array, bounds: Array) -> tuple[Array, float, Array] | None:
-    """Solution (n,), its cost, and the multiplier (r,) >= 0 of each row: how much the cost falls for each unit that the row is given. None
-    where it cannot be solved."""
+    """Solution (n,), its cost, and the multiplier (r,) >= 0 of each row: how much the cost falls for each
+    unit that the row is given. None where it cannot be solved."""
     from scipy.optimize import linprog
 
     found = linprog(cost, A_ub=a, b_ub=b, bounds=bounds, method="highs-ds")  # type: ignore[call-overload]
@@ -249,12 +274,20 @@ def solve_linear(cost: Array, a: Array, b: Array, bounds: Array) -> tuple[Array,
     return np.asarray(found.x), float(found.fun), -np.asarray(found.ineqlin.marginals)
 
 
-def descend(problem: Problem, start: Pose | Stand, rounds: int = 60, told: Callable[[int, Stand], None] | None = None, tied: np.ndarray | None = None,
-            hopeless: float = np.inf, trust: float = TRUST) -> Found:
-    """Step from ``start`` until nothing near is better. told(round, stand) may raise to stop it. A start that was looked at already is not looked
-    at again.
+def descend(
+    problem: Problem,
+    start: Pose | Stand,
+    rounds: int = 60,
+    told: Callable[[int, Stand], None] | None = None,
+    tied: np.ndarray | None = None,
+    hopeless: float = np.inf,
+    trust: float = TRUST,
+) -> Found:
+    """Step from ``start`` until nothing near is better. told(round, stand) may raise to stop it. A start that
+    was looked at already is not looked at again.
 
-    tied: (6,) moves and turns that are not allowed. hopeless: a cost; a descent that crawls far above it is given up.
+    tied: (6,) moves and turns that are not allowed. hopeless: a cost; a descent that crawls far above it
+    is given up.
     """
     seen = 2.0
     here = start if isinstance(start, Stand) else stand_at(problem, start, seen * trust)
@@ -291,7 +324,9 @@ def descend(problem: Problem, start: Pose | Stand, rounds: int = 60, told: Calla
     return Found(here, done)
 
 
-def _step(problem: Problem, stand: Stand, trust: float, tied: np.ndarray | None, centre: Array | None = None) -> Array | None:
+def _step(
+    problem: Problem, stand: Stand, trust: float, tied: np.ndarray | None, centre: Array | None = None
+) -> Array | None:
     """The best step (6,) of the linear problem."""
     solved = solve_linear(*linear_program(problem, stand, trust, tied, centre)[:4])
     return None if solved is None else solved[0][:6]
@@ -304,9 +339,18 @@ def _foreseen(problem: Problem, stand: Stand, step: Array) -> float:
     return float(problem.aims.cost(values) + PENALTY * lack)
 
 
-def _corrected(problem: Problem, here: Stand, there: Stand, step: Array, trust: float, tied: np.ndarray | None, seen: float) -> Stand:
-    """A trial that fell short, mended by one more linear problem about where it came to, still inside the first one's box (so that the step
-    follows a bent contact instead of its tangent); the better of the two."""
+def _corrected(
+    problem: Problem,
+    here: Stand,
+    there: Stand,
+    step: Array,
+    trust: float,
+    tied: np.ndarray | None,
+    seen: float,
+) -> Stand:
+    """A trial that fell short, mended by one more linear problem about where it came to, still inside the
+    first one's box (so that the step follows a bent contact instead of its tangent); the better of the
+    two."""
     free = np.ones(6, dtype=bool) if tied is None else ~tied
     more = _step(problem, there, trust, tied, np.where(free, -step, 0.0))
     if more is None:
@@ -315,7 +359,9 @@ def _corrected(problem: Problem, here: Stand, there: Stand, step: Array, trust: 
     return mended if mended.merit < there.merit else there
 
 
-def aims_of(rows: Sequence[tuple[str, float, float, float, float, float, float]], measure: Callable[[Pose], Array]) -> Aims:
+def aims_of(
+    rows: Sequence[tuple[str, float, float, float, float, float, float]], measure: Callable[[Pose], Array]
+) -> Aims:
     """Aims from rows of (name, linear, absolute, target, low, high, scale)."""
     columns = list(zip(*rows, strict=True))
     return Aims(measure, tuple(columns[0]), *(np.array(c, dtype=float) for c in columns[1:]))

@@ -9,7 +9,17 @@ import numpy as np
 
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.motion.contacts import rows_at
-from nimble_cradle.motion.descend import LEVER, Problem, aims_of, descend, linear_program, most_sway, moved_by, solve_linear, sway_loss
+from nimble_cradle.motion.descend import (
+    LEVER,
+    Problem,
+    aims_of,
+    descend,
+    linear_program,
+    most_sway,
+    moved_by,
+    solve_linear,
+    sway_loss,
+)
 
 STEP = 8.0
 KEPT = 0.02
@@ -18,8 +28,8 @@ KEPT = 0.02
 
 @dataclass(frozen=True, eq=False)
 class Pushed:
-    """Where a push ended. travelled: mm (turns: mm at LEVER); stopped: (moving body, standing body) pairs that stop it, the first first; empty where
-    the limit did."""
+    """Where a push ended. travelled: mm (turns: mm at LEVER); stopped: (moving body, standing body) pairs
+    that stop it, the first first; empty where the limit did."""
 
     pose: Pose
     travelled: float
@@ -27,7 +37,8 @@ class Pushed:
 
 
 def held(problem: Problem, pose: Pose) -> Problem:
-    """The problem with what lacks at ``pose`` asked for no more than it has there, so that a push may leave a foul but never deepen it."""
+    """The problem with what lacks at ``pose`` asked for no more than it has there, so that a push may
+    leave a foul but never deepen it."""
     short = _shorts(problem, pose)[0]
     need = problem.need()
     for (a, b), lack in short.items():
@@ -36,9 +47,11 @@ def held(problem: Problem, pose: Pose) -> Problem:
     return problem.with_need(need)
 
 
-def _shorts(problem: Problem, pose: Pose, beyond: float = 1.0, way: Array | None = None) -> tuple[dict[tuple[int, int], float], dict[tuple[int, int], float], float]:
-    """Of each near pair how much it lacks at most, mm; how fast it loses along ``way`` (6,), the worst row; and how far the push may go by the
-    linear view."""
+def _shorts(
+    problem: Problem, pose: Pose, beyond: float = 1.0, way: Array | None = None
+) -> tuple[dict[tuple[int, int], float], dict[tuple[int, int], float], float]:
+    """Of each near pair how much it lacks at most, mm; how fast it loses along ``way`` (6,), the worst
+    row; and how far the push may go by the linear view."""
     rows = rows_at(problem.moving, pose, problem.obstacles, beyond, most_sway(problem, pose))
     matrix = rows.matrix(pose.points(problem.about), LEVER)
     short = rows.short + sway_loss(problem, rows, matrix)
@@ -46,7 +59,9 @@ def _shorts(problem: Problem, pose: Pose, beyond: float = 1.0, way: Array | None
     losing: dict[tuple[int, int], float] = {}
     reach = np.inf
     rates = np.zeros(len(short)) if way is None else -(matrix @ way)
-    for a, b, lack, rate in zip(rows.a.tolist(), rows.b.tolist(), short.tolist(), rates.tolist(), strict=True):
+    for a, b, lack, rate in zip(
+        rows.a.tolist(), rows.b.tolist(), short.tolist(), rates.tolist(), strict=True
+    ):
         lacks[a, b] = max(lacks.get((a, b), -np.inf), lack)
         if rate > 1e-6:
             if lack > -1.0:
@@ -55,9 +70,13 @@ def _shorts(problem: Problem, pose: Pose, beyond: float = 1.0, way: Array | None
     return lacks, losing, reach
 
 
-def push(problem: Problem, pose: Pose, way: Array, most: float, told: Callable[[], None] | None = None) -> Pushed:
-    """Push along ``way`` (6,): a direction to move in, or an axis to turn about the problem's point, of size 1; at most ``most`` mm (turns: mm at
-    LEVER). It stops where a gap would fall under what it needs by more than KEPT mm. told() may raise to stop it."""
+def push(
+    problem: Problem, pose: Pose, way: Array, most: float, told: Callable[[], None] | None = None
+) -> Pushed:
+    """Push along ``way`` (6,): a direction to move in, or an axis to turn about the problem's point, of
+    size 1; at most ``most`` mm (turns: mm at LEVER). It stops where a gap would fall under what it needs
+    by more than KEPT mm. told() may raise to stop it.
+    """
     problem = held(problem, pose)
     here, gone, stopped = pose, 0.0, {}
     while gone < most - 1e-9:
@@ -85,8 +104,16 @@ def push(problem: Problem, pose: Pose, way: Array, most: float, told: Callable[[
     return Pushed(here, gone, tuple(order))
 
 
-def slide(problem: Problem, pose: Pose, way: Array, most: float, aside: float = 60.0, told: Callable[[], None] | None = None) -> Pushed:
-    """The same, sliding along what it touches without turning; at most ``aside`` mm off the straight way. way: (6,) with no turn."""
+def slide(
+    problem: Problem,
+    pose: Pose,
+    way: Array,
+    most: float,
+    aside: float = 60.0,
+    told: Callable[[], None] | None = None,
+) -> Pushed:
+    """The same, sliding along what it touches without turning; at most ``aside`` mm off the straight way.
+    way: (6,) with no turn."""
     direction = way[:3] / np.linalg.norm(way[:3])
     other = np.linalg.svd(direction[None])[2][1:]
     start = pose.points(problem.about)
@@ -95,10 +122,19 @@ def slide(problem: Problem, pose: Pose, way: Array, most: float, aside: float = 
         off = p.points(problem.about) - start
         return np.array([off @ direction, off @ other[0], off @ other[1]])
 
-    aims = aims_of((("along", -1.0, 0.0, 0.0, -np.inf, most, 1.0), ("aside", 0.0, 0.05, 0.0, -aside, aside, 1.0), ("across", 0.0, 0.05, 0.0, -aside, aside, 1.0)), measure)
+    aims = aims_of(
+        (
+            ("along", -1.0, 0.0, 0.0, -np.inf, most, 1.0),
+            ("aside", 0.0, 0.05, 0.0, -aside, aside, 1.0),
+            ("across", 0.0, 0.05, 0.0, -aside, aside, 1.0),
+        ),
+        measure,
+    )
     tied = np.array([False] * 3 + [True] * 3)
     freed = replace(held(problem, pose), aims=aims)
-    found = descend(freed, pose, told=None if told is None else lambda *_: told(), tied=tied, trust=10.0).stand
+    found = descend(
+        freed, pose, told=None if told is None else lambda *_: told(), tied=tied, trust=10.0
+    ).stand
     gone = float(measure(found.pose)[0])
     stops: dict[tuple[int, int], float] = {}
     cost, a, b, bounds, used = linear_program(freed, found, 2.0, tied)

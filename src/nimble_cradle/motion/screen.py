@@ -1,8 +1,8 @@
 """Where to begin a search for a seat: thousands of places judged roughly, the best few far enough apart kept.
 
-At a fixed rotation two convex parts are apart by the most that any of their separating axes says, and that is linear in the place: so a
-pair is judged at all places at once. It is exact for overlaps of polyhedra and never too large where they are apart. Open surfaces are
-judged on a grid of distances.
+At a fixed rotation two convex parts are apart by the most that any of their separating axes says, and that
+is linear in the place: so a pair is judged at all places at once. It is exact for overlaps of polyhedra
+and never too large where they are apart. Open surfaces are judged on a grid of distances.
 """
 
 from __future__ import annotations
@@ -51,7 +51,8 @@ class Sheet:
         self.room = room
 
     def least(self, places: Array, points: Array) -> Array:
-        """Least distance (n,) of points (m, 3) moved to each of places (n, 3); ``room`` or more outside the grid."""
+        """Least distance (n,) of points (m, 3) moved to each of places (n, 3); ``room`` or more outside
+        the grid."""
         shape = np.array(self.grid.shape)
         at = ((points - self.low) / CELL + 0.5).astype(np.float32)
         move = (places / CELL).astype(np.float32)
@@ -75,7 +76,13 @@ def _spread(part: MeshPart) -> Array:
         i, j = (g.ravel() for g in np.meshgrid(np.arange(n + 1), np.arange(n + 1), indexing="ij"))
         keep = i + j <= n
         a, b = i[keep] / n, j[keep] / n
-        out.append((rows[:, None, 0] + a[None, :, None] * (rows[:, 1] - rows[:, 0])[:, None] + b[None, :, None] * (rows[:, 2] - rows[:, 0])[:, None]).reshape(-1, 3))
+        out.append(
+            (
+                rows[:, None, 0]
+                + a[None, :, None] * (rows[:, 1] - rows[:, 0])[:, None]
+                + b[None, :, None] * (rows[:, 2] - rows[:, 0])[:, None]
+            ).reshape(-1, 3)
+        )
     return np.vstack(out)
 
 
@@ -83,10 +90,13 @@ _SHEETS: dict[tuple[int, ...], tuple[list[MeshPart], Sheet]] = {}
 
 
 def _sheets(bodies: Bodies) -> list[Sheet | None]:
-    """The grid of each standing body that has open surfaces; those of the last surfaces are kept (by the very parts)."""
+    """The grid of each standing body that has open surfaces; those of the last surfaces are kept (by the
+    very parts)."""
     made: list[Sheet | None] = []
     for k in range(bodies.count):
-        meshes = [p for p, o in zip(bodies.parts, bodies.owner, strict=True) if o == k and isinstance(p, MeshPart)]
+        meshes = [
+            p for p, o in zip(bodies.parts, bodies.owner, strict=True) if o == k and isinstance(p, MeshPart)
+        ]
         if not meshes:
             made.append(None)
             continue
@@ -100,21 +110,24 @@ def _sheets(bodies: Bodies) -> list[Sheet | None]:
 
 
 def separating(a: ConvexPart, b: ConvexPart, rotation: Array) -> tuple[Array, Array]:
-    """Directions (k, 3) and offsets (k,): ``a`` turned by ``rotation`` and moved to t is apart from ``b`` by max(directions @ t - offsets)."""
+    """Directions (k, 3) and offsets (k,): ``a`` turned by ``rotation`` and moved to t is apart from ``b``
+    by max(directions @ t - offsets)."""
     many = "bar" in (a.kind, b.kind) or len(a.axes[1]) * len(b.axes[1]) >= 400
     return candidate_axes(a, b, Pose(rotation, np.zeros(3)), faces_only=many)
 
 
 def shortfall(problem: Problem, rotation: Array, places: Array, enough: float = 60.0) -> Array:
-    """(n,) the most that any pair lacks with the moving set turned by ``rotation`` and moved to each of places (n, 3), mm, roughly; never
-    below nought. Where it passes ``enough`` the rest is not looked at."""
+    """(n,) the most that any pair lacks with the moving set turned by ``rotation`` and moved to each of
+    places (n, 3), mm, roughly; never below nought. Where it passes ``enough`` the rest is not looked at."""
     worst = np.zeros(len(places))
     for group in problem.obstacles:
         _against(problem.moving, group, rotation, places, worst, enough)
     return worst
 
 
-def _against(moving: Bodies, group: Obstacles, rotation: Array, places: Array, worst: Array, enough: float) -> None:
+def _against(
+    moving: Bodies, group: Obstacles, rotation: Array, places: Array, worst: Array, enough: float
+) -> None:
     fixed = group.bodies
     ca, ha = moving.centres @ rotation.T, np.abs(rotation @ moving.axes).sum(2)
     cb, hb = fixed.boxes(Pose.still())
@@ -143,7 +156,7 @@ def _against(moving: Bodies, group: Obstacles, rotation: Array, places: Array, w
             points = _points(moving, body) @ rotation.T
             rows = np.nonzero(worst < enough)[0]
             for start in range(0, len(rows), 1024):
-                some = rows[start:start + 1024]
+                some = rows[start : start + 1024]
                 least = sheet.least(places[some], points)
                 worst[some] = np.maximum(worst[some], np.where(least < want, want - least, 0.0))
 
@@ -156,14 +169,25 @@ def _points(moving: Bodies, body: int) -> Array:
     parts = [p for p, o in zip(moving.parts, moving.owner, strict=True) if o == body]
     for p in parts:
         if p not in _POINTS:
-            _POINTS[p] = surface_points(p, 40.0) if isinstance(p, ConvexPart) else p.vertices[:: max(1, len(p.vertices) // 300)]
+            _POINTS[p] = (
+                surface_points(p, 40.0)
+                if isinstance(p, ConvexPart)
+                else p.vertices[:: max(1, len(p.vertices) // 300)]
+            )
     return np.vstack([_POINTS[p] for p in parts])
 
 
-def starts(problem: Problem, rotations: Sequence[Array], low: Array, high: Array, count: int = 384, most: int = 5,
-           told: Callable[[str], None] | None = None) -> list[Start]:
-    """The most promising places of the problem's moving frame within low..high (3,) mm, at some rotations: those that lack little by turns with
-    those that would be best if what they lack could be found.
+def starts(
+    problem: Problem,
+    rotations: Sequence[Array],
+    low: Array,
+    high: Array,
+    count: int = 384,
+    most: int = 5,
+    told: Callable[[str], None] | None = None,
+) -> list[Start]:
+    """The most promising places of the problem's moving frame within low..high (3,) mm, at some rotations:
+    those that lack little by turns with those that would be best if what they lack could be found.
 
     Places are laid evenly, then thicker round the best. Aims are taken as linear in the place.
     """
@@ -173,7 +197,11 @@ def starts(problem: Problem, rotations: Sequence[Array], low: Array, high: Array
         if told is not None:
             told("Looking over the bay")
         ranked = _judged(problem, rotation, low + grid * (high - low))
-        finer = [place + (grid[:80] - 0.5) * np.minimum(high - low, 50.0) for weight in (SOFT, HARD) for _, _, place in _apart(ranked, 3, weight)]
+        finer = [
+            place + (grid[:80] - 0.5) * np.minimum(high - low, 50.0)
+            for weight in (SOFT, HARD)
+            for _, _, place in _apart(ranked, 3, weight)
+        ]
         if finer:
             ranked += _judged(problem, rotation, np.clip(np.vstack(finer), low, high))
         found += [(cost, short, place, rotation) for cost, short, place in ranked]
@@ -183,7 +211,9 @@ def starts(problem: Problem, rotations: Sequence[Array], low: Array, high: Array
     queues = [_apart(rows, most, SOFT), _apart(rows, most, HARD)]
     for soft, hard in zip(*queues, strict=False):
         for cost, short, place in (hard, soft):
-            if len(kept) < most and all(np.linalg.norm(place - k.pose.translation) > FAR_ENOUGH for k in kept):
+            if len(kept) < most and all(
+                np.linalg.norm(place - k.pose.translation) > FAR_ENOUGH for k in kept
+            ):
                 kept.append(Start(Pose(by_place[id(place)], place), cost, short))
     return kept
 
@@ -193,7 +223,12 @@ def _judged(problem: Problem, rotation: Array, places: Array) -> list[tuple[floa
     aims = problem.aims
     middle = places.mean(0)
     base = aims.measure(Pose(rotation, middle))
-    slopes = np.column_stack([(aims.measure(Pose(rotation, middle + d)) - aims.measure(Pose(rotation, middle - d))) / 10.0 for d in 5.0 * np.eye(3)])
+    slopes = np.column_stack(
+        [
+            (aims.measure(Pose(rotation, middle + d)) - aims.measure(Pose(rotation, middle - d))) / 10.0
+            for d in 5.0 * np.eye(3)
+        ]
+    )
     values = base + (places - middle) @ slopes.T
     cost = values @ aims.linear + np.abs(values - aims.target) @ aims.absolute
     outside = np.maximum(np.maximum(aims.low - values, values - aims.high), 0.0) * aims.scale
@@ -206,7 +241,8 @@ def _judged(problem: Problem, rotation: Array, places: Array) -> list[tuple[floa
 
 
 def evenly(count: int) -> Array:
-    """(count, 3) points that fill the unit cube evenly: the additive recurrence by powers of the root of x^4 = x + 1 (Roberts' R3, from memory)."""
+    """(count, 3) points that fill the unit cube evenly: the additive recurrence by powers of the root of
+    x^4 = x + 1 (Roberts' R3, from memory)."""
     root = 1.2207440846057596
     return np.asarray((0.5 + np.arange(1, count + 1)[:, None] / root ** np.arange(1, 4)) % 1.0)
 
@@ -215,7 +251,9 @@ SOFT, HARD = 4.0, 30.0
 """What a mm that a start lacks costs in its ranking."""
 
 
-def _apart(rows: list[tuple[float, float, Array]], most: int, weight: float) -> list[tuple[float, float, Array]]:
+def _apart(
+    rows: list[tuple[float, float, Array]], most: int, weight: float
+) -> list[tuple[float, float, Array]]:
     """The best few that are not neighbours of a better one."""
     if not rows:
         return []

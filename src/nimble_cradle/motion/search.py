@@ -1,4 +1,5 @@
-"""The best seat from anywhere: many rough starts, a descent from each, and kicks from the best until none helps."""
+"""The best seat from anywhere: many rough starts, a descent from each, and kicks from the best until none
+helps."""
 
 from __future__ import annotations
 
@@ -13,8 +14,18 @@ from nimble_cradle.motion.screen import starts
 
 SAME = 0.05
 """Two seats whose merits differ by less are taken as one, wish mm."""
-KICKS = np.array([[0, 0, 14, 0, 0, 0], [14, 0, 6, 0, 0, 0], [-14, 0, 6, 0, 0, 0], [0, 12, 6, 0, 0, 0], [0, -12, 6, 0, 0, 0], [0, 0, 6, 0, 9, 0], [0, 0, 6, 0, -9, 0]],
-                 dtype=float)
+KICKS = np.array(
+    [
+        [0, 0, 14, 0, 0, 0],
+        [14, 0, 6, 0, 0, 0],
+        [-14, 0, 6, 0, 0, 0],
+        [0, 12, 6, 0, 0, 0],
+        [0, -12, 6, 0, 0, 0],
+        [0, 0, 6, 0, 9, 0],
+        [0, 0, 6, 0, -9, 0],
+    ],
+    dtype=float,
+)
 """Short moves (mm, turns x LEVER) away from a seat, after which it is looked for again."""
 
 
@@ -23,8 +34,12 @@ class _BeenThere(Exception):
 
 
 def _alike(problem: Problem, a: Pose, b: Pose) -> bool:
-    """Whether two poses are within 1.5 mm of one another, near enough that a descent goes to the same place."""
-    return bool(np.abs(a.points(problem.about) - b.points(problem.about)).max() < 1.5 and np.abs(a.rotation - b.rotation).max() * LEVER < 1.5)
+    """Whether two poses are within 1.5 mm of one another, near enough that a descent goes to the same
+    place."""
+    return bool(
+        np.abs(a.points(problem.about) - b.points(problem.about)).max() < 1.5
+        and np.abs(a.rotation - b.rotation).max() * LEVER < 1.5
+    )
 
 
 def quiet(_: str) -> None:
@@ -32,17 +47,26 @@ def quiet(_: str) -> None:
 
 
 def better(a: Found, b: Found | None) -> bool:
-    """Whether ``a`` is the better seat: one that keeps everything before one that does not, then the lower cost, or the lesser lack."""
+    """Whether ``a`` is the better seat: one that keeps everything before one that does not, then the lower
+    cost, or the lesser lack."""
     if b is None or a.ok != b.ok:
         return b is None or a.ok
     return a.stand.cost < b.stand.cost if a.ok else a.stand.worst < b.stand.worst
 
 
-def search(problem: Problem, present: Sequence[Pose], rotations: Sequence[Array], low: Array, high: Array, say: Say = quiet, most: int = 5,
-           kicks: int = 3) -> tuple[Found, ...]:
-    """Seats found, the best first, no two alike. present: poses to begin from besides those that a look over low..high (3,) (the place of the
-    moving frame, mm) at ``rotations`` gives, ``most`` of them. kicks: rounds of kicks from the best at the end. ``say`` is told words and may
-    raise to stop it."""
+def search(
+    problem: Problem,
+    present: Sequence[Pose],
+    rotations: Sequence[Array],
+    low: Array,
+    high: Array,
+    say: Say = quiet,
+    most: int = 5,
+    kicks: int = 3,
+) -> tuple[Found, ...]:
+    """Seats found, the best first, no two alike. present: poses to begin from besides those that a look
+    over low..high (3,) (the place of the moving frame, mm) at ``rotations`` gives, ``most`` of them.
+    kicks: rounds of kicks from the best at the end. ``say`` is told words and may raise to stop it."""
     found: list[Found] = []
 
     def told(done: int, stand: Stand) -> None:

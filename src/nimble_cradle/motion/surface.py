@@ -10,8 +10,10 @@ from nimble_cradle.geometry.solids import ConvexPart
 
 
 def from_part(part: ConvexPart, points: Array) -> tuple[Array, Array]:
-    """Signed distance (n,) of points (n, 3) to a convex part (inside: negative, to the nearest face) and the unit direction (n, 3) in
-    which each leaves the part. Points and directions in the owner's frame; exact for boxes, round bars and hulls."""
+    """Signed distance (n,) of points (n, 3) to a convex part (inside: negative, to the nearest face) and
+    the unit direction (n, 3) in which each leaves the part. Points and directions in the owner's frame;
+    exact for boxes, round bars and hulls.
+    """
     local = (points - part.pose.translation) @ part.pose.rotation
     if part.kind == "box":
         d, way = _from_box(local, np.array(part.size) / 2)
@@ -70,8 +72,9 @@ def _from_hull(p: Array, part: ConvexPart) -> tuple[Array, Array]:
 
 
 def facing_corners(part: ConvexPart, way: Array, within: float, most: int = 4) -> Array:
-    """Corners (k, 3) of a box or hull that reach farthest along ``way`` (3,), within ``within`` mm of the farthest; owner's frame. A bar has
-    none but those of an end that looks that way: four points of its rim."""
+    """Corners (k, 3) of a box or hull that reach farthest along ``way`` (3,), within ``within`` mm of the
+    farthest; owner's frame. A bar has none but those of an end that looks that way: four points of its
+    rim."""
     local = way @ part.pose.rotation
     if part.kind == "bar":
         size = float(np.hypot(local[0], local[1]))
@@ -88,9 +91,11 @@ def facing_corners(part: ConvexPart, way: Array, within: float, most: int = 4) -
     return part.pose.points(found)
 
 
-def crossing_points(a: ConvexPart, b: ConvexPart, pose: Pose, way: Array, within: float) -> tuple[Array, Array]:
-    """Where facing edges of two boxes or hulls cross, seen along ``way`` (from b to a): points (k, 3) on edges of ``a``, which stands at
-    ``pose``, and the points (k, 3) on edges of b; outer frame."""
+def crossing_points(
+    a: ConvexPart, b: ConvexPart, pose: Pose, way: Array, within: float
+) -> tuple[Array, Array]:
+    """Where facing edges of two boxes or hulls cross, seen along ``way`` (from b to a): points (k, 3) on
+    edges of ``a``, which stands at ``pose``, and the points (k, 3) on edges of b; outer frame."""
     va, vb = pose.points(a.triangles[0]), b.triangles[0]
     reach_a, reach_b = va @ way, vb @ way
     edges_a = a.ridges[(reach_a < reach_a.min() + within)[a.ridges].all(1)]
@@ -123,7 +128,8 @@ def _flat(v: Array, way: Array) -> tuple[Array, Array]:
 
 
 def surface_points(part: ConvexPart, spacing: float) -> Array:
-    """Points (n, 3) spread over a convex part's surface about ``spacing`` mm apart, corners included; owner's frame."""
+    """Points (n, 3) spread over a convex part's surface about ``spacing`` mm apart, corners included;
+    owner's frame."""
     v, t = part.triangles
     c = v[t]
     out = [v]
@@ -135,7 +141,13 @@ def surface_points(part: ConvexPart, spacing: float) -> Array:
         i, j = (g.ravel() for g in np.meshgrid(np.arange(k + 1), np.arange(k + 1), indexing="ij"))
         keep = i + j <= k
         a, b = i[keep] / k, j[keep] / k
-        out.append((rows[:, None, 0] + a[None, :, None] * (rows[:, 1] - rows[:, 0])[:, None] + b[None, :, None] * (rows[:, 2] - rows[:, 0])[:, None]).reshape(-1, 3))
+        out.append(
+            (
+                rows[:, None, 0]
+                + a[None, :, None] * (rows[:, 1] - rows[:, 0])[:, None]
+                + b[None, :, None] * (rows[:, 2] - rows[:, 0])[:, None]
+            ).reshape(-1, 3)
+        )
     points = np.vstack(out)
     cells = np.unique(np.round(points / (spacing * 0.7)).astype(np.int64), axis=0, return_index=True)[1]
     return points[np.sort(cells)]

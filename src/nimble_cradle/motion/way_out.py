@@ -1,7 +1,8 @@
-"""A way for a rigid set out of a place: two trees of poses grown towards one another (RRT-Connect), then shortened, then replayed exactly.
+"""A way for a rigid set out of a place: two trees of poses grown towards one another (RRT-Connect), then
+shortened, then replayed exactly.
 
-Every stretch is proved by distances: from a pose that is d clear the set may move until some point of it has moved by d less the air kept; so it keeps
-half of the air at least, all along.
+Every stretch is proved by distances: from a pose that is d clear the set may move until some point of it
+has moved by d less the air kept; so it keeps half of the air at least, all along.
 """
 
 from __future__ import annotations
@@ -24,13 +25,16 @@ OFF = 7.0
 SLIDES = 4
 """So often a stretch that is stopped goes on along what stopped it."""
 LEAST = 1.5
-"""Steps along what is near are no shorter than this, mm, or the air kept: between two places with that air no point comes nearer than half of it."""
+"""Steps along what is near are no shorter than this, mm, or the air kept: between two places with that air
+no point comes nearer than half of it."""
 
 
 @dataclass(frozen=True, eq=False)
 class Task:
-    """A set to be brought out. moving, fixed: bodies; start, goal: poses; about: the point (3,) of the moving frame that turns leave still; radius: how far
-    its farthest point is from there, mm; air: kept to everything, mm; low, high: (6,) box of samples: place mm of ``about``, turns in degrees."""
+    """A set to be brought out. moving, fixed: bodies; start, goal: poses; about: the point (3,) of the
+    moving frame that turns leave still; radius: how far its farthest point is from there, mm; air: kept to
+    everything, mm; low, high: (6,) box of samples: place mm of ``about``, turns in degrees.
+    """
 
     moving: Bodies
     fixed: Bodies
@@ -45,8 +49,9 @@ class Task:
 
 @dataclass
 class Search:
-    """What a search learned. path: poses from start to goal, or none. checks: distances looked at. blocked: (moving body, fixed body) -> how often
-    it stopped a stretch; farthest: the pose nearest the goal that was reached."""
+    """What a search learned. path: poses from start to goal, or none. checks: distances looked at.
+    blocked: (moving body, fixed body) -> how often it stopped a stretch; farthest: the pose nearest the
+    goal that was reached."""
 
     path: list[Pose] = field(default_factory=list)
     checks: int = 0
@@ -56,7 +61,8 @@ class Search:
 
 
 def span(task: Task, a: Pose, b: Pose) -> tuple[float, Array, Array, float]:
-    """From a to b: the most that any point moves by, mm; the move of ``about``; the axis and the angle (rad) of the turn."""
+    """From a to b: the most that any point moves by, mm; the move of ``about``; the axis and the angle
+    (rad) of the turn."""
     turn = b.rotation @ a.rotation.T
     angle = float(np.arccos(np.clip((np.trace(turn) - 1) / 2, -1.0, 1.0)))
     axis = np.array([turn[2, 1] - turn[1, 2], turn[0, 2] - turn[2, 0], turn[1, 0] - turn[0, 1]])
@@ -67,7 +73,8 @@ def span(task: Task, a: Pose, b: Pose) -> tuple[float, Array, Array, float]:
 
 
 class Stretch:
-    """From one pose to another, moved and turned evenly. whole: the most that any point of the set moves by, mm."""
+    """From one pose to another, moved and turned evenly. whole: the most that any point of the set moves
+    by, mm."""
 
     def __init__(self, task: Task, a: Pose, b: Pose) -> None:
         self.task, self.a = task, a
@@ -76,7 +83,11 @@ class Stretch:
 
     def at(self, share: float) -> Pose:
         """The pose a share of the way along."""
-        rotation = rotation_about(self.axis, share * self.angle) @ self.a.rotation if self.angle > 1e-12 else self.a.rotation
+        rotation = (
+            rotation_about(self.axis, share * self.angle) @ self.a.rotation
+            if self.angle > 1e-12
+            else self.a.rotation
+        )
         return Pose(rotation, self.begin + share * self.move - rotation @ self.task.about)
 
 
@@ -109,7 +120,8 @@ def proved(stretch: Stretch, found: Search) -> tuple[float, Nearest | None]:
 
 
 def hopeful(stretch: Stretch, found: Search) -> bool:
-    """Whether a stretch is free at places spread over it, the middle first: a quick no to most that are not."""
+    """Whether a stretch is free at places spread over it, the middle first: a quick no to most that are
+    not."""
     n = 1
     while n * LOOK < stretch.whole:
         n *= 2
@@ -149,8 +161,8 @@ class _Tree:
 
 
 def _extended(task: Task, tree: _Tree, towards: Pose, stride: float, found: Search) -> tuple[int, bool, bool]:
-    """Grow a tree towards a pose by at most a stride, sliding along what is met: the new number (or the nearest one), whether it got there, and
-    whether it grew."""
+    """Grow a tree towards a pose by at most a stride, sliding along what is met: the new number (or the
+    nearest one), whether it got there, and whether it grew."""
     k = tree.nearest(towards)
     here = tree.poses[k]
     left, met = stride, False
@@ -175,7 +187,8 @@ def _extended(task: Task, tree: _Tree, towards: Pose, stride: float, found: Sear
 
 
 def _slid(task: Task, here: Pose, towards: Pose, near: Nearest) -> Pose:
-    """Where to go on from ``here`` without pushing into what is near: the way there with its part into the contact taken off."""
+    """Where to go on from ``here`` without pushing into what is near: the way there with its part into the
+    contact taken off."""
     _, move, axis, angle = span(task, here, towards)
     lever = 0.5 * task.radius
     q = np.concatenate([move, axis * angle * lever])
@@ -187,8 +200,14 @@ def _slid(task: Task, here: Pose, towards: Pose, near: Nearest) -> Pose:
     return Pose(rotation, here.points(task.about) + q[:3] - rotation @ task.about)
 
 
-def way_out(task: Task, seed: int = 0, seconds: float = 20.0, restart: float = 5.0, told: Callable[[str], None] | None = None,
-            guides: Sequence[Pose] = ()) -> Search:
+def way_out(
+    task: Task,
+    seed: int = 0,
+    seconds: float = 20.0,
+    restart: float = 5.0,
+    told: Callable[[str], None] | None = None,
+    guides: Sequence[Pose] = (),
+) -> Search:
     """Look for a way; ``guides`` are poses tried first. told(words) may raise to stop it."""
     found = Search()
     began = time.perf_counter()
@@ -227,7 +246,8 @@ def way_out(task: Task, seed: int = 0, seconds: float = 20.0, restart: float = 5
 
 
 def _sample(task: Task, rng: np.random.Generator, tree: _Tree, other_root: Pose) -> Pose:
-    """Somewhere in the box of samples; now and then the other end itself, or beside a place already reached; tilts mostly small."""
+    """Somewhere in the box of samples; now and then the other end itself, or beside a place already
+    reached; tilts mostly small."""
     luck = rng.random()
     if luck < 0.15:
         return other_root
@@ -236,11 +256,18 @@ def _sample(task: Task, rng: np.random.Generator, tree: _Tree, other_root: Pose)
         return base.moved(rng.normal(0, 45.0, 3), rng.normal(0, 0.09, 3), base.points(task.about))
     x = task.low + rng.random(6) * (task.high - task.low)
     x[3:] *= rng.random(3) ** 0.7
-    r = rotation_about((0, 0, 1), np.radians(x[5])) @ rotation_about((0, 1, 0), np.radians(-x[4])) @ rotation_about((1, 0, 0), np.radians(x[3])) @ task.start.rotation
+    r = (
+        rotation_about((0, 0, 1), np.radians(x[5]))
+        @ rotation_about((0, 1, 0), np.radians(-x[4]))
+        @ rotation_about((1, 0, 0), np.radians(x[3]))
+        @ task.start.rotation
+    )
     return Pose(r, x[:3] - r @ task.about)
 
 
-def _shortened(task: Task, path: list[Pose], rng: np.random.Generator, found: Search, tries: int = 120) -> list[Pose]:
+def _shortened(
+    task: Task, path: list[Pose], rng: np.random.Generator, found: Search, tries: int = 120
+) -> list[Pose]:
     """Straight stretches put in the place of detours."""
     path = list(path)
     for _ in range(tries):
@@ -250,7 +277,7 @@ def _shortened(task: Task, path: list[Pose], rng: np.random.Generator, found: Se
         if j - i > 1:
             stretch = Stretch(task, path[i], path[j])
             if hopeful(stretch, found) and proved(stretch, found)[0] >= 1.0:
-                path = path[:i + 1] + path[j:]
+                path = path[: i + 1] + path[j:]
     return path
 
 
@@ -275,6 +302,8 @@ def film(task: Task, path: Sequence[Pose], step: float = 12.0) -> list[Moment]:
         for k in range(n + (b is path[-1])):
             pose = between(task, a, b, k / n)
             d, near = clearance(task.moving, pose, task.fixed, 4 * LOOK)
-            out.append(Moment(pose, (gone + length * k / n) / whole, d, None if near is None else (near.a, near.b)))
+            out.append(
+                Moment(pose, (gone + length * k / n) / whole, d, None if near is None else (near.a, near.b))
+            )
         gone += length
     return out

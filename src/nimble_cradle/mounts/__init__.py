@@ -1,1 +1,2 @@
-"""The powertrain on its mounts: mass, bushes as springs, load cases, sag and movement, natural frequencies."""
+"""The powertrain on its mounts: mass, bushes as springs, load cases, sag and movement, natural
+frequencies."""

@@ -1,4 +1,5 @@
-"""The powertrain as a rigid body on bushes: sag, movement and the load at every mount. Linear; vehicle frame; mm, N, rad."""
+"""The powertrain as a rigid body on bushes: sag, movement and the load at every mount. Linear; vehicle
+frame; mm, N, rad."""
 
 from __future__ import annotations
 
@@ -17,7 +18,8 @@ from nimble_cradle.mounts.cases import Case
 
 @dataclass(frozen=True, eq=False)
 class Spring:
-    """A bush as a spring: centre (3,), axis (3,) unit, stiffness matrix (3, 3) N/mm, all in the vehicle frame."""
+    """A bush as a spring: centre (3,), axis (3,) unit, stiffness matrix (3, 3) N/mm, all in the vehicle
+    frame."""
 
     mount: str
     centre: Array
@@ -43,8 +45,17 @@ def springs_of(mounts: Sequence[Mount]) -> tuple[Spring, ...]:
         except JobError as error:
             raise JobError(f"{mount.name}: {error.message}.", f"mounts/{mount.id}/bush") from None
         axis = unit(mount.bush.axis)
-        out.append(Spring(mount.id, np.asarray(mount.bush.centre, dtype=float), axis, spring_matrix(axis, k.radial, k.axial), k,
-                          mount.bush.loss_factor, mount.bush.dynamic_ratio))
+        out.append(
+            Spring(
+                mount.id,
+                np.asarray(mount.bush.centre, dtype=float),
+                axis,
+                spring_matrix(axis, k.radial, k.axial),
+                k,
+                mount.bush.loss_factor,
+                mount.bush.dynamic_ratio,
+            )
+        )
     return tuple(out)
 
 
@@ -69,7 +80,8 @@ def body_stiffness(springs: Sequence[Spring], centre: Array) -> Array:
 
 @dataclass(frozen=True, eq=False)
 class MountLoad:
-    """What one mount carries in one case. force: (3,) N on the chassis side, vehicle frame; movement: (3,) mm of the engine side."""
+    """What one mount carries in one case. force: (3,) N on the chassis side, vehicle frame; movement: (3,)
+    mm of the engine side."""
 
     mount: str
     force: Array
@@ -87,7 +99,8 @@ class MountLoad:
 
 @dataclass(frozen=True, eq=False)
 class CaseResult:
-    """Movement of the whole powertrain and loads at every mount in one case. move (3,) mm and turn (3,) rad about the centre."""
+    """Movement of the whole powertrain and loads at every mount in one case. move (3,) mm and turn (3,)
+    rad about the centre."""
 
     case: Case
     move: Array
@@ -104,8 +117,11 @@ class CaseResult:
 _FREE_WORDS = ("forward and back", "sideways", "up and down", "in roll", "in pitch", "in yaw")
 
 
-def solve(springs: Sequence[Spring], centre: Array, pose: Pose, cases: Sequence[Case]) -> tuple[CaseResult, ...]:
-    """Equilibrium in every case. centre: of gravity (3,), vehicle frame. Raises JobError where the mounts do not hold it."""
+def solve(
+    springs: Sequence[Spring], centre: Array, pose: Pose, cases: Sequence[Case]
+) -> tuple[CaseResult, ...]:
+    """Equilibrium in every case. centre: of gravity (3,), vehicle frame. Raises JobError where the mounts
+    do not hold it."""
     if not springs:
         raise JobError("There is no mount yet, so nothing carries the powertrain.", "mounts")
     k = body_stiffness(springs, centre)
@@ -113,7 +129,9 @@ def solve(springs: Sequence[Spring], centre: Array, pose: Pose, cases: Sequence[
     values, vectors = np.linalg.eigh(k / np.outer(scale, scale))
     if values[0] < 1e-7 * values[-1]:
         way = _FREE_WORDS[int(np.abs(vectors[:, 0]).argmax())]
-        raise JobError(f"The mounts leave the powertrain free to move {way}; add a mount or spread them.", "mounts")
+        raise JobError(
+            f"The mounts leave the powertrain free to move {way}; add a mount or spread them.", "mounts"
+        )
     inverse = np.linalg.inv(k)
     out = []
     for case in cases:
@@ -123,8 +141,17 @@ def solve(springs: Sequence[Spring], centre: Array, pose: Pose, cases: Sequence[
             u = motion_at(spring.centre - centre) @ q
             f = spring.matrix @ u
             fa, ua = float(f @ spring.axis), float(u @ spring.axis)
-            loads.append(MountLoad(spring.mount, f, u, float(np.linalg.norm(f - fa * spring.axis)), abs(fa),
-                                   float(np.linalg.norm(u - ua * spring.axis)), abs(ua)))
+            loads.append(
+                MountLoad(
+                    spring.mount,
+                    f,
+                    u,
+                    float(np.linalg.norm(f - fa * spring.axis)),
+                    abs(fa),
+                    float(np.linalg.norm(u - ua * spring.axis)),
+                    abs(ua),
+                )
+            )
         out.append(CaseResult(case, q[:3], q[3:], tuple(loads), pose.moved(q[:3], q[3:], centre)))
     return tuple(out)
 
@@ -135,7 +162,17 @@ def sag(load_n: float, stiffness_n_mm: float) -> float:
 
 
 SAG = calculation(
-    "bush-sag", "How far a bush gives under a load",
-    inputs=(Q("load_n", "N", "load on the bush"), Q("stiffness_n_mm", "N/mm", "stiffness in that direction", above=0)),
-    outputs=(Q("sag", "mm", "movement of the sleeve in the eye"),), formula="sag = load / stiffness", source="Hooke's law",
-    leaves_out="the program solves all mounts together in six degrees of freedom (K q = w, statics of a rigid body on springs); this is one alone; creep adds to it in time")(sag)
+    "bush-sag",
+    "How far a bush gives under a load",
+    inputs=(
+        Q("load_n", "N", "load on the bush"),
+        Q("stiffness_n_mm", "N/mm", "stiffness in that direction", above=0),
+    ),
+    outputs=(Q("sag", "mm", "movement of the sleeve in the eye"),),
+    formula="sag = load / stiffness",
+    source="Hooke's law",
+    leaves_out=(
+        "the program solves all mounts together in six degrees of freedom (K q = w, statics of a rigid body"
+        " on springs); this is one alone; creep adds to it in time"
+    ),
+)(sag)

@@ -1,4 +1,5 @@
-"""Six natural frequencies of the powertrain on its mounts, and how much of the firing torque they pass on at idle."""
+"""Six natural frequencies of the powertrain on its mounts, and how much of the firing torque they pass on
+at idle."""
 
 from __future__ import annotations
 
@@ -21,31 +22,46 @@ def firing_frequency(idle_rpm: float, cylinders: int, strokes: int = 4) -> float
 
 
 FIRING = calculation(
-    "firing-frequency", "Firing frequency",
-    inputs=(Q("idle_rpm", "rpm", "crank speed", above=0), Q("cylinders", "", "cylinders", low=1, high=16),
-            Q("strokes", "", "strokes", 4, low=2, high=4)),
-    outputs=(Q("frequency", "Hz", "firings per second"),), formula="f = n / 60 * cylinders * 2 / strokes",
-    source="definition; even firing", leaves_out="uneven firing, which adds lower orders")(firing_frequency)
+    "firing-frequency",
+    "Firing frequency",
+    inputs=(
+        Q("idle_rpm", "rpm", "crank speed", above=0),
+        Q("cylinders", "", "cylinders", low=1, high=16),
+        Q("strokes", "", "strokes", 4, low=2, high=4),
+    ),
+    outputs=(Q("frequency", "Hz", "firings per second"),),
+    formula="f = n / 60 * cylinders * 2 / strokes",
+    source="definition; even firing",
+    leaves_out="uneven firing, which adds lower orders",
+)(firing_frequency)
 
 
 def transmissibility(frequency: float, natural: float, loss_factor: float) -> float:
-    """Share of a shaking force that one spring with hysteretic damping passes on: |1 + i eta| / |1 - r2 + i eta|, r = f / fn."""
+    """Share of a shaking force that one spring with hysteretic damping passes on: |1 + i eta| / |1 - r2 +
+    i eta|, r = f / fn."""
     r2 = (frequency / natural) ** 2
     return math.sqrt((1 + loss_factor**2) / ((1 - r2) ** 2 + loss_factor**2))
 
 
 TRANSMISSIBILITY = calculation(
-    "transmissibility", "How much of a shake one rubber mount passes on",
-    inputs=(Q("frequency", "Hz", "of the shake", low=0), Q("natural", "Hz", "natural frequency on the mount", above=0),
-            Q("loss_factor", "", "loss factor of the rubber", 0.1, low=0, high=1)),
-    outputs=(Q("share", "", "force passed on / force applied"),), formula="|1 + i eta| / |1 - (f/fn)^2 + i eta|",
+    "transmissibility",
+    "How much of a shake one rubber mount passes on",
+    inputs=(
+        Q("frequency", "Hz", "of the shake", low=0),
+        Q("natural", "Hz", "natural frequency on the mount", above=0),
+        Q("loss_factor", "", "loss factor of the rubber", 0.1, low=0, high=1),
+    ),
+    outputs=(Q("share", "", "force passed on / force applied"),),
+    formula="|1 + i eta| / |1 - (f/fn)^2 + i eta|",
     source="structural damping: Rao, Mechanical Vibrations, ch. 3 and 9 (from memory)",
-    leaves_out="coupling between the six motions; the screen solves all six together")(transmissibility)
+    leaves_out="coupling between the six motions; the screen solves all six together",
+)(transmissibility)
 
 
 @dataclass(frozen=True)
 class Mode:
-    """A natural frequency in Hz, what it mostly is, and the share of kinetic energy in that motion (the six shares add to one)."""
+    """A natural frequency in Hz, what it mostly is, and the share of kinetic energy in that motion (the
+    six shares add to one)."""
 
     frequency: float
     word: str
@@ -54,7 +70,8 @@ class Mode:
 
 
 def _mass_matrix(mass_kg: float, inertia: Array) -> Array:
-    """(6, 6) in t and t mm2, so that N/mm and rad/s go together. inertia kg mm2, vehicle axes, about the centre."""
+    """(6, 6) in t and t mm2, so that N/mm and rad/s go together. inertia kg mm2, vehicle axes, about the
+    centre."""
     m = np.zeros((6, 6))
     m[:3, :3] = mass_kg / 1000 * np.eye(3)
     m[3:, 3:] = inertia / 1000
@@ -70,7 +87,8 @@ def _dynamic_stiffness(springs: Sequence[Spring], centre: Array) -> Array:
 
 
 def modes(springs: Sequence[Spring], centre: Array, mass_kg: float, inertia: Array) -> tuple[Mode, ...]:
-    """Six modes, lowest first, with the bushes at their dynamic stiffness. Kinetic-energy share: phi_i (M phi)_i / phi M phi."""
+    """Six modes, lowest first, with the bushes at their dynamic stiffness. Kinetic-energy share: phi_i (M
+    phi)_i / phi M phi."""
     m = _mass_matrix(mass_kg, inertia)
     lower = np.linalg.inv(np.linalg.cholesky(m))
     values, vectors = np.linalg.eigh(lower @ _dynamic_stiffness(springs, centre).real @ lower.T)
@@ -79,23 +97,41 @@ def modes(springs: Sequence[Spring], centre: Array, mass_kg: float, inertia: Arr
         phi = lower.T @ y
         shares = phi * (m @ phi)
         k = int(shares.argmax())
-        out.append(Mode(math.sqrt(max(float(w2), 0.0)) / (2 * math.pi), MODE_WORDS[k], float(shares[k]), tuple(float(s) for s in shares)))
+        out.append(
+            Mode(
+                math.sqrt(max(float(w2), 0.0)) / (2 * math.pi),
+                MODE_WORDS[k],
+                float(shares[k]),
+                tuple(float(s) for s in shares),
+            )
+        )
     return tuple(out)
 
 
 @dataclass(frozen=True)
 class Idle:
-    """Firing frequency Hz and the share of the firing torque that reaches the chassis as a torque about the crank."""
+    """Firing frequency Hz and the share of the firing torque that reaches the chassis as a torque about
+    the crank."""
 
     frequency: float
     transmitted: float
     worked: Worked
 
 
-def idle_shake(springs: Sequence[Spring], centre: Array, mass_kg: float, inertia: Array, crank: Array, idle_rpm: float, cylinders: int,
-               strokes: int) -> Idle:
+def idle_shake(
+    springs: Sequence[Spring],
+    centre: Array,
+    mass_kg: float,
+    inertia: Array,
+    crank: Array,
+    idle_rpm: float,
+    cylinders: int,
+    strokes: int,
+) -> Idle:
     """Forced response to a torque about ``crank`` (3,) at the firing frequency, all six motions together."""
-    worked = FIRING.work({"idle_rpm": "engine", "cylinders": "engine"}, idle_rpm=idle_rpm, cylinders=cylinders, strokes=strokes)
+    worked = FIRING.work(
+        {"idle_rpm": "engine", "cylinders": "engine"}, idle_rpm=idle_rpm, cylinders=cylinders, strokes=strokes
+    )
     f = worked.value("frequency")
     w2 = (2 * math.pi * f) ** 2
     drive = np.concatenate([np.zeros(3), crank]).astype(complex)

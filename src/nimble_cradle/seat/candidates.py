@@ -1,4 +1,5 @@
-"""Several powertrains in one bay: each is settled by the same wish and told side by side; the refused one says why."""
+"""Several powertrains in one bay: each is settled by the same wish and told side by side; the refused one
+says why."""
 
 from __future__ import annotations
 
@@ -28,14 +29,18 @@ from nimble_cradle.verdict import axle_share
 
 PRESENT = "present"
 REACH = (40.0, 260.0)
-"""A chassis mount can serve again where the new engine's side is so far from it, mm: room for an arm and no longer than one (common practice, no source)."""
+"""A chassis mount can serve again where the new engine's side is so far from it, mm: room for an arm and
+no longer than one (common practice, no source)."""
 
 
 @dataclass(frozen=True, eq=False)
 class Offer:
-    """One powertrain in the bay. settled: its best seat, or the best place looked at; kg; low, back: where its centre of gravity is, mm over the road and behind
-    the front axle; share %; line: the driveline's faults, or why it cannot be judged; fouls left at the best place; cuts: what would have to go for a
-    seat and its price of trouble (None: not needed, or none of what is for sale was enough); mounts: (that can serve again, of so many)."""
+    """One powertrain in the bay. settled: its best seat, or the best place looked at; kg; low, back: where
+    its centre of gravity is, mm over the road and behind the front axle; share %; line: the driveline's
+    faults, or why it cannot be judged; fouls left at the best place; cuts: what would have to go for a
+    seat and its price of trouble (None: not needed, or none of what is for sale was enough); mounts: (that
+    can serve again, of so many).
+    """
 
     id: str
     name: str
@@ -56,27 +61,48 @@ class Offer:
         d = Display(display.length)
         if self.refused:
             return self.refused
-        said = f"Seat {show(self.back, 'length', d, 0)} behind the front axle line, {show(self.low, 'length', d, 0)} over the road; front axle {self.share:.1f} %."
+        said = (
+            f"Seat {show(self.back, 'length', d, 0)} behind the front axle line,"
+            f" {show(self.low, 'length', d, 0)} over the road; front axle {self.share:.1f} %."
+        )
         return said + (f" {self.line}" if self.line else "")
 
 
 def with_candidate(job: Job, candidate: Candidate) -> Job:
-    """The job with a candidate in its bay, its wish about where the candidate was held, and no mounts of its own yet."""
-    bare = job.model_copy(update={"powertrain": candidate.powertrain, "position": candidate.position, "mounts": (), "crossmember": None})
+    """The job with a candidate in its bay, its wish about where the candidate was held, and no mounts of
+    its own yet."""
+    bare = job.model_copy(
+        update={
+            "powertrain": candidate.powertrain,
+            "position": candidate.position,
+            "mounts": (),
+            "crossmember": None,
+        }
+    )
     begin, own = first_wish(bare), wish_of(job)
-    wish = begin.model_copy(update={k: getattr(own, k) for k in ("low", "back", "central", "level", "joints", "share", "over_line", "over_line_mm")}
-                            | {"sales": tuple(s for s in own.sales if s.what not in ("delete", "swap"))})
+    wish = begin.model_copy(
+        update={
+            k: getattr(own, k)
+            for k in ("low", "back", "central", "level", "joints", "share", "over_line", "over_line_mm")
+        }
+        | {"sales": tuple(s for s in own.sales if s.what not in ("delete", "swap"))}
+    )
     return bare.model_copy(update={"wish": wish})
 
 
 def offered(job: Job, other: Job) -> Job:
     """The job with another job's powertrain among its candidates. Raises JobError."""
     key = free_id("candidate", {c.id for c in job.candidates})
-    return added(job, "candidates", Candidate(id=key, name=other.powertrain.name, powertrain=other.powertrain, position=other.position))
+    return added(
+        job,
+        "candidates",
+        Candidate(id=key, name=other.powertrain.name, powertrain=other.powertrain, position=other.position),
+    )
 
 
 def taken(job: Job, key: str) -> Job:
-    """The job with a candidate as its powertrain; what it had becomes a candidate. Mounts stay as they are on the chassis side."""
+    """The job with a candidate as its powertrain; what it had becomes a candidate. Mounts stay as they are
+    on the chassis side."""
     candidate = next((c for c in job.candidates if c.id == key), None)
     if candidate is None:
         raise JobError("That powertrain is not among the candidates.", "candidates")
@@ -86,9 +112,12 @@ def taken(job: Job, key: str) -> Job:
 
 
 def offers(job: Job, say: Callable[[str], None] = quiet) -> tuple[Offer, ...]:
-    """The present powertrain and every candidate, each without mounts of its own so that they are alike, the best first. ``say`` may raise to stop
-    it."""
-    rows = [Candidate(id=PRESENT, name=job.powertrain.name, powertrain=job.powertrain, position=job.position), *job.candidates]
+    """The present powertrain and every candidate, each without mounts of its own so that they are alike,
+    the best first. ``say`` may raise to stop it."""
+    rows = [
+        Candidate(id=PRESENT, name=job.powertrain.name, powertrain=job.powertrain, position=job.position),
+        *job.candidates,
+    ]
     out = []
     for row in rows:
         say(f"Settling {row.name}")
@@ -108,19 +137,36 @@ def _offer(job: Job, row: Candidate, say: Callable[[str], None]) -> Offer:
             best = min(opening, key=lambda t: t.trouble)
             cuts, trouble, found = best.name, best.trouble, settled_by(found, best)
         else:
-            refused = f"No seat found: {show(found.short, 'length', Display(job.show.length))} short. {fight_words(fight, job.show.display)}"
+            refused = (
+                f"No seat found: {show(found.short, 'length', Display(job.show.length))} short."
+                f" {fight_words(fight, job.show.display)}"
+            )
     try:
         line = " ".join(driveline(found.job).faults)
     except JobError as error:
         line = error.message
     mass = powertrain_mass(found.job)
     at = pose_of(found.job.position).points(mass.centre)
-    return Offer(row.id, row.name, found, mass.mass_kg, float(at[2]) - job.vehicle.ground_z_mm, -float(at[0]), axle_share(found.job).percent, line,
-                 sum(g.margin < -0.05 for g in found.gaps), cuts, trouble, (_serving(job, found), len(job.mounts)), refused)
+    return Offer(
+        row.id,
+        row.name,
+        found,
+        mass.mass_kg,
+        float(at[2]) - job.vehicle.ground_z_mm,
+        -float(at[0]),
+        axle_share(found.job).percent,
+        line,
+        sum(g.margin < -0.05 for g in found.gaps),
+        cuts,
+        trouble,
+        (_serving(job, found), len(job.mounts)),
+        refused,
+    )
 
 
 def _may_open(sale: Sale, fight: Fight) -> bool:
-    """Whether giving one thing up may open the bay: not where more wishes than it has part in are broken even in the place where least is."""
+    """Whether giving one thing up may open the bay: not where more wishes than it has part in are broken
+    even in the place where least is."""
     return len([names for names in fight.broken if sale.of not in names]) <= FEW
 
 

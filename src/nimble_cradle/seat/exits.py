@@ -1,4 +1,5 @@
-"""The way out: whether the powertrain can be lifted or lowered out past the fixed halves of its own mounts and everything that is kept."""
+"""The way out: whether the powertrain can be lifted or lowered out past the fixed halves of its own mounts
+and everything that is kept."""
 
 from __future__ import annotations
 
@@ -28,14 +29,16 @@ AIR = 2.0
 OFF_SHAFT = 140.0
 """How far an engine comes forward before it is off the gearbox's shaft, mm (common practice, no source)."""
 CHEEK_MM, CHEEK_GAP = 5.0, 3.0
-"""The fixed half of an engine mount is taken as two cheeks beside the eye, open upwards, until it is drawn: their thickness and how far off the eye,
-mm. Where such cheeks would stand in a piece of the engine they must be of another form, and are left out."""
+"""The fixed half of an engine mount is taken as two cheeks beside the eye, open upwards, until it is
+drawn: their thickness and how far off the eye, mm. Where such cheeks would stand in a piece of the engine
+they must be of another form, and are left out."""
 
 
 @dataclass(frozen=True, eq=False)
 class Exit:
-    """What was found. moments: the film, or none; names: of moving and fixed bodies; before: what comes out first, in words; first: what is in the way
-    where no way was found, the most frequent first; helps: an item whose going would open a way."""
+    """What was found. moments: the film, or none; names: of moving and fixed bodies; before: what comes
+    out first, in words; first: what is in the way where no way was found, the most frequent first; helps:
+    an item whose going would open a way."""
 
     job: Job
     task: Task
@@ -70,8 +73,15 @@ class Exit:
         roll, pitch, yaw = angles_xyz(turn)
         where = move_words(t.pose.points(self.task.about) - start.points(self.task.about), d, 0)
         how = turn_words(roll, -pitch, yaw, 0)
-        place = "at the very start" if t.at < 0.005 else f"{100 * t.at:.0f} % of the way, {where}" + ("" if how == "level and straight" else f", {how}")
-        return f"It comes out. Tightest moment {show(t.gap, 'length', d)}: {self.pair_words(t.pair)}, {place}."
+        place = (
+            "at the very start"
+            if t.at < 0.005
+            else f"{100 * t.at:.0f} % of the way, {where}"
+            + ("" if how == "level and straight" else f", {how}")
+        )
+        return (
+            f"It comes out. Tightest moment {show(t.gap, 'length', d)}: {self.pair_words(t.pair)}, {place}."
+        )
 
 
 def _is_gearbox(job: Job, piece: Piece) -> bool:
@@ -88,15 +98,20 @@ def _cheeks(mount: Mount) -> list[SolidPart]:
     radius = bush.eye_bore_mm / 2 + bush.eye_wall_mm
     out: list[SolidPart] = []
     for side in (1, -1):
-        centre = np.asarray(bush.centre) + side * (bush.length_mm / 2 + CHEEK_GAP + CHEEK_MM / 2) * axis + across @ np.array([0.0, -(radius + 15.0) / 2, 0.0])
+        centre = (
+            np.asarray(bush.centre)
+            + side * (bush.length_mm / 2 + CHEEK_GAP + CHEEK_MM / 2) * axis
+            + across @ np.array([0.0, -(radius + 15.0) / 2, 0.0])
+        )
         out.append(box(centre, (2 * radius + 12.0, radius + 35.0, CHEEK_MM), across))
     return out
 
 
 @dataclass(frozen=True, eq=False)
 class _Sets:
-    """What moves out and what stays, with the names of both and the ids of the items (empty for what is none). others: so many of the fixed ones are no
-    part of the powertrain; staying: whether part of that stays behind."""
+    """What moves out and what stays, with the names of both and the ids of the items (empty for what is
+    none). others: so many of the fixed ones are no part of the powertrain; staying: whether part of that
+    stays behind."""
 
     moving: list[list[SolidPart]]
     fixed: list[list[SolidPart]]
@@ -115,7 +130,15 @@ def _sets(job: Job, off: tuple[str, ...], pose: Pose) -> _Sets:
     going = [p for p in pieces if p not in staying]
     if not going:
         raise JobError("Nothing is left to be taken out.", "powertrain/pieces")
-    out = _Sets([list(solid_of(p, job.meshes, "powertrain/pieces")) for p in going], [], [p.name for p in going], [], [], 0, bool(staying))
+    out = _Sets(
+        [list(solid_of(p, job.meshes, "powertrain/pieces")) for p in going],
+        [],
+        [p.name for p in going],
+        [],
+        [],
+        0,
+        bool(staying),
+    )
     for mount in job.mounts:
         if not (plan.engine_alone and mount.carries == "gearbox"):
             _add_mount(out, mount, pose, plan.arms_off)
@@ -124,7 +147,12 @@ def _sets(job: Job, off: tuple[str, ...], pose: Pose) -> _Sets:
             _add_fixed(out, list(solid_of(item, job.meshes, "items")), item.name, item.id)
     others = len(out.fixed)
     for piece in staying:
-        _add_fixed(out, [placed_part(p, pose) for p in solid_of(piece, job.meshes, "powertrain/pieces")], piece.name, "")
+        _add_fixed(
+            out,
+            [placed_part(p, pose) for p in solid_of(piece, job.meshes, "powertrain/pieces")],
+            piece.name,
+            "",
+        )
     return replace(out, others=others)
 
 
@@ -149,18 +177,25 @@ def _add_mount(sets: _Sets, mount: Mount, pose: Pose, arms_off: bool) -> None:
 
 
 def _off_its_shaft(sets: _Sets, a: Bodies, pose: Pose) -> Pose:
-    """Where an engine alone is once it has come off the gearbox's shaft, straight along the crank; the two halves of the bell may touch meanwhile. Raises
-    JobError where something is in the way."""
-    others = Bodies(sets.fixed[:sets.others])
+    """Where an engine alone is once it has come off the gearbox's shaft, straight along the crank; the two
+    halves of the bell may touch meanwhile. Raises JobError where something is in the way."""
+    others = Bodies(sets.fixed[: sets.others])
     for t in np.arange(5.0, OFF_SHAFT, 5.0):
         d, stop = clearance(a, Pose(pose.rotation, pose.translation + t * pose.rotation[:, 0]), others, 5.0)
         if d <= 0 and stop is not None:
-            raise JobError(f"The engine does not slide forward off the gearbox's shaft: {sets.names[stop.a]} – {sets.fixed_names[stop.b]} is in the way.", "way_out")
+            raise JobError(
+                f"The engine does not slide forward off the gearbox's shaft: {sets.names[stop.a]} –"
+                f" {sets.fixed_names[stop.b]} is in the way.",
+                "way_out",
+            )
     return Pose(pose.rotation, pose.translation + OFF_SHAFT * pose.rotation[:, 0])
 
 
-def task_of(job: Job, off: tuple[str, ...] | None = None) -> tuple[Task, tuple[tuple[str, ...], tuple[str, ...]], tuple[str, ...]]:
-    """The job's way out as a task; names of moving and fixed bodies; ids of the fixed ones. Raises JobError."""
+def task_of(
+    job: Job, off: tuple[str, ...] | None = None
+) -> tuple[Task, tuple[tuple[str, ...], tuple[str, ...]], tuple[str, ...]]:
+    """The job's way out as a task; names of moving and fixed bodies; ids of the fixed ones. Raises
+    JobError."""
     pose = pose_of(job.position)
     sets = _sets(job, job.way_out.off if off is None else off, pose)
     a, b = Bodies(sets.moving), Bodies(sets.fixed)
@@ -172,23 +207,50 @@ def task_of(job: Job, off: tuple[str, ...] | None = None) -> tuple[Task, tuple[t
     near = (np.abs(cb - middle)[:, :2] - hb[:, :2] < (high - low)[:2] / 2 + 250).all(1)
     middle = middle + (start.translation - pose.translation)
     up = job.way_out.route == "up"
-    lift = float((cb + hb)[near, 2].max(initial=low[2]) - low[2] + 40.0) if up else -float(high[2] - (cb - hb)[near, 2].min(initial=high[2]) + 40.0)
+    lift = (
+        float((cb + hb)[near, 2].max(initial=low[2]) - low[2] + 40.0)
+        if up
+        else -float(high[2] - (cb - hb)[near, 2].min(initial=high[2]) + 40.0)
+    )
     about = start.inverse().points(middle)
     corners = np.vstack([p.triangles[0] for body in sets.moving for p in body])
     level = start.moved((0.0, 0.0, lift), (0.0, 0.0, 0.0), middle)
     ends = sorted((0.0, lift))
-    box_low, box_high = middle + np.array([-250.0, -90.0, ends[0] - 40.0]), middle + np.array([1100.0, 90.0, ends[1] + 20.0])
-    task = Task(a, b, start, level, about, float(np.linalg.norm(corners - about, axis=1).max()), AIR, np.concatenate([box_low, [-10.0, -25.0, -20.0]]),
-                np.concatenate([box_high, [10.0, 48.0, 20.0]]))
+    box_low, box_high = (
+        middle + np.array([-250.0, -90.0, ends[0] - 40.0]),
+        middle + np.array([1100.0, 90.0, ends[1] + 20.0]),
+    )
+    task = Task(
+        a,
+        b,
+        start,
+        level,
+        about,
+        float(np.linalg.norm(corners - about, axis=1).max()),
+        AIR,
+        np.concatenate([box_low, [-10.0, -25.0, -20.0]]),
+        np.concatenate([box_high, [10.0, 48.0, 20.0]]),
+    )
     return task, (tuple(sets.names), tuple(sets.fixed_names)), tuple(sets.fixed_ids)
 
 
 def _guides(task: Task, up: bool) -> list[Pose]:
-    """Poses that a fabricator would try: straight, nose up and forward, then up; or the other way round going down."""
+    """Poses that a fabricator would try: straight, nose up and forward, then up; or the other way round
+    going down."""
     out = []
     start = task.start.points(task.about)
     height = float(task.goal.points(task.about)[2] - start[2])
-    for forward, share, pitch in ((0, 0.05, 0), (60, 0.15, 0), (150, 0.05, 4), (300, 0.12, 12), (450, 0.2, 20), (600, 0.4, 30), (750, 0.7, 30), (800, 1.0, 10), (0, 0.6, 0)):
+    for forward, share, pitch in (
+        (0, 0.05, 0),
+        (60, 0.15, 0),
+        (150, 0.05, 4),
+        (300, 0.12, 12),
+        (450, 0.2, 20),
+        (600, 0.4, 30),
+        (750, 0.7, 30),
+        (800, 1.0, 10),
+        (0, 0.6, 0),
+    ):
         turn = np.radians(-pitch if up else pitch)
         out.append(task.start.moved((float(forward), 0.0, share * height), (0.0, turn, 0.0), start))
     return out
@@ -211,27 +273,47 @@ def _sought(plan: _Plan, row: tuple[int, tuple[str, ...]], say: Callable[[str], 
     return way_out(task, seed, plan.seconds, told=say, guides=_guides(task, plan.job.way_out.route == "up"))
 
 
-def _first_found(plan: _Plan, rows: Sequence[tuple[int, tuple[str, ...]]], say: Callable[[str], None], words: str) -> tuple[int, Search]:
-    """The first way that any of the searches finds, side by side, and its row; what they learned together where none does."""
+def _first_found(
+    plan: _Plan, rows: Sequence[tuple[int, tuple[str, ...]]], say: Callable[[str], None], words: str
+) -> tuple[int, Search]:
+    """The first way that any of the searches finds, side by side, and its row; what they learned together
+    where none does."""
     together = Search()
     for k, found in side_by_side(_sought, plan, rows, say, lambda _: words):
         if found.path:
             return k, found
-        together = Search([], together.checks + found.checks, together.blocked + found.blocked, together.restarts + found.restarts, max(together.seconds, found.seconds))
+        together = Search(
+            [],
+            together.checks + found.checks,
+            together.blocked + found.blocked,
+            together.restarts + found.restarts,
+            max(together.seconds, found.seconds),
+        )
     return -1, together
 
 
-def find_exit(job: Job, say: Callable[[str], None] = quiet, seed: int = 0, seconds: float = 20.0, try_without: bool = True) -> Exit:
-    """Look for the way out, on every core from a seed of its own; the first way found counts. Raises JobError; ``say`` may raise to stop it."""
+def find_exit(
+    job: Job,
+    say: Callable[[str], None] = quiet,
+    seed: int = 0,
+    seconds: float = 20.0,
+    try_without: bool = True,
+) -> Exit:
+    """Look for the way out, on every core from a seed of its own; the first way found counts. Raises
+    JobError; ``say`` may raise to stop it."""
     task, names, ids = task_of(job)
     at_start, near = clearance(task.moving, task.start, task.fixed, 20.0)
     before = _before(job)
     if at_start <= 0.05:
         words = "" if near is None else f"{names[0][near.a]} – {names[1][near.b]}"
-        return Exit(job, task, Search(), (), names, before, (f"{words} (they touch where the engine stands)",))
+        return Exit(
+            job, task, Search(), (), names, before, (f"{words} (they touch where the engine stands)",)
+        )
     task = _with_air(task, min(AIR, 0.6 * at_start))
     plan = _Plan(job, job.way_out.off, task.air, seconds)
-    _, found = _first_found(plan, [(seed + 1000 * k, ()) for k in range(cores())], say, "Looking for a way out")
+    _, found = _first_found(
+        plan, [(seed + 1000 * k, ()) for k in range(cores())], say, "Looking for a way out"
+    )
     if found.path:
         return Exit(job, task, found, tuple(film(task, found.path)), names, before, ())
     first = tuple(f"{names[0][a]} – {names[1][b]}" for (a, b), _ in found.blocked.most_common(3))
@@ -240,7 +322,12 @@ def find_exit(job: Job, say: Callable[[str], None] = quiet, seed: int = 0, secon
         if ids[b]:
             blockers[ids[b]] += n
     likely = [key for key, _ in blockers.most_common(3)] if try_without else []
-    helped, _ = _first_found(replace(plan, seconds=6.0), [(seed, (key,)) for key in likely], say, "No way yet: trying what stands in the way off, one at a time")
+    helped, _ = _first_found(
+        replace(plan, seconds=6.0),
+        [(seed, (key,)) for key in likely],
+        say,
+        "No way yet: trying what stands in the way off, one at a time",
+    )
     helps = "" if helped < 0 else next(i.name for i in job.items if i.id == likely[helped])
     return Exit(job, task, found, (), names, before, first, helps)
 
@@ -253,18 +340,25 @@ def _before(job: Job) -> tuple[str, ...]:
     """What comes out before, in the order of the work."""
     plan = job.way_out
     said = ["Gearbox supported, engine held by the crane, nobody under either"]
-    said += [f"{i.name} off" for i in job.items if i.id in plan.off] + [f"{p.name} off" for p in job.powertrain.present if p.id in plan.off]
+    said += [f"{i.name} off" for i in job.items if i.id in plan.off] + [
+        f"{p.name} off" for p in job.powertrain.present if p.id in plan.off
+    ]
     if job.powertrain.gearbox.kind == "transaxle":
         said.append("Half-shafts out of the transaxle")
     elif not plan.engine_alone:
         said.append("Propshaft off the output flange")
     if plan.engine_alone:
-        said.append("Bellhousing bolts out, the clutch slid off its shaft: the engine first goes straight forward")
+        said.append(
+            "Bellhousing bolts out, the clutch slid off its shaft: the engine first goes straight forward"
+        )
     for mount in job.mounts:
         if plan.engine_alone and mount.carries == "gearbox":
             continue
-        said.append(f"{mount.name}: unbolted from the block and its bush, and taken out" if plan.arms_off else
-                    f"{mount.name}: the bolt through its bush, {mount.bush.sleeve_bore_mm:g} mm")
+        said.append(
+            f"{mount.name}: unbolted from the block and its bush, and taken out"
+            if plan.arms_off
+            else f"{mount.name}: the bolt through its bush, {mount.bush.sleeve_bore_mm:g} mm"
+        )
     if job.crossmember is not None and not plan.engine_alone:
         said.append("Gearbox crossmember slid out")
     return tuple(said)

@@ -30,12 +30,14 @@ BEGINS = 4
 ONE_MORE = 5.0
 """One wish more to give counts like so many mm given."""
 DEAR = 2.0
-"""What a mm outside a window that is to give costs, wish mm: more than the wish itself, less than breaking something else."""
+"""What a mm outside a window that is to give costs, wish mm: more than the wish itself, less than breaking
+something else."""
 
 
 @dataclass(frozen=True, eq=False)
 class Relaxing:
-    """A set of wishes that, given so much each, leaves a seat. amounts: in the units of each; total_mm: all of them together, mm."""
+    """A set of wishes that, given so much each, leaves a seat. amounts: in the units of each; total_mm:
+    all of them together, mm."""
 
     names: tuple[str, ...]
     amounts: tuple[float, ...]
@@ -45,14 +47,17 @@ class Relaxing:
     @property
     def words(self) -> str:
         """``Transaxle – Battery and tray by 0.3 mm``."""
-        return " and ".join(f"{n} by {a:.1f} {u}" for n, a, u in zip(self.names, self.amounts, self.units, strict=True))
+        return " and ".join(
+            f"{n} by {a:.1f} {u}" for n, a, u in zip(self.names, self.amounts, self.units, strict=True)
+        )
 
 
 @dataclass(frozen=True, eq=False)
 class Fight:
-    """Why no seat was found. between: what fights at the best place looked at, the hardest first; relaxing: the least that was found to do, proved on
-    the exact check; lacks: where none was, what lacks at the place where all that lacks together is least, mm, the most first; broken: ids of
-    piece and item of the same (empty for windows)."""
+    """Why no seat was found. between: what fights at the best place looked at, the hardest first;
+    relaxing: the least that was found to do, proved on the exact check; lacks: where none was, what lacks
+    at the place where all that lacks together is least, mm, the most first; broken: ids of piece and item
+    of the same (empty for windows)."""
 
     short: float
     between: tuple[str, ...]
@@ -77,7 +82,8 @@ def _relaxed(seating: Seating, given: Sequence[tuple[Group, float]]) -> Problem:
 
 @dataclass(frozen=True, eq=False)
 class _Place:
-    """The best place looked at, for workers. job: there; other: where it stood before; lessons: what the problem was taught; short: mm."""
+    """The best place looked at, for workers. job: there; other: where it stood before; lessons: what the
+    problem was taught; short: mm."""
 
     job: Job
     other: Position
@@ -95,8 +101,9 @@ _Given = tuple[tuple[Group, float], ...]
 
 
 def fight_of(settled: Settled, say: Callable[[str], None] = quiet) -> Fight:
-    """What fights where no seat was found, and the least that would have to give: one wish alone near the best place looked at, or as few as break
-    anywhere in the bay; the likeliest are proved on the exact check. ``say`` may raise to stop it."""
+    """What fights where no seat was found, and the least that would have to give: one wish alone near the
+    best place looked at, or as few as break anywhere in the bay; the likeliest are proved on the exact
+    check. ``say`` may raise to stop it."""
     seating, stand = settled.seating, settled.stand
     cost, a, b, bounds, used = linear_program(seating.problem, stand, BOX)
     cost = np.zeros_like(cost)
@@ -108,16 +115,37 @@ def fight_of(settled: Settled, say: Callable[[str], None] = quiet) -> Fight:
     shares = [(float(solved[2][g.rows].sum()), g) for g in groups]
     fighting = sorted([(s, g) for s, g in shares if s > 0.01], key=lambda x: -x[0])
     place = _Place(settled.job, settled.before.position, lessons_of(seating), settled.short)
-    ways = side_by_side(_ways, place, [*fighting[:4], *_begins(settled, say)], say, lambda _: "Looking for what would have to give")
+    ways = side_by_side(
+        _ways,
+        place,
+        [*fighting[:4], *_begins(settled, say)],
+        say,
+        lambda _: "Looking for what would have to give",
+    )
     found = sorted((w for _, w in ways if w), key=_price)
     likely = list({_names(w): w for w in found[::-1] if len(w) <= FEW}.values())[::-1][:TRIED]
     between = tuple(g.name for _, g in fighting)
     best = _cheapest_proved(place, likely, say)
     if best:
-        return Fight(settled.short, between, Relaxing(_names(best), tuple(mm / g.scale for g, mm in best), tuple(unit_of(g.scale) for g, _ in best), sum(mm for _, mm in best)))
+        return Fight(
+            settled.short,
+            between,
+            Relaxing(
+                _names(best),
+                tuple(mm / g.scale for g, mm in best),
+                tuple(unit_of(g.scale) for g, _ in best),
+                sum(mm for _, mm in best),
+            ),
+        )
     least = sorted(min(found, key=lambda w: sum(mm for _, mm in w), default=()), key=lambda r: -r[1])
     lacks = least if len(least) > FEW else []
-    return Fight(settled.short, between, None, tuple((g.name, mm) for g, mm in lacks), tuple((g.piece, g.item) for g, _ in lacks))
+    return Fight(
+        settled.short,
+        between,
+        None,
+        tuple((g.name, mm) for g, mm in lacks),
+        tuple((g.piece, g.item) for g, _ in lacks),
+    )
 
 
 def _cheapest_proved(place: _Place, likely: Sequence[_Given], say: Callable[[str], None]) -> _Given:
@@ -145,18 +173,26 @@ def _price(given: _Given) -> float:
 def _begins(settled: Settled, say: Callable[[str], None]) -> list[Pose]:
     """Places all over the bay to begin from."""
     wish = wish_of(settled.job)
-    low, high = (np.array([getattr(w, end) for w in (wish.fore_aft, wish.side, wish.height)]) for end in ("low", "high"))
+    low, high = (
+        np.array([getattr(w, end) for w in (wish.fore_aft, wish.side, wish.height)])
+        for end in ("low", "high")
+    )
     places = starts(settled.seating.problem, [settled.stand.pose.rotation], low, high, most=BEGINS, told=say)
     return [settled.stand.pose, pose_of(settled.before.position), *(s.pose for s in places)]
 
 
 def _ways(place: _Place, row: tuple[float, Group] | Pose, say: Callable[[str], None]) -> _Given:
-    """What would have to give: one wish that has that share in the lack, or from a pose as few as can be; empty where that leads nowhere."""
+    """What would have to give: one wish that has that share in the lack, or from a pose as few as can be;
+    empty where that leads nowhere."""
     seating = learned(seating_of(place.job), place.lessons)
     if isinstance(row, Pose):
         return _fewest(seating, row, say)
     share, group = row
-    by = _window_by(seating, place.poses, group, say) if group.aim >= 0 else _by(seating, place, share, group, say)
+    by = (
+        _window_by(seating, place.poses, group, say)
+        if group.aim >= 0
+        else _by(seating, place, share, group, say)
+    )
     return () if by is None else ((group, by),)
 
 
@@ -169,11 +205,16 @@ def _fewest(seating: Seating, pose: Pose, say: Callable[[str], None]) -> _Given:
     windows = windows[np.concatenate([np.isfinite(problem.aims.low), np.isfinite(problem.aims.high)])]
     short = np.concatenate([stand.short, windows])
     groups = groups_of(seating, stand, np.arange(len(stand.short)), len(short))
-    return tuple((g, float(short[g.rows].max()) + _MARGIN) for g in groups if float(short[g.rows].max()) > BROKEN / 2)
+    return tuple(
+        (g, float(short[g.rows].max()) + _MARGIN) for g in groups if float(short[g.rows].max()) > BROKEN / 2
+    )
 
 
-def _by(seating: Seating, place: _Place, share: float, group: Group, say: Callable[[str], None]) -> float | None:
-    """How much a wish must give for a seat near by, mm: as its share of the lack foretells, then more until one is found."""
+def _by(
+    seating: Seating, place: _Place, share: float, group: Group, say: Callable[[str], None]
+) -> float | None:
+    """How much a wish must give for a seat near by, mm: as its share of the lack foretells, then more
+    until one is found."""
     pose, by, lack = place.poses[0], 0.0, max(place.short, BROKEN)
     for _ in range(6):
         by += lack / share + _MARGIN
@@ -186,7 +227,9 @@ def _by(seating: Seating, place: _Place, share: float, group: Group, say: Callab
     return None
 
 
-def _window_by(seating: Seating, poses: Sequence[Pose], group: Group, say: Callable[[str], None]) -> float | None:
+def _window_by(
+    seating: Seating, poses: Sequence[Pose], group: Group, say: Callable[[str], None]
+) -> float | None:
     """The same for one window: it is opened wide, and leaving it is made dear."""
     problem = _relaxed(seating, ((group, MOST),))
     aims = problem.aims
@@ -210,7 +253,10 @@ def _proved(place: _Place, given: _Given, say: Callable[[str], None]) -> _Given:
     seating = learned(seating_of(place.job), place.lessons)
     for _ in range(6):
         relaxed = replace(seating, problem=_relaxed(seating, given))
-        found = min((descend(relaxed.problem, p, told=lambda *_: say("")) for p in place.poses), key=lambda f: (not f.ok, f.stand.worst))
+        found = min(
+            (descend(relaxed.problem, p, told=lambda *_: say("")) for p in place.poses),
+            key=lambda f: (not f.ok, f.stand.worst),
+        )
         there = finished(relaxed, place.job, found, say)
         if there.margin >= -BROKEN:
             return given

@@ -1,5 +1,5 @@
-"""Room for hands: whether a socket on an extension reaches each bolt of the mounts with the engine in its place, and a hand its end, or else an open
-spanner with its swing; and fittings with theirs."""
+"""Room for hands: whether a socket on an extension reaches each bolt of the mounts with the engine in its
+place, and a hand its end, or else an open spanner with its swing; and fittings with theirs."""
 
 from __future__ import annotations
 
@@ -21,18 +21,28 @@ from nimble_cradle.strength.threads import thread
 
 EXTENSIONS = (0.0, 75.0, 150.0, 250.0)
 SOCKET_LONG, EXTENSION_ROUND, HAND_ROUND, HAND_LONG = 38.0, 16.0, 90.0, 60.0
-"""A socket's length, an extension's diameter, and the round space for ratchet and hand at its end, mm (common practice, no source)."""
-SPANNER_ROUND, SPANNER_THICK, SPANNER_LONG, HANDLE_ROUND, GRIP_ROUND, GRIP_LONG = 2.2, 0.45, 11.0, 0.55, 40.0, 80.0
-"""An open spanner: its head's round, thickness, length and its handle's round in widths across flats; the round and length of the hand that lies on
-its outer side, mm (common practice, no source)."""
+"""A socket's length, an extension's diameter, and the round space for ratchet and hand at its end, mm
+(common practice, no source)."""
+SPANNER_ROUND, SPANNER_THICK, SPANNER_LONG, HANDLE_ROUND, GRIP_ROUND, GRIP_LONG = (
+    2.2,
+    0.45,
+    11.0,
+    0.55,
+    40.0,
+    80.0,
+)
+"""An open spanner: its head's round, thickness, length and its handle's round in widths across flats; the
+round and length of the hand that lies on its outer side, mm (common practice, no source)."""
 SWING = 3
-"""Places 15 deg apart, one after another, that a spanner must be free in: turned over it takes the next flat after 30 deg."""
+"""Places 15 deg apart, one after another, that a spanner must be free in: turned over it takes the next
+flat after 30 deg."""
 
 
 @dataclass(frozen=True)
 class Reach:
-    """One bolt or fitting. extension: mm of the shortest that reaches it (None: none does); spanner: an open one does where no socket does; blocked: what
-    is in the way of a socket, in words; place: vehicle frame."""
+    """One bolt or fitting. extension: mm of the shortest that reaches it (None: none does); spanner: an
+    open one does where no socket does; blocked: what is in the way of a socket, in words; place: vehicle
+    frame."""
 
     name: str
     mount: str
@@ -53,7 +63,15 @@ class Reach:
             return f"an open spanner reaches it, no socket ({self.blocked})"
         if self.extension is None:
             return f"not reached: {self.blocked}"
-        return "reached" if self.mount == "" else "a socket reaches it" if self.extension == 0 else f"a socket on {self.extension:.0f} mm reaches it"
+        return (
+            "reached"
+            if self.mount == ""
+            else (
+                "a socket reaches it"
+                if self.extension == 0
+                else f"a socket on {self.extension:.0f} mm reaches it"
+            )
+        )
 
 
 def socket_round(bolt_mm: float) -> float:
@@ -76,7 +94,8 @@ _Around = Sequence[tuple[Bodies, Pose, Callable[[int], str]]]
 
 
 def _spanner(at: Array, way: Array, bolt_mm: float, turned: float) -> list[SolidPart]:
-    """An open spanner on a bolt's head, whose top is at ``at``, and the hand on it, turned by so many radians about the bolt; vehicle frame."""
+    """An open spanner on a bolt's head, whose top is at ``at``, and the hand on it, turned by so many
+    radians about the bolt; vehicle frame."""
     flats = 1.6 * bolt_mm
     axes = frame(way, (0.31, 0.87, 0.39))
     out = np.cos(turned) * axes[:, 0] + np.sin(turned) * axes[:, 1]
@@ -84,7 +103,11 @@ def _spanner(at: Array, way: Array, bolt_mm: float, turned: float) -> list[Solid
     half = SPANNER_THICK * flats / 2 * way
     end = middle + SPANNER_LONG * flats * out
     hand = end + (GRIP_ROUND - HANDLE_ROUND * flats) / 2 * way
-    return [bar(middle - half, middle + half, SPANNER_ROUND * flats), bar(middle, end, HANDLE_ROUND * flats), bar(hand - GRIP_LONG * out, hand, GRIP_ROUND)]
+    return [
+        bar(middle - half, middle + half, SPANNER_ROUND * flats),
+        bar(middle, end, HANDLE_ROUND * flats),
+        bar(hand - GRIP_LONG * out, hand, GRIP_ROUND),
+    ]
 
 
 def _hit(tool: list[SolidPart], around: _Around) -> str:
@@ -97,8 +120,11 @@ def _hit(tool: list[SolidPart], around: _Around) -> str:
     return ""
 
 
-def _tried(ways: Sequence[tuple[Array, Array]], bolt_mm: float, around: _Around) -> tuple[float | None, str, bool]:
-    """The shortest extension from any of the ways that is free; else what is in the way of a socket the first way, and whether a spanner swings."""
+def _tried(
+    ways: Sequence[tuple[Array, Array]], bolt_mm: float, around: _Around
+) -> tuple[float | None, str, bool]:
+    """The shortest extension from any of the ways that is free; else what is in the way of a socket the
+    first way, and whether a spanner swings."""
     first = ""
     for extension in EXTENSIONS:
         for at, way in ways:
@@ -115,22 +141,28 @@ def _swings(at: Array, way: Array, bolt_mm: float, around: _Around) -> bool:
     for k in range(24):
         one = Bodies([_spanner(at, way, bolt_mm, np.radians(15.0 * k))])
         free.append(all(clearance(bodies, pose, one, 0.001)[0] > 0 for bodies, pose, _ in around))
-    return any(all((free + free)[k:k + SWING]) for k in range(24))
+    return any(all((free + free)[k : k + SWING]) for k in range(24))
 
 
 def reaches(job: Job) -> tuple[Reach, ...]:
-    """Every bolt of every mount and every fitting with its room, those that cannot be reached first. Raises JobError."""
+    """Every bolt of every mount and every fitting with its room, those that cannot be reached first.
+    Raises JobError."""
     pose = pose_of(job.position)
     items, pieces = standing_items(job), fitted_pieces(job)
     arms: list[tuple[str, list[SolidPart]]] = []
     for mount in job.mounts:
         try:
-            arms.append((f"{mount.name}, arm and eye", [placed_part(p, pose) for p in mount_solids(mount, pose)[1:]]))
+            arms.append(
+                (f"{mount.name}, arm and eye", [placed_part(p, pose) for p in mount_solids(mount, pose)[1:]])
+            )
         except JobError:
             continue
     made = Bodies([parts for _, parts in arms])
     still = Pose.still()
-    around: list[tuple[Bodies, Pose, Callable[[int], str]]] = [(bay_bodies(job), still, lambda k: items[k].name), (powertrain_bodies(job), pose, lambda k: pieces[k].name)]
+    around: list[tuple[Bodies, Pose, Callable[[int], str]]] = [
+        (bay_bodies(job), still, lambda k: items[k].name),
+        (powertrain_bodies(job), pose, lambda k: pieces[k].name),
+    ]
     out: list[Reach] = []
     for mount in job.mounts:
         pad, bush = mount.pad, mount.bush
@@ -139,16 +171,26 @@ def reaches(job: Job) -> tuple[Reach, ...]:
         bolt = thread(pad.bolt).diameter
         for k, (u, v) in enumerate(pad.holes):
             at = centre + axes @ np.array([u, v, pad.plate_mm + 0.7 * bolt])
-            extension, hit, spanner = _tried([(at, axes[:, 2])], bolt, [*around, (made, still, lambda k: arms[k][0])])
-            out.append(Reach(f"{mount.name}, bolt {k + 1} of its plate", mount.id, extension, hit, _place(at), spanner))
+            extension, hit, spanner = _tried(
+                [(at, axes[:, 2])], bolt, [*around, (made, still, lambda k: arms[k][0])]
+            )
+            out.append(
+                Reach(
+                    f"{mount.name}, bolt {k + 1} of its plate", mount.id, extension, hit, _place(at), spanner
+                )
+            )
         axis = unit(bush.axis)
         eye = np.asarray(bush.centre, dtype=float)
         ways = [(eye + s * (bush.length_mm / 2 + 15.0) * axis, s * axis) for s in (1.0, -1.0)]
         own = next((i for i, (name, _) in enumerate(arms) if name.startswith(mount.name)), -1)
         rest = Bodies([parts for i, (_, parts) in enumerate(arms) if i != own])
         names = [name for i, (name, _) in enumerate(arms) if i != own]
-        extension, hit, spanner = _tried(ways, 0.9 * bush.sleeve_bore_mm, [*around, (rest, still, lambda k: names[k])])
-        out.append(Reach(f"{mount.name}, bolt through its bush", mount.id, extension, hit, _place(eye), spanner))
+        extension, hit, spanner = _tried(
+            ways, 0.9 * bush.sleeve_bore_mm, [*around, (rest, still, lambda k: names[k])]
+        )
+        out.append(
+            Reach(f"{mount.name}, bolt through its bush", mount.id, extension, hit, _place(eye), spanner)
+        )
     rooms = piece_rooms(job)
     if rooms:
         fouls = {g.piece: g for g in fitting_gaps(job, pose, Fittings(rooms)) if g.gap <= 0}

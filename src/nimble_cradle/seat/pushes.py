@@ -1,4 +1,5 @@
-"""Push the engine by hand until something stops it: checked with the engine running and the wheels moving, as a seat is."""
+"""Push the engine by hand until something stops it: checked with the engine running and the wheels moving,
+as a seat is."""
 
 from __future__ import annotations
 
@@ -18,15 +19,26 @@ from nimble_cradle.seat.wishes import Seating, at_pose, seating_of
 from nimble_cradle.units import Display, show
 
 _WAYS: dict[str, tuple[tuple[float, ...], float]] = {
-    "forward": ((1, 0, 0, 0, 0, 0), 400), "back": ((-1, 0, 0, 0, 0, 0), 400), "left": ((0, 1, 0, 0, 0, 0), 400), "right": ((0, -1, 0, 0, 0, 0), 400),
-    "up": ((0, 0, 1, 0, 0, 0), 400), "down": ((0, 0, -1, 0, 0, 0), 400), "nose up": ((0, 0, 0, 0, -1, 0), 0), "nose down": ((0, 0, 0, 0, 1, 0), 0),
-    "clock left": ((0, 0, 0, -1, 0, 0), 0), "clock right": ((0, 0, 0, 1, 0, 0), 0), "nose left": ((0, 0, 0, 0, 0, 1), 0), "nose right": ((0, 0, 0, 0, 0, -1), 0)}
+    "forward": ((1, 0, 0, 0, 0, 0), 400),
+    "back": ((-1, 0, 0, 0, 0, 0), 400),
+    "left": ((0, 1, 0, 0, 0, 0), 400),
+    "right": ((0, -1, 0, 0, 0, 0), 400),
+    "up": ((0, 0, 1, 0, 0, 0), 400),
+    "down": ((0, 0, -1, 0, 0, 0), 400),
+    "nose up": ((0, 0, 0, 0, -1, 0), 0),
+    "nose down": ((0, 0, 0, 0, 1, 0), 0),
+    "clock left": ((0, 0, 0, -1, 0, 0), 0),
+    "clock right": ((0, 0, 0, 1, 0, 0), 0),
+    "nose left": ((0, 0, 0, 0, 0, 1), 0),
+    "nose right": ((0, 0, 0, 0, 0, -1), 0),
+}
 MOST_TURN = 15.0
 
 
 @dataclass(frozen=True, eq=False)
 class Stopped:
-    """The job after a push, in words and figures. stops: (piece or room, item) ids that stopped it; names of both; distance mm or degrees."""
+    """The job after a push, in words and figures. stops: (piece or room, item) ids that stopped it; names
+    of both; distance mm or degrees."""
 
     job: Job
     distance: float
@@ -40,12 +52,17 @@ class Stopped:
         amount = show(self.distance, "angle") if self.turned else show(self.distance, "length", exact)
         if not self.names:
             return f"Pushed {amount} {way}; nothing stopped it."
-        lead = f"Does not go {way}" if self.distance < (0.005 if self.turned else 0.05) else f"Pushed {amount} {way}"
+        lead = (
+            f"Does not go {way}"
+            if self.distance < (0.005 if self.turned else 0.05)
+            else f"Pushed {amount} {way}"
+        )
         return f"{lead}: stopped by {', and '.join(self.names[:3])}."
 
 
 def pushed(job: Job, way: str, sliding: bool = False, say: Say = quiet) -> Stopped:
-    """Push the powertrain one of the ways of _WAYS until something stops it. Raises JobError; ``say`` is told words and may raise to stop it."""
+    """Push the powertrain one of the ways of _WAYS until something stops it. Raises JobError; ``say`` is
+    told words and may raise to stop it."""
     vector, most = _WAYS[way]
     turned = most == 0
     direction = np.array(vector, dtype=float)
@@ -62,18 +79,28 @@ def pushed(job: Job, way: str, sliding: bool = False, say: Say = quiet) -> Stopp
     named = dict(zip(seating.owners, seating.owner_names, strict=True))
     items = {c: seating.column_name(k) for k, c in enumerate(seating.columns)}
     distance = float(np.degrees(found.travelled / LEVER)) if turned else found.travelled
-    return Stopped(placed(job, found.pose), distance, turned, stops, tuple(f"{named[a]} – {items[b]}" for a, b in stops))
+    return Stopped(
+        placed(job, found.pose), distance, turned, stops, tuple(f"{named[a]} – {items[b]}" for a, b in stops)
+    )
 
 
-def _drawn_back(seating: Seating, job: Job, start: Pose, found: Pushed, allowed: dict[tuple[str, str], float]) -> Pushed:
-    """A push taken back as far as the exact check asks (the engine sways otherwise where it stands now), along its own way."""
+def _drawn_back(
+    seating: Seating, job: Job, start: Pose, found: Pushed, allowed: dict[tuple[str, str], float]
+) -> Pushed:
+    """A push taken back as far as the exact check asks (the engine sways otherwise where it stands now),
+    along its own way."""
+
     def at(share: float) -> Pose:
         turn = found.pose.rotation @ start.rotation.T
         angle = float(np.arccos(np.clip((np.trace(turn) - 1) / 2, -1.0, 1.0)))
         axis = np.array([turn[2, 1] - turn[1, 2], turn[0, 2] - turn[2, 0], turn[1, 0] - turn[0, 1]])
         size = float(np.linalg.norm(axis))
         centre = start.points(seating.problem.about)
-        return start.moved(share * (found.pose.points(seating.problem.about) - centre), share * angle * axis / size if size > 1e-12 else np.zeros(3), centre)
+        return start.moved(
+            share * (found.pose.points(seating.problem.about) - centre),
+            share * angle * axis / size if size > 1e-12 else np.zeros(3),
+            centre,
+        )
 
     def worst(share: float) -> tuple[float, tuple[int, int] | None]:
         there = placed(job, at(share))

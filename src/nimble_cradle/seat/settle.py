@@ -30,7 +30,8 @@ _CLOSE = 0.5
 NUDGE = 6.0
 """How far the first step goes from a seat whose bay changed a little, mm."""
 NEARLY = 4.0
-"""Where no seat was found but so little lacks, mm, the bay is looked over once more, wider and with what the exact check taught."""
+"""Where no seat was found but so little lacks, mm, the bay is looked over once more, wider and with what
+the exact check taught."""
 HOPELESS = 0.3
 """What lacks more than this, mm, after two rounds of drawing in is no seat."""
 SWAY = 0.4
@@ -41,8 +42,10 @@ NEAR = 6.0
 
 @dataclass(frozen=True, eq=False)
 class Settled:
-    """Where the search ended. job: the job there; seating: the problem with what the exact check taught it; stand: the problem seen from there;
-    gaps: the exact ones of pieces and rooms, tightest first; margin: the least of them (and of the windows), mm."""
+    """Where the search ended. job: the job there; seating: the problem with what the exact check taught
+    it; stand: the problem seen from there; gaps: the exact ones of pieces and rooms, tightest first;
+    margin: the least of them (and of the windows), mm.
+    """
 
     before: Job
     job: Job
@@ -74,17 +77,25 @@ def placed(job: Job, pose: Pose) -> Job:
 
 def clipped_position(position: Position, wish: Wish) -> Position:
     """A position brought inside the wish's windows."""
+
     def into(value: float, low: float, high: float) -> float:
         return min(max(value, low), high)
 
-    return position.model_copy(update={
-        "x": into(position.x, wish.fore_aft.low, wish.fore_aft.high), "y": into(position.y, wish.side.low, wish.side.high),
-        "z": into(position.z, wish.height.low, wish.height.high), "pitch_deg": into(position.pitch_deg, wish.nose_up.low, wish.nose_up.high),
-        "roll_deg": into(position.roll_deg, wish.clocked.low, wish.clocked.high), "yaw_deg": into(position.yaw_deg, wish.yaw.low, wish.yaw.high)})
+    return position.model_copy(
+        update={
+            "x": into(position.x, wish.fore_aft.low, wish.fore_aft.high),
+            "y": into(position.y, wish.side.low, wish.side.high),
+            "z": into(position.z, wish.height.low, wish.height.high),
+            "pitch_deg": into(position.pitch_deg, wish.nose_up.low, wish.nose_up.high),
+            "roll_deg": into(position.roll_deg, wish.clocked.low, wish.clocked.high),
+            "yaw_deg": into(position.yaw_deg, wish.yaw.low, wish.yaw.high),
+        }
+    )
 
 
 def rotations_of(wish: Wish, start: Pose) -> list[Array]:
-    """The angles at which the bay is looked over: those of the start, and the least and most nose up with the others at their middle."""
+    """The angles at which the bay is looked over: those of the start, and the least and most nose up with
+    the others at their middle."""
     clocked, yaw = (wish.clocked.low + wish.clocked.high) / 2, (wish.yaw.low + wish.yaw.high) / 2
     out = [start.rotation]
     for nose_up in dict.fromkeys((wish.nose_up.low, wish.nose_up.high)):
@@ -95,14 +106,21 @@ def rotations_of(wish: Wish, start: Pose) -> list[Array]:
 
 
 def exact_gaps(seating: Seating, job: Job, beyond: float = NEAR) -> tuple[Gap, ...]:
-    """The gaps of pieces and of rooms to screw in that are near what they need, running where the mounts can be solved, tightest first. Raises
-    JobError."""
+    """The gaps of pieces and of rooms to screw in that are near what they need, running where the mounts
+    can be solved, tightest first. Raises JobError."""
     pose = pose_of(job.position)
     try:
         cases = carried(job).cases
     except JobError:
         cases = ()
-    sway = max((float(np.abs(x.pose.points(c) - pose.points(c)).max()) for x in cases for c in powertrain_bodies(job).centres), default=0.0)
+    sway = max(
+        (
+            float(np.abs(x.pose.points(c) - pose.points(c)).max())
+            for x in cases
+            for c in powertrain_bodies(job).centres
+        ),
+        default=0.0,
+    )
     rest = gaps_at_rest(job, pose, beyond + 2 * sway) + fitting_gaps(job, pose, seating.fittings, beyond)
     rest = tuple(g for g in rest if g.margin_at_rest < beyond + 2 * sway)
     if not cases:
@@ -111,8 +129,8 @@ def exact_gaps(seating: Seating, job: Job, beyond: float = NEAR) -> tuple[Gap, .
 
 
 def taught(seating: Seating, stand: Stand, gaps: Sequence[Gap], aim: float = AIM) -> tuple[Seating, float]:
-    """The problem with its needs set so that it agrees with the exact gaps (a gap that has just ``aim`` to spare counts as just enough), and by how
-    much the tight ones among them were off, mm."""
+    """The problem with its needs set so that it agrees with the exact gaps (a gap that has just ``aim`` to
+    spare counts as just enough), and by how much the tight ones among them were off, mm."""
     need = seating.problem.need()
     rows: dict[tuple[str, str], float] = {}
     for k, (a, b) in enumerate(zip(stand.rows.a.tolist(), stand.rows.b.tolist(), strict=True)):
@@ -144,7 +162,14 @@ def finished(seating: Seating, before: Job, found: Found, say: Say = quiet) -> S
         gaps = exact_gaps(seating, there)
         stand = stand_at(seating.problem, pose, 25.0)
         windows = float(seating.problem.aims.shorts(stand.values).max(initial=0.0))
-        line = max((float(s) for s, b in zip(stand.short, stand.rows.b, strict=True) if seating.columns[b] not in {g.item for g in gaps}), default=-np.inf)
+        line = max(
+            (
+                float(s)
+                for s, b in zip(stand.short, stand.rows.b, strict=True)
+                if seating.columns[b] not in {g.item for g in gaps}
+            ),
+            default=-np.inf,
+        )
         margin = min(min((g.margin for g in gaps), default=np.inf), -windows, -line)
         seating, off = taught(seating, stand, gaps)
         here = Settled(before, there, seating, with_needs_of(stand, seating.problem), gaps, margin)
@@ -152,7 +177,13 @@ def finished(seating: Seating, before: Job, found: Found, say: Say = quiet) -> S
             best = here
         if drawn >= 2 and here.stand.worst > HOPELESS:
             break
-        better = descend(seating.problem, here.stand, rounds=25, trust=4.0, told=lambda *_: say("Checking every gap with the engine running")).stand
+        better = descend(
+            seating.problem,
+            here.stand,
+            rounds=25,
+            trust=4.0,
+            told=lambda *_: say("Checking every gap with the engine running"),
+        ).stand
         if off < 0.8 * AIM and here.stand.worst < 1.3 * AIM and better.cost > here.cost - 0.02:
             break
         pose = better.pose
@@ -180,7 +211,8 @@ def lessons_of(seating: Seating) -> Lessons:
 
 
 def learned(seating: Seating, old: Lessons | None) -> Seating:
-    """A problem with the needs that the exact check taught another one, for the pairs that both have: a better beginning, no more."""
+    """A problem with the needs that the exact check taught another one, for the pairs that both have: a
+    better beginning, no more."""
     if old is None:
         return seating
     need = seating.problem.need()
@@ -198,33 +230,73 @@ def learned(seating: Seating, old: Lessons | None) -> Seating:
     return replace(seating, problem=seating.problem.with_need(need))
 
 
-def settle(job: Job, say: Say = quiet, most: int = 3, kicks: int = 2, centre: Array | None = None, old: Lessons | None = None) -> Settled:
-    """The best seat for the job's wish from wherever it stands. Raises JobError; ``say`` may raise to stop it: the job is never touched.
+def settle(
+    job: Job,
+    say: Say = quiet,
+    most: int = 3,
+    kicks: int = 2,
+    centre: Array | None = None,
+    old: Lessons | None = None,
+) -> Settled:
+    """The best seat for the job's wish from wherever it stands. Raises JobError; ``say`` may raise to stop
+    it: the job is never touched.
 
-    most, kicks: how widely is looked. centre: as for ``seating_of``. old: what was learned of a problem much like this one, with its seat as the
-    start: the bay is then looked over at the start's angles only.
+    most, kicks: how widely is looked. centre: as for ``seating_of``. old: what was learned of a problem
+    much like this one, with its seat as the start: the bay is then looked over at the start's angles only.
     """
     wish = wish_of(job)
     say("Reading the bay")
     begin = with_value(job, "position", clipped_position(job.position, wish))
     seating = learned(seating_of(begin, centre), old)
     start = pose_of(begin.position)
-    low, high = (np.array([getattr(w, end) for w in (wish.fore_aft, wish.side, wish.height)]) for end in ("low", "high"))
-    found = search(seating.problem, [start], rotations_of(wish, start) if old is None else [start.rotation], low, high, say, most, 0)
+    low, high = (
+        np.array([getattr(w, end) for w in (wish.fore_aft, wish.side, wish.height)])
+        for end in ("low", "high")
+    )
+    found = search(
+        seating.problem,
+        [start],
+        rotations_of(wish, start) if old is None else [start.rotation],
+        low,
+        high,
+        say,
+        most,
+        0,
+    )
     best = finished(seating, job, found[0], say)
     for _ in range(2):
         swayed = _swayed_otherwise(seating, best.seating)
         if not best.ok or not (kicks or swayed):
             break
         seating = best.seating
-        again = search(seating.problem, [best.stand.pose], [best.stand.pose.rotation], low, high, say, 2 if swayed else 0, kicks)[0]
+        again = search(
+            seating.problem,
+            [best.stand.pose],
+            [best.stand.pose.rotation],
+            low,
+            high,
+            say,
+            2 if swayed else 0,
+            kicks,
+        )[0]
         if not again.ok or again.stand.cost > best.cost - SAME:
             break
         best = _best_of(best, [finished(seating, job, again, say)])
     if not best.ok:
-        best = _best_of(best, [finished(seating, job, rival, say) for rival in found[1:3] if rival.stand.worst < HOPELESS])
+        best = _best_of(
+            best, [finished(seating, job, rival, say) for rival in found[1:3] if rival.stand.worst < HOPELESS]
+        )
     if not best.ok and kicks and best.short < NEARLY:
-        wider = search(best.seating.problem, [best.stand.pose], rotations_of(wish, best.stand.pose), low, high, say, 3 * most, kicks)
+        wider = search(
+            best.seating.problem,
+            [best.stand.pose],
+            rotations_of(wish, best.stand.pose),
+            low,
+            high,
+            say,
+            3 * most,
+            kicks,
+        )
         best = _best_of(best, [finished(best.seating, job, f, say) for f in wider[:2]])
     return best
 
@@ -236,18 +308,27 @@ def _best_of(best: Settled, others: Sequence[Settled]) -> Settled:
 
 
 def _swayed_otherwise(a: Seating, b: Seating) -> bool:
-    """Whether the powertrain sways so differently on its mounts in two places that what was learned at one is not good at the other."""
+    """Whether the powertrain sways so differently on its mounts in two places that what was learned at one
+    is not good at the other."""
     x, y = a.problem.sways, b.problem.sways
     return x.shape != y.shape or bool(np.abs((x - y) * ([1.0] * 3 + [LEVER] * 3)).max(initial=0.0) > SWAY)
 
 
 def resettle(settled: Settled, job: Job, say: Say = quiet) -> Settled:
-    """The seat drawn in again after a small change (an item nudged): from the old seat only. Raises JobError."""
+    """The seat drawn in again after a small change (an item nudged): from the old seat only. Raises
+    JobError."""
     seating = learned(seating_of(placed(job, settled.stand.pose)), lessons_of(settled.seating))
-    return finished(seating, job, descend(seating.problem, settled.stand.pose, trust=NUDGE, told=lambda *_: say("Looking for a seat")), say)
+    return finished(
+        seating,
+        job,
+        descend(seating.problem, settled.stand.pose, trust=NUDGE, told=lambda *_: say("Looking for a seat")),
+        say,
+    )
 
 
-def restored(before: Job, job: Job, lessons: Lessons, gaps: tuple[Gap, ...], margin: float, centre: Array | None = None) -> Settled:
+def restored(
+    before: Job, job: Job, lessons: Lessons, gaps: tuple[Gap, ...], margin: float, centre: Array | None = None
+) -> Settled:
     """A seat that was found elsewhere (by a worker), from what was told of it. Raises JobError."""
     seating = learned(seating_of(job, centre), lessons)
     return Settled(before, job, seating, stand_at(seating.problem, pose_of(job.position), 25.0), gaps, margin)

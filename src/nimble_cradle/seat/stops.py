@@ -1,4 +1,5 @@
-"""What stops the powertrain where it is: the binding places and windows, and what a millimetre given at each would buy."""
+"""What stops the powertrain where it is: the binding places and windows, and what a millimetre given at
+each would buy."""
 
 from __future__ import annotations
 
@@ -20,8 +21,10 @@ BOX = 3.0
 
 @dataclass(frozen=True, eq=False)
 class Stop:
-    """One thing that holds the seat: two bodies that meet (piece, item: ids, the item's LINE for the lowest chassis line) or a window. worth:
-    how much the wish gains for each unit given, wish mm; lower, back: what the engine does for it, mm. unit: mm or deg. place: where, vehicle frame."""
+    """One thing that holds the seat: two bodies that meet (piece, item: ids, the item's LINE for the
+    lowest chassis line) or a window. worth: how much the wish gains for each unit given, wish mm; lower,
+    back: what the engine does for it, mm. unit: mm or deg. place: where, vehicle frame.
+    """
 
     name: str
     piece: str
@@ -40,7 +43,11 @@ class Stop:
     @property
     def effects(self) -> tuple[str, ...]:
         """What one unit given does, one thing each."""
-        said = [f"{'lowers' if self.lower > 0 else 'raises'} the engine {abs(self.lower):.2f} mm"] if abs(self.lower) >= 0.005 else []
+        said = (
+            [f"{'lowers' if self.lower > 0 else 'raises'} the engine {abs(self.lower):.2f} mm"]
+            if abs(self.lower) >= 0.005
+            else []
+        )
         if abs(self.back) >= 0.005:
             said.append(f"brings it {abs(self.back):.2f} mm {'back' if self.back > 0 else 'forward'}")
         return tuple(said) or ("only lets it stand straighter or more central",)
@@ -48,8 +55,8 @@ class Stop:
 
 @dataclass(frozen=True, eq=False)
 class Group:
-    """Rows of a linear program that are one thing: their numbers in it, names, how many mm a unit of it is, where. aim: number of the window's
-    aim (-1: two bodies); over: its upper end."""
+    """Rows of a linear program that are one thing: their numbers in it, names, how many mm a unit of it
+    is, where. aim: number of the window's aim (-1: two bodies); over: its upper end."""
 
     rows: np.ndarray
     name: str
@@ -72,14 +79,26 @@ def groups_of(seating: Seating, stand: Stand, used: np.ndarray, rows: int) -> li
     groups = []
     for (a, b), which in out.items():
         tightest = max(which, key=lambda r: float(stand.short[used[r]]))
-        groups.append(Group(np.array(which), f"{names[a]} – {items[b]}", a, b, 1.0, stand.rows.place[used[tightest]]))
+        groups.append(
+            Group(np.array(which), f"{names[a]} – {items[b]}", a, b, 1.0, stand.rows.place[used[tightest]])
+        )
     at = len(used)
     for words, bound in (("not under", aims.low), ("not over", aims.high)):
         for m in np.nonzero(np.isfinite(bound))[0]:
             if at < rows:
                 unit = unit_of(aims.scale[m])
-                groups.append(Group(np.array([at]), f"{aims.names[m]} {words} {round(float(bound[m]), 1):g} {unit}", "", "", float(aims.scale[m]), None, int(m),
-                                    words == "not over"))
+                groups.append(
+                    Group(
+                        np.array([at]),
+                        f"{aims.names[m]} {words} {round(float(bound[m]), 1):g} {unit}",
+                        "",
+                        "",
+                        float(aims.scale[m]),
+                        None,
+                        int(m),
+                        words == "not over",
+                    )
+                )
             at += 1
     return groups
 
@@ -89,7 +108,14 @@ def unit_of(scale: float) -> str:
     return "deg" if abs(scale - DEGREE) < 1e-9 else "mm" if scale == 1.0 else "%"
 
 
-def given(problem: Problem, stand: Stand, groups: Sequence[Group], which: int, program: tuple[Array, Array, Array, Array, np.ndarray], give: float = GIVE) -> Array | None:
+def given(
+    problem: Problem,
+    stand: Stand,
+    groups: Sequence[Group],
+    which: int,
+    program: tuple[Array, Array, Array, Array, np.ndarray],
+    give: float = GIVE,
+) -> Array | None:
     """The step (6,) that the linear problem takes when one group is given ``give`` mm."""
     cost, a, b, bounds, _ = program
     more = b.copy()
@@ -116,6 +142,17 @@ def stops_of(settled: Settled) -> tuple[Stop, ...]:
         if step is None:
             continue
         change = stand.slopes @ (step - x[:6]) / GIVE * group.scale
-        out.append(Stop(group.name, group.piece, group.item, worth * group.scale, -float(change[LOW]), -float(change[BACK]), unit_of(group.scale), group.place))
+        out.append(
+            Stop(
+                group.name,
+                group.piece,
+                group.item,
+                worth * group.scale,
+                -float(change[LOW]),
+                -float(change[BACK]),
+                unit_of(group.scale),
+                group.place,
+            )
+        )
     out.sort(key=lambda s: -s.worth)
     return tuple(out)

@@ -1,4 +1,5 @@
-"""What each thing for sale would buy: it is given up, the seat is looked for again, near by and everywhere, and the better one counts."""
+"""What each thing for sale would buy: it is given up, the seat is looked for again, near by and
+everywhere, and the better one counts."""
 
 from __future__ import annotations
 
@@ -35,7 +36,8 @@ PAIRS = 4
 
 @dataclass(frozen=True, eq=False)
 class Seat:
-    """A seat that a trade buys, so that a worker can tell of it. holds: what stops it there, id of a piece or item -> worth."""
+    """A seat that a trade buys, so that a worker can tell of it. holds: what stops it there, id of a piece
+    or item -> worth."""
 
     position: Position
     cost: float
@@ -47,8 +49,8 @@ class Seat:
 
 @dataclass(frozen=True, eq=False)
 class Trade:
-    """What giving up ``sales`` buys. gain: of the wish, mm; lower, back: of the engine, mm; seat: the new one (None where none was found, ``why`` says
-    it). opens: the job had no seat before and has one now."""
+    """What giving up ``sales`` buys. gain: of the wish, mm; lower, back: of the engine, mm; seat: the new
+    one (None where none was found, ``why`` says it). opens: the job had no seat before and has one now."""
 
     sales: tuple[Sale, ...]
     gain: float
@@ -102,8 +104,14 @@ def applied(job: Job, sale: Sale) -> Job:
     if sale.what == "remove":
         return with_value(job, f"{path}/fate", "remove")
     if sale.what == "move":
-        return with_value(job, f"{path}/moved", tuple(float(a + b) for a, b in zip(value_at(job, f"{path}/moved"), sale.by, strict=True)))
-    return with_value(job, f"{path}/cuts", (*value_at(job, f"{path}/cuts"), Cut(side=sale.side, depth_mm=sale.depth_mm)))
+        return with_value(
+            job,
+            f"{path}/moved",
+            tuple(float(a + b) for a, b in zip(value_at(job, f"{path}/moved"), sale.by, strict=True)),
+        )
+    return with_value(
+        job, f"{path}/cuts", (*value_at(job, f"{path}/cuts"), Cut(side=sale.side, depth_mm=sale.depth_mm))
+    )
 
 
 def is_done(job: Job, sale: Sale) -> bool:
@@ -122,7 +130,8 @@ def is_done(job: Job, sale: Sale) -> bool:
 
 @dataclass(frozen=True, eq=False)
 class _Held:
-    """What trades are measured from. centre: the point (3,) of the powertrain frame that is wished for, the same for all."""
+    """What trades are measured from. centre: the point (3,) of the powertrain frame that is wished for,
+    the same for all."""
 
     job: Job
     centre: Array
@@ -132,7 +141,13 @@ class _Held:
 
 
 def _held(settled: Settled) -> _Held:
-    return _Held(settled.job, powertrain_mass(settled.before).centre, lessons_of(settled.seating), settled.ok, settled.cost)
+    return _Held(
+        settled.job,
+        powertrain_mass(settled.before).centre,
+        lessons_of(settled.seating),
+        settled.ok,
+        settled.cost,
+    )
 
 
 def trade(settled: Settled, sales: Sequence[Sale], say: Callable[[str], None] = quiet) -> Trade:
@@ -156,27 +171,55 @@ def _traded(held: _Held, sales: tuple[Sale, ...], say: Callable[[str], None]) ->
         for key in (stop.piece, stop.item):
             holds[key] = max(holds.get(key, 0.0), stop.worth)
     seat = Seat(found.job.position, found.cost, found.margin, found.gaps, lessons_of(found.seating), holds)
-    return Trade(sales, held.cost - found.cost if held.ok else 0.0, float(was[2] - at[2]), float(was[0] - at[0]), seat, opens=not held.ok)
+    return Trade(
+        sales,
+        held.cost - found.cost if held.ok else 0.0,
+        float(was[2] - at[2]),
+        float(was[0] - at[0]),
+        seat,
+        opens=not held.ok,
+    )
 
 
 def trades(settled: Settled, say: Callable[[str], None] = quiet, pairs: int = PAIRS) -> tuple[Trade, ...]:
-    """Every thing for sale by itself and the likeliest pairs, the best by gain per trouble first. ``say`` may raise to stop it."""
-    singles = each_traded(settled, [(s,) for s in wish_of(settled.job).sales if not is_done(settled.job, s)], say)
+    """Every thing for sale by itself and the likeliest pairs, the best by gain per trouble first. ``say``
+    may raise to stop it."""
+    singles = each_traded(
+        settled, [(s,) for s in wish_of(settled.job).sales if not is_done(settled.job, s)], say
+    )
     likely = _likely_pairs(singles)[:pairs]
     both = each_traded(settled, [(a.sales[0], b.sales[0]) for a, b in likely], say, "Pairs")
-    out = [*singles, *(t for t, (a, b) in zip(both, likely, strict=True) if (t.buys and t.gain > max(a.gain, b.gain) + PAIR_WORTH) or t.opens)]
+    out = [
+        *singles,
+        *(
+            t
+            for t, (a, b) in zip(both, likely, strict=True)
+            if (t.buys and t.gain > max(a.gain, b.gain) + PAIR_WORTH) or t.opens
+        ),
+    ]
     return tuple(sorted(out, key=lambda t: (t.seat is None, not t.buys, -t.rate)))
 
 
-def each_traded(settled: Settled, rows: Sequence[tuple[Sale, ...]], say: Callable[[str], None] = quiet, what: str = "Things for sale") -> list[Trade]:
-    """What giving up each of some sets of things buys over a seat, in their order; side by side on all cores."""
-    found = dict(side_by_side(_traded, _held(settled), rows, say, lambda done: f"{what}: {done} of {len(rows)} worked out"))
+def each_traded(
+    settled: Settled,
+    rows: Sequence[tuple[Sale, ...]],
+    say: Callable[[str], None] = quiet,
+    what: str = "Things for sale",
+) -> list[Trade]:
+    """What giving up each of some sets of things buys over a seat, in their order; side by side on all
+    cores."""
+    found = dict(
+        side_by_side(
+            _traded, _held(settled), rows, say, lambda done: f"{what}: {done} of {len(rows)} worked out"
+        )
+    )
     return [found[k] for k in range(len(rows))]
 
 
 def _likely_pairs(singles: Sequence[Trade]) -> list[tuple[Trade, Trade]]:
-    """Pairs that may buy more than each alone: of things that each buy something, or where the one is what stops the seat that the other gives.
-    The best first: by what they buy alone, and what stops there is worth."""
+    """Pairs that may buy more than each alone: of things that each buy something, or where the one is what
+    stops the seat that the other gives. The best first: by what they buy alone, and what stops there is
+    worth."""
     holds = [t.seat.holds if t.seat is not None else {} for t in singles]
     scored = []
     for i, j in combinations(range(len(singles)), 2):
@@ -191,7 +234,8 @@ def _likely_pairs(singles: Sequence[Trade]) -> list[tuple[Trade, Trade]]:
 
 
 def with_trade(job: Job, found: Trade) -> Job:
-    """The job with the trade's things given up and the powertrain in the seat that they buy. Raises JobError."""
+    """The job with the trade's things given up and the powertrain in the seat that they buy. Raises
+    JobError."""
     for sale in found.sales:
         job = applied(job, sale)
     return job if found.seat is None else with_value(job, "position", found.seat.position)
@@ -200,7 +244,14 @@ def with_trade(job: Job, found: Trade) -> Job:
 def settled_by(settled: Settled, found: Trade) -> Settled:
     """The seat that a trade buys, as a search would have left it. Raises JobError."""
     assert found.seat is not None
-    return restored(settled.before, with_trade(settled.job, found), found.seat.lessons, found.seat.gaps, found.seat.margin, powertrain_mass(settled.before).centre)
+    return restored(
+        settled.before,
+        with_trade(settled.job, found),
+        found.seat.lessons,
+        found.seat.gaps,
+        found.seat.margin,
+        powertrain_mass(settled.before).centre,
+    )
 
 
 def worth_words(settled: Settled, display: Display) -> str:

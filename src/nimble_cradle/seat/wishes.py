@@ -1,4 +1,5 @@
-"""A job's wish as a problem that the search understands: bodies, gaps to keep, sways, and what is measured of a pose."""
+"""A job's wish as a problem that the search understands: bodies, gaps to keep, sways, and what is measured
+of a pose."""
 
 from __future__ import annotations
 
@@ -33,7 +34,8 @@ from nimble_cradle.verdict import carried
 DEGREE = LEVER * math.pi / 180
 """A degree counts as so many mm (about 7)."""
 _INSET = 0.015
-"""Limits of the driveline and the like are kept with this to spare, mm, so that rounding does not break them."""
+"""Limits of the driveline and the like are kept with this to spare, mm, so that rounding does not break them.
+"""
 LINE = "lowest chassis line"
 BACK, SIDE, LOW = 0, 1, 2
 """Numbers of the first three aims: the centre of gravity forward, to the left, and up."""
@@ -48,9 +50,18 @@ def first_wish(job: Job) -> Wish:
         middle = round(value / step) * step
         return Window(low=round(middle - reach, 4), high=round(middle + reach, 4))
 
-    return Wish(fore_aft=about(p.x, 150, 10), side=about(p.y, 12, 1), height=about(p.z, 150, 10), nose_up=about(p.pitch_deg, 1.5, 0.5),
-                clocked=about(p.roll_deg, 1.5, 0.5), yaw=about(p.yaw_deg, 0.5, 0.5), wanted_side=round(p.y), wanted_nose_up=round(p.pitch_deg, 1),
-                wanted_clocked=round(level, 1), wanted_yaw=round(p.yaw_deg / 90) * 90.0)
+    return Wish(
+        fore_aft=about(p.x, 150, 10),
+        side=about(p.y, 12, 1),
+        height=about(p.z, 150, 10),
+        nose_up=about(p.pitch_deg, 1.5, 0.5),
+        clocked=about(p.roll_deg, 1.5, 0.5),
+        yaw=about(p.yaw_deg, 0.5, 0.5),
+        wanted_side=round(p.y),
+        wanted_nose_up=round(p.pitch_deg, 1),
+        wanted_clocked=round(level, 1),
+        wanted_yaw=round(p.yaw_deg / 90) * 90.0,
+    )
 
 
 def wish_of(job: Job) -> Wish:
@@ -60,8 +71,10 @@ def wish_of(job: Job) -> Wish:
 
 @dataclass(frozen=True, eq=False)
 class Seating:
-    """A job as a problem. owners: ids of the moving bodies; columns: id of the item behind each standing body (LINE for the lowest chassis line);
-    fittings: the rooms to screw in, for the exact check. travels: where on its travel each added standing body of a moving item is."""
+    """A job as a problem. owners: ids of the moving bodies; columns: id of the item behind each standing
+    body (LINE for the lowest chassis line); fittings: the rooms to screw in, for the exact check. travels:
+    where on its travel each added standing body of a moving item is.
+    """
 
     job: Job
     problem: Problem
@@ -79,7 +92,8 @@ class Seating:
 
 @remembered("powertrain", "meshes")
 def moving_set(job: Job) -> tuple[Bodies, Fittings]:
-    """The fitted pieces and after them the rooms that their fittings need, as one set; and the rooms alone. Raises JobError."""
+    """The fitted pieces and after them the rooms that their fittings need, as one set; and the rooms
+    alone. Raises JobError."""
     rooms = piece_rooms(job)
     bodies = [solid_of(p, job.meshes, "powertrain/pieces") for p in fitted_pieces(job)]
     return Bodies([*bodies, *(r.parts for r in rooms)]), Fittings(rooms)
@@ -91,7 +105,8 @@ def _ground(job: Job) -> list[SolidPart]:
 
 
 def sways_of(job: Job, about: Array) -> Array:
-    """(k, 6) movement of the powertrain in every load case: move mm at ``about`` (3,), vehicle frame, and turn rad. Empty without mounts."""
+    """(k, 6) movement of the powertrain in every load case: move mm at ``about`` (3,), vehicle frame, and
+    turn rad. Empty without mounts."""
     try:
         cases = carried(job).cases
     except JobError:
@@ -101,9 +116,10 @@ def sways_of(job: Job, about: Array) -> Array:
 
 
 def seating_of(job: Job, centre: Array | None = None) -> Seating:
-    """The job's wish as a problem at its present position. Moving items are kept clear of at rest and at five places of their travel; the exact
-    check sees the rest of it. centre: the point (3,) of the powertrain frame whose height and place are wished for; its centre of gravity.
-    Raises JobError in words."""
+    """The job's wish as a problem at its present position. Moving items are kept clear of at rest and at
+    five places of their travel; the exact check sees the rest of it. centre: the point (3,) of the
+    powertrain frame whose height and place are wished for; its centre of gravity. Raises JobError in
+    words."""
     wish = wish_of(job)
     items, pieces = standing_items(job), fitted_pieces(job)
     moving, fittings = moving_set(job)
@@ -112,17 +128,46 @@ def seating_of(job: Job, centre: Array | None = None) -> Seating:
     net = network(job) if any(i.made is not None for i in items) else None
     owners: list[Piece | Fitting] = [*pieces, *fittings.rows]
     doubt = [i.give_or_take if i.made is None or net is None else _typical_doubt(job, i, net) for i in items]
-    need = required_gaps(job, owners) + np.hypot(np.array([[o.give_or_take for o in owners]]).T, np.array([doubt]))
-    travels = tuple((k, float(t)) for k, m in enumerate(movers) for t in np.linspace(*m.span, 5) if abs(t) > 1e-6)
+    need = required_gaps(job, owners) + np.hypot(
+        np.array([[o.give_or_take for o in owners]]).T, np.array([doubt])
+    )
+    travels = tuple(
+        (k, float(t)) for k, m in enumerate(movers) for t in np.linspace(*m.span, 5) if abs(t) > 1e-6
+    )
     bodies = [*(_standing(job, k, t) for k, t in travels), *([_ground(job)] if wish.over_line else [])]
-    columns = [*(i.id for i in items), *(items[movers[k].column].id for k, _ in travels), *([LINE] if wish.over_line else [])]
-    bare = np.array([[wish.over_line_mm + _INSET if j < len(pieces) else -np.inf] for j in range(len(owners))])
-    more = np.hstack([*(need[:, [movers[k].column]] for k, _ in travels), *([bare] if wish.over_line else [])]) if bodies else np.zeros((len(owners), 0))
+    columns = [
+        *(i.id for i in items),
+        *(items[movers[k].column].id for k, _ in travels),
+        *([LINE] if wish.over_line else []),
+    ]
+    bare = np.array(
+        [[wish.over_line_mm + _INSET if j < len(pieces) else -np.inf] for j in range(len(owners))]
+    )
+    more = (
+        np.hstack([*(need[:, [movers[k].column]] for k, _ in travels), *([bare] if wish.over_line else [])])
+        if bodies
+        else np.zeros((len(owners), 0))
+    )
     groups = [Obstacles(bay_bodies(job), need), *([Obstacles(Bodies(bodies), more)] if bodies else [])]
     about = pose_of(job.position).points(mass.centre)
     swaying = np.array([j < len(pieces) for j in range(len(owners))])
-    problem = Problem(moving, mass.centre, tuple(groups), aims_for(job, wish, mass.centre if centre is None else centre), sways_of(job, about), swaying)
-    return Seating(job, problem, tuple(o.id for o in owners), tuple(o.name for o in owners), tuple(columns), fittings, travels)
+    problem = Problem(
+        moving,
+        mass.centre,
+        tuple(groups),
+        aims_for(job, wish, mass.centre if centre is None else centre),
+        sways_of(job, about),
+        swaying,
+    )
+    return Seating(
+        job,
+        problem,
+        tuple(o.id for o in owners),
+        tuple(o.name for o in owners),
+        tuple(columns),
+        fittings,
+        travels,
+    )
 
 
 def _standing(job: Job, k: int, at: float) -> list[SolidPart]:
@@ -133,28 +178,42 @@ def _standing(job: Job, k: int, at: float) -> list[SolidPart]:
 
 
 def _typical_doubt(job: Job, item: Item, net: Network) -> float:
-    """Plus-or-minus of a surveyed item's surface about its middle, to begin with; the exact check puts the true one in its place."""
+    """Plus-or-minus of a surveyed item's surface about its middle, to begin with; the exact check puts the
+    true one in its place."""
     middle = np.vstack([p.triangles[0] for p in solid_of(item, job.meshes, "items")]).mean(0) - item.moved
     return max(surface_doubt(item, net, middle, way) for way in np.eye(3))
 
 
 def aims_for(job: Job, wish: Wish, centre: Array) -> Aims:
-    """What is measured of a pose: the ``centre`` (forward, left, up), the position as it is told, the driveline, the front-axle share, the
-    shifter in its hole; with weights that are at most one."""
+    """What is measured of a pose: the ``centre`` (forward, left, up), the position as it is told, the
+    driveline, the front-axle share, the shifter in its hole; with weights that are at most one."""
     mass = powertrain_mass(job)
     top = max(wish.low, wish.back, wish.central, wish.level)
-    low, back, central, level = (max(w / top, least) for w, least in ((wish.low, 0.0), (wish.back, 0.0), (wish.central, 0.01), (wish.level, 0.01)))
+    low, back, central, level = (
+        max(w / top, least)
+        for w, least in ((wish.low, 0.0), (wish.back, 0.0), (wish.central, 0.01), (wish.level, 0.01))
+    )
     inf = math.inf
-    rows = [("centre of gravity, forward", back, 0.0, 0.0, -inf, inf, 1.0), ("centre of gravity, left", 0.0, 0.0, 0.0, -inf, inf, 1.0),
-            ("centre of gravity, up", low, 0.0, 0.0, -inf, inf, 1.0)]
+    rows = [
+        ("centre of gravity, forward", back, 0.0, 0.0, -inf, inf, 1.0),
+        ("centre of gravity, left", 0.0, 0.0, 0.0, -inf, inf, 1.0),
+        ("centre of gravity, up", low, 0.0, 0.0, -inf, inf, 1.0),
+    ]
     for name, window, weight, wanted, scale in (
-            ("fore and aft", wish.fore_aft, 0.0, 0.0, 1.0), ("side offset", wish.side, central, wish.wanted_side, 1.0), ("height", wish.height, 0.0, 0.0, 1.0),
-            ("nose up", wish.nose_up, level * DEGREE, wish.wanted_nose_up, DEGREE), ("clocking", wish.clocked, level * DEGREE, wish.wanted_clocked, DEGREE),
-            ("yaw", wish.yaw, level * DEGREE, wish.wanted_yaw, DEGREE)):
+        ("fore and aft", wish.fore_aft, 0.0, 0.0, 1.0),
+        ("side offset", wish.side, central, wish.wanted_side, 1.0),
+        ("height", wish.height, 0.0, 0.0, 1.0),
+        ("nose up", wish.nose_up, level * DEGREE, wish.wanted_nose_up, DEGREE),
+        ("clocking", wish.clocked, level * DEGREE, wish.wanted_clocked, DEGREE),
+        ("yaw", wish.yaw, level * DEGREE, wish.wanted_yaw, DEGREE),
+    ):
         rows.append((name, 0.0, weight, wanted, window.low, window.high, scale))
     parts: list[Callable[[Pose], Array]] = [lambda pose: pose.points(centre), _told]
     for more, measure in _further(job, wish, mass.mass_kg, mass.centre):
-        rows += [(name, linear, absolute, target, low + _INSET / scale, high - _INSET / scale, scale) for name, linear, absolute, target, low, high, scale in more]
+        rows += [
+            (name, linear, absolute, target, low + _INSET / scale, high - _INSET / scale, scale)
+            for name, linear, absolute, target, low, high, scale in more
+        ]
         parts.append(measure)
     return aims_of(rows, lambda pose: np.concatenate([part(pose) for part in parts]))
 
@@ -168,7 +227,9 @@ def _told(pose: Pose) -> Array:
 _Row = tuple[str, float, float, float, float, float, float]
 
 
-def _further(job: Job, wish: Wish, mass_kg: float, centre: Array) -> list[tuple[list[_Row], Callable[[Pose], Array]]]:
+def _further(
+    job: Job, wish: Wish, mass_kg: float, centre: Array
+) -> list[tuple[list[_Row], Callable[[Pose], Array]]]:
     """The windows that the job has besides those of the position."""
     out: list[tuple[list[_Row], Callable[[Pose], Array]]] = []
     inf, v, limits, gearbox = math.inf, job.vehicle, job.joint_limits, job.powertrain.gearbox
@@ -177,32 +238,94 @@ def _further(job: Job, wish: Wish, mass_kg: float, centre: Array) -> list[tuple[
 
         def shafts(pose: Pose) -> Array:
             """Angle at ride height, most, and plunge of both half-shafts."""
-            both = [half_shaft(x, y, z, *h, v.wheel_up_mm, v.wheel_down_mm) for (x, y, z), h in zip(pose.points(seats).tolist(), hubs, strict=True)]
-            return np.array([x for ride, most, _, longer, shorter in both for x in (ride, most, longer + shorter)])
+            both = [
+                half_shaft(x, y, z, *h, v.wheel_up_mm, v.wheel_down_mm)
+                for (x, y, z), h in zip(pose.points(seats).tolist(), hubs, strict=True)
+            ]
+            return np.array(
+                [x for ride, most, _, longer, shorter in both for x in (ride, most, longer + shorter)]
+            )
 
         rows: list[_Row] = []
         for side in ("left", "right"):
-            rows += [(f"{side} half-shaft at ride height", 0.0, 0.0, 0.0, -inf, limits.half_shaft_ride_deg, DEGREE),
-                     (f"{side} half-shaft through its travel", 0.0, 0.0, 0.0, -inf, limits.half_shaft_travel_deg, DEGREE),
-                     (f"plunge of the {side} half-shaft", 0.0, 0.0, 0.0, -inf, limits.plunge_mm, 1.0)]
+            rows += [
+                (
+                    f"{side} half-shaft at ride height",
+                    0.0,
+                    0.0,
+                    0.0,
+                    -inf,
+                    limits.half_shaft_ride_deg,
+                    DEGREE,
+                ),
+                (
+                    f"{side} half-shaft through its travel",
+                    0.0,
+                    0.0,
+                    0.0,
+                    -inf,
+                    limits.half_shaft_travel_deg,
+                    DEGREE,
+                ),
+                (f"plunge of the {side} half-shaft", 0.0, 0.0, 0.0, -inf, limits.plunge_mm, 1.0),
+            ]
         out.append((rows, shafts))
     elif wish.joints and gearbox.kind != "transaxle":
+
         def joints(pose: Pose) -> Array:
             """Front and rear joint, and their difference."""
-            a, b = propshaft_angles(pose.points(gearbox.output), pose.vectors(gearbox.output_direction), np.asarray(v.axle_input), np.asarray(v.axle_input_direction))
+            a, b = propshaft_angles(
+                pose.points(gearbox.output),
+                pose.vectors(gearbox.output_direction),
+                np.asarray(v.axle_input),
+                np.asarray(v.axle_input_direction),
+            )
             return np.array([a, b, a - b])
 
-        out.append(([("front joint", 0.0, 0.0, 0.0, limits.least_deg, limits.most_deg, DEGREE), ("rear joint", 0.0, 0.0, 0.0, limits.least_deg, limits.most_deg, DEGREE),
-                     ("difference of the joints", 0.0, 0.0, 0.0, -limits.difference_deg, limits.difference_deg, DEGREE)], joints))
+        out.append(
+            (
+                [
+                    ("front joint", 0.0, 0.0, 0.0, limits.least_deg, limits.most_deg, DEGREE),
+                    ("rear joint", 0.0, 0.0, 0.0, limits.least_deg, limits.most_deg, DEGREE),
+                    (
+                        "difference of the joints",
+                        0.0,
+                        0.0,
+                        0.0,
+                        -limits.difference_deg,
+                        limits.difference_deg,
+                        DEGREE,
+                    ),
+                ],
+                joints,
+            )
+        )
     if wish.share:
+
         def share(pose: Pose) -> Array:
             """Front-axle share in per cent."""
-            return np.array([front_share(v.front_axle_kg, v.rear_axle_kg, mass_kg, float(pose.points(centre)[0]), v.wheelbase_mm)[0]])
+            return np.array(
+                [
+                    front_share(
+                        v.front_axle_kg,
+                        v.rear_axle_kg,
+                        mass_kg,
+                        float(pose.points(centre)[0]),
+                        v.wheelbase_mm,
+                    )[0]
+                ]
+            )
 
         per_mm = 100 * mass_kg / v.wheelbase_mm / (v.front_axle_kg + v.rear_axle_kg + mass_kg)
-        out.append(([("front-axle share", 0.0, 0.0, 0.0, -inf, v.want_front_share_percent, 1 / per_mm)], share))
+        out.append(
+            ([("front-axle share", 0.0, 0.0, 0.0, -inf, v.want_front_share_percent, 1 / per_mm)], share)
+        )
     if wish.shifter_hole is not None and gearbox.shifter is not None:
-        outline, height, shifter = np.asarray(wish.shifter_hole.outline), wish.shifter_hole.height_mm, np.asarray(gearbox.shifter)
+        outline, height, shifter = (
+            np.asarray(wish.shifter_hole.outline),
+            wish.shifter_hole.height_mm,
+            np.asarray(gearbox.shifter),
+        )
 
         def inside(pose: Pose) -> Array:
             """How far inside the hole's edge the shifter's line passes at the hole's height, mm."""
@@ -214,7 +337,8 @@ def _further(job: Job, wish: Wish, mass_kg: float, centre: Array) -> list[tuple[
 
 
 def inside_outline(outline: Array, point: Array) -> float:
-    """How far a point (2,) is inside a closed outline (n, 2): distance to its nearest edge, negative outside. Unit of the outline."""
+    """How far a point (2,) is inside a closed outline (n, 2): distance to its nearest edge, negative
+    outside. Unit of the outline."""
     a, b = outline, np.roll(outline, -1, axis=0)
     along = b - a
     t = np.clip(((point - a) * along).sum(1) / np.maximum((along**2).sum(1), 1e-12), 0.0, 1.0)

@@ -20,28 +20,52 @@ if TYPE_CHECKING:
 def headline(settled: Settled, display: Display) -> str:
     """What the search came to, in a sentence or two."""
     if not settled.ok:
-        return f"No seat found: the best place looked at is short by {show(settled.short, 'length', Display(display.length))}."
+        return (
+            "No seat found: the best place looked at is short by"
+            f" {show(settled.short, 'length', Display(display.length))}."
+        )
     moved = worth_words(settled, display)
     least = settled.gaps[0] if settled.gaps else None
-    tail = "" if least is None else f" Tightest running margin {show(max(settled.gaps[0].margin, 0.0), 'length', Display(display.length))}: {least.piece_name} – {least.item_name}."
-    return ("It stands as well as can be found already." if moved == "nowhere" else f"{moved[0].upper()}{moved[1:]}.") + tail
+    tail = (
+        ""
+        if least is None
+        else (
+            " Tightest running margin"
+            f" {show(max(settled.gaps[0].margin, 0.0), 'length', Display(display.length))}:"
+            f" {least.piece_name} – {least.item_name}."
+        )
+    )
+    return (
+        "It stands as well as can be found already."
+        if moved == "nowhere"
+        else f"{moved[0].upper()}{moved[1:]}."
+    ) + tail
 
 
 def fight_words(fight: Fight, display: Display) -> str:
     """Which wishes fight, and the least that would have to give."""
     d = Display(display.length)
-    said = f"These fight each other: {'; '.join(fight.between[:5])}." if fight.between and not fight.lacks else ""
+    said = (
+        f"These fight each other: {'; '.join(fight.between[:5])}."
+        if fight.between and not fight.lacks
+        else ""
+    )
     if fight.relaxing is not None:
         said += f" Enough would be to give {fight.relaxing.words}."
     elif fight.lacks:
         most = "; ".join(f"{name}, {show(mm, 'length', d)}" for name, mm in fight.lacks[:4])
-        said += f" Even where least is in the way {len(fight.lacks)} wishes are still broken, by {show(sum(mm for _, mm in fight.lacks), 'length', d)} in all; the most: {most}."
+        said += (
+            f" Even where least is in the way {len(fight.lacks)} wishes are still broken, by"
+            f" {show(sum(mm for _, mm in fight.lacks), 'length', d)} in all; the most: {most}."
+        )
     elif fight.between:
         said += " Nothing was found that would be enough if it gave: look at what is for sale."
     return said.strip()
 
 
-def settled_text(settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, ...], fight: Fight | None) -> str:
+def settled_text(
+    settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, ...], fight: Fight | None
+) -> str:
     """The whole of it for a terminal."""
     d = settled.job.show.display
     lines = [headline(settled, d)]
@@ -52,22 +76,58 @@ def settled_text(settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, 
     if stops:
         lines += ["", "What stops it:"] + [f"  {s.name}: {s.words}" for s in stops]
     if found:
-        lines += ["", "What each thing for sale buys:"] + [f"  {t.name} (trouble {t.trouble:g}): {t.words(d)}" for t in found]
+        lines += ["", "What each thing for sale buys:"] + [
+            f"  {t.name} (trouble {t.trouble:g}): {t.words(d)}" for t in found
+        ]
     return "\n".join(lines)
 
 
-def settled_data(settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, ...], fight: Fight | None) -> dict[str, Any]:
+def settled_data(
+    settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, ...], fight: Fight | None
+) -> dict[str, Any]:
     """The same as plain data; lengths mm, angles degrees, vehicle frame."""
     p = settled.job.position
-    return {"seat": settled.ok, "short_mm": round(settled.short, 3), "wish_mm": round(settled.cost, 3), "margin_mm": round(settled.margin, 3),
-            "position": {name: getattr(p, name) for name in ("x", "y", "z", "roll_deg", "pitch_deg", "yaw_deg")},
-            "place": [round(float(c), 3) for c in pose_of(p).translation],
-            "stops": [{"name": s.name, "piece": s.piece, "item": s.item, "worth": round(s.worth, 3), "lower": round(s.lower, 3), "back": round(s.back, 3), "unit": s.unit}
-                      for s in stops],
-            "trades": [{"names": [s.name for s in t.sales], "trouble": t.trouble, "gain": round(t.gain, 3), "lower_mm": round(t.lower, 2), "back_mm": round(t.back, 2),
-                        "seat": t.seat is not None, "why": t.why} for t in found],
-            "fight": None if fight is None else {"between": list(fight.between), "enough": None if fight.relaxing is None else fight.relaxing.words,
-                                               "lacks_mm": {name: round(mm, 2) for name, mm in fight.lacks}}}
+    return {
+        "seat": settled.ok,
+        "short_mm": round(settled.short, 3),
+        "wish_mm": round(settled.cost, 3),
+        "margin_mm": round(settled.margin, 3),
+        "position": {name: getattr(p, name) for name in ("x", "y", "z", "roll_deg", "pitch_deg", "yaw_deg")},
+        "place": [round(float(c), 3) for c in pose_of(p).translation],
+        "stops": [
+            {
+                "name": s.name,
+                "piece": s.piece,
+                "item": s.item,
+                "worth": round(s.worth, 3),
+                "lower": round(s.lower, 3),
+                "back": round(s.back, 3),
+                "unit": s.unit,
+            }
+            for s in stops
+        ],
+        "trades": [
+            {
+                "names": [s.name for s in t.sales],
+                "trouble": t.trouble,
+                "gain": round(t.gain, 3),
+                "lower_mm": round(t.lower, 2),
+                "back_mm": round(t.back, 2),
+                "seat": t.seat is not None,
+                "why": t.why,
+            }
+            for t in found
+        ],
+        "fight": (
+            None
+            if fight is None
+            else {
+                "between": list(fight.between),
+                "enough": None if fight.relaxing is None else fight.relaxing.words,
+                "lacks_mm": {name: round(mm, 2) for name, mm in fight.lacks},
+            }
+        ),
+    }
 
 
 def offers_text(found: Sequence[Offer], display: Display) -> str:
@@ -75,25 +135,61 @@ def offers_text(found: Sequence[Offer], display: Display) -> str:
     lines = []
     for o in found:
         price = "" if o.trouble is None else f"; would have to go: {o.cuts} (trouble {o.trouble:g})"
-        lines += [f"{o.name}: {o.kg:.0f} kg{price}; {o.mounts[0]} of {o.mounts[1]} chassis mounts can serve", f"  {o.words(display)}"]
+        lines += [
+            f"{o.name}: {o.kg:.0f} kg{price}; {o.mounts[0]} of {o.mounts[1]} chassis mounts can serve",
+            f"  {o.words(display)}",
+        ]
     return "\n".join(lines)
 
 
 def offers_data(found: Sequence[Offer]) -> list[dict[str, Any]]:
     """The same as plain data; mm, kg, per cent."""
-    return [{"id": o.id, "name": o.name, "seat": not o.refused, "refused": o.refused, "kg": round(o.kg, 1), "over_road_mm": round(o.low, 1), "behind_axle_mm": round(o.back, 1),
-             "front_share_percent": round(o.share, 2),
-             "driveline": o.line, "fouls": o.fouls, "has_to_go": o.cuts, "trouble": o.trouble, "mounts_serving": list(o.mounts)} for o in found]
+    return [
+        {
+            "id": o.id,
+            "name": o.name,
+            "seat": not o.refused,
+            "refused": o.refused,
+            "kg": round(o.kg, 1),
+            "over_road_mm": round(o.low, 1),
+            "behind_axle_mm": round(o.back, 1),
+            "front_share_percent": round(o.share, 2),
+            "driveline": o.line,
+            "fouls": o.fouls,
+            "has_to_go": o.cuts,
+            "trouble": o.trouble,
+            "mounts_serving": list(o.mounts),
+        }
+        for o in found
+    ]
 
 
 def exit_text(found: Exit) -> str:
     """The way out for a terminal."""
-    return "\n".join([found.words(found.job.show.display), "", "Before:", *(f"  {line}" for line in found.before)])
+    return "\n".join(
+        [found.words(found.job.show.display), "", "Before:", *(f"  {line}" for line in found.before)]
+    )
 
 
 def exit_data(found: Exit) -> dict[str, Any]:
-    """The same as plain data: mm, share of the way, poses of the powertrain frame in the vehicle frame as place mm and rotation matrix rows."""
+    """The same as plain data: mm, share of the way, poses of the powertrain frame in the vehicle frame as
+    place mm and rotation matrix rows."""
     t = found.tightest
-    return {"found": bool(found.moments), "before": list(found.before), "in_the_way": list(found.first), "helps": found.helps,
-            "tightest": None if t is None else {"gap_mm": round(t.gap, 2), "at": round(t.at, 3), "between": found.pair_words(t.pair)},
-            "path": [{"place": [round(float(c), 3) for c in p.translation], "rotation": [[round(float(c), 6) for c in r] for r in p.rotation]} for p in found.search.path]}
+    return {
+        "found": bool(found.moments),
+        "before": list(found.before),
+        "in_the_way": list(found.first),
+        "helps": found.helps,
+        "tightest": (
+            None
+            if t is None
+            else {"gap_mm": round(t.gap, 2), "at": round(t.at, 3), "between": found.pair_words(t.pair)}
+        ),
+        "path": [
+            {
+                "place": [round(float(c), 3) for c in p.translation],
+                "rotation": [[round(float(c), 6) for c in r] for r in p.rotation],
+            }
+            for p in found.search.path
+        ],
+    }

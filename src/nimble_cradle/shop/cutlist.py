@@ -36,7 +36,8 @@ class Row:
 
 
 def cut_list(job: Job) -> tuple[Row, ...]:
-    """Rows for plates, arms, eyes, sleeves, bolts and the crossmember. Parts that cannot be drawn are left out (they are problems)."""
+    """Rows for plates, arms, eyes, sleeves, bolts and the crossmember. Parts that cannot be drawn are left
+    out (they are problems)."""
     rows: list[Row] = []
     for mount in job.mounts:
         try:
@@ -51,42 +52,107 @@ def cut_list(job: Job) -> tuple[Row, ...]:
         s = cross.section
         stock = s.stock or f"{s.shape} {s.height_mm:g} x {s.width_mm:g} x {s.wall_mm:g}"
         turns = ", ".join(f"{a:.1f} deg" for a in _bend_angles(cross.points))
-        rows.append(Row("Gearbox crossmember", 1, stock, cross.steel, f"{length:.0f} along the axis", round(length / 1000 * p.kg_per_m, 2),
-                        f"{bends} mitred bends, turned by {turns}" if bends else "straight"))
+        rows.append(
+            Row(
+                "Gearbox crossmember",
+                1,
+                stock,
+                cross.steel,
+                f"{length:.0f} along the axis",
+                round(length / 1000 * p.kg_per_m, 2),
+                f"{bends} mitred bends, turned by {turns}" if bends else "straight",
+            )
+        )
     return tuple(rows)
 
 
 def _bend_angles(points: tuple[tuple[float, float, float], ...]) -> list[float]:
     ways = [np.subtract(b, a) / math.dist(a, b) for a, b in zip(points, points[1:], strict=False)]
-    return [math.degrees(math.acos(float(np.clip(a @ b, -1, 1)))) for a, b in zip(ways, ways[1:], strict=False)]
+    return [
+        math.degrees(math.acos(float(np.clip(a @ b, -1, 1)))) for a, b in zip(ways, ways[1:], strict=False)
+    ]
 
 
 def _mount_rows(mount: Mount, job: Job) -> list[Row]:
     pad, bush = mount.pad, mount.bush
     plate = mount_plate(mount)
     size = plate.outline.max(0) - plate.outline.min(0)
-    rows = [Row(f"{mount.name}: plate", 1, f"plate {pad.plate_mm:g}", pad.steel, f"{size[0]:.0f} x {size[1]:.0f}",
-                round(plate.area * pad.plate_mm * DENSITY_STEEL, 2), f"template plate-{mount.id}")]
+    rows = [
+        Row(
+            f"{mount.name}: plate",
+            1,
+            f"plate {pad.plate_mm:g}",
+            pad.steel,
+            f"{size[0]:.0f} x {size[1]:.0f}",
+            round(plate.area * pad.plate_mm * DENSITY_STEEL, 2),
+            f"template plate-{mount.id}",
+        )
+    ]
     if mount.arm:
         cut = arm_cut(mount, job)
         length = math.ceil(cut.long_mm + 2 * TRIM)
         tube = round_tube(mount.arm.outside_mm, mount.arm.wall_mm)
-        rows.append(Row(f"{mount.name}: arm", 1, f"tube {mount.arm.outside_mm:g} x {mount.arm.wall_mm:g}", mount.arm.steel, f"{length} long",
-                        round(length / 1000 * tube.kg_per_m, 2), f"{TRIM:g} mm to trim at each end; templates cope-{mount.id}, foot-{mount.id}"))
+        rows.append(
+            Row(
+                f"{mount.name}: arm",
+                1,
+                f"tube {mount.arm.outside_mm:g} x {mount.arm.wall_mm:g}",
+                mount.arm.steel,
+                f"{length} long",
+                round(length / 1000 * tube.kg_per_m, 2),
+                f"{TRIM:g} mm to trim at each end; templates cope-{mount.id}, foot-{mount.id}",
+            )
+        )
     eye_outside = bush.eye_bore_mm + 2 * bush.eye_wall_mm
     eye = round_tube(eye_outside, bush.eye_wall_mm)
     sleeve = round_tube(bush.sleeve_mm, (bush.sleeve_mm - bush.sleeve_bore_mm) / 2)
     long = bush.length_mm + 2 * mount.cross_bolt.gap_mm
     rows += [
-        Row(f"{mount.name}: bush eye", 1, f"tube {eye_outside:g} x {bush.eye_wall_mm:g}", pad.steel, f"{bush.length_mm:g} long",
-            round(bush.length_mm / 1000 * eye.kg_per_m, 2), "weld before the bush goes in"),
-        Row(f"{mount.name}: sleeve", 1, f"tube {bush.sleeve_mm:g} outside, {bush.sleeve_bore_mm:g} bore", "E355", f"{long:g} long",
-            round(long / 1000 * sleeve.kg_per_m, 2), "ends square: the cross-bolt clamps it"),
-        Row(f"{mount.name}: bush", 1, f"rubber, {bush.hardness_shore_a:g} Shore A", "rubber", f"{bush.eye_bore_mm:g} x {bush.sleeve_mm:g} x {bush.length_mm:g}", 0.0,
-            "bonded, or bought to this size"),
-        Row(f"{mount.name}: block bolts", len(pad.holes), pad.bolt, pad.bolt_class, "length to suit", 0.0, f"tighten to {pad.tightening_nm:g} Nm in passes"),
-        Row(f"{mount.name}: cross-bolt", 1, mount.cross_bolt.bolt, mount.cross_bolt.bolt_class, f"plain shank {long + 2 * mount.cross_bolt.cheek_mm:g} or more", 0.0,
-            "self-locking nut"),
+        Row(
+            f"{mount.name}: bush eye",
+            1,
+            f"tube {eye_outside:g} x {bush.eye_wall_mm:g}",
+            pad.steel,
+            f"{bush.length_mm:g} long",
+            round(bush.length_mm / 1000 * eye.kg_per_m, 2),
+            "weld before the bush goes in",
+        ),
+        Row(
+            f"{mount.name}: sleeve",
+            1,
+            f"tube {bush.sleeve_mm:g} outside, {bush.sleeve_bore_mm:g} bore",
+            "E355",
+            f"{long:g} long",
+            round(long / 1000 * sleeve.kg_per_m, 2),
+            "ends square: the cross-bolt clamps it",
+        ),
+        Row(
+            f"{mount.name}: bush",
+            1,
+            f"rubber, {bush.hardness_shore_a:g} Shore A",
+            "rubber",
+            f"{bush.eye_bore_mm:g} x {bush.sleeve_mm:g} x {bush.length_mm:g}",
+            0.0,
+            "bonded, or bought to this size",
+        ),
+        Row(
+            f"{mount.name}: block bolts",
+            len(pad.holes),
+            pad.bolt,
+            pad.bolt_class,
+            "length to suit",
+            0.0,
+            f"tighten to {pad.tightening_nm:g} Nm in passes",
+        ),
+        Row(
+            f"{mount.name}: cross-bolt",
+            1,
+            mount.cross_bolt.bolt,
+            mount.cross_bolt.bolt_class,
+            f"plain shank {long + 2 * mount.cross_bolt.cheek_mm:g} or more",
+            0.0,
+            "self-locking nut",
+        ),
     ]
     return rows
 

@@ -1,4 +1,5 @@
-"""A drawing as DXF (R2010, mm) with layers CUT, MARK, FOLD and NOTE; a section with BAY, ENGINE, GHOST and NOTE."""
+"""A drawing as DXF (R2010, mm) with layers CUT, MARK, FOLD and NOTE; a section with BAY, ENGINE, GHOST and
+NOTE."""
 
 from __future__ import annotations
 
@@ -28,7 +29,9 @@ def dxf(drawing: Drawing) -> str:
         elif isinstance(mark, Circle):
             space.add_circle(mark.centre, mark.radius, dxfattribs=attributes)
         else:
-            space.add_text(mark.text, height=mark.height, rotation=mark.turn_deg, dxfattribs=attributes).set_placement(mark.at)
+            space.add_text(
+                mark.text, height=mark.height, rotation=mark.turn_deg, dxfattribs=attributes
+            ).set_placement(mark.at)
     stream = io.StringIO()
     document.write(stream)
     return stream.getvalue()

@@ -21,14 +21,24 @@ def marks_pdf(job: Job, paper: Paper = "A4") -> bytes:
     canvas.setTitle(f"{job.name}: witness marks")
     sheet = Ruled(canvas, paper, f"{job.name}: witness marks")
     sheet.words(NOT_APPROVED, 7.5)
-    sheet.words("Stick a mark or make a fine punch mark at both ends. Tape corner to corner, straight, pulled tight. Write the date and what the tape says; type it "
-                "into Position, Marks.", 8.5)
+    sheet.words(
+        "Stick a mark or make a fine punch mark at both ends. Tape corner to corner, straight, pulled tight."
+        " Write the date and what the tape says; type it into Position, Marks.",
+        8.5,
+    )
     wide = [(8.0, "No"), (98.0, "From engine to bay"), (22.0, "In its place")] + [(18.0, "")] * 3
     sheet.row(wide, bold=True)
     for k, m in enumerate(job.marks):
-        sheet.row([(8.0, f"{k + 1}"), (98.0, m.name), (22.0, show(m.reference_mm, "length", job.show.display)), (18.0, "" if m.now_mm is None else show(m.now_mm,
-                "length", job.show.display)),
-                   (18.0, ""), (18.0, "")])
+        sheet.row(
+            [
+                (8.0, f"{k + 1}"),
+                (98.0, m.name),
+                (22.0, show(m.reference_mm, "length", job.show.display)),
+                (18.0, "" if m.now_mm is None else show(m.now_mm, "length", job.show.display)),
+                (18.0, ""),
+                (18.0, ""),
+            ]
+        )
     canvas.showPage()
     canvas.save()
     return stream.getvalue()

@@ -23,9 +23,15 @@ class Cancelled(Exception):
     """The user stopped the pack; nothing of it was written."""
 
 
-def write_pack(job: Job, folder: Path, paper: Paper = "A4", progress: Callable[[str], None] | None = None,
-               cancelled: Callable[[], bool] | None = None) -> tuple[Path, ...]:
-    """Write the pack and give its files. All of it is made before the first file is written. Raises JobError or Cancelled."""
+def write_pack(
+    job: Job,
+    folder: Path,
+    paper: Paper = "A4",
+    progress: Callable[[str], None] | None = None,
+    cancelled: Callable[[], bool] | None = None,
+) -> tuple[Path, ...]:
+    """Write the pack and give its files. All of it is made before the first file is written. Raises
+    JobError or Cancelled."""
 
     def say(words: str) -> None:
         if cancelled is not None and cancelled():
@@ -37,7 +43,11 @@ def write_pack(job: Job, folder: Path, paper: Paper = "A4", progress: Callable[[
     v = verdict(job)
     drawings, refused = templates(job)
     if not drawings:
-        why = refused[0].message if refused else "The job has no mounts and no hole pattern yet, so there is nothing to make."
+        why = (
+            refused[0].message
+            if refused
+            else "The job has no mounts and no hole pattern yet, so there is nothing to make."
+        )
         raise JobError(why, refused[0].place if refused else "mounts")
     files: dict[str, bytes] = {}
     for drawing in drawings:
@@ -47,7 +57,9 @@ def write_pack(job: Job, folder: Path, paper: Paper = "A4", progress: Callable[[
     files["cut-list.csv"] = cut_list_csv(job).encode()
     files["report.txt"] = report_text(job, v).encode()
     files["report.json"] = (json.dumps(report_data(job, v), indent=1, ensure_ascii=False) + "\n").encode()
-    files["shop-pack.pdf"] = pack_pdf(job, v, drawings, cut_list(job), paper, lambda title: say(f"Laying out {title}"))
+    files["shop-pack.pdf"] = pack_pdf(
+        job, v, drawings, cut_list(job), paper, lambda title: say(f"Laying out {title}")
+    )
     say("Writing")
     try:
         folder.mkdir(parents=True, exist_ok=True)

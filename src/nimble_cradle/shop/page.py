@@ -1,4 +1,5 @@
-"""A template recorded once in millimetres, and replayed to PDF, DXF, SVG and the preview on the screen. x right, y up."""
+"""A template recorded once in millimetres, and replayed to PDF, DXF, SVG and the preview on the screen. x
+right, y up."""
 
 from __future__ import annotations
 
@@ -30,7 +31,8 @@ class Circle:
 
 @dataclass(frozen=True)
 class Text:
-    """Words at a point (left end of the base line, or its middle), letters ``height`` mm high, turned by degrees."""
+    """Words at a point (left end of the base line, or its middle), letters ``height`` mm high, turned by
+    degrees."""
 
     at: Point
     text: str
@@ -77,13 +79,18 @@ def path(points: Iterable[Sequence[float]], closed: bool = False, layer: Layer =
 def cross(centre: Sequence[float], size: float, layer: Layer = "MARK") -> tuple[Path, Path]:
     """Two short lines that mark a centre."""
     x, y = float(centre[0]), float(centre[1])
-    return path([(x - size, y), (x + size, y)], layer=layer), path([(x, y - size), (x, y + size)], layer=layer)
+    return path([(x - size, y), (x + size, y)], layer=layer), path(
+        [(x, y - size), (x, y + size)], layer=layer
+    )
 
 
 def ruler(at: Point, length: float, step: float, name: str) -> tuple[Mark, ...]:
     """A check ruler: a line with ticks and its name. length and step in mm."""
     x, y = at
-    marks: list[Mark] = [path([(x, y), (x + length, y)], layer="NOTE"), Text((x + length + 2, y - 1.2), name, 3.2)]
+    marks: list[Mark] = [
+        path([(x, y), (x + length, y)], layer="NOTE"),
+        Text((x + length + 2, y - 1.2), name, 3.2),
+    ]
     count = round(length / step)
     for i in range(count + 1):
         tall = 5.0 if i in (0, count) else (3.5 if i * 2 == count else 2.2)

@@ -18,12 +18,20 @@ LEAST_EDGE = 1.2
 
 
 def pattern_drawing(pattern: Pattern, display: Display) -> Drawing:
-    """A surveyed pattern as a plate. Raises JobError where holes are not pinned down or the plate cannot be."""
+    """A surveyed pattern as a plate. Raises JobError where holes are not pinned down or the plate cannot
+    be."""
     found = found_pattern(pattern)
     loose = [str(h.number) for h in found.holes if h.free]
     if loose or not found.holes:
-        raise JobError(f"{pattern.name} is not drawn: hole{'s' if len(loose) > 1 else ''} {', '.join(loose)} not pinned down yet." if loose else
-                       f"{pattern.name} has no holes yet.", f"survey/patterns/{pattern.id}")
+        raise JobError(
+            (
+                f"{pattern.name} is not drawn: hole{'s' if len(loose) > 1 else ''} {', '.join(loose)} not"
+                " pinned down yet."
+                if loose
+                else f"{pattern.name} has no holes yet."
+            ),
+            f"survey/patterns/{pattern.id}",
+        )
     widest = max(h.hole_mm for h in found.holes)
     try:
         plate = plate_round(found.at, widest, pattern.edge_mm)
@@ -34,12 +42,23 @@ def pattern_drawing(pattern: Pattern, display: Display) -> Drawing:
         marks += [*cross((0, 0), 8), Circle((0.0, 0.0), 4.0, "MARK"), Text((5.0, -6.0), "crank centre", 3.0)]
     low = plate.outline.min(0)
     marks.append(Text((float(low[0]), float(low[1]) - 7), f"{pattern.name}, {pattern.plate_mm:g} mm", 3.5))
-    sides = ", ".join(f"{i + 1}–{i + 2}: {show(float(np.linalg.norm(a - b)), 'length', display)}" for i, (a, b) in enumerate(zip(found.at, found.at[1:], strict=False)))
-    notes = (f"Centre to centre {sides}. Seen facing the face, as measured.", "Drill a cheap trial pattern from this first and try it on the face; then the real plate.")
+    sides = ", ".join(
+        f"{i + 1}–{i + 2}: {show(float(np.linalg.norm(a - b)), 'length', display)}"
+        for i, (a, b) in enumerate(zip(found.at, found.at[1:], strict=False))
+    )
+    notes = (
+        f"Centre to centre {sides}. Seen facing the face, as measured.",
+        "Drill a cheap trial pattern from this first and try it on the face; then the real plate.",
+    )
     warnings = list(found.questions)
     if pattern.edge_mm < LEAST_EDGE * widest:
-        warnings.append(f"Edge distance {pattern.edge_mm:g} mm is under 1.2 hole diameters (EN 1993-1-8 table 3.3, from memory).")
-    return Drawing(f"pattern-{pattern.id}", f"{pattern.name}: trial pattern", tuple(marks), notes, tuple(warnings))
+        warnings.append(
+            f"Edge distance {pattern.edge_mm:g} mm is under 1.2 hole diameters (EN 1993-1-8 table 3.3, from"
+            " memory)."
+        )
+    return Drawing(
+        f"pattern-{pattern.id}", f"{pattern.name}: trial pattern", tuple(marks), notes, tuple(warnings)
+    )
 
 
 def _holes(pattern: Pattern, holes: tuple[FoundHole, ...], prefix: str = "") -> list[Mark]:
@@ -54,7 +73,10 @@ def _holes(pattern: Pattern, holes: tuple[FoundHole, ...], prefix: str = "") -> 
             marks.append(path(np.vstack([right, left]), closed=True))
         else:
             marks.append(Circle((x, y), r))
-        marks += [*cross((x, y), r + 3), Text((x + r + 1.5, y + 1.5), f"{prefix}{hole.number}{' dowel' if h.dowel else ''}", 3.2)]
+        marks += [
+            *cross((x, y), r + 3),
+            Text((x + r + 1.5, y + 1.5), f"{prefix}{hole.number}{' dowel' if h.dowel else ''}", 3.2),
+        ]
     return marks
 
 
@@ -68,14 +90,29 @@ def adapter_drawing(job: Job) -> Drawing | None:
     engine, gearbox = by_id[adapter.engine], by_id[adapter.gearbox]
     everything = _joined(plate.engine, plate.gearbox)
     outline = plate_round(everything, 0.1, max(engine.edge_mm, gearbox.edge_mm)).outline
-    marks: list[Mark] = [path(outline, closed=True), *_holes(engine, plate.engine.holes, "E"), *_holes(gearbox, plate.gearbox.holes, "G"),
-                         *cross((0, 0), 12), Circle((0.0, 0.0), 6.0, "MARK"), Text((8.0, -7.0), "crank centre", 3.0)]
+    marks: list[Mark] = [
+        path(outline, closed=True),
+        *_holes(engine, plate.engine.holes, "E"),
+        *_holes(gearbox, plate.gearbox.holes, "G"),
+        *cross((0, 0), 12),
+        Circle((0.0, 0.0), 6.0, "MARK"),
+        Text((8.0, -7.0), "crank centre", 3.0),
+    ]
     d = job.show.display
     tight = plate.ligaments[0] if plate.ligaments else None
-    notes = [f"E: {engine.name}; G: {gearbox.name}; plate {show(adapter.thickness_mm, 'length', d)} thick. Both seen from the gearbox side.",
-             "Drill and try a cheap trial pattern before the real plate is cut."]
+    notes = [
+        (
+            f"E: {engine.name}; G: {gearbox.name}; plate {show(adapter.thickness_mm, 'length', d)} thick."
+            " Both seen from the gearbox side."
+        ),
+        "Drill and try a cheap trial pattern before the real plate is cut.",
+    ]
     if tight is not None:
-        notes.insert(1, f"Least metal between holes: {show(tight.ligament, 'length', d)}, E{tight.engine_hole} and G{tight.gearbox_hole}.")
+        notes.insert(
+            1,
+            f"Least metal between holes: {show(tight.ligament, 'length', d)}, E{tight.engine_hole} and"
+            f" G{tight.gearbox_hole}.",
+        )
     return Drawing("adapter", "Adapter plate", tuple(marks), tuple(notes), plate.questions)
 
 

@@ -1,4 +1,5 @@
-"""The shop pack as a vector PDF: a first page with the cautions and the findings, then every template at 1:1 on tiled sheets."""
+"""The shop pack as a vector PDF: a first page with the cautions and the findings, then every template at
+1:1 on tiled sheets."""
 
 from __future__ import annotations
 
@@ -16,8 +17,16 @@ from nimble_cradle.units import IN, show
 from nimble_cradle.verdict import Verdict
 
 MM = 72 / 25.4
-INK = {"CUT": (0.08, 0.08, 0.1), "MARK": (0.17, 0.43, 0.56), "FOLD": (0.6, 0.36, 0.07), "NOTE": (0.33, 0.33, 0.33)}
-CHECK = "Print at 100 %, no fit to page. Measure both rulers: if 100 mm is not 100 mm, or 4 in not 4 in, do not cut from this sheet."
+INK = {
+    "CUT": (0.08, 0.08, 0.1),
+    "MARK": (0.17, 0.43, 0.56),
+    "FOLD": (0.6, 0.36, 0.07),
+    "NOTE": (0.33, 0.33, 0.33),
+}
+CHECK = (
+    "Print at 100 %, no fit to page. Measure both rulers: if 100 mm is not 100 mm, or 4 in not 4 in, do not"
+    " cut from this sheet."
+)
 
 
 def _text(value: str) -> str:
@@ -39,14 +48,18 @@ def _draw(canvas: Any, mark: Mark, dx: float, dy: float) -> None:
             line.close()
         canvas.drawPath(line, stroke=1, fill=0)
     elif isinstance(mark, Circle):
-        canvas.circle((mark.centre[0] + dx) * MM, (mark.centre[1] + dy) * MM, mark.radius * MM, stroke=1, fill=0)
+        canvas.circle(
+            (mark.centre[0] + dx) * MM, (mark.centre[1] + dy) * MM, mark.radius * MM, stroke=1, fill=0
+        )
     else:
         canvas.setFont("Helvetica", mark.height / 0.72 * MM)
         canvas.drawString((mark.at[0] + dx) * MM, (mark.at[1] + dy) * MM, _text(mark.text))
     canvas.setDash()
 
 
-def lettering(canvas: Any, text: str, x: float, y: float, width: float, size: float = 9, bold: bool = False) -> float:
+def lettering(
+    canvas: Any, text: str, x: float, y: float, width: float, size: float = 9, bold: bool = False
+) -> float:
     """Set words in a column (x, y, width mm; size pt); gives the height used, mm."""
     from reportlab.lib.utils import simpleSplit
 
@@ -66,7 +79,10 @@ def _sheet(canvas: Any, drawing: Drawing, tile: Tile, count: int, paper: Paper, 
     used = 6.0
     for note in (*drawing.warnings, *drawing.notes):
         used += lettering(canvas, note, left, h - MARGIN - 4 - used, w - 2 * MARGIN, 7.5) + 0.6
-    for mark in (*ruler((left, MARGIN + 14), 100, 10, "100 mm"), *ruler((left, MARGIN + 4), 4 * IN, IN / 4, "4 in")):
+    for mark in (
+        *ruler((left, MARGIN + 14), 100, 10, "100 mm"),
+        *ruler((left, MARGIN + 4), 4 * IN, IN / 4, "4 in"),
+    ):
         _draw(canvas, mark, 0, 0)
     lettering(canvas, CHECK, left + 128, MARGIN + 18, w - 2 * MARGIN - 128, 7)
     place = f"Sheet {tile.name} of {count}" if count > 1 else "One sheet"
@@ -97,7 +113,18 @@ def _first_page(canvas: Any, job: Job, v: Verdict, rows: Sequence[Row], paper: P
     for key in ("pack", "mounts", "crossmember", "position"):
         y -= lettering(canvas, CAUTIONS[key], x, y, wide, 8.5) + 1.5
     y -= 4
-    y -= lettering(canvas, "Where it stands" if v.holds else "Where it stands: open questions remain, do not cut yet", x, y, wide, 11, bold=True) + 2
+    y -= (
+        lettering(
+            canvas,
+            "Where it stands" if v.holds else "Where it stands: open questions remain, do not cut yet",
+            x,
+            y,
+            wide,
+            11,
+            bold=True,
+        )
+        + 2
+    )
     for t in tell_tales(job, v):
         y -= lettering(canvas, f"{t.title}: {t.value}, {t.word}. {t.cause}.", x, y, wide, 8.5) + 0.6
     y -= 4
@@ -106,7 +133,17 @@ def _first_page(canvas: Any, job: Job, v: Verdict, rows: Sequence[Row], paper: P
         if y < MARGIN + 10:
             canvas.showPage()
             y = h - MARGIN - 6
-        y -= lettering(canvas, f"{row.quantity} x {row.part}: {row.stock}, {row.material}, {row.size} mm. {row.note}.", x, y, wide, 8) + 0.5
+        y -= (
+            lettering(
+                canvas,
+                f"{row.quantity} x {row.part}: {row.stock}, {row.material}, {row.size} mm. {row.note}.",
+                x,
+                y,
+                wide,
+                8,
+            )
+            + 0.5
+        )
     canvas.showPage()
 
 
@@ -121,14 +158,37 @@ def _findings_page(canvas: Any, job: Job, v: Verdict, paper: Paper) -> None:
         if y < MARGIN + 14:
             canvas.showPage()
             y = h - MARGIN - 6
-        y -= lettering(canvas, f"{100 * f.use:.0f} %, {f.state}. {f.part_name}: {f.what}. {show(f.load, f.kind, d)} with factor {f.factor:g} of "
-                            f"{show(f.capacity, f.kind, d)}; {f.case}.", x, y, wide, 8.5)
-        y -= lettering(canvas, f"{f.worked.calculation.formula}. Source: {f.worked.calculation.source}.", x + 6, y, wide - 6, 7) + 1.4
+        y -= lettering(
+            canvas,
+            f"{100 * f.use:.0f} %, {f.state}. {f.part_name}: {f.what}. {show(f.load, f.kind, d)} with factor"
+            f" {f.factor:g} of {show(f.capacity, f.kind, d)}; {f.case}.",
+            x,
+            y,
+            wide,
+            8.5,
+        )
+        y -= (
+            lettering(
+                canvas,
+                f"{f.worked.calculation.formula}. Source: {f.worked.calculation.source}.",
+                x + 6,
+                y,
+                wide - 6,
+                7,
+            )
+            + 1.4
+        )
     canvas.showPage()
 
 
-def pack_pdf(job: Job, v: Verdict, drawings: Sequence[Drawing], rows: Sequence[Row], paper: Paper = "A4",
-             progress: Callable[[str], None] | None = None) -> bytes:
+def pack_pdf(
+    job: Job,
+    v: Verdict,
+    drawings: Sequence[Drawing],
+    rows: Sequence[Row],
+    paper: Paper = "A4",
+    progress: Callable[[str], None] | None = None,
+) -> bytes:
     """The whole pack as PDF bytes."""
     from reportlab.pdfgen.canvas import Canvas
 

@@ -15,14 +15,21 @@ from nimble_cradle.shop.tiles import MARGIN, PAPER, Paper
 from nimble_cradle.units import show
 
 SCALES = (1, 2, 2.5, 4, 5, 8, 10, 15, 20, 25, 50)
-_INK = {"item": (0.25, 0.27, 0.3), "piece": (0.04, 0.37, 0.42), "ghost": (0.55, 0.55, 0.55), "running": (0.7, 0.45, 0.1)}
+_INK = {
+    "item": (0.25, 0.27, 0.3),
+    "piece": (0.04, 0.37, 0.42),
+    "ghost": (0.55, 0.55, 0.55),
+    "running": (0.7, 0.45, 0.1),
+}
 _FILL = {"item": (0.93, 0.92, 0.89), "piece": (0.84, 0.91, 0.92)}
 _LAYER = {"item": "BAY", "piece": "ENGINE", "ghost": "GHOST", "running": "GHOST"}
 
 
 def section_drawing(job: Job, cut: Section) -> Drawing:
     """The section at 1:1 in its plane's own mm, for DXF."""
-    marks: list[Mark] = [path(line.outline.points, line.outline.closed, _LAYER[line.kind]) for line in cut.lines]  # type: ignore[arg-type]
+    marks: list[Mark] = [
+        path(line.outline.points, line.outline.closed, _LAYER[line.kind]) for line in cut.lines
+    ]  # type: ignore[arg-type]
     for d in cut.dimensions:
         marks.append(path([d.a.tolist(), d.b.tolist()], layer="NOTE"))
         x, y = (d.a + d.b) / 2
@@ -38,7 +45,9 @@ def section_pdf(job: Job, cut: Section, paper: Paper = "A4") -> bytes:
     stream = io.BytesIO()
     canvas = Canvas(stream, pagesize=(w * MM, h * MM), pageCompression=1, invariant=1)
     canvas.setTitle(f"{job.name}: {cut.title}")
-    pieces = [line.outline.points for line in cut.lines if line.kind == "piece"] or [line.outline.points for line in cut.lines]
+    pieces = [line.outline.points for line in cut.lines if line.kind == "piece"] or [
+        line.outline.points for line in cut.lines
+    ]
     points = np.vstack(pieces)
     low, high = points.min(0) - 250.0, points.max(0) + 250.0
     room = np.array([w - 2 * MARGIN, h - 2 * MARGIN - 40.0])
@@ -49,9 +58,19 @@ def section_pdf(job: Job, cut: Section, paper: Paper = "A4") -> bytes:
         x, y = (np.asarray(p) - low) / scale + off
         return float(x) * MM, float(y) * MM
 
-    lettering(canvas, f"{job.name}: section {cut.title}", MARGIN, h - MARGIN - 5, w - 2 * MARGIN, 12, bold=True)
-    lettering(canvas, f"Scale 1:{scale:g}. Thick: engine and bay as surveyed and mocked up. Dashed: moving parts at the ends of their travel"
-              f"{', and the engine running' if any(line.kind == 'running' for line in cut.lines) else ''}.", MARGIN, h - MARGIN - 12, w - 2 * MARGIN, 8.5)
+    lettering(
+        canvas, f"{job.name}: section {cut.title}", MARGIN, h - MARGIN - 5, w - 2 * MARGIN, 12, bold=True
+    )
+    lettering(
+        canvas,
+        f"Scale 1:{scale:g}. Thick: engine and bay as surveyed and mocked up. Dashed: moving parts at the"
+        " ends of their"
+        f" travel{', and the engine running' if any(line.kind == 'running' for line in cut.lines) else ''}.",
+        MARGIN,
+        h - MARGIN - 12,
+        w - 2 * MARGIN,
+        8.5,
+    )
     canvas.saveState()
     clip = canvas.beginPath()
     clip.rect(MARGIN * MM, (MARGIN + 10) * MM, room[0] * MM, (room[1] + 8) * MM)
@@ -84,8 +103,14 @@ def section_pdf(job: Job, cut: Section, paper: Paper = "A4") -> bytes:
         canvas.setFont("Helvetica-Bold", 8)
         canvas.drawCentredString((a[0] + b[0]) / 2 + 9, (a[1] + b[1]) / 2 + 6.3, str(k + 1))
     canvas.restoreState()
-    said = "   ".join(f"{k + 1}: {d.gap.piece_name} - {d.gap.item_name} {show(d.gap.gap, 'length', job.show.display)} ({d.gap.state})" for k, d in enumerate(cut.dimensions))
-    lettering(canvas, said or "No gap within 60 mm lies in this plane.", MARGIN, MARGIN + 8, w - 2 * MARGIN, 7.5)
+    said = "   ".join(
+        f"{k + 1}: {d.gap.piece_name} - {d.gap.item_name} {show(d.gap.gap, 'length', job.show.display)}"
+        f" ({d.gap.state})"
+        for k, d in enumerate(cut.dimensions)
+    )
+    lettering(
+        canvas, said or "No gap within 60 mm lies in this plane.", MARGIN, MARGIN + 8, w - 2 * MARGIN, 7.5
+    )
     lettering(canvas, NOT_APPROVED, MARGIN, MARGIN - 3, w - 2 * MARGIN, 6)
     canvas.showPage()
     canvas.save()

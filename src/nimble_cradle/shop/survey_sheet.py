@@ -1,4 +1,5 @@
-"""The survey sheet (PDF): blank to take under the car, with numbered points and lines to write on; or filled, with every reading."""
+"""The survey sheet (PDF): blank to take under the car, with numbered points and lines to write on; or
+filled, with every reading."""
 
 from __future__ import annotations
 
@@ -47,7 +48,18 @@ class Ruled:
             self.canvas.showPage()
         self.page += 1
         self.y = self.h - MARGIN - 6
-        self.y -= lettering(self.canvas, f"{self.title}, page {self.page}", MARGIN, self.y, self.w - 2 * MARGIN, 12, bold=True) + 3
+        self.y -= (
+            lettering(
+                self.canvas,
+                f"{self.title}, page {self.page}",
+                MARGIN,
+                self.y,
+                self.w - 2 * MARGIN,
+                12,
+                bold=True,
+            )
+            + 3
+        )
 
     def words(self, text: str, size: float = 8.5, bold: bool = False) -> None:
         """A paragraph."""
@@ -64,13 +76,16 @@ class Ruled:
         self.canvas.setLineWidth(0.3)
         for width, text in cells:
             self.canvas.rect(x * MM, (self.y - ROW + 3.5) * MM, width * MM, ROW * MM, stroke=1, fill=0)
-            lettering(self.canvas, clipped(text, width - 2, bold), x + 1, self.y - 0.6, width + 200, SIZE, bold=bold)
+            lettering(
+                self.canvas, clipped(text, width - 2, bold), x + 1, self.y - 0.6, width + 200, SIZE, bold=bold
+            )
             x += width
         self.y -= ROW
 
 
 def survey_sheet(job: Job, blank: bool, paper: Paper = "A4") -> bytes:
-    """The sheet as PDF bytes. blank: places to write readings in; else the readings and what follows from them."""
+    """The sheet as PDF bytes. blank: places to write readings in; else the readings and what follows from
+    them."""
     from reportlab.pdfgen.canvas import Canvas
 
     stream = io.BytesIO()
@@ -106,7 +121,11 @@ def _plan(sheet: Ruled, job: Job) -> None:
         if r.kind == "distance" and r.used:
             ends = [next((q for _, q in placed if q.id == key), None) for key in (r.point, r.other)]
             if all(ends):
-                (xa, ya), (xb, yb) = ((x0 - (q.at[1] - middle[1]) * scale, y0 + (q.at[0] - middle[0]) * scale) for q in ends if q is not None)
+                (xa, ya), (xb, yb) = (
+                    (x0 - (q.at[1] - middle[1]) * scale, y0 + (q.at[0] - middle[0]) * scale)
+                    for q in ends
+                    if q is not None
+                )
                 c.setDash(1, 2)
                 c.line(xa * MM, ya * MM, xb * MM, yb * MM)
     c.setDash()
@@ -121,26 +140,52 @@ def _plan(sheet: Ruled, job: Job) -> None:
 def _levels(sheet: Ruled, job: Job, blank: bool) -> None:
     sheet.words("Level: which side or end is high; turn the level end for end and read again", 10, bold=True)
     if blank:
-        for where in ("across, front", "the same, level turned", "across, rear", "along, left", "the same, level turned", "along, right"):
+        for where in (
+            "across, front",
+            "the same, level turned",
+            "across, rear",
+            "along, left",
+            "the same, level turned",
+            "along, right",
+        ):
             sheet.row([(70, where), (50, ""), (60, "")])
         return
     for r in job.survey.level.readings:
-        sheet.row([(70, f"{r.where} ({r.way}{', turned' if r.turned else ''})"), (60, level_words(r)), (50, "used" if r.used else "dropped")])
+        sheet.row(
+            [
+                (70, f"{r.where} ({r.way}{', turned' if r.turned else ''})"),
+                (60, level_words(r)),
+                (50, "used" if r.used else "dropped"),
+            ]
+        )
     sheet.words("The car stands: " + lean_words(job_lean(job)) + ".")
     for t in trims(job.survey.level):
         sheet.row([(70, t.stand.name), (60, f"lift {show(t.lift, 'length', job.show.display)}"), (50, "")])
 
 
 def _blank(sheet: Ruled, job: Job) -> None:
-    sheet.words("Points: mark each with its number; write what was taken, from which datum, and with what", 10, bold=True)
-    head = [(10.0, "No."), (62.0, "Point"), (27.0, "forward"), (27.0, "left"), (27.0, "up"), (27.0, "taken with")]
+    sheet.words(
+        "Points: mark each with its number; write what was taken, from which datum, and with what",
+        10,
+        bold=True,
+    )
+    head = [
+        (10.0, "No."),
+        (62.0, "Point"),
+        (27.0, "forward"),
+        (27.0, "left"),
+        (27.0, "up"),
+        (27.0, "taken with"),
+    ]
     sheet.row(head, bold=True)
     for i, p in enumerate(job.survey.points, start=1):
         sheet.row([(10, str(i)), (62, p.name), (27, ""), (27, ""), (27, ""), (27, "")])
     for i in range(len(job.survey.points) + 1, len(job.survey.points) + 7):
         sheet.row([(10, str(i)), (62, ""), (27, ""), (27, ""), (27, ""), (27, "")])
     sheet.words("Distances and heights between points", 10, bold=True)
-    sheet.row([(22, "from"), (22, "to"), (36, "distance"), (36, "height over"), (64, "taken with, note")], bold=True)
+    sheet.row(
+        [(22, "from"), (22, "to"), (36, "distance"), (36, "height over"), (64, "taken with, note")], bold=True
+    )
     for _ in range(16):
         sheet.row([(22, ""), (22, ""), (36, ""), (36, ""), (64, "")])
 
@@ -148,19 +193,37 @@ def _blank(sheet: Ruled, job: Job) -> None:
 def _filled(sheet: Ruled, job: Job) -> None:
     net, d = network(job), job.show.display
     sheet.words("Points, from the datum", 10, bold=True)
-    sheet.row([(10, "No."), (60, "Point"), (38, "forward / back"), (36, "left / right"), (36, "up / down")], bold=True)
+    sheet.row(
+        [(10, "No."), (60, "Point"), (38, "forward / back"), (36, "left / right"), (36, "up / down")],
+        bold=True,
+    )
     for i, p in enumerate(net.points, start=1):
         if p.free:
             sheet.row([(10, str(i)), (60, p.name), (110, "not pinned down: " + ", ".join(p.free))])
             continue
-        words = [f"{show(abs(float(v)), 'length', d)} {way[0] if v >= 0 else way[1]} ±{show(float(pm), 'length', d).split()[0]}"
-                 for v, pm, way in zip(p.at, p.plus_minus, (("fwd", "back"), ("left", "right"), ("up", "down")), strict=True)]
+        words = [
+            f"{show(abs(float(v)), 'length', d)} {way[0] if v >= 0 else way[1]}"
+            f" ±{show(float(pm), 'length', d).split()[0]}"
+            for v, pm, way in zip(
+                p.at, p.plus_minus, (("fwd", "back"), ("left", "right"), ("up", "down")), strict=True
+            )
+        ]
         sheet.row([(10, str(i)), (60, p.name), (38, words[0]), (36, words[1]), (36, words[2])])
     sheet.words("Readings", 10, bold=True)
     sheet.row([(98, "Reading"), (22, "reads"), (18, "with"), (22, "state"), (20, "when")], bold=True)
     for r, c in zip(job.survey.readings, net.readings, strict=True):
-        sheet.row([(98, c.words), (22, show(abs(r.value_mm), "length", d)), (18, r.method), (22, c.state), (20, r.when[:10])])
+        sheet.row(
+            [
+                (98, c.words),
+                (22, show(abs(r.value_mm), "length", d)),
+                (18, r.method),
+                (22, c.state),
+                (20, r.when[:10]),
+            ]
+        )
         if r.note or r.photo:
-            sheet.row([(180, "   ".join(w for w in (r.note, f"photograph {r.photo}" if r.photo else "") if w))])
+            sheet.row(
+                [(180, "   ".join(w for w in (r.note, f"photograph {r.photo}" if r.photo else "") if w))]
+            )
     for q in net.questions:
         sheet.words(f"Open: {q}.")

@@ -18,7 +18,8 @@ OVERLAP = 10.0
 
 @dataclass(frozen=True)
 class Tile:
-    """One sheet: its name (A1, A2, B1 ...), and the window of the drawing it shows: left, bottom, width, height in mm."""
+    """One sheet: its name (A1, A2, B1 ...), and the window of the drawing it shows: left, bottom, width,
+    height in mm."""
 
     name: str
     left: float
@@ -34,7 +35,8 @@ def window(paper: Paper) -> tuple[float, float]:
 
 
 def tiles(drawing: Drawing, paper: Paper) -> tuple[Tile, ...]:
-    """The sheets that cover a drawing with 10 mm of overlap, in rows from the top. A drawing that fits is one sheet, centred."""
+    """The sheets that cover a drawing with 10 mm of overlap, in rows from the top. A drawing that fits is
+    one sheet, centred."""
     x0, y0, x1, y1 = drawing.extent()
     w, h = window(paper)
     pad = 3.0
@@ -46,5 +48,8 @@ def tiles(drawing: Drawing, paper: Paper) -> tuple[Tile, ...]:
     columns, rows = count(x1 - x0, w), count(y1 - y0, h)
     left = (x0 + x1) / 2 - (columns * w - (columns - 1) * OVERLAP) / 2
     top = (y0 + y1) / 2 + (rows * h - (rows - 1) * OVERLAP) / 2
-    return tuple(Tile(f"{chr(65 + r)}{c + 1}", left + c * (w - OVERLAP), top - (r + 1) * h + r * OVERLAP, w, h)
-                 for r in range(rows) for c in range(columns))
+    return tuple(
+        Tile(f"{chr(65 + r)}{c + 1}", left + c * (w - OVERLAP), top - (r + 1) * h + r * OVERLAP, w, h)
+        for r in range(rows)
+        for c in range(columns)
+    )

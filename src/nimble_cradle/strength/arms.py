@@ -1,4 +1,5 @@
-"""Where an arm runs: from the plate's root to the bush eye, for the powertrain at a pose. Vehicle frame, mm."""
+"""Where an arm runs: from the plate's root to the bush eye, for the powertrain at a pose. Vehicle frame,
+mm."""
 
 from __future__ import annotations
 
@@ -17,10 +18,11 @@ from nimble_cradle.job.mounts import Crossmember, Mount
 
 @dataclass(frozen=True, eq=False)
 class ArmRun:
-    """An arm's axis. root: (3,) on the plate's outer face; aim: (3,) on the eye's axis side, past it by the offset; way: (3,) unit.
+    """An arm's axis. root: (3,) on the plate's outer face; aim: (3,) on the eye's axis side, past it by the
+    offset; way: (3,) unit.
 
-    length: root to aim. axes: (3, 3) columns u, v, normal of the pad. eye_angle_deg: between arm and eye axis, 90 is square.
-    plate_angle_deg: between arm and the plate's normal, 0 is square on.
+    length: root to aim. axes: (3, 3) columns u, v, normal of the pad. eye_angle_deg: between arm and eye
+    axis, 90 is square. plate_angle_deg: between arm and the plate's normal, 0 is square on.
     """
 
     root: Array
@@ -35,7 +37,8 @@ class ArmRun:
 
 
 def arm_run(mount: Mount, pose: Pose) -> ArmRun:
-    """The arm of a mount, or for a mount without one the line from plate to bush. Raises JobError where it cannot be."""
+    """The arm of a mount, or for a mount without one the line from plate to bush. Raises JobError where it
+    cannot be."""
     pad, bush = mount.pad, mount.bush
     axes = pose.rotation @ frame(pad.normal, pad.up)
     centre = pose.points(pad.centre)
@@ -45,12 +48,18 @@ def arm_run(mount: Mount, pose: Pose) -> ArmRun:
     eye_radius = bush.eye_bore_mm / 2 + bush.eye_wall_mm
     line = eye - root
     if np.linalg.norm(line) < eye_radius:
-        raise JobError(f"{mount.name}: the bush eye stands in the plate; move the bush away from the block.", f"mounts/{mount.id}/bush/centre")
+        raise JobError(
+            f"{mount.name}: the bush eye stands in the plate; move the bush away from the block.",
+            f"mounts/{mount.id}/bush/centre",
+        )
     aim = eye
     if mount.arm is not None and mount.arm.offset_mm:
         across = np.cross(axis, line)
         if np.linalg.norm(across) < 1e-6:
-            raise JobError(f"{mount.name}: the arm runs along the bush's axis; turn the bush.", f"mounts/{mount.id}/bush/axis")
+            raise JobError(
+                f"{mount.name}: the arm runs along the bush's axis; turn the bush.",
+                f"mounts/{mount.id}/bush/axis",
+            )
         aim = eye + mount.arm.offset_mm * unit(across)
     line = aim - root
     length = float(np.linalg.norm(line))
@@ -59,11 +68,17 @@ def arm_run(mount: Mount, pose: Pose) -> ArmRun:
     plate_angle = math.degrees(math.acos(float(np.clip(way @ axes[:, 2], -1.0, 1.0))))
     if mount.arm is not None:
         if eye_angle < 25:
-            raise JobError(f"{mount.name}: the arm meets the bush at {eye_angle:.0f} deg to its axis and would peel it; turn the bush "
-                           "across the arm.", f"mounts/{mount.id}/bush/axis")
+            raise JobError(
+                f"{mount.name}: the arm meets the bush at {eye_angle:.0f} deg to its axis and would peel it;"
+                " turn the bush across the arm.",
+                f"mounts/{mount.id}/bush/axis",
+            )
         if plate_angle > 75:
-            raise JobError(f"{mount.name}: the arm leaves the plate at {plate_angle:.0f} deg from square and cannot be welded; move the "
-                           "bush or the arm's root.", f"mounts/{mount.id}/pad/arm_at")
+            raise JobError(
+                f"{mount.name}: the arm leaves the plate at {plate_angle:.0f} deg from square and cannot be"
+                " welded; move the bush or the arm's root.",
+                f"mounts/{mount.id}/pad/arm_at",
+            )
     return ArmRun(root, aim, way, length, axes, centre, eye_radius, eye_angle, plate_angle)
 
 
@@ -92,7 +107,8 @@ def _plate_solid(mount: Mount) -> ConvexPart:
 
 
 def mount_solids(mount: Mount, pose: Pose) -> tuple[ConvexPart, ...]:
-    """What moves with the powertrain of a mount (plate, arm, eye) for the powertrain at ``pose``, in the powertrain frame.
+    """What moves with the powertrain of a mount (plate, arm, eye) for the powertrain at ``pose``, in the
+    powertrain frame.
 
     Raises JobError where the mount cannot be drawn.
     """
@@ -104,7 +120,13 @@ def mount_solids(mount: Mount, pose: Pose) -> tuple[ConvexPart, ...]:
     eye = bar(back.points(centre - half), back.points(centre + half), 2 * run.eye_radius)
     if mount.arm is None:
         return _plate_solid(mount), eye
-    return _plate_solid(mount), bar(back.points(run.root), back.points(run.aim - 0.9 * run.eye_radius * run.way), mount.arm.outside_mm), eye
+    return (
+        _plate_solid(mount),
+        bar(
+            back.points(run.root), back.points(run.aim - 0.9 * run.eye_radius * run.way), mount.arm.outside_mm
+        ),
+        eye,
+    )
 
 
 def crossmember_solids(cross: Crossmember | None) -> list[SolidPart]:

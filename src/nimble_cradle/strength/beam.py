@@ -25,10 +25,11 @@ _AXES = ("X", "Y", "Z")
 
 @dataclass(frozen=True, eq=False)
 class Response:
-    """The frame under six unit loads at the mount (force x, y, z in N, moment x, y, z in N mm; vehicle frame).
+    """The frame under six unit loads at the mount (force x, y, z in N, moment x, y, z in N mm; vehicle
+    frame).
 
-    forces: (stations, 6 loads, 6) axial N, shear y, shear z N, torsion, bending about standing and lying axis N mm;
-    moved: (6 loads, 3) mm at the mount, vehicle frame; places: (stations, 3).
+    forces: (stations, 6 loads, 6) axial N, shear y, shear z N, torsion, bending about standing and lying
+    axis N mm; moved: (6 loads, 3) mm at the mount, vehicle frame; places: (stations, 3).
     """
 
     forces: Array
@@ -65,7 +66,9 @@ def unit_response(points: tuple[Vec3, ...], section: Section, ends: str, mount: 
     k, at = _nearest_on(points, mount)
     nodes = [np.asarray(q, dtype=float) for q in points]
     if np.linalg.norm(at - nodes[0]) < 5 or np.linalg.norm(at - nodes[-1]) < 5:
-        raise JobError("The crossmember's mount stands beyond its end, not between the rails.", "crossmember/points")
+        raise JobError(
+            "The crossmember's mount stands beyond its end, not between the rails.", "crossmember/points"
+        )
     if min(float(np.linalg.norm(at - n)) for n in nodes) > 1.0:
         nodes.insert(k + 1, at)
     loaded = int(np.argmin([np.linalg.norm(n - at) for n in nodes]))
@@ -89,8 +92,19 @@ def unit_response(points: tuple[Vec3, ...], section: Section, ends: str, mount: 
     for i in range(len(nodes) - 1):
         member = model.members[f"M{i}"]
         for x, node in ((0.0, nodes[i]), (member.L(), nodes[i + 1])):
-            forces.append([[member.axial(x, c), member.shear("Fy", x, c), member.shear("Fz", x, c), member.torque(x, c),
-                            member.moment("My", x, c), member.moment("Mz", x, c)] for c in names])
+            forces.append(
+                [
+                    [
+                        member.axial(x, c),
+                        member.shear("Fy", x, c),
+                        member.shear("Fz", x, c),
+                        member.torque(x, c),
+                        member.moment("My", x, c),
+                        member.moment("Mz", x, c),
+                    ]
+                    for c in names
+                ]
+            )
             places.append(node)
     node = model.nodes[f"N{loaded}"]
     moved = np.array([[node.DZ[c], node.DX[c], node.DY[c]] for c in names], dtype=float)
@@ -98,31 +112,44 @@ def unit_response(points: tuple[Vec3, ...], section: Section, ends: str, mount: 
 
 
 def station_stresses(forces: Array, p: SectionProperties, section: Section) -> Array:
-    """Equivalent stress MPa at each station from (stations, 6) axial, shear y, z, torsion, bending standing, lying."""
+    """Equivalent stress MPa at each station from (stations, 6) axial, shear y, z, torsion, bending
+    standing, lying."""
     n, vy, vz, t, m_standing, m_lying = np.abs(forces).T
     if section.shape == "round":
         sigma = n / p.area + np.hypot(m_standing, m_lying) / p.w_lying
         tau = t / p.torsion_modulus + 2 * np.hypot(vy, vz) / p.area
     else:
-        height, width = section.height_mm, section.height_mm if section.shape == "square" else section.width_mm
+        height, width = (
+            section.height_mm,
+            section.height_mm if section.shape == "square" else section.width_mm,
+        )
         sigma = n / p.area + m_standing / p.w_standing + m_lying / p.w_lying
-        tau = t / p.torsion_modulus + vy / (2 * section.wall_mm * (height - 2 * section.wall_mm)) + vz / (
-            2 * section.wall_mm * (width - 2 * section.wall_mm))
+        tau = (
+            t / p.torsion_modulus
+            + vy / (2 * section.wall_mm * (height - 2 * section.wall_mm))
+            + vz / (2 * section.wall_mm * (width - 2 * section.wall_mm))
+        )
     return np.asarray(np.sqrt(sigma**2 + 3 * tau**2))
 
 
 def crossmember_under(crossmember: Crossmember, mount: Vec3, force: Array) -> tuple[float, Array, Array]:
-    """Greatest equivalent stress MPa, where it is (3,), and the movement (3,) mm at the mount, for a force (3,) N on the bush centre."""
+    """Greatest equivalent stress MPa, where it is (3,), and the movement (3,) mm at the mount, for a force
+    (3,) N on the bush centre."""
     response = unit_response(crossmember.points, crossmember.section, crossmember.ends, mount)
     lever = np.asarray(mount, dtype=float) - response.at
     load = np.concatenate([force, cross(lever, force)])
-    stresses = station_stresses(np.einsum("slc,l->sc", response.forces, load), properties(crossmember.section), crossmember.section)
+    stresses = station_stresses(
+        np.einsum("slc,l->sc", response.forces, load), properties(crossmember.section), crossmember.section
+    )
     worst = int(stresses.argmax())
     return float(stresses[worst]), response.places[worst], load @ response.moved
 
 
-def beam_between(load: float, span: float, at: float, i: float, w: float, ends: str = "hinged") -> tuple[float, float]:
-    """Stress MPa and sag mm under a point load N on a straight beam; ``at`` mm from one end; I mm4, W mm3; steel."""
+def beam_between(
+    load: float, span: float, at: float, i: float, w: float, ends: str = "hinged"
+) -> tuple[float, float]:
+    """Stress MPa and sag mm under a point load N on a straight beam; ``at`` mm from one end; I mm4, W mm3;
+    steel."""
     a, b = at, span - at
     if a <= 0 or b <= 0:
         raise ValueError("the load must stand between the ends")
@@ -133,14 +160,26 @@ def beam_between(load: float, span: float, at: float, i: float, w: float, ends: 
 
 
 BEAM = calculation(
-    "beam-between-rails", "A straight crossmember under a point load",
-    inputs=(Q("load", "N", "load"), Q("span", "mm", "between the ends", above=0), Q("at", "mm", "load from one end", above=0),
-            Q("i", "mm4", "second moment", above=0), Q("w", "mm3", "elastic modulus", above=0),
-            Q("ends", "", "how the ends are held", "hinged", choices=("hinged", "clamped"))),
+    "beam-between-rails",
+    "A straight crossmember under a point load",
+    inputs=(
+        Q("load", "N", "load"),
+        Q("span", "mm", "between the ends", above=0),
+        Q("at", "mm", "load from one end", above=0),
+        Q("i", "mm4", "second moment", above=0),
+        Q("w", "mm3", "elastic modulus", above=0),
+        Q("ends", "", "how the ends are held", "hinged", choices=("hinged", "clamped")),
+    ),
     outputs=(Q("stress", "MPa", "bending stress"), Q("sag", "mm", "sag under the load")),
-    formula="hinged: M = F a b / L, sag = F a2 b2 / (3 E I L);  clamped: M = F a b2 / L2 ..., sag = F a3 b3 / (3 E I L3)",
-    source="Young and Budynas, Roark's Formulas for Stress and Strain, table 8.1 (from memory); E = 210 000 MPa",
-    leaves_out="torsion, bends and sideways load: the screen solves a space frame with all of them")(beam_between)
+    formula=(
+        "hinged: M = F a b / L, sag = F a2 b2 / (3 E I L);  clamped: M = F a b2 / L2 ..., sag = F a3 b3 / (3"
+        " E I L3)"
+    ),
+    source=(
+        "Young and Budynas, Roark's Formulas for Stress and Strain, table 8.1 (from memory); E = 210 000 MPa"
+    ),
+    leaves_out="torsion, bends and sideways load: the screen solves a space frame with all of them",
+)(beam_between)
 
 
 def _stress_use(stress: float, yield_mpa: float, factor: float) -> tuple[float, float]:
@@ -148,12 +187,21 @@ def _stress_use(stress: float, yield_mpa: float, factor: float) -> tuple[float, 
 
 
 CROSSMEMBER_STRESS = calculation(
-    "crossmember-stress", "Stress in the crossmember against its steel",
-    inputs=(Q("stress", "MPa", "greatest equivalent stress in the frame", low=0), Q("yield_mpa", "MPa", "yield strength", above=0),
-            Q("factor", "", "kept in hand", low=1)),
-    outputs=(Q("use", "", "share used"), Q("allowed", "MPa", "allowed stress")), formula="use = stress * factor / fy",
-    source="space frame solved by PyNiteFEA; sections EN 10219-2; sigma = N/A + My/Wy + Mz/Wz with torsion and shear by von Mises",
-    leaves_out="the holes and welds of the end plates and of the mount's bracket, and the rails' own give")(_stress_use)
+    "crossmember-stress",
+    "Stress in the crossmember against its steel",
+    inputs=(
+        Q("stress", "MPa", "greatest equivalent stress in the frame", low=0),
+        Q("yield_mpa", "MPa", "yield strength", above=0),
+        Q("factor", "", "kept in hand", low=1),
+    ),
+    outputs=(Q("use", "", "share used"), Q("allowed", "MPa", "allowed stress")),
+    formula="use = stress * factor / fy",
+    source=(
+        "space frame solved by PyNiteFEA; sections EN 10219-2; sigma = N/A + My/Wy + Mz/Wz with torsion and"
+        " shear by von Mises"
+    ),
+    leaves_out="the holes and welds of the end plates and of the mount's bracket, and the rails' own give",
+)(_stress_use)
 
 
 def _sag_use(sag: float, most: float) -> float:
@@ -161,7 +209,14 @@ def _sag_use(sag: float, most: float) -> float:
 
 
 CROSSMEMBER_SAG = calculation(
-    "crossmember-sag", "Sag of the crossmember at the mount",
-    inputs=(Q("sag", "mm", "movement up or down at the mount", low=0), Q("most", "mm", "the most allowed (the job's own)", above=0)),
-    outputs=(Q("use", "", "share used"),), formula="use = sag / most", source="space frame solved by PyNiteFEA",
-    leaves_out="the give of the rails")(_sag_use)
+    "crossmember-sag",
+    "Sag of the crossmember at the mount",
+    inputs=(
+        Q("sag", "mm", "movement up or down at the mount", low=0),
+        Q("most", "mm", "the most allowed (the job's own)", above=0),
+    ),
+    outputs=(Q("use", "", "share used"),),
+    formula="use = sag / most",
+    source="space frame solved by PyNiteFEA",
+    leaves_out="the give of the rails",
+)(_sag_use)

@@ -1,7 +1,7 @@
 """Bolt groups: the load on every bolt of a pattern, and what a bolt can take. N, mm, MPa, N mm.
 
-The pattern turns about its own centroid in its plane, and pivots about its centroid out of plane: right for a tightened joint
-that stays closed. Where the bolts lie on one line the plate pivots on its edge.
+The pattern turns about its own centroid in its plane, and pivots about its centroid out of plane: right
+for a tightened joint that stays closed. Where the bolts lie on one line the plate pivots on its edge.
 """
 
 from __future__ import annotations
@@ -19,7 +19,8 @@ CLASSES = ("8.8", "10.9", "12.9", "grade 5", "grade 8")
 
 
 def group_shear(holes: ArrayLike, force: ArrayLike, moment: float, at: ArrayLike) -> Array:
-    """Shear on each bolt (n, 2) N. holes: (n, 2) mm. force: (2,) N at the point ``at`` (2,) mm; moment: N mm, anticlockwise."""
+    """Shear on each bolt (n, 2) N. holes: (n, 2) mm. force: (2,) N at the point ``at`` (2,) mm; moment: N
+    mm, anticlockwise."""
     p = np.asarray(holes, dtype=float)
     f = np.asarray(force, dtype=float)
     centre = p.mean(0)
@@ -34,10 +35,11 @@ def group_shear(holes: ArrayLike, force: ArrayLike, moment: float, at: ArrayLike
 
 
 def group_tension(holes: ArrayLike, normal: float, moment_u: float, moment_v: float, edge: float) -> Array:
-    """Tension on each bolt (n,) N, compression as nought. normal: N pulling; moment_u, moment_v: N mm about u and v through the centroid.
+    """Tension on each bolt (n,) N, compression as nought. normal: N pulling; moment_u, moment_v: N mm about u
+    and v through the centroid.
 
-    Elastic, pivot at the centroid: T = N/n + (plane through the bolts). Where the bolts have no spread across an axis the plate
-    pivots on its edge, ``edge`` mm from the line of bolts.
+    Elastic, pivot at the centroid: T = N/n + (plane through the bolts). Where the bolts have no spread
+    across an axis the plate pivots on its edge, ``edge`` mm from the line of bolts.
     """
     p = np.asarray(holes, dtype=float)
     r = p - p.mean(0)
@@ -55,7 +57,9 @@ def group_tension(holes: ArrayLike, normal: float, moment_u: float, moment_v: fl
     return np.asarray(np.maximum(tension, 0.0))
 
 
-def _worked_group(holes: str, force_u: float, force_v: float, at_u: float, at_v: float, moment: float) -> tuple[float, float]:
+def _worked_group(
+    holes: str, force_u: float, force_v: float, at_u: float, at_v: float, moment: float
+) -> tuple[float, float]:
     try:
         p = [[float(c) for c in pair.split(",")] for pair in holes.split(";")]
     except ValueError:
@@ -67,20 +71,35 @@ def _worked_group(holes: str, force_u: float, force_v: float, at_u: float, at_v:
 
 
 GROUP = calculation(
-    "bolt-group-shear", "Shear on the bolts of a pattern under an eccentric force",
-    inputs=(Q("holes", "mm", "u,v; u,v; ...", many=True), Q("force_u", "N", "force along u", 0.0), Q("force_v", "N", "force along v", 0.0),
-            Q("at_u", "mm", "where the force acts", 0.0), Q("at_v", "mm", "where the force acts", 0.0),
-            Q("moment", "N mm", "moment in the plane", 0.0)),
-    outputs=(Q("most", "N", "shear on the hardest-used bolt"), Q("least", "N", "shear on the least-used bolt")),
-    formula="F_i = F/n + M x r_i / sum r^2, about the centroid", source="elastic bolt group: Shigley, Mechanical Engineering Design, 8-12 (from memory)",
-    leaves_out="clearance in the holes and friction, which usually share the load more evenly")(_worked_group)
+    "bolt-group-shear",
+    "Shear on the bolts of a pattern under an eccentric force",
+    inputs=(
+        Q("holes", "mm", "u,v; u,v; ...", many=True),
+        Q("force_u", "N", "force along u", 0.0),
+        Q("force_v", "N", "force along v", 0.0),
+        Q("at_u", "mm", "where the force acts", 0.0),
+        Q("at_v", "mm", "where the force acts", 0.0),
+        Q("moment", "N mm", "moment in the plane", 0.0),
+    ),
+    outputs=(
+        Q("most", "N", "shear on the hardest-used bolt"),
+        Q("least", "N", "shear on the least-used bolt"),
+    ),
+    formula="F_i = F/n + M x r_i / sum r^2, about the centroid",
+    source="elastic bolt group: Shigley, Mechanical Engineering Design, 8-12 (from memory)",
+    leaves_out="clearance in the holes and friction, which usually share the load more evenly",
+)(_worked_group)
 
 
 def bolt_capacity(size: str, grade: str) -> tuple[float, float, float]:
     """Design tension and shear (in the thread, one plane) in N by EN 1993-1-8, and the proof load in N."""
     t = thread(size)
     c = bolt_class(grade, t.diameter)
-    return 0.9 * c.tensile * t.stress_area / GAMMA_M2, c.shear_share * c.tensile * t.stress_area / GAMMA_M2, c.proof * t.stress_area
+    return (
+        0.9 * c.tensile * t.stress_area / GAMMA_M2,
+        c.shear_share * c.tensile * t.stress_area / GAMMA_M2,
+        c.proof * t.stress_area,
+    )
 
 
 def bolt_use(tension: float, shear: float, size: str, grade: str) -> tuple[float, float, float, float]:
@@ -90,14 +109,27 @@ def bolt_use(tension: float, shear: float, size: str, grade: str) -> tuple[float
 
 
 BOLT = calculation(
-    "bolt-capacity", "A bolt in tension and shear together",
-    inputs=(Q("tension", "N", "tension on the bolt, with its factor", 0.0, low=0), Q("shear", "N", "shear, with its factor", 0.0, low=0),
-            Q("size", "", "thread", choices=SIZES), Q("grade", "", "property class", "8.8", choices=CLASSES)),
-    outputs=(Q("use", "", "share of its capacity used"), Q("tension_capacity", "N", "in tension alone"),
-             Q("shear_capacity", "N", "in shear alone, thread in the plane"), Q("proof", "N", "proof load")),
-    formula="Ft = 0.9 fub As / 1.25;  Fv = 0.6 (10.9 and up: 0.5) fub As / 1.25;  V/Fv + T/(1.4 Ft) <= 1 and T/Ft <= 1",
+    "bolt-capacity",
+    "A bolt in tension and shear together",
+    inputs=(
+        Q("tension", "N", "tension on the bolt, with its factor", 0.0, low=0),
+        Q("shear", "N", "shear, with its factor", 0.0, low=0),
+        Q("size", "", "thread", choices=SIZES),
+        Q("grade", "", "property class", "8.8", choices=CLASSES),
+    ),
+    outputs=(
+        Q("use", "", "share of its capacity used"),
+        Q("tension_capacity", "N", "in tension alone"),
+        Q("shear_capacity", "N", "in shear alone, thread in the plane"),
+        Q("proof", "N", "proof load"),
+    ),
+    formula=(
+        "Ft = 0.9 fub As / 1.25;  Fv = 0.6 (10.9 and up: 0.5) fub As / 1.25;  V/Fv + T/(1.4 Ft) <= 1 and T/Ft"
+        " <= 1"
+    ),
     source="EN 1993-1-8:2005 table 3.4 (from memory); strengths ISO 898-1:2013, SAE J429",
-    leaves_out="prying, fatigue and how well the block's own thread holds")(bolt_use)
+    leaves_out="prying, fatigue and how well the block's own thread holds",
+)(bolt_use)
 
 
 def preload(torque_nm: float, diameter: float, nut_factor: float) -> float:
@@ -106,24 +138,46 @@ def preload(torque_nm: float, diameter: float, nut_factor: float) -> float:
 
 
 PRELOAD = calculation(
-    "bolt-preload", "Clamp force from tightening torque",
-    inputs=(Q("torque_nm", "Nm", "tightening torque", above=0), Q("diameter", "mm", "nominal diameter", above=0),
-            Q("nut_factor", "", "nut factor K: about 0.2 dry, 0.15 oiled (common practice, no source)", 0.2, above=0.05, high=0.5)),
-    outputs=(Q("preload", "N", "clamp force"),), formula="F = T / (K d)",
-    source="Shigley, Mechanical Engineering Design, 8-8 (from memory)", leaves_out="scatter of 30 % either way between like bolts")(preload)
+    "bolt-preload",
+    "Clamp force from tightening torque",
+    inputs=(
+        Q("torque_nm", "Nm", "tightening torque", above=0),
+        Q("diameter", "mm", "nominal diameter", above=0),
+        Q(
+            "nut_factor",
+            "",
+            "nut factor K: about 0.2 dry, 0.15 oiled (common practice, no source)",
+            0.2,
+            above=0.05,
+            high=0.5,
+        ),
+    ),
+    outputs=(Q("preload", "N", "clamp force"),),
+    formula="F = T / (K d)",
+    source="Shigley, Mechanical Engineering Design, 8-8 (from memory)",
+    leaves_out="scatter of 30 % either way between like bolts",
+)(preload)
 
 
 def slip_use(shear: float, tension: float, bolts: int, clamp: float, friction: float) -> tuple[float, float]:
-    """Use of a joint's friction, and the shear in N at which it slips. clamp: N of one bolt; tension: N pulling the joint apart."""
+    """Use of a joint's friction, and the shear in N at which it slips. clamp: N of one bolt; tension: N
+    pulling the joint apart."""
     holds = max(friction * (bolts * clamp - max(tension, 0.0)), 1e-9)
     return shear / holds, holds
 
 
 SLIP = calculation(
-    "joint-slip", "Whether a bolted joint slips",
-    inputs=(Q("shear", "N", "shear on the joint, with its factor", low=0), Q("tension", "N", "pull on the joint, likewise", 0.0),
-            Q("bolts", "", "number of bolts", low=1), Q("clamp", "N", "clamp force of one bolt", above=0),
-            Q("friction", "", "friction, clean steel on cast metal", FRICTION, above=0, high=1)),
+    "joint-slip",
+    "Whether a bolted joint slips",
+    inputs=(
+        Q("shear", "N", "shear on the joint, with its factor", low=0),
+        Q("tension", "N", "pull on the joint, likewise", 0.0),
+        Q("bolts", "", "number of bolts", low=1),
+        Q("clamp", "N", "clamp force of one bolt", above=0),
+        Q("friction", "", "friction, clean steel on cast metal", FRICTION, above=0, high=1),
+    ),
     outputs=(Q("use", "", "share of the friction used"), Q("holds", "N", "shear at which it slips")),
-    formula="V <= mu (n F - N)", source="Coulomb friction; mu = 0.2 is EN 1090-2 class D, untreated surfaces (from memory)",
-    leaves_out="paint, oil and loss of clamp in service: bolts are torqued again after the first drives")(slip_use)
+    formula="V <= mu (n F - N)",
+    source="Coulomb friction; mu = 0.2 is EN 1090-2 class D, untreated surfaces (from memory)",
+    leaves_out="paint, oil and loss of clamp in service: bolts are torqued again after the first drives",
+)(slip_use)

@@ -11,7 +11,8 @@ from nimble_cradle.units import Kind
 
 @dataclass(frozen=True)
 class Finding:
-    """One check of one part. ``use`` = load with its factor / capacity; over 1 it does not hold. ``case`` governs it."""
+    """One check of one part. ``use`` = load with its factor / capacity; over 1 it does not hold. ``case``
+    governs it."""
 
     code: str
     part: str

@@ -1,6 +1,8 @@
-"""Hollow sections: properties from sizes with the corner radii of cold-formed tube, and the sizes one can buy.
+"""Hollow sections: properties from sizes with the corner radii of cold-formed tube, and the sizes one can
+buy.
 
-Corner radii as EN 10219-2:2006 tabulates them: outside 2 t, inside t for walls up to 6 mm. Round tube: EN 10305 and EN 10219.
+Corner radii as EN 10219-2:2006 tabulates them: outside 2 t, inside t for walls up to 6 mm. Round tube: EN
+10305 and EN 10219.
 """
 
 from __future__ import annotations
@@ -15,8 +17,8 @@ from nimble_cradle.strength.threads import DENSITY_STEEL
 
 @dataclass(frozen=True)
 class SectionProperties:
-    """Area mm2; second moments mm4 about the lying (vertical bending) and the standing axis; elastic moduli mm3; torsion constant
-    mm4 and modulus mm3; mass per metre kg of steel."""
+    """Area mm2; second moments mm4 about the lying (vertical bending) and the standing axis; elastic
+    moduli mm3; torsion constant mm4 and modulus mm3; mass per metre kg of steel."""
 
     area: float
     i_lying: float
@@ -35,17 +37,23 @@ def round_tube(outside: float, wall: float) -> SectionProperties:
         raise CalcError(f"A {outside:g} mm tube cannot have a {wall:g} mm wall.")
     area = math.pi / 4 * (outside**2 - inner**2)
     i = math.pi / 64 * (outside**4 - inner**4)
-    return SectionProperties(area, i, i, 2 * i / outside, 2 * i / outside, 2 * i, 4 * i / outside, area * DENSITY_STEEL * 1000)
+    return SectionProperties(
+        area, i, i, 2 * i / outside, 2 * i / outside, 2 * i, 4 * i / outside, area * DENSITY_STEEL * 1000
+    )
 
 
 def rectangular_tube(height: float, width: float, wall: float) -> SectionProperties:
-    """Properties of a cold-formed rectangular tube with rounded corners (outside 2 t, inside t), as EN 10219-2 annex B defines them.
+    """Properties of a cold-formed rectangular tube with rounded corners (outside 2 t, inside t), as EN
+    10219-2 annex B defines them.
 
-    Second moments are exact for circular corners; torsion by the annex: It = h t^3/3 + 2 K Ah, Ct = It / (t + K/t).
+    Second moments are exact for circular corners; torsion by the annex: It = h t^3/3 + 2 K Ah, Ct = It /
+    (t + K/t).
     """
     ro, ri = 2 * wall, wall
     if 2 * ro > min(height, width):
-        raise CalcError(f"A section {height:g} x {width:g} mm with a {wall:g} mm wall has no room for its corners.")
+        raise CalcError(
+            f"A section {height:g} x {width:g} mm with a {wall:g} mm wall has no room for its corners."
+        )
 
     def solid(h: float, b: float, r: float) -> tuple[float, float]:
         """Area and second moment about the lying axis of a rounded rectangle."""
@@ -63,8 +71,16 @@ def rectangular_tube(height: float, width: float, wall: float) -> SectionPropert
     enclosed = (width - wall) * (height - wall) - rc * rc * (4 - math.pi)
     k = 2 * enclosed * wall / line
     torsion = wall**3 * line / 3 + 2 * k * enclosed
-    return SectionProperties(area, lying, standing, 2 * lying / height, 2 * standing / width, torsion, torsion / (wall + k / wall),
-                             area * DENSITY_STEEL * 1000)
+    return SectionProperties(
+        area,
+        lying,
+        standing,
+        2 * lying / height,
+        2 * standing / width,
+        torsion,
+        torsion / (wall + k / wall),
+        area * DENSITY_STEEL * 1000,
+    )
 
 
 def properties(section: Section) -> SectionProperties:
@@ -76,31 +92,79 @@ def properties(section: Section) -> SectionProperties:
 
 
 def _as_tuple(shape: str, height: float, width: float, wall: float) -> tuple[float, ...]:
-    p = round_tube(height, wall) if shape == "round" else rectangular_tube(height, height if shape == "square" else width, wall)
+    p = (
+        round_tube(height, wall)
+        if shape == "round"
+        else rectangular_tube(height, height if shape == "square" else width, wall)
+    )
     return p.area, p.i_lying, p.w_lying, p.i_standing, p.w_standing, p.torsion, p.torsion_modulus, p.kg_per_m
 
 
 HOLLOW = calculation(
-    "hollow-section", "Properties of a hollow section",
-    inputs=(Q("shape", "", "shape", "square", choices=("square", "rectangle", "round")), Q("height", "mm", "height or outside diameter", above=0),
-            Q("width", "mm", "width (rectangle)", 50.0, above=0), Q("wall", "mm", "wall", above=0)),
-    outputs=(Q("area", "mm2", "area"), Q("I", "mm4", "second moment, vertical bending"), Q("W", "mm3", "elastic modulus, vertical bending"),
-             Q("I_side", "mm4", "second moment, sideways bending"), Q("W_side", "mm3", "elastic modulus, sideways bending"),
-             Q("It", "mm4", "torsion constant"), Q("Ct", "mm3", "torsion modulus"), Q("mass", "kg/m", "mass per metre")),
-    formula="rounded rectangle outside less inside; It = h t^3/3 + 2 K Ah, K = 2 Ah t / h", source="EN 10219-2:2006, annex B (from memory)",
-    leaves_out="rolling tolerances: wall 10 %, sides 1 %")(_as_tuple)
+    "hollow-section",
+    "Properties of a hollow section",
+    inputs=(
+        Q("shape", "", "shape", "square", choices=("square", "rectangle", "round")),
+        Q("height", "mm", "height or outside diameter", above=0),
+        Q("width", "mm", "width (rectangle)", 50.0, above=0),
+        Q("wall", "mm", "wall", above=0),
+    ),
+    outputs=(
+        Q("area", "mm2", "area"),
+        Q("I", "mm4", "second moment, vertical bending"),
+        Q("W", "mm3", "elastic modulus, vertical bending"),
+        Q("I_side", "mm4", "second moment, sideways bending"),
+        Q("W_side", "mm3", "elastic modulus, sideways bending"),
+        Q("It", "mm4", "torsion constant"),
+        Q("Ct", "mm3", "torsion modulus"),
+        Q("mass", "kg/m", "mass per metre"),
+    ),
+    formula="rounded rectangle outside less inside; It = h t^3/3 + 2 K Ah, K = 2 Ah t / h",
+    source="EN 10219-2:2006, annex B (from memory)",
+    leaves_out="rolling tolerances: wall 10 %, sides 1 %",
+)(_as_tuple)
 
-_SQUARE = ((30, 2), (30, 3), (40, 2), (40, 3), (40, 4), (50, 2), (50, 3), (50, 4), (60, 3), (60, 4), (60, 5), (70, 3), (70, 4), (80, 3), (80, 4))
+_SQUARE = (
+    (30, 2),
+    (30, 3),
+    (40, 2),
+    (40, 3),
+    (40, 4),
+    (50, 2),
+    (50, 3),
+    (50, 4),
+    (60, 3),
+    (60, 4),
+    (60, 5),
+    (70, 3),
+    (70, 4),
+    (80, 3),
+    (80, 4),
+)
 _RECTANGLE = ((40, 20, 2), (50, 30, 2), (50, 30, 3), (60, 40, 3), (60, 40, 4), (80, 40, 3), (80, 40, 4))
-_ROUND = ((26.9, 2.6), (33.7, 2.6), (33.7, 3.2), (42.4, 2.6), (42.4, 3.2), (48.3, 2.6), (48.3, 3.2), (48.3, 4), (60.3, 3.2), (60.3, 4))
+_ROUND = (
+    (26.9, 2.6),
+    (33.7, 2.6),
+    (33.7, 3.2),
+    (42.4, 2.6),
+    (42.4, 3.2),
+    (48.3, 2.6),
+    (48.3, 3.2),
+    (48.3, 4),
+    (60.3, 3.2),
+    (60.3, 4),
+)
 _PRECISION = ((25, 2), (30, 2), (35, 2.5), (38, 3), (40, 3), (42, 3), (45, 3), (50, 3), (50, 4), (60, 4))
 
 
 def stock() -> dict[str, Section]:
-    """Sections one can buy, by designation: EN 10219 square, rectangular and round, EN 10305 precision round tube."""
+    """Sections one can buy, by designation: EN 10219 square, rectangular and round, EN 10305 precision
+    round tube."""
     rows: dict[str, Section] = {}
     for a, t in _SQUARE:
-        rows[f"square {a}x{a}x{t}"] = Section(stock=f"square {a}x{a}x{t}", shape="square", height_mm=a, width_mm=a, wall_mm=t)
+        rows[f"square {a}x{a}x{t}"] = Section(
+            stock=f"square {a}x{a}x{t}", shape="square", height_mm=a, width_mm=a, wall_mm=t
+        )
     for h, b, t in _RECTANGLE:
         name = f"rectangle {h}x{b}x{t}"
         rows[name] = Section(stock=name, shape="rectangle", height_mm=h, width_mm=b, wall_mm=t)

@@ -1,8 +1,8 @@
 """Threads, bolt classes and structural steels.
 
-Stress areas are computed: ISO 898-1:2013, 9.1.6.1: As = pi/4 ((d2 + d3)/2)^2, which for ISO 68-1 threads is pi/4 (d - 0.9382 P)^2;
-ASME B1.1-2003, appendix B: At = pi/4 (D - 0.9743/n)^2. Strengths: ISO 898-1:2013 table 3, SAE J429 (both from memory);
-EN 10025-2:2004 and EN 10305-1:2010 in +N condition (from memory).
+Stress areas are computed: ISO 898-1:2013, 9.1.6.1: As = pi/4 ((d2 + d3)/2)^2, which for ISO 68-1 threads
+is pi/4 (d - 0.9382 P)^2; ASME B1.1-2003, appendix B: At = pi/4 (D - 0.9743/n)^2. Strengths: ISO 898-1:2013
+table 3, SAE J429 (both from memory); EN 10025-2:2004 and EN 10305-1:2010 in +N condition (from memory).
 """
 
 from __future__ import annotations
@@ -14,8 +14,16 @@ from nimble_cradle.calc import CalcError, Q, calculation
 from nimble_cradle.units import IN, PSI_MPA
 
 METRIC_PITCH = {"M6": 1.0, "M8": 1.25, "M10": 1.5, "M12": 1.75, "M14": 2.0, "M16": 2.0}
-INCH_SIZE = {"1/4-20": (1 / 4, 20), "5/16-18": (5 / 16, 18), "3/8-16": (3 / 8, 16), "7/16-14": (7 / 16, 14), "1/2-13": (1 / 2, 13),
-             "1/2-20": (1 / 2, 20), "9/16-12": (9 / 16, 12), "5/8-11": (5 / 8, 11)}
+INCH_SIZE = {
+    "1/4-20": (1 / 4, 20),
+    "5/16-18": (5 / 16, 18),
+    "3/8-16": (3 / 8, 16),
+    "7/16-14": (7 / 16, 14),
+    "1/2-13": (1 / 2, 13),
+    "1/2-20": (1 / 2, 20),
+    "9/16-12": (9 / 16, 12),
+    "5/8-11": (5 / 8, 11),
+}
 SIZES = (*METRIC_PITCH, *INCH_SIZE)
 
 
@@ -55,15 +63,20 @@ def thread(size: str) -> Thread:
 
 
 STRESS_AREA = calculation(
-    "thread-stress-area", "Stress area of a bolt's thread", inputs=(Q("size", "", "thread", choices=SIZES),),
+    "thread-stress-area",
+    "Stress area of a bolt's thread",
+    inputs=(Q("size", "", "thread", choices=SIZES),),
     outputs=(Q("area", "mm2", "stress area"), Q("diameter", "mm", "nominal diameter")),
-    formula="metric: pi/4 (d - 0.9382 P)^2;  inch: pi/4 (d - 0.9743/n)^2", source="ISO 898-1:2013, 9.1.6; ASME B1.1-2003, appendix B",
-    leaves_out="thread tolerances")(lambda size: (thread(size).stress_area, thread(size).diameter))
+    formula="metric: pi/4 (d - 0.9382 P)^2;  inch: pi/4 (d - 0.9743/n)^2",
+    source="ISO 898-1:2013, 9.1.6; ASME B1.1-2003, appendix B",
+    leaves_out="thread tolerances",
+)(lambda size: (thread(size).stress_area, thread(size).diameter))
 
 
 @dataclass(frozen=True)
 class BoltClass:
-    """Proof stress and tensile strength in MPa; shear_share: of the tensile strength in the thread (EN 1993-1-8 table 3.4)."""
+    """Proof stress and tensile strength in MPa; shear_share: of the tensile strength in the thread (EN
+    1993-1-8 table 3.4)."""
 
     proof: float
     tensile: float
@@ -74,8 +87,12 @@ def bolt_class(name: str, diameter: float) -> BoltClass:
     """Strengths of a property class; they step with the diameter (mm) for 8.8 at 16 mm. Raises CalcError."""
     if name == "8.8":
         return BoltClass(580, 800, 0.6) if diameter <= 16 else BoltClass(600, 830, 0.6)
-    table = {"10.9": BoltClass(830, 1040, 0.5), "12.9": BoltClass(970, 1220, 0.5), "grade 5": BoltClass(85e3 * PSI_MPA, 120e3 * PSI_MPA, 0.6),
-             "grade 8": BoltClass(120e3 * PSI_MPA, 150e3 * PSI_MPA, 0.5)}
+    table = {
+        "10.9": BoltClass(830, 1040, 0.5),
+        "12.9": BoltClass(970, 1220, 0.5),
+        "grade 5": BoltClass(85e3 * PSI_MPA, 120e3 * PSI_MPA, 0.6),
+        "grade 8": BoltClass(120e3 * PSI_MPA, 150e3 * PSI_MPA, 0.5),
+    }
     if name not in table:
         raise CalcError(f"There is no bolt class {name!r}; the table has 8.8, {', '.join(table)}.")
     return table[name]
@@ -90,8 +107,13 @@ class Steel:
     weld_beta: float
 
 
-STEELS = {"S235": Steel(235, 360, 0.8), "S275": Steel(275, 410, 0.85), "S355": Steel(355, 470, 0.9), "E235": Steel(235, 340, 0.8),
-          "E355": Steel(355, 490, 0.9)}
+STEELS = {
+    "S235": Steel(235, 360, 0.8),
+    "S275": Steel(275, 410, 0.85),
+    "S355": Steel(355, 470, 0.9),
+    "E235": Steel(235, 340, 0.8),
+    "E355": Steel(355, 490, 0.9),
+}
 E_STEEL = 210_000.0
 G_STEEL = 81_000.0
 DENSITY_STEEL = 7.85e-6

@@ -8,10 +8,13 @@ from nimble_cradle.calc import Q, calculation
 from nimble_cradle.strength.sections import round_tube
 
 
-def tube_stress(outside: float, wall: float, axial: float, bending: float, torsion: float, shear: float) -> tuple[float, float, float]:
+def tube_stress(
+    outside: float, wall: float, axial: float, bending: float, torsion: float, shear: float
+) -> tuple[float, float, float]:
     """Equivalent stress MPa, and its direct and shear parts. axial, shear N; bending, torsion N mm.
 
-    sigma = N/A + M/W; tau = T/Wt + 2 V/A (the two peaks are taken together, cautious); sqrt(sigma^2 + 3 tau^2).
+    sigma = N/A + M/W; tau = T/Wt + 2 V/A (the two peaks are taken together, cautious); sqrt(sigma^2 + 3
+    tau^2).
     """
     p = round_tube(outside, wall)
     sigma = abs(axial) / p.area + abs(bending) / p.w_lying
@@ -20,10 +23,25 @@ def tube_stress(outside: float, wall: float, axial: float, bending: float, torsi
 
 
 TUBE = calculation(
-    "tube-stress", "A round tube in bending, tension, shear and torsion",
-    inputs=(Q("outside", "mm", "outside diameter", above=0), Q("wall", "mm", "wall", above=0), Q("axial", "N", "axial force", 0.0),
-            Q("bending", "N mm", "bending moment", 0.0), Q("torsion", "N mm", "torsion", 0.0), Q("shear", "N", "shear force", 0.0)),
-    outputs=(Q("stress", "MPa", "equivalent stress"), Q("direct", "MPa", "direct stress"), Q("shear_stress", "MPa", "shear stress")),
+    "tube-stress",
+    "A round tube in bending, tension, shear and torsion",
+    inputs=(
+        Q("outside", "mm", "outside diameter", above=0),
+        Q("wall", "mm", "wall", above=0),
+        Q("axial", "N", "axial force", 0.0),
+        Q("bending", "N mm", "bending moment", 0.0),
+        Q("torsion", "N mm", "torsion", 0.0),
+        Q("shear", "N", "shear force", 0.0),
+    ),
+    outputs=(
+        Q("stress", "MPa", "equivalent stress"),
+        Q("direct", "MPa", "direct stress"),
+        Q("shear_stress", "MPa", "shear stress"),
+    ),
     formula="sigma = N/A + M/W;  tau = T/Wt + 2 V/A;  sqrt(sigma^2 + 3 tau^2)",
-    source="beam theory with the von Mises criterion: Shigley, Mechanical Engineering Design, ch. 3 and 5 (from memory)",
-    leaves_out="denting of a thin wall where the tube meets the eye, and fatigue at the weld")(tube_stress)
+    source=(
+        "beam theory with the von Mises criterion: Shigley, Mechanical Engineering Design, ch. 3 and 5 (from"
+        " memory)"
+    ),
+    leaves_out="denting of a thin wall where the tube meets the eye, and fatigue at the weld",
+)(tube_stress)

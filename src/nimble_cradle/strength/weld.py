@@ -16,8 +16,8 @@ GAMMA_M2 = 1.25
 
 @dataclass(frozen=True, eq=False)
 class WeldLine:
-    """A weld as a line in its plane: points (n, 2) mm where stress is looked at, length mm, centroid (2,), second moments of
-    the line mm3 about u, v and their product."""
+    """A weld as a line in its plane: points (n, 2) mm where stress is looked at, length mm, centroid (2,),
+    second moments of the line mm3 about u, v and their product."""
 
     points: Array
     length: float
@@ -31,7 +31,9 @@ def circle(radius: float, points: int = 24) -> WeldLine:
     """A weld all round a tube: length 2 pi r, I = pi r^3 each way."""
     a = np.arange(points) * 2 * np.pi / points
     i = math.pi * radius**3
-    return WeldLine(radius * np.column_stack([np.cos(a), np.sin(a)]), 2 * math.pi * radius, np.zeros(2), i, i, 0.0)
+    return WeldLine(
+        radius * np.column_stack([np.cos(a), np.sin(a)]), 2 * math.pi * radius, np.zeros(2), i, i, 0.0
+    )
 
 
 def segments(lines: Sequence[tuple[tuple[float, float], tuple[float, float]]]) -> WeldLine:
@@ -46,13 +48,17 @@ def segments(lines: Sequence[tuple[tuple[float, float], tuple[float, float]]]) -
     half = (ends[:, 1] - ends[:, 0]) / 2
     r = middle - centroid
     second = np.einsum("n,ni,nj->ij", lengths, r, r) + np.einsum("n,ni,nj->ij", lengths / 3, half, half)
-    return WeldLine(ends.reshape(-1, 2), total, centroid, float(second[1, 1]), float(second[0, 0]), float(second[0, 1]))
+    return WeldLine(
+        ends.reshape(-1, 2), total, centroid, float(second[1, 1]), float(second[0, 0]), float(second[0, 1])
+    )
 
 
 def force_per_mm(weld: WeldLine, force: Array, moment: Array) -> float:
-    """Greatest resultant force per mm of weld, N/mm. force (3,) N and moment (3,) N mm along u, v and the normal, at the centroid.
+    """Greatest resultant force per mm of weld, N/mm. force (3,) N and moment (3,) N mm along u, v and the
+    normal, at the centroid.
 
-    Each component is shared over the line elastically and the three are added as vectors (no sharing by direction).
+    Each component is shared over the line elastically and the three are added as vectors (no sharing by
+    direction).
     """
     r = weld.points - weld.centroid
     polar = weld.i_u + weld.i_v
@@ -68,8 +74,16 @@ def weld_capacity(throat: float, tensile: float, beta: float) -> float:
     return tensile / (math.sqrt(3) * beta * GAMMA_M2) * throat
 
 
-def tube_weld(outside: float, throat: float, axial: float, shear: float, bending: float, torsion: float, tensile: float,
-              beta: float) -> tuple[float, float, float]:
+def tube_weld(
+    outside: float,
+    throat: float,
+    axial: float,
+    shear: float,
+    bending: float,
+    torsion: float,
+    tensile: float,
+    beta: float,
+) -> tuple[float, float, float]:
     """Use, force per mm and capacity per mm (N/mm) of a fillet weld all round a tube."""
     w = circle(outside / 2)
     f = force_per_mm(w, np.array([0.0, shear, axial]), np.array([bending, 0.0, torsion]))
@@ -78,36 +92,83 @@ def tube_weld(outside: float, throat: float, axial: float, shear: float, bending
 
 
 TUBE_WELD = calculation(
-    "tube-weld", "A fillet weld all round a tube",
-    inputs=(Q("outside", "mm", "outside diameter of the tube", above=0), Q("throat", "mm", "throat of the weld", above=0),
-            Q("axial", "N", "axial force, with its factor", 0.0), Q("shear", "N", "shear force, likewise", 0.0),
-            Q("bending", "N mm", "bending moment, likewise", 0.0), Q("torsion", "N mm", "torsion, likewise", 0.0),
-            Q("tensile", "MPa", "tensile strength of the weaker part", 360.0, above=0),
-            Q("beta", "", "correlation factor", 0.8, above=0, high=1)),
-    outputs=(Q("use", "", "share of its capacity used"), Q("force", "N/mm", "greatest force per mm"), Q("capacity", "N/mm", "capacity per mm")),
+    "tube-weld",
+    "A fillet weld all round a tube",
+    inputs=(
+        Q("outside", "mm", "outside diameter of the tube", above=0),
+        Q("throat", "mm", "throat of the weld", above=0),
+        Q("axial", "N", "axial force, with its factor", 0.0),
+        Q("shear", "N", "shear force, likewise", 0.0),
+        Q("bending", "N mm", "bending moment, likewise", 0.0),
+        Q("torsion", "N mm", "torsion, likewise", 0.0),
+        Q("tensile", "MPa", "tensile strength of the weaker part", 360.0, above=0),
+        Q("beta", "", "correlation factor", 0.8, above=0, high=1),
+    ),
+    outputs=(
+        Q("use", "", "share of its capacity used"),
+        Q("force", "N/mm", "greatest force per mm"),
+        Q("capacity", "N/mm", "capacity per mm"),
+    ),
     formula="length 2 pi r, I = pi r^3, J = 2 pi r^3;  capacity a fu / (sqrt 3 beta 1.25)",
-    source="weld as a line: Blodgett, Design of Welded Structures, 7.4; EN 1993-1-8:2005, 4.5.3.3 (both from memory)",
-    leaves_out="undercut, poor penetration, starts and stops, and fatigue: the everyday factor stands for it")(tube_weld)
+    source=(
+        "weld as a line: Blodgett, Design of Welded Structures, 7.4; EN 1993-1-8:2005, 4.5.3.3 (both from"
+        " memory)"
+    ),
+    leaves_out="undercut, poor penetration, starts and stops, and fatigue: the everyday factor stands for it",
+)(tube_weld)
 
 
-def line_weld(length: float, spacing: float, throat: float, axial: float, along: float, across: float, moment_along: float, moment_across: float,
-              moment_normal: float, tensile: float, beta: float) -> tuple[float, float, float]:
+def line_weld(
+    length: float,
+    spacing: float,
+    throat: float,
+    axial: float,
+    along: float,
+    across: float,
+    moment_along: float,
+    moment_across: float,
+    moment_normal: float,
+    tensile: float,
+    beta: float,
+) -> tuple[float, float, float]:
     """Use, force per mm and capacity per mm (N/mm) of two equal straight fillet welds side by side."""
     h, s = length / 2, spacing / 2
     w = segments([((-h, -s), (h, -s)), ((-h, s), (h, s))])
-    f = force_per_mm(w, np.array([along, across, axial]), np.array([moment_along, moment_across, moment_normal]))
+    f = force_per_mm(
+        w, np.array([along, across, axial]), np.array([moment_along, moment_across, moment_normal])
+    )
     c = weld_capacity(throat, tensile, beta)
     return f / c, f, c
 
 
 LINE_WELD = calculation(
-    "line-weld", "Two straight fillet welds side by side",
-    inputs=(Q("length", "mm", "length of each", above=0), Q("spacing", "mm", "between them", above=0), Q("throat", "mm", "throat", above=0),
-            Q("axial", "N", "pull, with its factor", 0.0), Q("along", "N", "force along the welds, likewise", 0.0),
-            Q("across", "N", "force across them, likewise", 0.0), Q("moment_along", "N mm", "moment about the welds' direction", 0.0),
-            Q("moment_across", "N mm", "moment about the direction across", 0.0), Q("moment_normal", "N mm", "moment in the plane", 0.0),
-            Q("tensile", "MPa", "tensile strength of the weaker part", 360.0, above=0), Q("beta", "", "correlation factor", 0.8, above=0, high=1)),
-    outputs=(Q("use", "", "share of its capacity used"), Q("force", "N/mm", "greatest force per mm"), Q("capacity", "N/mm", "capacity per mm")),
+    "line-weld",
+    "Two straight fillet welds side by side",
+    inputs=(
+        Q("length", "mm", "length of each", above=0),
+        Q("spacing", "mm", "between them", above=0),
+        Q("throat", "mm", "throat", above=0),
+        Q("axial", "N", "pull, with its factor", 0.0),
+        Q("along", "N", "force along the welds, likewise", 0.0),
+        Q("across", "N", "force across them, likewise", 0.0),
+        Q("moment_along", "N mm", "moment about the welds' direction", 0.0),
+        Q("moment_across", "N mm", "moment about the direction across", 0.0),
+        Q("moment_normal", "N mm", "moment in the plane", 0.0),
+        Q("tensile", "MPa", "tensile strength of the weaker part", 360.0, above=0),
+        Q("beta", "", "correlation factor", 0.8, above=0, high=1),
+    ),
+    outputs=(
+        Q("use", "", "share of its capacity used"),
+        Q("force", "N/mm", "greatest force per mm"),
+        Q("capacity", "N/mm", "capacity per mm"),
+    ),
     formula="two lines: A = 2 d, I = d s^2 / 2 and d^3 / 6;  capacity a fu / (sqrt 3 beta 1.25)",
-    source="weld as a line: Blodgett, Design of Welded Structures, 7.4; EN 1993-1-8:2005, 4.5.3.3 (both from memory)",
-    leaves_out="as for the weld round a tube; the spacing of the two welds under a round eye is taken as half its diameter")(line_weld)
+    source=(
+        "weld as a line: Blodgett, Design of Welded Structures, 7.4; EN 1993-1-8:2005, 4.5.3.3 (both from"
+        " memory)"
+    ),
+    leaves_out=(
+        "as for the weld round a tube; the spacing of the two welds under a round eye is taken as half its"
+        " diameter"
+    ),
+)(line_weld)

@@ -16,12 +16,21 @@ TIP_AIR = 2.0
 """The shaft's tip stays this far off the bottom of the pilot bush, mm (common practice, no source)."""
 
 
-def adapter_fit(thickness: float, shaft: float, pilot_mouth: float, pilot_deep: float, pilot_want: float, hub_at: float, hub: float, spline_from: float,
-                spline_to: float) -> tuple[float, float, float, float, float]:
+def adapter_fit(
+    thickness: float,
+    shaft: float,
+    pilot_mouth: float,
+    pilot_deep: float,
+    pilot_want: float,
+    hub_at: float,
+    hub: float,
+    spline_from: float,
+    spline_to: float,
+) -> tuple[float, float, float, float, float]:
     """Pilot engagement, air at the tip, splines in the hub, and the least and most thickness, all mm.
 
-    The tip stands shaft - thickness past the engine's face into the engine. Splines run from thickness - spline_to to
-    thickness - spline_from from the engine's face, the hub from hub_at to hub_at + hub.
+    The tip stands shaft - thickness past the engine's face into the engine. Splines run from thickness -
+    spline_to to thickness - spline_from from the engine's face, the hub from hub_at to hub_at + hub.
     """
     into = shaft - thickness - pilot_mouth
     engaged = max(min(into, pilot_deep), 0.0)
@@ -32,17 +41,32 @@ def adapter_fit(thickness: float, shaft: float, pilot_mouth: float, pilot_deep: 
 
 
 ADAPTER = calculation(
-    "adapter-thickness", "Thickness of an adapter plate for the input shaft",
-    inputs=(Q("thickness", "mm", "of the plate", above=0), Q("shaft", "mm", "input shaft past the gearbox face", above=0),
-            Q("pilot_mouth", "mm", "mouth of the pilot bush into the engine"), Q("pilot_deep", "mm", "its depth", above=0),
-            Q("pilot_want", "mm", "engagement wanted", above=0), Q("hub_at", "mm", "near end of the clutch hub from the engine's face"),
-            Q("hub", "mm", "length of the hub", above=0), Q("spline_from", "mm", "splines begin, from the gearbox face", low=0),
-            Q("spline_to", "mm", "splines end, likewise", above=0)),
-    outputs=(Q("engaged", "mm", "of the shaft in the pilot bush"), Q("air", "mm", "between its tip and the bottom"), Q("in_hub", "mm", "of the splines in the hub"),
-             Q("least", "mm", "least thickness, so that the tip does not bottom"), Q("most", "mm", "most thickness for the engagement wanted")),
-    formula="into = shaft - thickness - mouth;  least = shaft - mouth - depth + 2;  most = shaft - mouth - wanted",
+    "adapter-thickness",
+    "Thickness of an adapter plate for the input shaft",
+    inputs=(
+        Q("thickness", "mm", "of the plate", above=0),
+        Q("shaft", "mm", "input shaft past the gearbox face", above=0),
+        Q("pilot_mouth", "mm", "mouth of the pilot bush into the engine"),
+        Q("pilot_deep", "mm", "its depth", above=0),
+        Q("pilot_want", "mm", "engagement wanted", above=0),
+        Q("hub_at", "mm", "near end of the clutch hub from the engine's face"),
+        Q("hub", "mm", "length of the hub", above=0),
+        Q("spline_from", "mm", "splines begin, from the gearbox face", low=0),
+        Q("spline_to", "mm", "splines end, likewise", above=0),
+    ),
+    outputs=(
+        Q("engaged", "mm", "of the shaft in the pilot bush"),
+        Q("air", "mm", "between its tip and the bottom"),
+        Q("in_hub", "mm", "of the splines in the hub"),
+        Q("least", "mm", "least thickness, so that the tip does not bottom"),
+        Q("most", "mm", "most thickness for the engagement wanted"),
+    ),
+    formula=(
+        "into = shaft - thickness - mouth;  least = shaft - mouth - depth + 2;  most = shaft - mouth - wanted"
+    ),
     source="geometry; 2 mm at the tip is common practice, no source",
-    leaves_out="end float of crank and shaft, and the clutch's wear")(adapter_fit)
+    leaves_out="end float of crank and shaft, and the clutch's wear",
+)(adapter_fit)
 
 
 @dataclass(frozen=True)
@@ -56,7 +80,8 @@ class Ligament:
 
 @dataclass(frozen=True, eq=False)
 class AdapterPlate:
-    """Both patterns on one axis, tightest ligaments first, the thickness's working, and what is not right, in words."""
+    """Both patterns on one axis, tightest ligaments first, the thickness's working, and what is not right,
+    in words."""
 
     engine: FoundPattern
     gearbox: FoundPattern
@@ -66,7 +91,8 @@ class AdapterPlate:
 
 
 def adapter_plate(job: Job) -> AdapterPlate | None:
-    """The adapter of a job; None without one. Raises JobError where a pattern was not taken from the crank pin."""
+    """The adapter of a job; None without one. Raises JobError where a pattern was not taken from the crank
+    pin."""
     return _adapter(job.survey)
 
 
@@ -79,26 +105,58 @@ def _adapter(survey: Survey) -> AdapterPlate | None:
     for key in (adapter.engine, adapter.gearbox):
         pattern = found_pattern(by_id[key])
         if not pattern.from_pin:
-            raise JobError(f"{by_id[key].name} was not taken from a pin on the crank centre, so the two patterns have no common axis.", "survey/adapter")
+            raise JobError(
+                f"{by_id[key].name} was not taken from a pin on the crank centre, so the two patterns have no"
+                " common axis.",
+                "survey/adapter",
+            )
         found.append(pattern)
-    ligaments = sorted((Ligament(a.number, b.number, float(np.linalg.norm(a.at - b.at)) - (a.hole_mm + b.hole_mm) / 2)
-                        for a in found[0].holes for b in found[1].holes), key=lambda row: row.ligament)
+    ligaments = sorted(
+        (
+            Ligament(a.number, b.number, float(np.linalg.norm(a.at - b.at)) - (a.hole_mm + b.hole_mm) / 2)
+            for a in found[0].holes
+            for b in found[1].holes
+        ),
+        key=lambda row: row.ligament,
+    )
     a = adapter
-    worked = ADAPTER.work({"shaft": "measured", "thickness": "job"}, thickness=a.thickness_mm, shaft=a.shaft_mm, pilot_mouth=a.pilot_mouth_mm, pilot_deep=a.pilot_deep_mm,
-                          pilot_want=a.pilot_want_mm, hub_at=a.hub_at_mm, hub=a.hub_mm, spline_from=a.spline_from_mm, spline_to=a.spline_to_mm)
+    worked = ADAPTER.work(
+        {"shaft": "measured", "thickness": "job"},
+        thickness=a.thickness_mm,
+        shaft=a.shaft_mm,
+        pilot_mouth=a.pilot_mouth_mm,
+        pilot_deep=a.pilot_deep_mm,
+        pilot_want=a.pilot_want_mm,
+        hub_at=a.hub_at_mm,
+        hub=a.hub_mm,
+        spline_from=a.spline_from_mm,
+        spline_to=a.spline_to_mm,
+    )
     questions = []
     for row in ligaments:
         where = f"engine hole {row.engine_hole} and gearbox hole {row.gearbox_hole}"
         if row.ligament < 0:
-            questions.append(f"Adapter: {where} run into each other by {-row.ligament:.1f} mm: make one a stud from a stepped hole, or leave it out")
+            questions.append(
+                f"Adapter: {where} run into each other by {-row.ligament:.1f} mm: make one a stud from a"
+                " stepped hole, or leave it out"
+            )
         elif row.ligament < a.least_ligament_mm:
-            questions.append(f"Adapter: only {row.ligament:.1f} mm of metal between {where}; {a.least_ligament_mm:g} mm is wanted")
+            questions.append(
+                f"Adapter: only {row.ligament:.1f} mm of metal between {where}; {a.least_ligament_mm:g} mm is"
+                " wanted"
+            )
     if not any(h.dowel for h in by_id[a.engine].holes) or not any(h.dowel for h in by_id[a.gearbox].holes):
         questions.append("Adapter: each side wants its dowels, or the shaft runs out of line with the crank")
     least, most = worked.value("least"), worked.value("most")
     if not least <= a.thickness_mm <= most:
-        questions.append(f"Adapter: a {a.thickness_mm:g} mm plate does not suit the shaft; " + (f"it wants {least:.1f} to {most:.1f} mm" if least <= most else
-                         "no thickness does: the pilot bush is too shallow for the engagement wanted"))
+        questions.append(
+            f"Adapter: a {a.thickness_mm:g} mm plate does not suit the shaft; "
+            + (
+                f"it wants {least:.1f} to {most:.1f} mm"
+                if least <= most
+                else "no thickness does: the pilot bush is too shallow for the engagement wanted"
+            )
+        )
     if worked.value("in_hub") < 0.8 * a.hub_mm:
         questions.append(f"Adapter: only {worked.value('in_hub'):.0f} mm of the clutch hub sits on splines")
     return AdapterPlate(found[0], found[1], tuple(ligaments), worked, tuple(questions))

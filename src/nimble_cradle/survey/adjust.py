@@ -1,7 +1,9 @@
-"""Weighted least squares of readings that are more than are needed: values, doubt, what is not pinned down, which reading is wrong.
+"""Weighted least squares of readings that are more than are needed: values, doubt, what is not pinned down,
+which reading is wrong.
 
-Gauss-Newton with damping on the normal equations; the doubt is the inverse of the weighted normal matrix with the a-priori weights;
-readings are judged by data snooping: w = v / sigma_v, and a reading is out of line where |w| > 3.29 (0.1 %).
+Gauss-Newton with damping on the normal equations; the doubt is the inverse of the weighted normal matrix
+with the a-priori weights; readings are judged by data snooping: w = v / sigma_v, and a reading is out of
+line where |w| > 3.29 (0.1 %).
 """
 
 from __future__ import annotations
@@ -17,10 +19,11 @@ from nimble_cradle.geometry.pose import Array
 COVER = 2.0
 """A plus-or-minus is this many standard deviations."""
 CRITICAL = 3.29
-"""Normalised residual beyond which a reading is out of line: 0.1 % of good readings (Baarda, A testing procedure for use in geodetic
-networks, 1968; from memory)."""
+"""Normalised residual beyond which a reading is out of line: 0.1 % of good readings (Baarda, A testing
+procedure for use in geodetic networks, 1968; from memory)."""
 RIVAL = 6.6
-"""Readings whose removal would mend nearly as much (difference of chi-square) cannot be told from the worst one (1 % point, one degree)."""
+"""Readings whose removal would mend nearly as much (difference of chi-square) cannot be told from the
+worst one (1 % point, one degree)."""
 UNCHECKED = 0.01
 """A reading of which the others check less than this share could be anything without being noticed."""
 State = Literal["agrees", "out of line", "doubtful", "unchecked", "not used"]
@@ -30,7 +33,8 @@ FREE_SIGMA = 250.0
 
 @dataclass(frozen=True)
 class Row:
-    """One reading: what was measured, its sigma, and ``model``: unknowns (n,) -> (value, indices, derivatives)."""
+    """One reading: what was measured, its sigma, and ``model``: unknowns (n,) -> (value, indices,
+    derivatives)."""
 
     id: str
     measured: float
@@ -46,8 +50,10 @@ def linear(columns: Sequence[int], weights: Any) -> Callable[[Array], tuple[floa
 
 @dataclass(frozen=True, eq=False)
 class Adjustment:
-    """The unknowns x (n,), their covariance (n, n) in sigma squared, unpinned directions free (n, k); and by reading: residual
-    (measured less computed), redundancy 0..1, normalised residual w, and the chi-square with its degrees of freedom."""
+    """The unknowns x (n,), their covariance (n, n) in sigma squared, unpinned directions free (n, k); and
+    by reading: residual (measured less computed), redundancy 0..1, normalised residual w, and the
+    chi-square with its degrees of freedom.
+    """
 
     x: Array
     covariance: Array
@@ -132,19 +138,33 @@ def _judged(rows: Sequence[Row], x: Array, jacobian: Array, residuals: Array) ->
     checked = redundancy > 1e-6
     w = np.where(checked, residuals / np.sqrt(np.where(checked, redundancy, 1.0)), 0.0)
     sigma = np.array([r.sigma for r in rows])
-    return Adjustment(x, covariance, vectors[:, ~pinned], jacobian * sigma[:, None] if len(rows) else jacobian, residuals * sigma, redundancy, w,
-                      float(residuals @ residuals), max(len(rows) - int(pinned.sum()), 0))
+    return Adjustment(
+        x,
+        covariance,
+        vectors[:, ~pinned],
+        jacobian * sigma[:, None] if len(rows) else jacobian,
+        residuals * sigma,
+        redundancy,
+        w,
+        float(residuals @ residuals),
+        max(len(rows) - int(pinned.sum()), 0),
+    )
 
 
 def shrinks(covariance: Array, wanted: Array, row: Array, sigma: float) -> float:
-    """By how much (sigma squared) a further reading with derivatives ``row`` (n,) would lessen the doubt of ``wanted`` . x."""
+    """By how much (sigma squared) a further reading with derivatives ``row`` (n,) would lessen the doubt
+    of ``wanted`` . x."""
     reach = covariance @ row
     return float((wanted @ reach) ** 2 / (sigma**2 + row @ reach))
 
 
-def suspects(rows: Sequence[Row], start: Array, most: int = 5, done: Adjustment | None = None) -> tuple[Adjustment, list[tuple[int, tuple[int, ...]]]]:
-    """Adjustment of all rows, and the readings out of line, worst first: (number, those it cannot be told from). A reading found alone is
-    left out and the rest looked at again, so that one blunder does not blame its neighbours. done: the adjustment, where it is there already."""
+def suspects(
+    rows: Sequence[Row], start: Array, most: int = 5, done: Adjustment | None = None
+) -> tuple[Adjustment, list[tuple[int, tuple[int, ...]]]]:
+    """Adjustment of all rows, and the readings out of line, worst first: (number, those it cannot be told
+    from). A reading found alone is left out and the rest looked at again, so that one blunder does not
+    blame its neighbours. done: the adjustment, where it is there already.
+    """
     first = done if done is not None else adjust(rows, start)
     found: list[tuple[int, tuple[int, ...]]] = []
     left = list(range(len(rows)))

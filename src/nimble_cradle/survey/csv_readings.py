@@ -1,7 +1,7 @@
 """Readings as CSV, in and out: one line a reading; lengths in the user's words.
 
-Columns (a heading line, any order; kind, point and value are needed): kind, point, other, value, method, plus_minus, datum, note, when.
-A point is told by its number on the sheet, its id or its name.
+Columns (a heading line, any order; kind, point and value are needed): kind, point, other, value, method,
+plus_minus, datum, note, when. A point is told by its number on the sheet, its id or its name.
 """
 
 from __future__ import annotations
@@ -22,10 +22,14 @@ MOST_LINES = 2000
 
 
 def with_csv(job: Job, text: str, name: str = "The file") -> tuple[Job, int]:
-    """The job with all readings of a CSV text, and how many; all or none. Raises JobError that names the line."""
+    """The job with all readings of a CSV text, and how many; all or none. Raises JobError that names the
+    line."""
     rows = list(csv.reader(io.StringIO(text.lstrip("\ufeff"))))
     if not rows or "kind" not in [c.strip().lower() for c in rows[0]]:
-        raise JobError(f"{name} has no heading line: it wants {', '.join(COLUMNS[:4])}, and may have {', '.join(COLUMNS[4:])}.")
+        raise JobError(
+            f"{name} has no heading line: it wants {', '.join(COLUMNS[:4])}, and may have"
+            f" {', '.join(COLUMNS[4:])}."
+        )
     heads = [c.strip().lower() for c in rows[0]]
     unknown = [h for h in heads if h and h not in COLUMNS]
     if unknown:
@@ -45,7 +49,9 @@ def with_csv(job: Job, text: str, name: str = "The file") -> tuple[Job, int]:
         except (JobError, UnitError, ValueError) as error:
             text_ = str(error).splitlines()
             said = next((line.strip() for line in text_ if line.strip().startswith("Value error,")), text_[0])
-            raise JobError(f"{name}, line {number}: {said.removeprefix('Value error, ').split(' [type=')[0]}") from None
+            raise JobError(
+                f"{name}, line {number}: {said.removeprefix('Value error, ').split(' [type=')[0]}"
+            ) from None
     return with_value(job, "survey/readings", tuple(readings)), len(readings) - len(job.survey.readings)
 
 
@@ -58,10 +64,18 @@ def _reading(job: Job, cells: dict[str, str], key: str) -> Reading:
         raise JobError(f"“{method}” is no method; there are {', '.join(METHOD_PLUS_MINUS)}.")
     display = job.show.display
     doubt = cells.get("plus_minus", "")
-    return Reading(id=key, kind=kind, point=_point(job.survey, cells.get("point", "")), other="" if kind in ALONE else _point(job.survey, cells.get("other", "")),
-                   value_mm=0.0 if kind == "plumb" else parse(cells.get("value", ""), "length", display), method=method,
-                   plus_minus_mm=parse(doubt, "length", display) if doubt else None, datum=_datum(job.survey, cells.get("datum", "")), note=cells.get("note", ""),
-                   when=cells.get("when", "")[:40])
+    return Reading(
+        id=key,
+        kind=kind,
+        point=_point(job.survey, cells.get("point", "")),
+        other="" if kind in ALONE else _point(job.survey, cells.get("other", "")),
+        value_mm=0.0 if kind == "plumb" else parse(cells.get("value", ""), "length", display),
+        method=method,
+        plus_minus_mm=parse(doubt, "length", display) if doubt else None,
+        datum=_datum(job.survey, cells.get("datum", "")),
+        note=cells.get("note", ""),
+        when=cells.get("when", "")[:40],
+    )
 
 
 def _point(survey: Survey, text: str) -> str:
@@ -89,6 +103,17 @@ def to_csv(job: Job) -> str:
     writer.writerow(COLUMNS)
     number = {p.id: i for i, p in enumerate(job.survey.points, start=1)}
     for r in job.survey.readings:
-        writer.writerow((r.kind, number[r.point], number.get(r.other, ""), f"{r.value_mm:g} mm", r.method, "" if r.plus_minus_mm is None else f"{r.plus_minus_mm:g} mm", r.datum,
-                         r.note, r.when))
+        writer.writerow(
+            (
+                r.kind,
+                number[r.point],
+                number.get(r.other, ""),
+                f"{r.value_mm:g} mm",
+                r.method,
+                "" if r.plus_minus_mm is None else f"{r.plus_minus_mm:g} mm",
+                r.datum,
+                r.note,
+                r.when,
+            )
+        )
     return stream.getvalue()

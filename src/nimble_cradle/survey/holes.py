@@ -9,13 +9,27 @@ from nimble_cradle.units import IN
 
 Fit = Literal["fine", "medium", "coarse"]
 _ORDER = ("fine", "medium", "coarse")
-METRIC: dict[str, tuple[float, float, float]] = {"M6": (6.4, 6.6, 7.0), "M8": (8.4, 9.0, 10.0), "M10": (10.5, 11.0, 12.0), "M12": (13.0, 13.5, 14.5),
-                                                 "M14": (15.0, 15.5, 16.5), "M16": (17.0, 17.5, 18.5)}
+METRIC: dict[str, tuple[float, float, float]] = {
+    "M6": (6.4, 6.6, 7.0),
+    "M8": (8.4, 9.0, 10.0),
+    "M10": (10.5, 11.0, 12.0),
+    "M12": (13.0, 13.5, 14.5),
+    "M14": (15.0, 15.5, 16.5),
+    "M16": (17.0, 17.5, 18.5),
+}
 """ISO 273:1979 (from memory)."""
 INCH: dict[str, tuple[float, float, float, float]] = {
-    "1/4-20": (1 / 4, 0.266, 0.281, 0.297), "5/16-18": (5 / 16, 0.328, 0.344, 0.359), "3/8-16": (3 / 8, 0.391, 0.406, 0.422), "7/16-14": (7 / 16, 0.453, 0.469, 0.484),
-    "1/2-13": (1 / 2, 0.531, 0.562, 0.609), "1/2-20": (1 / 2, 0.531, 0.562, 0.609), "9/16-12": (9 / 16, 0.594, 0.625, 0.672), "5/8-11": (5 / 8, 0.656, 0.688, 0.734)}
-"""Nominal and close, normal, loose holes in inches: ASME B18.2.8 (from memory); 9/16 is not in it: common practice, no source."""
+    "1/4-20": (1 / 4, 0.266, 0.281, 0.297),
+    "5/16-18": (5 / 16, 0.328, 0.344, 0.359),
+    "3/8-16": (3 / 8, 0.391, 0.406, 0.422),
+    "7/16-14": (7 / 16, 0.453, 0.469, 0.484),
+    "1/2-13": (1 / 2, 0.531, 0.562, 0.609),
+    "1/2-20": (1 / 2, 0.531, 0.562, 0.609),
+    "9/16-12": (9 / 16, 0.594, 0.625, 0.672),
+    "5/8-11": (5 / 8, 0.656, 0.688, 0.734),
+}
+"""Nominal and close, normal, loose holes in inches: ASME B18.2.8 (from memory); 9/16 is not in it: common
+practice, no source."""
 
 
 def clearance_hole(size: str, fit: Fit = "medium") -> tuple[float, float]:
@@ -29,18 +43,42 @@ def clearance_hole(size: str, fit: Fit = "medium") -> tuple[float, float]:
 
 
 CLEARANCE_HOLE = calculation(
-    "clearance-hole", "Hole for a bolt", inputs=(Q("size", "", "thread", choices=(*METRIC, *INCH)), Q("fit", "", "series", "medium", choices=_ORDER)),
-    outputs=(Q("hole", "mm", "hole diameter"), Q("bolt", "mm", "bolt diameter")), formula="table", source="ISO 273:1979; ASME B18.2.8 (both from memory)",
-    leaves_out="deburring and paint")(clearance_hole)
+    "clearance-hole",
+    "Hole for a bolt",
+    inputs=(
+        Q("size", "", "thread", choices=(*METRIC, *INCH)),
+        Q("fit", "", "series", "medium", choices=_ORDER),
+    ),
+    outputs=(Q("hole", "mm", "hole diameter"), Q("bolt", "mm", "bolt diameter")),
+    formula="table",
+    source="ISO 273:1979; ASME B18.2.8 (both from memory)",
+    leaves_out="deburring and paint",
+)(clearance_hole)
 
 
 def hole_slack(hole: float, bolt: float, doubt: float) -> float:
-    """What is left of the radial clearance of a hole after the doubt of its place, mm; below nought the bolt may not go in."""
+    """What is left of the radial clearance of a hole after the doubt of its place, mm; below nought the
+    bolt may not go in."""
     return (hole - bolt) / 2 - doubt
 
 
 SLACK = calculation(
-    "hole-slack", "Room left for a bolt in its hole",
-    inputs=(Q("hole", "mm", "hole diameter", above=0), Q("bolt", "mm", "bolt diameter", above=0), Q("doubt", "mm", "plus-or-minus of the hole's place", low=0)),
-    outputs=(Q("slack", "mm", "left of the radial clearance; below nought slot the hole, use the next series, or take another reading"),),
-    formula="slack = (hole - bolt) / 2 - doubt", source="geometry", leaves_out="the doubt of the holes in the other part, and drilling itself")(hole_slack)
+    "hole-slack",
+    "Room left for a bolt in its hole",
+    inputs=(
+        Q("hole", "mm", "hole diameter", above=0),
+        Q("bolt", "mm", "bolt diameter", above=0),
+        Q("doubt", "mm", "plus-or-minus of the hole's place", low=0),
+    ),
+    outputs=(
+        Q(
+            "slack",
+            "mm",
+            "left of the radial clearance; below nought slot the hole, use the next series, or take another"
+            " reading",
+        ),
+    ),
+    formula="slack = (hole - bolt) / 2 - doubt",
+    source="geometry",
+    leaves_out="the doubt of the holes in the other part, and drilling itself",
+)(hole_slack)

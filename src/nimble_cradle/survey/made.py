@@ -11,7 +11,17 @@ from nimble_cradle.geometry.pose import Array, unit
 from nimble_cradle.job.base import Vec3
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.recipes import BarFrom, BoxFrom, GridFrom, OutlineFrom, PanelFrom, RailFrom, Recipe, ShaftFrom, TunnelFrom
+from nimble_cradle.job.recipes import (
+    BarFrom,
+    BoxFrom,
+    GridFrom,
+    OutlineFrom,
+    PanelFrom,
+    RailFrom,
+    Recipe,
+    ShaftFrom,
+    TunnelFrom,
+)
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.job.shapes import Bar, Box, Prism, Shape, Skin, Slab
 from nimble_cradle.survey.adjust import COVER
@@ -23,7 +33,8 @@ def _vec(p: Array) -> Vec3:
 
 
 def made_shapes(recipe: Recipe, at: Mapping[str, Array]) -> tuple[Shape, ...]:
-    """The shapes of a recipe; at: point id -> (3,) mm, datum frame. Raises ValueError in words where the points do not give them."""
+    """The shapes of a recipe; at: point id -> (3,) mm, datum frame. Raises ValueError in words where the
+    points do not give them."""
     p = [at[key] for key in recipe.points]
     if not isinstance(recipe, (GridFrom, TunnelFrom)):
         for a, b in zip(p, p[1:], strict=False):
@@ -32,15 +43,28 @@ def made_shapes(recipe: Recipe, at: Mapping[str, Array]) -> tuple[Shape, ...]:
     if isinstance(recipe, RailFrom):
         w, h = recipe.width_mm / 2, recipe.height_mm
         outline = ((-w, -h), (w, -h), (w, 0.0), (-w, 0.0))
-        return tuple(Prism(origin=_vec(a), along=_vec(b - a), up=(0, 0, 1), outline=outline, length=float(np.linalg.norm(b - a)))
-                     for a, b in zip(p, p[1:], strict=False))
+        return tuple(
+            Prism(
+                origin=_vec(a),
+                along=_vec(b - a),
+                up=(0, 0, 1),
+                outline=outline,
+                length=float(np.linalg.norm(b - a)),
+            )
+            for a, b in zip(p, p[1:], strict=False)
+        )
     if isinstance(recipe, BoxFrom):
         size = np.abs(p[1] - p[0])
         if size.min() < 0.5:
-            raise ValueError("its two corners do not span a box: they are level with one another in one direction")
+            raise ValueError(
+                "its two corners do not span a box: they are level with one another in one direction"
+            )
         return (Box(centre=_vec((p[0] + p[1]) / 2), size=_vec(size)),)
     if isinstance(recipe, (BarFrom, ShaftFrom)):
-        bars = [Bar(start=_vec(a), end=_vec(b), diameter=recipe.diameter_mm) for a, b in zip(p, p[1:], strict=False)]
+        bars = [
+            Bar(start=_vec(a), end=_vec(b), diameter=recipe.diameter_mm)
+            for a, b in zip(p, p[1:], strict=False)
+        ]
         if isinstance(recipe, ShaftFrom):
             for a, b, c in zip(p, p[1:], p[2:], strict=False):
                 half = unit(unit(b - a) + unit(c - b)) * recipe.joint_long_mm / 2
@@ -49,17 +73,34 @@ def made_shapes(recipe: Recipe, at: Mapping[str, Array]) -> tuple[Shape, ...]:
     if isinstance(recipe, PanelFrom):
         return (Slab(corners=tuple(_vec(c) for c in p), thickness=recipe.thickness_mm),)
     if isinstance(recipe, OutlineFrom):
-        return (Prism(origin=_vec(p[0]), along=_vec(p[1] - p[0]), up=recipe.up, outline=recipe.outline, length=float(np.linalg.norm(p[1] - p[0]))),)
+        return (
+            Prism(
+                origin=_vec(p[0]),
+                along=_vec(p[1] - p[0]),
+                up=recipe.up,
+                outline=recipe.outline,
+                length=float(np.linalg.norm(p[1] - p[0])),
+            ),
+        )
     if isinstance(recipe, GridFrom):
-        rows = tuple(tuple(_vec(p[0] + (x, y, z)) for y, z in zip(recipe.left, row, strict=True))
-                     for x, row in zip(recipe.forward, recipe.heights, strict=True))
+        rows = tuple(
+            tuple(_vec(p[0] + (x, y, z)) for y, z in zip(recipe.left, row, strict=True))
+            for x, row in zip(recipe.forward, recipe.heights, strict=True)
+        )
         return (Skin(rows=rows),)
     most = max(len(profile) for profile in recipe.profiles)
-    return (Skin(rows=tuple(_profile(centre, profile, most) for centre, profile in zip(p, recipe.profiles, strict=True))),)
+    return (
+        Skin(
+            rows=tuple(
+                _profile(centre, profile, most) for centre, profile in zip(p, recipe.profiles, strict=True)
+            )
+        ),
+    )
 
 
 def _profile(centre: Array, profile: tuple[tuple[float, float], ...], count: int) -> tuple[Vec3, ...]:
-    """A profile (left, up) at a point, drawn anew with ``count`` points evenly along its length where it has fewer."""
+    """A profile (left, up) at a point, drawn anew with ``count`` points evenly along its length where it
+    has fewer."""
     line = np.asarray(profile, dtype=float)
     if len(line) < count:
         along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
@@ -77,7 +118,15 @@ def _placing(job: Job) -> tuple[tuple[Item, ...], tuple[tuple[Item, str], ...]]:
         if item.made is not None:
             loose = [p.name for key in item.made.points if (p := net.point(key)).free]
             if loose:
-                waiting.append((item, f"waits for its points: {', '.join(loose)} {'is' if len(loose) == 1 else 'are'} not pinned down yet"))
+                waiting.append(
+                    (
+                        item,
+                        (
+                            f"waits for its points: {', '.join(loose)} {'is' if len(loose) == 1 else 'are'}"
+                            " not pinned down yet"
+                        ),
+                    )
+                )
                 continue
             try:
                 item = item.model_copy(update={"shapes": made_shapes(item.made, at)})
@@ -100,10 +149,11 @@ def waiting_items(job: Job) -> tuple[tuple[Item, str], ...]:
 
 
 def point_weights(recipe: Recipe, points: Array, place: Array) -> Array:
-    """How far each point (n, 3) carries the surface at ``place`` (3,) with it: weights (n, 3), one column a direction, each adding to one.
+    """How far each point (n, 3) carries the surface at ``place`` (3,) with it: weights (n, 3), one column a
+    direction, each adding to one.
 
-    Along a chain the two ends of the nearest piece share it; a box's faces go with their corner; else the smallest weights that
-    reproduce the place within the points' plane (those of a least-squares plane).
+    Along a chain the two ends of the nearest piece share it; a box's faces go with their corner; else the
+    smallest weights that reproduce the place within the points' plane (those of a least-squares plane).
     """
     n = len(points)
     if isinstance(recipe, BoxFrom):
@@ -129,19 +179,23 @@ def point_weights(recipe: Recipe, points: Array, place: Array) -> Array:
 
 
 def surface_row(item: Item, net: Network, place: Array, way: Array) -> Array:
-    """Change of a gap along ``way`` (3,) with all point coordinates (3 n,), where the item's surface is nearest at ``place``."""
+    """Change of a gap along ``way`` (3,) with all point coordinates (3 n,), where the item's surface is
+    nearest at ``place``."""
     row = np.zeros(3 * len(net.points))
     if item.made is not None:
         numbers = [net.number(key) for key in item.made.points]
         weights = point_weights(item.made, np.array([net.points[i].at for i in numbers]), place)
         for i, w in zip(numbers, weights, strict=True):
-            row[3 * i:3 * i + 3] -= w * way
+            row[3 * i : 3 * i + 3] -= w * way
     return row
 
 
 def surface_doubt(item: Item, net: Network, place: Array, way: Array) -> float:
-    """Plus-or-minus mm of an item's surface at a place, along ``way``: from its points and its sizes, or its method's."""
+    """Plus-or-minus mm of an item's surface at a place, along ``way``: from its points and its sizes, or
+    its method's."""
     if item.made is None:
         return item.give_or_take
     row = surface_row(item, net, place, way)
-    return math.hypot(COVER * math.sqrt(max(float(row @ net.covariance @ row), 0.0)), item.made.size_plus_minus_mm)
+    return math.hypot(
+        COVER * math.sqrt(max(float(row @ net.covariance @ row), 0.0)), item.made.size_plus_minus_mm
+    )

@@ -1,4 +1,5 @@
-"""Taped points adjusted together: where each is and how sure that is, which reading is wrong, and what is not pinned down yet."""
+"""Taped points adjusted together: where each is and how sure that is, which reading is wrong, and what is
+not pinned down yet."""
 
 from __future__ import annotations
 
@@ -23,7 +24,8 @@ from nimble_cradle.survey.words import direction_words, point_name, reading_word
 
 @dataclass(frozen=True, eq=False)
 class PlacedPoint:
-    """A point: at (3,) mm in the datum frame, plus_minus (3,) mm, free: the ways in which it is not pinned down, in words."""
+    """A point: at (3,) mm in the datum frame, plus_minus (3,) mm, free: the ways in which it is not pinned
+    down, in words."""
 
     id: str
     name: str
@@ -34,8 +36,8 @@ class PlacedPoint:
 
 @dataclass(frozen=True)
 class CheckedReading:
-    """A reading against all the others. residual: measured less computed, mm. off: by how much it is wrong if it is the wrong one.
-    rivals: ids of readings it cannot be told from."""
+    """A reading against all the others. residual: measured less computed, mm. off: by how much it is wrong
+    if it is the wrong one. rivals: ids of readings it cannot be told from."""
 
     id: str
     words: str
@@ -50,7 +52,8 @@ class CheckedReading:
 
 @dataclass(frozen=True)
 class Tie:
-    """A temporary datum tied to the main one by common points: their residuals mm, worst first; fault: why it is not tied in, or empty."""
+    """A temporary datum tied to the main one by common points: their residuals mm, worst first; fault: why
+    it is not tied in, or empty."""
 
     id: str
     name: str
@@ -61,8 +64,10 @@ class Tie:
 
 @dataclass(frozen=True, eq=False)
 class Network:
-    """All points after adjustment. covariance (3 n, 3 n) sigma squared mm2, in the order of ``points``. factor: how the spread of the
-    readings compares with their give-or-take (1: as said). free (3 n, k): directions not pinned down. datum_residuals: of a fitted datum."""
+    """All points after adjustment. covariance (3 n, 3 n) sigma squared mm2, in the order of ``points``.
+    factor: how the spread of the readings compares with their give-or-take (1: as said). free (3 n, k):
+    directions not pinned down. datum_residuals: of a fitted datum.
+    """
 
     points: tuple[PlacedPoint, ...]
     readings: tuple[CheckedReading, ...]
@@ -87,7 +92,8 @@ class Network:
 
 
 def expected(survey: Survey, net: Network, kind: str, point: str, other: str = "") -> float | None:
-    """What a reading from the main datum would be by the points as they are, mm; None for a kind that has no figure (plumb)."""
+    """What a reading from the main datum would be by the points as they are, mm; None for a kind that has
+    no figure (plumb)."""
     a = net.point(point).at
     if kind in AXES:
         return float(a[AXES[kind]])
@@ -105,12 +111,21 @@ def normalised(residual: float, sigma: float, redundancy: float) -> tuple[float,
 
 
 NORMALISED = calculation(
-    "reading-check", "A reading against all the others",
-    inputs=(Q("residual", "mm", "measured less computed"), Q("sigma", "mm", "half the give-or-take of the reading", above=0),
-            Q("redundancy", "", "share of it that the others check", above=0, high=1)),
-    outputs=(Q("w", "", "normalised residual; beyond 3.29 it is out of line"), Q("off", "mm", "how far it is wrong, if it is the wrong one")),
-    formula="w = v / (sigma sqrt(r));  off = v / r", source="data snooping: Baarda, A testing procedure for use in geodetic networks (1968; from memory)",
-    leaves_out="two wrong readings that hide one another")(normalised)
+    "reading-check",
+    "A reading against all the others",
+    inputs=(
+        Q("residual", "mm", "measured less computed"),
+        Q("sigma", "mm", "half the give-or-take of the reading", above=0),
+        Q("redundancy", "", "share of it that the others check", above=0, high=1),
+    ),
+    outputs=(
+        Q("w", "", "normalised residual; beyond 3.29 it is out of line"),
+        Q("off", "mm", "how far it is wrong, if it is the wrong one"),
+    ),
+    formula="w = v / (sigma sqrt(r));  off = v / r",
+    source="data snooping: Baarda, A testing procedure for use in geodetic networks (1968; from memory)",
+    leaves_out="two wrong readings that hide one another",
+)(normalised)
 
 
 @remembered("survey")
@@ -120,7 +135,8 @@ def network(job: Job) -> Network:
 
 
 def adjusted(survey: Survey, up: Array) -> Network:
-    """Adjust a survey. up (3,): the way heights by level are taken along. Never raises for what a survey can hold."""
+    """Adjust a survey. up (3,): the way heights by level are taken along. Never raises for what a survey
+    can hold."""
     if not survey.points:
         return Network((), (), np.zeros((0, 0)), np.zeros((0, 0)), (), (), 1.0, 0)
     plain = Unknowns(survey, up, {})
@@ -130,7 +146,7 @@ def adjusted(survey: Survey, up: Array) -> Network:
     unknowns = Unknowns(survey, up, bases)
     rows = unknowns.rows()
     x = np.zeros(unknowns.size)
-    x[:len(start)] = start
+    x[: len(start)] = start
     result, found = suspects(rows, x, done=main if not bases else None)
     n = 3 * len(survey.points)
     covariance, free, at = result.covariance[:n, :n], result.free[:n], result.x[:n].reshape(-1, 3)
@@ -148,10 +164,16 @@ def adjusted(survey: Survey, up: Array) -> Network:
     checked = _checked(survey, unknowns, rows, result, found)
     questions += _unpinned(survey, free) + _wrong(checked) + _broken_triangles(survey)
     if not found:
-        questions += [f"{point_name(survey, key)} could as well be {w}: say roughly where it is, or measure one more from it"
-                      for key, w in _mirrors(survey, unknowns, rows, result)]
+        questions += [
+            f"{point_name(survey, key)} could as well be {w}: say roughly where it is, or measure one more"
+            " from it"
+            for key, w in _mirrors(survey, unknowns, rows, result)
+        ]
     if result.dof >= 4 and not found and result.chi2 > _chi_square_limit(result.dof):
-        questions.append("The readings scatter more than their give-or-take allows, though none stands out: is a method noted too well?")
+        questions.append(
+            "The readings scatter more than their give-or-take allows, though none stands out: is a method"
+            " noted too well?"
+        )
     factor = float(np.sqrt(result.chi2 / result.dof)) if result.dof else 1.0
     return Network(placed, checked, covariance, free, ties, tuple(questions), factor, result.dof, residuals)
 
@@ -163,8 +185,11 @@ def _chi_square_limit(dof: int) -> float:
     return 2 * float(gammaincinv(dof / 2, 0.999))
 
 
-def _tie_in(survey: Survey, main: Adjustment, plain: Unknowns) -> tuple[tuple[Tie, ...], dict[str, Pose], Array]:
-    """Fit every temporary datum on the points that were measured from both; give the ties, their poses, and a start with all points."""
+def _tie_in(
+    survey: Survey, main: Adjustment, plain: Unknowns
+) -> tuple[tuple[Tie, ...], dict[str, Pose], Array]:
+    """Fit every temporary datum on the points that were measured from both; give the ties, their poses,
+    and a start with all points."""
     x = main.x.copy()
     loose = np.abs(main.free).max(1, initial=0.0) > 1e-3
     known = {p.id for p in survey.points if not loose[plain.at(p.id)].any()}
@@ -177,7 +202,15 @@ def _tie_in(survey: Survey, main: Adjustment, plain: Unknowns) -> tuple[tuple[Ti
                 raise ShapeError(f"only {len(common)} of the three common points are there")
             fit = rigid_fit([offsets[k] for k in common], [main.x[plain.at(k)] for k in common])
         except ShapeError as error:
-            ties.append(Tie(datum.id, datum.name, (), 0.0, f"{datum.name} is not tied in: {str(error)[0].lower()}{str(error)[1:].rstrip('.')}"))
+            ties.append(
+                Tie(
+                    datum.id,
+                    datum.name,
+                    (),
+                    0.0,
+                    f"{datum.name} is not tied in: {str(error)[0].lower()}{str(error)[1:].rstrip('.')}",
+                )
+            )
             continue
         bases[datum.id] = fit.pose
         order = sorted(zip(common, fit.residuals, strict=True), key=lambda row: -row[1])
@@ -201,7 +234,7 @@ def _placed(survey: Survey, at: Array, covariance: Array, free: Array) -> tuple[
     sigma = np.sqrt(np.maximum(covariance.diagonal(), 0.0)).reshape(-1, 3)
     out = []
     for i, p in enumerate(survey.points):
-        own = free[3 * i:3 * i + 3]
+        own = free[3 * i : 3 * i + 3]
         ways: list[str] = []
         if own.size and np.abs(own).max() > 1e-3:
             u, s, _ = np.linalg.svd(own)
@@ -212,7 +245,13 @@ def _placed(survey: Survey, at: Array, covariance: Array, free: Array) -> tuple[
     return tuple(out)
 
 
-def _checked(survey: Survey, unknowns: Unknowns, rows: list[Row], result: Adjustment, found: list[tuple[int, tuple[int, ...]]]) -> tuple[CheckedReading, ...]:
+def _checked(
+    survey: Survey,
+    unknowns: Unknowns,
+    rows: list[Row],
+    result: Adjustment,
+    found: list[tuple[int, tuple[int, ...]]],
+) -> tuple[CheckedReading, ...]:
     by_id: dict[str, int] = {}
     for k, row in enumerate(rows):
         if row.id not in by_id or abs(result.w[k]) > abs(result.w[by_id[row.id]]):
@@ -227,13 +266,39 @@ def _checked(survey: Survey, unknowns: Unknowns, rows: list[Row], result: Adjust
             continue
         k = by_id[r.id]
         v, red = float(result.residuals[k]), float(result.redundancy[k])
-        worked = NORMALISED.work({"residual": "adjustment of all readings", "redundancy": "adjustment of all readings"}, residual=v, sigma=rows[k].sigma,
-                                 redundancy=red) if red >= UNCHECKED else None
+        worked = (
+            NORMALISED.work(
+                {"residual": "adjustment of all readings", "redundancy": "adjustment of all readings"},
+                residual=v,
+                sigma=rows[k].sigma,
+                redundancy=red,
+            )
+            if red >= UNCHECKED
+            else None
+        )
         rivals = bad.get(r.id, ())
-        state: State = "out of line" if r.id in bad and not rivals else "doubtful" if r.id in bad or r.id in shared else "agrees"
+        state: State = (
+            "out of line"
+            if r.id in bad and not rivals
+            else "doubtful"
+            if r.id in bad or r.id in shared
+            else "agrees"
+        )
         if worked is None:
             state = "unchecked"
-        out.append(CheckedReading(r.id, text, v, float(result.w[k]), red, state, worked.value("off") if worked else 0.0, rivals, worked))
+        out.append(
+            CheckedReading(
+                r.id,
+                text,
+                v,
+                float(result.w[k]),
+                red,
+                state,
+                worked.value("off") if worked else 0.0,
+                rivals,
+                worked,
+            )
+        )
     return tuple(out)
 
 
@@ -241,30 +306,45 @@ def _unpinned(survey: Survey, free: Array) -> list[str]:
     """What is not pinned down: points by themselves, then those that can only move together."""
     out, together = [], []
     for i, p in enumerate(survey.points):
-        own = free[3 * i:3 * i + 3]
+        own = free[3 * i : 3 * i + 3]
         if not own.size or np.abs(own).max() <= 1e-3:
             continue
-        alone = not np.delete(free, range(3 * i, 3 * i + 3), axis=0)[:, np.abs(own).max(0) > 1e-3].size or \
-            np.abs(np.delete(free, range(3 * i, 3 * i + 3), axis=0)[:, np.abs(own).max(0) > 1e-3]).max() < 1e-3
+        alone = (
+            not np.delete(free, range(3 * i, 3 * i + 3), axis=0)[:, np.abs(own).max(0) > 1e-3].size
+            or np.abs(np.delete(free, range(3 * i, 3 * i + 3), axis=0)[:, np.abs(own).max(0) > 1e-3]).max()
+            < 1e-3
+        )
         if alone:
             u, s, _ = np.linalg.svd(own)
             ways = [direction_words(u[:, k]) for k in range(min(3, len(s))) if s[k] > 1e-3]
-            out.append(f"{point_name(survey, p.id)} is not pinned down {'any way' if len(ways) == 3 else ' nor '.join(ways)}")
+            out.append(
+                f"{point_name(survey, p.id)} is not pinned down"
+                f" {'any way' if len(ways) == 3 else ' nor '.join(ways)}"
+            )
         else:
             together.append(point_name(survey, p.id))
     if together:
         most = ", ".join(together[:4]) + (f" and {len(together) - 4} more" if len(together) > 4 else "")
-        out.append(f"{most} can still move together: measure one of them from the datum or from points that are known")
+        out.append(
+            f"{most} can still move together: measure one of them from the datum or from points that are"
+            " known"
+        )
     return out
 
 
 def _wrong(checked: tuple[CheckedReading, ...]) -> list[str]:
     words = {c.id: c.words for c in checked}
-    out = [f"{c.words}: out of line by {abs(c.off):.1f} mm (reads too {'long' if c.off > 0 else 'short'}); take it again"
-           for c in checked if c.state == "out of line"]
+    out = [
+        f"{c.words}: out of line by {abs(c.off):.1f} mm (reads too {'long' if c.off > 0 else 'short'}); take"
+        " it again"
+        for c in checked
+        if c.state == "out of line"
+    ]
     for c in checked:
         if c.state == "doubtful" and c.rivals:
-            others = " or ".join(words.get(r, r) for r in c.rivals[:3]) + (" or others" if len(c.rivals) > 3 else "")
+            others = " or ".join(words.get(r, r) for r in c.rivals[:3]) + (
+                " or others" if len(c.rivals) > 3 else ""
+            )
             out.append(f"One of these is wrong, and no other reading tells which: {c.words}; {others}")
     return out
 
@@ -285,20 +365,33 @@ def _broken_triangles(survey: Survey) -> list[str]:
             (p, dp), (q, dq) = sides[frozenset((a, c))], sides[frozenset((b, c))]
             if long > p + q + doubt + dp + dq:
                 names = sorted((point_name(survey, a), point_name(survey, b)))
-                out.append(f"{names[0]} to {names[1]} ({long:g} mm) is longer than by way of {point_name(survey, c)} ({p + q:g} mm): they cannot all be right")
+                out.append(
+                    f"{names[0]} to {names[1]} ({long:g} mm) is longer than by way of {point_name(survey, c)}"
+                    f" ({p + q:g} mm): they cannot all be right"
+                )
     return out
 
 
-def _mirrors(survey: Survey, unknowns: Unknowns, rows: list[Row], result: Adjustment) -> list[tuple[str, str]]:
+def _mirrors(
+    survey: Survey, unknowns: Unknowns, rows: list[Row], result: Adjustment
+) -> list[tuple[str, str]]:
     """Points with a second place that fits as well, and where that is in words."""
     out = []
     for p in survey.points:
-        if p.given is not None or p.roughly is not None or np.abs(result.free[unknowns.at(p.id)]).max(initial=0.0) > 1e-3:
+        if (
+            p.given is not None
+            or p.roughly is not None
+            or np.abs(result.free[unknowns.at(p.id)]).max(initial=0.0) > 1e-3
+        ):
             continue
         other = mirror_of(unknowns, rows, result.x, p.id)
         if other is not None:
             shift = other - result.x[unknowns.at(p.id)]
             k = int(np.abs(shift).argmax())
-            way = (("further forward", "further back"), ("further left", "further right"), ("higher up", "lower down"))[k][0 if shift[k] > 0 else 1]
+            way = (
+                ("further forward", "further back"),
+                ("further left", "further right"),
+                ("higher up", "lower down"),
+            )[k][0 if shift[k] > 0 else 1]
             out.append((p.id, f"{abs(shift[k]):.0f} mm {way}"))
     return out

@@ -1,4 +1,5 @@
-"""The observation equation of every kind of reading: unknowns are point coordinates, the width, and six for each temporary datum."""
+"""The observation equation of every kind of reading: unknowns are point coordinates, the width, and six
+for each temporary datum."""
 
 from __future__ import annotations
 
@@ -17,7 +18,8 @@ LEAST = 1e-3
 
 
 class Unknowns:
-    """Where each unknown stands in the vector x, and the rows of a survey. bases: where each temporary datum is about."""
+    """Where each unknown stands in the vector x, and the rows of a survey. bases: where each temporary
+    datum is about."""
 
     def __init__(self, survey: Survey, up: Array, bases: dict[str, Pose]) -> None:
         self.survey, self.up, self.bases = survey, up, bases
@@ -35,13 +37,28 @@ class Unknowns:
 
     def rows(self) -> list[Row]:
         """Every reading that is used and whose datum is tied in, then what is given."""
-        rows = [row for r in self.survey.readings if r.used and (not r.datum or r.datum in self.bases) for row in self.rows_of(r)]
+        rows = [
+            row
+            for r in self.survey.readings
+            if r.used and (not r.datum or r.datum in self.bases)
+            for row in self.rows_of(r)
+        ]
         for p in self.survey.points:
             if p.given is not None:
                 sigma = max(p.given_plus_minus_mm, LEAST) / COVER
-                rows += [Row(f"given {p.id}", p.given[k], sigma, linear((self.at(p.id)[k],), (1.0,))) for k in range(3)]
+                rows += [
+                    Row(f"given {p.id}", p.given[k], sigma, linear((self.at(p.id)[k],), (1.0,)))
+                    for k in range(3)
+                ]
         if self.width >= 0 and self.survey.width_mm is not None:
-            rows.append(Row("width", self.survey.width_mm, max(self.survey.width_plus_minus_mm, LEAST) / COVER, linear((self.width,), (1.0,))))
+            rows.append(
+                Row(
+                    "width",
+                    self.survey.width_mm,
+                    max(self.survey.width_plus_minus_mm, LEAST) / COVER,
+                    linear((self.width,), (1.0,)),
+                )
+            )
         return rows
 
     def rows_of(self, r: Reading) -> list[Row]:
@@ -82,13 +99,16 @@ def _distance(at: list[int], other: list[int]) -> Callable[[Array], tuple[float,
     return model
 
 
-def _from_datum(at: list[int], first: int, axis: int, base: Pose) -> Callable[[Array], tuple[float, Any, Any]]:
+def _from_datum(
+    at: list[int], first: int, axis: int, base: Pose
+) -> Callable[[Array], tuple[float, Any, Any]]:
     shift, turn = slice(first, first + 3), slice(first + 3, first + 6)
     columns = [*at, *range(first, first + 6)]
     along = np.eye(3)[axis]
 
     def model(x: Array) -> tuple[float, Any, Any]:
-        """Offset along an axis of the temporary datum, which stands at ``base`` less a small shift and turn (in its own axes)."""
+        """Offset along an axis of the temporary datum, which stands at ``base`` less a small shift and
+        turn (in its own axes)."""
         angle = float(np.linalg.norm(x[turn]))
         rotation = base.rotation @ (rotation_about(x[turn], angle) if angle > 1e-12 else np.eye(3))
         d = x[at] - base.translation - x[shift]

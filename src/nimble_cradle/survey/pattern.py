@@ -1,6 +1,8 @@
-"""A hole pattern from caliper readings and offsets from the crank pin, by least squares: where each hole is, how sure, which reading is wrong.
+"""A hole pattern from caliper readings and offsets from the crank pin, by least squares: where each hole is,
+how sure, which reading is wrong.
 
-(x, y) mm facing the face, x to the right, y up. Without readings from the pin the first hole is the origin and the second lies to the right.
+(x, y) mm facing the face, x to the right, y up. Without readings from the pin the first hole is the origin
+and the second lies to the right.
 """
 
 from __future__ import annotations
@@ -14,7 +16,18 @@ import numpy as np
 
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.pattern import BETWEEN, HoleReading, Pattern
-from nimble_cradle.survey.adjust import COVER, RIVAL, UNCHECKED, Adjustment, Row, State, adjust, alone, shrinks, suspects
+from nimble_cradle.survey.adjust import (
+    COVER,
+    RIVAL,
+    UNCHECKED,
+    Adjustment,
+    Row,
+    State,
+    adjust,
+    alone,
+    shrinks,
+    suspects,
+)
 from nimble_cradle.survey.holes import clearance_hole, hole_slack
 
 LEAST = 0.01
@@ -22,7 +35,8 @@ LEAST = 0.01
 
 @dataclass(frozen=True, eq=False)
 class FoundHole:
-    """A hole: at (2,) mm, plus_minus mm (the larger way), free: not pinned down; slack: what the bolt has left in its clearance hole, mm."""
+    """A hole: at (2,) mm, plus_minus mm (the larger way), free: not pinned down; slack: what the bolt has
+    left in its clearance hole, mm."""
 
     id: str
     number: int
@@ -35,7 +49,8 @@ class FoundHole:
 
 @dataclass(frozen=True)
 class CheckedHoleReading:
-    """A reading against all the others; off: how far it is wrong, if it is the wrong one (mm, degrees for an angle)."""
+    """A reading against all the others; off: how far it is wrong, if it is the wrong one (mm, degrees for
+    an angle)."""
 
     id: str
     words: str
@@ -59,7 +74,8 @@ class HoleProposal:
 
 @dataclass(frozen=True, eq=False)
 class FoundPattern:
-    """A pattern after adjustment. from_pin: its origin is the crank pin. factor: scatter against the give-or-take said."""
+    """A pattern after adjustment. from_pin: its origin is the crank pin. factor: scatter against the
+    give-or-take said."""
 
     holes: tuple[FoundHole, ...]
     readings: tuple[CheckedHoleReading, ...]
@@ -76,7 +92,8 @@ class FoundPattern:
 
 
 class _Columns:
-    """Columns of each hole's x and y in the unknowns; -1 where held at nought (the first hole, and the second's y, without a pin)."""
+    """Columns of each hole's x and y in the unknowns; -1 where held at nought (the first hole, and the
+    second's y, without a pin)."""
 
     def __init__(self, pattern: Pattern) -> None:
         self.number = {h.id: i for i, h in enumerate(pattern.holes)}
@@ -161,19 +178,36 @@ def _start(pattern: Pattern, columns: _Columns, rows: list[Row]) -> Array:
     todo = [h for h in pattern.holes if h.id not in placed]
     turn = -1.0 if pattern.turn == "clockwise" else 1.0
     while todo:
+
         def links(h: Any) -> int:
-            return sum(1 for r in used if h.id in (r.hole, r.other) and {r.hole, r.other or r.hole} <= placed | {h.id})
+            return sum(
+                1
+                for r in used
+                if h.id in (r.hole, r.other) and {r.hole, r.other or r.hole} <= placed | {h.id}
+            )
 
         hole = max(todo, key=links)
         todo.remove(hole)
-        own = [row for row, r in zip(rows, used, strict=True) if hole.id in (r.hole, r.other) and {r.hole, r.other or r.hole} <= placed | {hole.id}]
+        own = [
+            row
+            for row, r in zip(rows, used, strict=True)
+            if hole.id in (r.hole, r.other) and {r.hole, r.other or r.hole} <= placed | {hole.id}
+        ]
         cx, cy = columns.of(hole.id)
         about = columns.points(x)[[columns.number[k] for k in placed]].mean(0) if placed else np.zeros(2)
-        crossings = _crossings(hole.id, own, [r for row, r in zip(rows, used, strict=True) if any(row is o for o in own)], columns, x)
+        crossings = _crossings(
+            hole.id,
+            own,
+            [r for row, r in zip(rows, used, strict=True) if any(row is o for o in own)],
+            columns,
+            x,
+        )
         if hole.roughly is not None and columns.from_pin:
             starts = [np.asarray(hole.roughly, dtype=float)]
         elif crossings:
-            starts = sorted(crossings, key=lambda p: -turn * float(_side(columns.points(x), placed, columns, p)))
+            starts = sorted(
+                crossings, key=lambda p: -turn * float(_side(columns.points(x), placed, columns, p))
+            )
         else:
             angles = turn * (np.arange(12) * np.pi / 6 + 0.2)
             starts = [about + 0.6 * reach * np.array([np.cos(a), np.sin(a)]) for a in angles]
@@ -190,10 +224,15 @@ def _start(pattern: Pattern, columns: _Columns, rows: list[Row]) -> Array:
     return x
 
 
-def _crossings(key: str, own: list[Row], readings: list[HoleReading], columns: _Columns, x: Array) -> list[Array]:
+def _crossings(
+    key: str, own: list[Row], readings: list[HoleReading], columns: _Columns, x: Array
+) -> list[Array]:
     """Where the circles of a hole's two longest distances cross: two places, or none to be had that way."""
-    circles = [(columns.points(x)[columns.number[r.other if r.hole == key else r.hole]], row.measured)
-               for row, r in zip(own, readings, strict=True) if r.kind in BETWEEN]
+    circles = [
+        (columns.points(x)[columns.number[r.other if r.hole == key else r.hole]], row.measured)
+        for row, r in zip(own, readings, strict=True)
+        if r.kind in BETWEEN
+    ]
     best: list[Array] = []
     widest = 0.0
     for i in range(len(circles)):
@@ -212,7 +251,8 @@ def _crossings(key: str, own: list[Row], readings: list[HoleReading], columns: _
 
 
 def _side(points: Array, placed: set[str], columns: _Columns, place: Array) -> float:
-    """On which side of the first two placed holes a place lies: positive to the left of the way from the first to the second."""
+    """On which side of the first two placed holes a place lies: positive to the left of the way from the
+    first to the second."""
     first = [points[columns.number[k]] for k in columns.number if k in placed][:2]
     if len(first) < 2:
         return 1.0
@@ -223,7 +263,9 @@ def _side(points: Array, placed: set[str], columns: _Columns, place: Array) -> f
 def _local(rows: list[Row], x: Array, columns: tuple[int, int], start: Array) -> tuple[float, Array]:
     """Chi-square and place (2,) of one hole with the others held."""
     free = [c for c in columns if c >= 0]
-    found = adjust(alone(rows, x, free), np.array([s for c, s in zip(columns, start, strict=True) if c >= 0]), 40)
+    found = adjust(
+        alone(rows, x, free), np.array([s for c, s in zip(columns, start, strict=True) if c >= 0]), 40
+    )
     at = np.zeros(2)
     at[[k for k, c in enumerate(columns) if c >= 0]] = found.x
     return found.chi2, at
@@ -231,7 +273,11 @@ def _local(rows: list[Row], x: Array, columns: tuple[int, int], start: Array) ->
 
 def _turn_of(p: Array) -> float:
     """Area of holes 1, 2, 3, positive anticlockwise."""
-    return float((p[1, 0] - p[0, 0]) * (p[2, 1] - p[0, 1]) - (p[2, 0] - p[0, 0]) * (p[1, 1] - p[0, 1])) / 2 if len(p) > 2 else 0.0
+    return (
+        float((p[1, 0] - p[0, 0]) * (p[2, 1] - p[0, 1]) - (p[2, 0] - p[0, 0]) * (p[1, 1] - p[0, 1])) / 2
+        if len(p) > 2
+        else 0.0
+    )
 
 
 @lru_cache(maxsize=128)
@@ -263,16 +309,35 @@ def _holes(pattern: Pattern, columns: _Columns, result: Adjustment) -> tuple[Fou
     points = columns.points(result.x)
     for i, h in enumerate(pattern.holes):
         own = [c for c in columns.of(h.id) if c >= 0]
-        sigma = float(np.sqrt(np.linalg.eigvalsh(result.covariance[np.ix_(own, own)]).max(initial=0.0))) if own else 0.0
+        sigma = (
+            float(np.sqrt(np.linalg.eigvalsh(result.covariance[np.ix_(own, own)]).max(initial=0.0)))
+            if own
+            else 0.0
+        )
         free = bool(own) and float(np.abs(result.free[own]).max(initial=0.0)) > 1e-3
         hole, bolt = clearance_hole(h.bolt, h.fit)
         doubt = max(COVER * sigma - h.slot_mm / 2, 0.0)
-        out.append(FoundHole(h.id, i + 1, points[i], COVER * sigma, free, h.diameter_mm if h.dowel else hole, hole_slack(hole, bolt, doubt)))
+        out.append(
+            FoundHole(
+                h.id,
+                i + 1,
+                points[i],
+                COVER * sigma,
+                free,
+                h.diameter_mm if h.dowel else hole,
+                hole_slack(hole, bolt, doubt),
+            )
+        )
     return tuple(out)
 
 
-def _checked(pattern: Pattern, used: list[HoleReading], rows: list[Row], result: Adjustment,
-             found: list[tuple[int, tuple[int, ...]]]) -> tuple[CheckedHoleReading, ...]:
+def _checked(
+    pattern: Pattern,
+    used: list[HoleReading],
+    rows: list[Row],
+    result: Adjustment,
+    found: list[tuple[int, tuple[int, ...]]],
+) -> tuple[CheckedHoleReading, ...]:
     place = {r.id: k for k, r in enumerate(used)}
     alone = {k for k, rivals in found if not rivals}
     shared = {k for k, rivals in found if rivals} | {j for _, rivals in found for j in rivals}
@@ -284,13 +349,34 @@ def _checked(pattern: Pattern, used: list[HoleReading], rows: list[Row], result:
             out.append(CheckedHoleReading(r.id, text, 0.0, 0.0, 0.0, "not used", 0.0))
             continue
         red = float(result.redundancy[k])
-        state: State = "unchecked" if red < UNCHECKED else "out of line" if k in alone else "doubtful" if k in shared else "agrees"
-        out.append(CheckedHoleReading(r.id, text, float(result.residuals[k]), float(result.w[k]), red, state, float(result.residuals[k]) / red if red >= UNCHECKED else 0.0))
+        state: State = (
+            "unchecked"
+            if red < UNCHECKED
+            else "out of line"
+            if k in alone
+            else "doubtful"
+            if k in shared
+            else "agrees"
+        )
+        out.append(
+            CheckedHoleReading(
+                r.id,
+                text,
+                float(result.residuals[k]),
+                float(result.w[k]),
+                red,
+                state,
+                float(result.residuals[k]) / red if red >= UNCHECKED else 0.0,
+            )
+        )
     return tuple(out)
 
 
-def _proposals(pattern: Pattern, columns: _Columns, result: Adjustment, most: int = 3) -> tuple[HoleProposal, ...]:
-    """Centre distances not taken yet: those that pin something down first, then those that most lessen the largest doubt."""
+def _proposals(
+    pattern: Pattern, columns: _Columns, result: Adjustment, most: int = 3
+) -> tuple[HoleProposal, ...]:
+    """Centre distances not taken yet: those that pin something down first, then those that most lessen the
+    largest doubt."""
     there = {frozenset((r.hole, r.other)) for r in pattern.readings if r.used and r.other}
     points = columns.points(result.x)
     rows = []
@@ -313,32 +399,59 @@ def _proposals(pattern: Pattern, columns: _Columns, result: Adjustment, most: in
                             row[c] += sign * e
             pins = float(np.abs(result.free.T @ row).max(initial=0.0))
             gain = shrinks(result.covariance, wanted, row, 0.05)
-            rows.append((-pins if pins > 1e-3 else 0.0, -gain, HoleProposal(a.id, b.id, f"{i + 1} to {j + 1}, centres", length, pins > 1e-3)))
+            rows.append(
+                (
+                    -pins if pins > 1e-3 else 0.0,
+                    -gain,
+                    HoleProposal(a.id, b.id, f"{i + 1} to {j + 1}, centres", length, pins > 1e-3),
+                )
+            )
     rows.sort(key=lambda r: (round(r[0], 6), r[1]))
     return tuple(p for *_, p in rows[:most])
 
 
-def _questions(pattern: Pattern, columns: _Columns, rows: list[Row], used: list[HoleReading], result: Adjustment, checked: tuple[CheckedHoleReading, ...],
-               found: list[tuple[int, tuple[int, ...]]], holes: tuple[FoundHole, ...]) -> list[str]:
+def _questions(
+    pattern: Pattern,
+    columns: _Columns,
+    rows: list[Row],
+    used: list[HoleReading],
+    result: Adjustment,
+    checked: tuple[CheckedHoleReading, ...],
+    found: list[tuple[int, tuple[int, ...]]],
+    holes: tuple[FoundHole, ...],
+) -> list[str]:
     if not pattern.holes:
         return []
-    out = [f"{c.words}: out of line by {abs(c.off):.2f} {'deg' if 'angle' in c.words else 'mm'} (reads too {'much' if c.off > 0 else 'little'}); take it again"
-           for c in checked if c.state == "out of line"]
+    out = [
+        f"{c.words}: out of line by {abs(c.off):.2f} {'deg' if 'angle' in c.words else 'mm'} (reads too"
+        f" {'much' if c.off > 0 else 'little'}); take it again"
+        for c in checked
+        if c.state == "out of line"
+    ]
     doubtful = [c.words for c in checked if c.state == "doubtful"]
     if doubtful:
         out.append(f"One of these is wrong, and no other reading tells which: {'; '.join(doubtful[:5])}")
     loose = [str(h.number) for h in holes if h.free]
     if loose and columns.from_pin and _only_turns(columns, result):
-        out.append("The pattern is whole but can still turn about the pin: take one angle, or one hole across or up from the pin")
+        out.append(
+            "The pattern is whole but can still turn about the pin: take one angle, or one hole across or up"
+            " from the pin"
+        )
     elif loose:
-        out.append(f"Not pinned down yet: hole{'s' if len(loose) > 1 else ''} {', '.join(loose)}; each wants two readings to holes that are, or from the pin")
+        out.append(
+            f"Not pinned down yet: hole{'s' if len(loose) > 1 else ''} {', '.join(loose)}; each wants two"
+            " readings to holes that are, or from the pin"
+        )
     elif not found:
         out += _swaps(pattern, columns, rows, used, result)
     if not columns.from_pin and pattern.turn == "unknown" and len(pattern.holes) > 2 and not loose:
         out.append("The mirror image fits as well: say which way holes 1, 2, 3 go round, facing the face")
     for h, hole in zip(pattern.holes, holes, strict=True):
         if not hole.free and hole.slack < 0:
-            out.append(f"Hole {hole.number} is good to {hole.plus_minus:.2f} mm only, and a {hole.hole_mm:g} mm hole for {h.bolt} leaves less: slot it or take another reading")
+            out.append(
+                f"Hole {hole.number} is good to {hole.plus_minus:.2f} mm only, and a {hole.hole_mm:g} mm hole"
+                f" for {h.bolt} leaves less: slot it or take another reading"
+            )
     return out
 
 
@@ -351,15 +464,26 @@ def _only_turns(columns: _Columns, result: Adjustment) -> bool:
     return bool(np.linalg.norm(turn) > 0 and abs(turn / np.linalg.norm(turn) @ result.free[:, 0]) > 0.999)
 
 
-def _swaps(pattern: Pattern, columns: _Columns, rows: list[Row], used: list[HoleReading], result: Adjustment) -> list[str]:
+def _swaps(
+    pattern: Pattern, columns: _Columns, rows: list[Row], used: list[HoleReading], result: Adjustment
+) -> list[str]:
     """Holes that fit as well on the other side of the line through their neighbours."""
     out = []
     points = columns.points(result.x)
     for i, h in enumerate(pattern.holes):
         own = [row for row, r in zip(rows, used, strict=True) if h.id in (r.hole, r.other)]
-        near = [columns.number[r.other if r.hole == h.id else r.hole] for r in used if h.id in (r.hole, r.other) and r.other]
+        near = [
+            columns.number[r.other if r.hole == h.id else r.hole]
+            for r in used
+            if h.id in (r.hole, r.other) and r.other
+        ]
         pin = any(r.hole == h.id and not r.other for r in used)
-        if h.roughly is not None or len(own) < 2 or (i < 2 and not columns.from_pin) or (len(pattern.holes) < 4 and not pin and not columns.from_pin):
+        if (
+            h.roughly is not None
+            or len(own) < 2
+            or (i < 2 and not columns.from_pin)
+            or (len(pattern.holes) < 4 and not pin and not columns.from_pin)
+        ):
             continue
         ends = [*points[near], *([np.zeros(2)] if pin else [])]
         if len(ends) < 2:
@@ -373,13 +497,17 @@ def _swaps(pattern: Pattern, columns: _Columns, rows: list[Row], used: list[Hole
         present = sum(((r.measured - r.model(result.x)[0]) / r.sigma) ** 2 for r in own)
         chi2, at = _local(own, result.x, columns.of(h.id), other)
         if np.linalg.norm(at - points[i]) > 2.0 and chi2 - present < RIVAL:
-            out.append(f"Hole {i + 1} fits as well {np.linalg.norm(at - points[i]):.0f} mm away, on the other side: take one more reading from it, or say roughly where it is")
+            out.append(
+                f"Hole {i + 1} fits as well {np.linalg.norm(at - points[i]):.0f} mm away, on the other side:"
+                " take one more reading from it, or say roughly where it is"
+            )
     return out
 
 
 @dataclass(frozen=True, eq=False)
 class Likeness:
-    """How well a second pattern matches: rms mm as it is and as its mirror image, and the better of the two placed on the first (n, 2)."""
+    """How well a second pattern matches: rms mm as it is and as its mirror image, and the better of the
+    two placed on the first (n, 2)."""
 
     rms: float
     mirrored_rms: float

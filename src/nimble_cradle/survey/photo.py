@@ -1,6 +1,8 @@
-"""Holes from a straight-down photograph: four known points take the perspective out, the picked holes come out in mm.
+"""Holes from a straight-down photograph: four known points take the perspective out, the picked holes come
+out in mm.
 
-Direct linear transformation with normalised points: Hartley and Zisserman, Multiple View Geometry (2nd ed. 2004), 4.1 and 4.4.4 (from memory).
+Direct linear transformation with normalised points: Hartley and Zisserman, Multiple View Geometry (2nd ed.
+2004), 4.1 and 4.4.4 (from memory).
 """
 
 from __future__ import annotations
@@ -17,7 +19,8 @@ from nimble_cradle.geometry.solids import ShapeError
 
 @dataclass(frozen=True, eq=False)
 class Flat:
-    """matrix (3, 3) takes picture points (pixels, y down) to the plate (mm, y up); residuals (n,) mm at the known points."""
+    """matrix (3, 3) takes picture points (pixels, y down) to the plate (mm, y up); residuals (n,) mm at
+    the known points."""
 
     matrix: Array
     residuals: Array
@@ -29,7 +32,8 @@ class Flat:
         return np.asarray(q[:, :2] / q[:, 2:])
 
     def plus_minus(self, picked: ArrayLike, pixels: float) -> Array:
-        """Plus-or-minus mm (n,) of picked points for picks good to ``pixels`` (two sigma): by the local scale of the picture."""
+        """Plus-or-minus mm (n,) of picked points for picks good to ``pixels`` (two sigma): by the local
+        scale of the picture."""
         p = np.asarray(picked, dtype=float).reshape(-1, 2)
         at = self.points(p)
         along = [np.linalg.norm(self.points(p + step) - at, axis=1) for step in ((1.0, 0.0), (0.0, 1.0))]
@@ -49,8 +53,8 @@ def _normalised(p: Array) -> tuple[Array, Array]:
 
 
 def flatten(picked: ArrayLike, known: ArrayLike) -> Flat:
-    """The transformation from four or more picked points (n, 2) pixels to known ones (n, 2) mm. Raises ShapeError where they do not give
-    one: fewer than four, two in one place, or three on one line."""
+    """The transformation from four or more picked points (n, 2) pixels to known ones (n, 2) mm. Raises
+    ShapeError where they do not give one: fewer than four, two in one place, or three on one line."""
     a, b = np.asarray(picked, dtype=float).reshape(-1, 2), np.asarray(known, dtype=float).reshape(-1, 2)
     if len(a) < 4 or len(a) != len(b):
         raise ShapeError(f"Four known points are needed, not {min(len(a), len(b))}.")
@@ -59,7 +63,10 @@ def flatten(picked: ArrayLike, known: ArrayLike) -> Flat:
         if any(np.linalg.norm(u - v) < 0.01 * size for u, v in combinations(p, 2)):
             raise ShapeError(f"Two of the {word} points are the same place.")
         if len(p) == 4 and any(abs(_area(*three)) < 0.005 * size**2 for three in combinations(p, 3)):
-            raise ShapeError(f"Three of the four {word} points lie on one line: take the corners of a square or a rule and its ends.")
+            raise ShapeError(
+                f"Three of the four {word} points lie on one line: take the corners of a square or a rule and"
+                " its ends."
+            )
     pa, ta = _normalised(a)
     pb, tb = _normalised(b)
     rows = []
@@ -71,6 +78,7 @@ def flatten(picked: ArrayLike, known: ArrayLike) -> Flat:
     flat = Flat(made.matrix, np.linalg.norm(made.points(a) - b, axis=1))
     side = np.column_stack([a, np.ones(len(a))]) @ flat.matrix[2]
     if side.min() * side.max() <= 0:
-        raise ShapeError("The four points were picked in another order than they are known: go round the same way.")
+        raise ShapeError(
+            "The four points were picked in another order than they are known: go round the same way."
+        )
     return flat
-

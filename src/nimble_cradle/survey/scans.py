@@ -1,4 +1,5 @@
-"""Scans as items of a job: brought in, put to scale, placed, refined, cropped, split, thinned. Each is an edit: a job to the next job.
+"""Scans as items of a job: brought in, put to scale, placed, refined, cropped, split, thinned. Each is an
+edit: a job to the next job.
 
 The mesh in the job is always in mm in the scan's own frame; the item's mesh shape places it.
 """
@@ -58,7 +59,9 @@ def scan_of(job: Job, item_id: str) -> ScanItem:
                 vertices, faces = read_mesh(shape.file, job.mesh(shape.file).data)
             except ShapeError as error:
                 raise JobError(f"{item.name}: {error}", f"items/{item.id}") from None
-            return ScanItem(item, shape, Scan(vertices, faces), Pose(rotation_xyz(*shape.turn), np.asarray(shape.at)))
+            return ScanItem(
+                item, shape, Scan(vertices, faces), Pose(rotation_xyz(*shape.turn), np.asarray(shape.at))
+            )
     raise JobError("Choose a scan first.", "items")
 
 
@@ -69,7 +72,8 @@ def ready(job: Job, item_id: str) -> None:
 
 
 def read_scan(name: str, data: bytes, unit: str) -> Scan:
-    """A scan file in mm, put right. unit: one of UNITS; it is asked, never guessed. Raises JobError with a sentence."""
+    """A scan file in mm, put right. unit: one of UNITS; it is asked, never guessed. Raises JobError with a
+    sentence."""
     if unit not in UNITS:
         raise JobError(f"Say the unit of {name}: {', '.join(UNITS)}.")
     try:
@@ -85,8 +89,16 @@ def with_scan(job: Job, name: str, scan: Scan, plus_minus_mm: float = 1.0) -> tu
     stem = re.sub(r"[^A-Za-z0-9_-]+", "-", name.rsplit(".", 1)[0]).strip("-")[:50] or "scan"
     after, file = _with_bytes(job, stem, scan)
     classes = [c.id for c in job.clearances]
-    item = Item(id=key, name=stem.replace("-", " ")[:60], neighbour="sheet" if "sheet" in classes else classes[0], measured="scan", plus_minus_mm=plus_minus_mm, placed=False,
-                shapes=(Mesh(file=file),), note="; ".join(scan.notes))
+    item = Item(
+        id=key,
+        name=stem.replace("-", " ")[:60],
+        neighbour="sheet" if "sheet" in classes else classes[0],
+        measured="scan",
+        plus_minus_mm=plus_minus_mm,
+        placed=False,
+        shapes=(Mesh(file=file),),
+        note="; ".join(scan.notes),
+    )
     return added(after, "items", item), key
 
 
@@ -103,7 +115,10 @@ def _with_new_mesh(job: Job, found: ScanItem, scan: Scan, at: Array | None = Non
     after, file = _with_bytes(job, stem, scan)
     shape = found.shape.model_copy(update={"file": file, **({"at": _vec(at)} if at is not None else {})})
     after = with_value(after, f"items/{found.item.id}/shapes/0", shape)
-    drawn = [*(s for i in after.items for s in i.shapes), *(s for p in after.powertrain.pieces for s in p.shapes)]
+    drawn = [
+        *(s for i in after.items for s in i.shapes),
+        *(s for p in after.powertrain.pieces for s in p.shapes),
+    ]
     if not any(isinstance(s, Mesh) and s.file == found.shape.file for s in drawn):
         after = with_value(after, "meshes", tuple(m for m in after.meshes if m.name != found.shape.file))
     return after
@@ -117,26 +132,35 @@ def with_pose(job: Job, item_id: str, pose: Pose) -> Job:
     """The scan standing at ``pose`` (vehicle frame), and so placed."""
     shape = scan_of(job, item_id).shape
     turn = tuple(round(a, 6) + 0.0 for a in angles_xyz(pose.rotation))
-    after = with_value(job, f"items/{item_id}/shapes/0", shape.model_copy(update={"at": _vec(pose.translation), "turn": turn}))
-    return after if scan_of(after, item_id).item.placed else with_value(after, f"items/{item_id}/placed", True)
+    after = with_value(
+        job,
+        f"items/{item_id}/shapes/0",
+        shape.model_copy(update={"at": _vec(pose.translation), "turn": turn}),
+    )
+    return (
+        after if scan_of(after, item_id).item.placed else with_value(after, f"items/{item_id}/placed", True)
+    )
 
 
 def scaled(job: Job, item_id: str, between: tuple[Array, Array], known_mm: float) -> tuple[Job, float]:
-    """The scan put to scale so that two picked points (vehicle frame, as it stands) are ``known_mm`` apart, about the first of them.
-    Gives the factor. Raises JobError."""
+    """The scan put to scale so that two picked points (vehicle frame, as it stands) are ``known_mm``
+    apart, about the first of them. Gives the factor. Raises JobError."""
     found = scan_of(job, item_id)
     present = float(np.linalg.norm(between[1] - between[0]))
     if known_mm <= 0:
         raise JobError(f"A distance must be more than nought, not {known_mm:g} mm.")
     if present < 20:
-        raise JobError("The two picked points are too near one another to scale by: pick two as far apart as you can.")
+        raise JobError(
+            "The two picked points are too near one another to scale by: pick two as far apart as you can."
+        )
     factor = known_mm / present
     at = between[0] + factor * (found.pose.translation - between[0])
     return _with_new_mesh(job, found, Scan(found.scan.vertices * factor, found.scan.faces), at), factor
 
 
 def place(job: Job, item_id: str, picked: list[Array], known: list[Array]) -> tuple[Job, RigidFit]:
-    """The scan laid on known points by pairs: picked (as it stands now) on known, vehicle frame. Raises JobError."""
+    """The scan laid on known points by pairs: picked (as it stands now) on known, vehicle frame. Raises
+    JobError."""
     found = scan_of(job, item_id)
     try:
         fit = rigid_fit(picked, known)
@@ -161,9 +185,11 @@ def other_surface(job: Job, item_id: str, spacing: float = 12.0) -> Surface:
     return Surface(np.vstack(vertices), np.vstack(faces), spacing)
 
 
-def refined(job: Job, item_id: str, region: tuple[Array, Array] | None = None, keep: float = 0.8, within: float = 40.0) -> tuple[Job, Refined]:
-    """The scan laid more closely on the other items, judged in a region (low, high; None: everywhere). Its give-or-take becomes at least
-    twice the rms that is left. Raises JobError."""
+def refined(
+    job: Job, item_id: str, region: tuple[Array, Array] | None = None, keep: float = 0.8, within: float = 40.0
+) -> tuple[Job, Refined]:
+    """The scan laid more closely on the other items, judged in a region (low, high; None: everywhere). Its
+    give-or-take becomes at least twice the rms that is left. Raises JobError."""
     found = scan_of(job, item_id)
     points = found.placed.vertices
     if region is not None:
@@ -180,14 +206,16 @@ def refined(job: Job, item_id: str, region: tuple[Array, Array] | None = None, k
 
 
 def off_by(job: Job, item_id: str, within: float = 15.0) -> Array:
-    """How far each triangle of a scan (its middle) is from the other items, mm; infinite beyond ``within``."""
+    """How far each triangle of a scan (its middle) is from the other items, mm; infinite beyond
+    ``within``."""
     found = scan_of(job, item_id)
     placed = found.placed
     return other_surface(job, item_id).nearest(placed.vertices[placed.faces].mean(1), within)[0]
 
 
 def off_figures(off: Array, give_or_take: float) -> tuple[float, float, float]:
-    """Of what lies near taped items: half and nine tenths are within these mm; and the share of the whole scan within its give-or-take."""
+    """Of what lies near taped items: half and nine tenths are within these mm; and the share of the whole
+    scan within its give-or-take."""
     near = off[np.isfinite(off)]
     half, most = np.quantile(near, [0.5, 0.9]) if len(near) else (np.inf, np.inf)
     return float(half), float(most), float((off <= give_or_take).mean()) if len(off) else 0.0
@@ -208,21 +236,37 @@ def with_crop(job: Job, item_id: str, region: tuple[Array, Array], keep_inside: 
 
 
 def with_split(job: Job, item_id: str, region: tuple[Array, Array]) -> tuple[Job, str]:
-    """What lies in a box becomes an item of its own, and the rest stays. Gives the new item's id. Raises JobError."""
+    """What lies in a box becomes an item of its own, and the rest stays. Gives the new item's id. Raises
+    JobError."""
     found = scan_of(job, item_id)
     part, rest = _box(found, region, True), _box(found, region, False)
     after, file = _with_bytes(job, "part", part)
     key = free_id("scan", {i.id for i in job.items})
-    item = found.item.model_copy(update={"id": key, "name": f"{found.item.name[:60]}, part", "shapes": (found.shape.model_copy(update={"file": file}),)})
+    item = found.item.model_copy(
+        update={
+            "id": key,
+            "name": f"{found.item.name[:60]}, part",
+            "shapes": (found.shape.model_copy(update={"file": file}),),
+        }
+    )
     return _with_new_mesh(added(after, "items", item), found, rest), key
 
 
-def with_thinning(job: Job, item_id: str, deviation: float, progress: Progress = None) -> tuple[Job, int, float]:
-    """The scan with fewer triangles, within ``deviation`` mm; gives their number and the greatest distance found. Raises JobError."""
+def with_thinning(
+    job: Job, item_id: str, deviation: float, progress: Progress = None
+) -> tuple[Job, int, float]:
+    """The scan with fewer triangles, within ``deviation`` mm; gives their number and the greatest distance
+    found. Raises JobError."""
     found = scan_of(job, item_id)
     try:
         thin, worst = thinned(found.scan, deviation, progress)
     except ShapeError as error:
         raise JobError(f"{found.item.name}: {str(error)[0].lower()}{str(error)[1:]}") from None
     after = _with_new_mesh(job, found, thin)
-    return with_value(after, f"items/{item_id}/plus_minus_mm", round(float(np.hypot(found.item.give_or_take, worst)), 2)), len(thin.faces), worst
+    return (
+        with_value(
+            after, f"items/{item_id}/plus_minus_mm", round(float(np.hypot(found.item.give_or_take, worst)), 2)
+        ),
+        len(thin.faces),
+        worst,
+    )

@@ -1,4 +1,5 @@
-"""First guesses for the adjustment: offsets as they stand, then one point after another from those that are placed already."""
+"""First guesses for the adjustment: offsets as they stand, then one point after another from those that
+are placed already."""
 
 from __future__ import annotations
 
@@ -25,16 +26,31 @@ def first_guess(unknowns: Unknowns, rows: list[Row]) -> Array:
             x[unknowns.at(p.id)] = about
             placed.add(p.id)
     for r in survey.readings:
-        if r.used and not r.datum and (r.kind in AXES or r.kind.startswith("from-")) and r.point not in placed:
+        if (
+            r.used
+            and not r.datum
+            and (r.kind in AXES or r.kind.startswith("from-"))
+            and r.point not in placed
+        ):
             half = (survey.width_mm or 0.0) / 2
             axis = AXES.get(r.kind, 1)
-            x[unknowns.at(r.point)[axis]] = {"from-left-wall": half - r.value_mm, "from-right-wall": r.value_mm - half}.get(r.kind, r.value_mm)
+            x[unknowns.at(r.point)[axis]] = {
+                "from-left-wall": half - r.value_mm,
+                "from-right-wall": r.value_mm - half,
+            }.get(r.kind, r.value_mm)
             partly.setdefault(r.point, set()).add(axis)
     placed |= {key for key, axes in partly.items() if len(axes) == 3}
-    touching = {p.id: [row for row in rows if set(unknowns.at(p.id)) & set(_columns(row, x))] for p in survey.points if p.id not in placed}
+    touching = {
+        p.id: [row for row in rows if set(unknowns.at(p.id)) & set(_columns(row, x))]
+        for p in survey.points
+        if p.id not in placed
+    }
     owner = {c: p.id for p in survey.points for c in unknowns.at(p.id)}
     while touching:
-        ready = {key: [row for row in found if {owner.get(c, key) for c in _columns(row, x)} <= placed | {key}] for key, found in touching.items()}
+        ready = {
+            key: [row for row in found if {owner.get(c, key) for c in _columns(row, x)} <= placed | {key}]
+            for key, found in touching.items()
+        }
         key = max(ready, key=lambda k: len(ready[k]))
         if ready[key]:
             x[unknowns.at(key)] = _best_place(unknowns, ready[key], x, key)
@@ -51,22 +67,27 @@ def _neighbours(unknowns: Unknowns, rows: list[Row], x: Array, key: str) -> Arra
     at = set(unknowns.at(key))
     owner = {c: i for i in range(len(unknowns.survey.points)) for c in (3 * i, 3 * i + 1, 3 * i + 2)}
     seen = {owner[c] for row in rows for c in _columns(row, x) if c in owner and c not in at}
-    return x[:3 * len(unknowns.survey.points)].reshape(-1, 3)[sorted(seen)] if seen else np.zeros((0, 3))
+    return x[: 3 * len(unknowns.survey.points)].reshape(-1, 3)[sorted(seen)] if seen else np.zeros((0, 3))
 
 
 def _best_place(unknowns: Unknowns, rows: list[Row], x: Array, key: str) -> Array:
-    """Where one point fits its readings best, the others held; from its present place and from eight about its neighbours."""
+    """Where one point fits its readings best, the others held; from its present place and from eight about
+    its neighbours."""
     local = alone(rows, x, unknowns.at(key))
     here = x[unknowns.at(key)]
     near = _neighbours(unknowns, rows, x, key)
     reach = max((abs(r.measured) for r in rows), default=100.0)
-    starts = [here + 1e-3, *(near.mean(0) + 0.5 * reach * _CORNERS if len(near) else here + 0.5 * reach * _CORNERS)]
+    starts = [
+        here + 1e-3,
+        *(near.mean(0) + 0.5 * reach * _CORNERS if len(near) else here + 0.5 * reach * _CORNERS),
+    ]
     found = [adjust(local, s, 40) for s in starts]
     return min(found, key=lambda a: a.chi2).x
 
 
 def mirror_of(unknowns: Unknowns, rows: list[Row], x: Array, key: str) -> Array | None:
-    """A second place (3,) where the point fits its readings as well, on the other side of its neighbours; None where there is none."""
+    """A second place (3,) where the point fits its readings as well, on the other side of its neighbours;
+    None where there is none."""
     at = unknowns.at(key)
     own = [row for row in rows if set(at) & set(_columns(row, x))]
     near = _neighbours(unknowns, own, x, key)

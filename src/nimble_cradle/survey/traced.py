@@ -1,4 +1,5 @@
-"""Outlines with holes traced elsewhere and brought in as DXF or SVG: circles are holes, the largest closed line is the outline. mm."""
+"""Outlines with holes traced elsewhere and brought in as DXF or SVG: circles are holes, the largest closed
+line is the outline. mm."""
 
 from __future__ import annotations
 
@@ -20,7 +21,8 @@ _NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
 
 @dataclass(frozen=True, eq=False)
 class Traced:
-    """outline (n, 2) or empty; holes: (m, 3) x, y and diameter, all mm, y up. unit: the unit the file says, in words."""
+    """outline (n, 2) or empty; holes: (m, 3) x, y and diameter, all mm, y up. unit: the unit the file
+    says, in words."""
 
     outline: Array
     holes: Array
@@ -28,8 +30,8 @@ class Traced:
 
 
 def read_traced(name: str, data: bytes, unit_mm: float | None = None) -> Traced:
-    """Read a traced file. unit_mm: mm to one unit of the file; None takes what the file says. Raises ShapeError with a sentence, and
-    where the file says no unit."""
+    """Read a traced file. unit_mm: mm to one unit of the file; None takes what the file says. Raises
+    ShapeError with a sentence, and where the file says no unit."""
     if len(data) > MOST_BYTES:
         raise ShapeError(f"“{name}” is too large for a traced outline ({len(data) / 1e6:.0f} MB).")
     kind = name.rsplit(".", 1)[-1].lower()
@@ -44,7 +46,12 @@ def read_traced(name: str, data: bytes, unit_mm: float | None = None) -> Traced:
     rings = [np.asarray(r, dtype=float) * scale for r in rings]
     outline = max(rings, key=_area, default=np.zeros((0, 2)))
     found = np.asarray(holes, dtype=float).reshape(-1, 3) * scale
-    if not np.isfinite(outline).all() or not np.isfinite(found).all() or np.abs(outline).max(initial=0.0) > 1e5 or np.abs(found).max(initial=0.0) > 1e5:
+    if (
+        not np.isfinite(outline).all()
+        or not np.isfinite(found).all()
+        or np.abs(outline).max(initial=0.0) > 1e5
+        or np.abs(found).max(initial=0.0) > 1e5
+    ):
         raise ShapeError(f"“{name}” reaches over 100 m: its unit is not what it says.")
     return Traced(outline, found, unit)
 
@@ -64,10 +71,14 @@ def _dxf(name: str, data: bytes) -> tuple[list[Array], list[tuple[float, float, 
         rings, holes = [], []
         for entity in document.modelspace():
             if entity.dxftype() == "CIRCLE":
-                holes.append((float(entity.dxf.center.x), float(entity.dxf.center.y), 2 * float(entity.dxf.radius)))
+                holes.append(
+                    (float(entity.dxf.center.x), float(entity.dxf.center.y), 2 * float(entity.dxf.radius))
+                )
             elif entity.dxftype() in ("LWPOLYLINE", "POLYLINE", "SPLINE", "ELLIPSE"):
                 line = np.array([(v.x, v.y) for v in dxf_path.make_path(entity).flattening(0.05)])
-                if len(line) > 3 and np.linalg.norm(line[0] - line[-1]) < 1e-3 * max(1.0, float(np.ptp(line))):
+                if len(line) > 3 and np.linalg.norm(line[0] - line[-1]) < 1e-3 * max(
+                    1.0, float(np.ptp(line))
+                ):
                     rings.append(line[:-1])
     except Exception:  # any reader's failure on a foreign file means the same to the user
         raise ShapeError(f"“{name}” could not be read as DXF.") from None
@@ -83,7 +94,9 @@ def _svg(name: str, data: bytes) -> tuple[list[Array], list[tuple[float, float, 
         box = [float(v) for v in re.findall(_NUMBER, root.get("viewBox", ""))]
         scale = None
         if size and size[2] in _UNITS and size[2]:
-            scale = float(size[1]) * _UNITS[size[2]] / (box[2] if len(box) == 4 and box[2] else float(size[1]))
+            scale = (
+                float(size[1]) * _UNITS[size[2]] / (box[2] if len(box) == 4 and box[2] else float(size[1]))
+            )
         rings: list[Array] = []
         holes: list[tuple[float, float, float]] = []
         _walk(root, np.eye(3), rings, holes)
@@ -92,7 +105,9 @@ def _svg(name: str, data: bytes) -> tuple[list[Array], list[tuple[float, float, 
     return rings, holes, scale, (size[2] if size else "") or "none"
 
 
-def _walk(element: ElementTree.Element, matrix: Array, rings: list[Array], holes: list[tuple[float, float, float]]) -> None:
+def _walk(
+    element: ElementTree.Element, matrix: Array, rings: list[Array], holes: list[tuple[float, float, float]]
+) -> None:
     """Collect circles and closed lines; y is turned upwards."""
     matrix = matrix @ _transform(element.get("transform", ""))
     tag = element.tag.rsplit("}", 1)[-1]
@@ -139,7 +154,8 @@ def _transform(text: str) -> Array:
 
 
 def _path(d: str) -> list[Array]:
-    """Closed lines of an SVG path; curves of third degree are drawn with 16 chords. Raises ValueError for arcs and other commands."""
+    """Closed lines of an SVG path; curves of third degree are drawn with 16 chords. Raises ValueError for
+    arcs and other commands."""
     rings: list[Array] = []
     line: list[Array] = []
     at = start = np.zeros(2)
@@ -165,7 +181,9 @@ def _path(d: str) -> list[Array]:
             p = block.reshape(-1, 2) + (at if command.islower() else 0.0)
             if base == "C":
                 t = np.linspace(0, 1, 17)[1:, None]
-                line += list((1 - t) ** 3 * at + 3 * (1 - t) ** 2 * t * p[0] + 3 * (1 - t) * t**2 * p[1] + t**3 * p[2])
+                line += list(
+                    (1 - t) ** 3 * at + 3 * (1 - t) ** 2 * t * p[0] + 3 * (1 - t) * t**2 * p[1] + t**3 * p[2]
+                )
             else:
                 if base == "M" and not line:
                     start = p[0]

@@ -8,12 +8,18 @@ from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.survey import Reading, Survey
 
 _WAYS = (("forward", "back"), ("left", "right"), ("up", "down"))
-_OFFSETS = {"forward": ("forward of the datum", "behind the datum"), "left": ("left of the datum", "right of the datum"),
-            "up": ("above the datum", "below the datum"), "from-left-wall": ("from the left wall",) * 2, "from-right-wall": ("from the right wall",) * 2}
+_OFFSETS = {
+    "forward": ("forward of the datum", "behind the datum"),
+    "left": ("left of the datum", "right of the datum"),
+    "up": ("above the datum", "below the datum"),
+    "from-left-wall": ("from the left wall",) * 2,
+    "from-right-wall": ("from the right wall",) * 2,
+}
 
 
 def direction_words(way: Array) -> str:
-    """A free direction (3,) as ``up and down``, or of two axes ``slantwise, forward with left and back with right``."""
+    """A free direction (3,) as ``up and down``, or of two axes ``slantwise, forward with left and back
+    with right``."""
     v = way / np.linalg.norm(way)
     order = np.argsort(-np.abs(v))
     first = int(order[0])
@@ -34,12 +40,19 @@ def point_name(survey: Survey, key: str) -> str:
 
 
 def reading_words(survey: Survey, reading: Reading) -> str:
-    """``3 Tower, left of the datum`` or ``1 Rail end to 4 Rack mount, distance``; the side is told here, so that its value needs no sign."""
+    """``3 Tower, left of the datum`` or ``1 Rail end to 4 Rack mount, distance``; the side is told here,
+    so that its value needs no sign."""
     a, below = point_name(survey, reading.point), reading.value_mm < 0
     if reading.kind in _OFFSETS:
         where = _OFFSETS[reading.kind][below]
         if reading.datum:
-            where = where.replace("the datum", next((d.name for d in survey.datums if d.id == reading.datum), reading.datum))
+            where = where.replace(
+                "the datum", next((d.name for d in survey.datums if d.id == reading.datum), reading.datum)
+            )
         return f"{a}, {where}"
     b = point_name(survey, reading.other)
-    return {"distance": f"{a} to {b}, distance", "rise": f"{a} {'below' if below else 'above'} {b}", "plumb": f"{a} plumb with {b}"}[reading.kind]
+    return {
+        "distance": f"{a} to {b}, distance",
+        "rise": f"{a} {'below' if below else 'above'} {b}",
+        "plumb": f"{a} plumb with {b}",
+    }[reading.kind]

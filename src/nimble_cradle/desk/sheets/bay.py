@@ -4,7 +4,19 @@ from __future__ import annotations
 
 from typing import get_args
 
-from nimble_cradle.desk.fields import RUNS, UP, WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
+from nimble_cradle.desk.fields import (
+    RUNS,
+    UP,
+    WAYS,
+    ChoiceField,
+    QuantityField,
+    TextField,
+    VectorField,
+    button,
+    part,
+    row,
+    words,
+)
 from nimble_cradle.desk.sheets.made import MadeEditor, MotionEditor
 from nimble_cradle.desk.sheets.shapes import ShapeEditor, new_shape
 from nimble_cradle.desk.sheets.sheet import Sheet, Table
@@ -14,10 +26,17 @@ from nimble_cradle.job.edits import added, free_id, removed
 from nimble_cradle.units import show
 
 FATES = (("keep", "kept"), ("trim", "may be trimmed"), ("cut", "cut and braced"), ("remove", "taken out"))
-VEHICLE = (("Wheelbase", "length", "wheelbase_mm", None), ("On the front axle", "mass", "front_axle_kg", None), ("On the rear axle", "mass", "rear_axle_kg", None),
-           ("Centre of gravity over the road", "length", "cog_height_mm", None), ("Rolling radius of the tyre", "length", "tyre_radius_mm", None),
-           ("Final drive", "number", "final_drive", None), ("Road, from the rail tops", "length", "ground_z_mm", UP),
-           ("Lowest chassis line, from the rail tops", "length", "lowest_line_z_mm", UP), ("Wish: front-axle share at most", "share", "want_front_share_percent", None))
+VEHICLE = (
+    ("Wheelbase", "length", "wheelbase_mm", None),
+    ("On the front axle", "mass", "front_axle_kg", None),
+    ("On the rear axle", "mass", "rear_axle_kg", None),
+    ("Centre of gravity over the road", "length", "cog_height_mm", None),
+    ("Rolling radius of the tyre", "length", "tyre_radius_mm", None),
+    ("Final drive", "number", "final_drive", None),
+    ("Road, from the rail tops", "length", "ground_z_mm", UP),
+    ("Lowest chassis line, from the rail tops", "length", "lowest_line_z_mm", UP),
+    ("Wish: front-axle share at most", "share", "want_front_share_percent", None),
+)
 METHODS = tuple((m, f"{m} (± {pm:g} mm)") for m, pm in METHOD_PLUS_MINUS.items())
 
 
@@ -29,7 +48,9 @@ class BaySheet(Sheet):
     def build(self) -> None:
         """The list, the editor of one item, the clearance table, the vehicle."""
         s = self.session
-        self.table = Table(("Item", "Kind", "Fate", "Needs"), most_rows=8, chosen=lambda key: s.select("item", key))
+        self.table = Table(
+            ("Item", "Kind", "Fate", "Needs"), most_rows=8, chosen=lambda key: s.select("item", key)
+        )
         self.table.setAccessibleName("Items")
         self.column.addWidget(self.table)
         self.column.addWidget(row(button("Add an item", self.add), button("Take off the list", self.remove)))
@@ -48,8 +69,20 @@ class BaySheet(Sheet):
         self.trim = QuantityField(s, "May be trimmed this deep", "length")
         self.material = ChoiceField(s, "Made of", tuple((m, m) for m in get_args(Material)))
         self.shapes, self.made, self.motion = ShapeEditor(s), MadeEditor(s), MotionEditor(s)
-        self.editors = (self.name, self.neighbour, self.fate, self.trim, self.material, self.measured, self.plus_minus, self.required, self.note, self.shapes,
-                        self.made, self.motion)
+        self.editors = (
+            self.name,
+            self.neighbour,
+            self.fate,
+            self.trim,
+            self.material,
+            self.measured,
+            self.plus_minus,
+            self.required,
+            self.note,
+            self.shapes,
+            self.made,
+            self.motion,
+        )
         for editor in self.editors:
             self.column.addWidget(editor)
             editor.hide()
@@ -65,10 +98,26 @@ class BaySheet(Sheet):
         self.column.addWidget(part("The vehicle, without its powertrain"))
         for label, kind, name, ways in VEHICLE:
             self.column.addWidget(QuantityField(s, label, kind, ways=ways).at(f"vehicle/{name}", "Vehicle"))  # type: ignore[arg-type]
-        self.column.addWidget(ChoiceField(s, "Driven axle", (("rear", "rear"), ("front", "front"))).at("vehicle/driven", "Vehicle"))
-        self.column.addWidget(ChoiceField(s, "Driver sits", (("left", "on the left"), ("right", "on the right"))).at("vehicle/driver_side", "Vehicle"))
-        self.column.addWidget(VectorField(s, "Axle input joint", WAYS, ("from the axle line", "from the centre", "from the rail tops")).at("vehicle/axle_input", "Vehicle"))
-        self.column.addWidget(VectorField(s, "Axle input's axis", WAYS, RUNS, kind="number").at("vehicle/axle_input_direction", "Vehicle"))
+        self.column.addWidget(
+            ChoiceField(s, "Driven axle", (("rear", "rear"), ("front", "front"))).at(
+                "vehicle/driven", "Vehicle"
+            )
+        )
+        self.column.addWidget(
+            ChoiceField(s, "Driver sits", (("left", "on the left"), ("right", "on the right"))).at(
+                "vehicle/driver_side", "Vehicle"
+            )
+        )
+        self.column.addWidget(
+            VectorField(
+                s, "Axle input joint", WAYS, ("from the axle line", "from the centre", "from the rail tops")
+            ).at("vehicle/axle_input", "Vehicle")
+        )
+        self.column.addWidget(
+            VectorField(s, "Axle input's axis", WAYS, RUNS, kind="number").at(
+                "vehicle/axle_input_direction", "Vehicle"
+            )
+        )
 
     def fingerprint(self) -> tuple[str, ...]:
         """The clearance table's rows."""
@@ -80,8 +129,26 @@ class BaySheet(Sheet):
         room = {c.id: c.required_mm for c in job.clearances}
         kind, key = self.session.selection
         chosen = key if kind == "item" else key.partition("/")[2] if kind == "gap" else ""
-        self.table.fill([(i.id, ((i.name, ""), (i.neighbour, ""), (i.fate, ""),
-                                 (show(room[i.neighbour] if i.required_mm is None else i.required_mm, "length", d, 0), ">"))) for i in job.items], chosen)
+        self.table.fill(
+            [
+                (
+                    i.id,
+                    (
+                        (i.name, ""),
+                        (i.neighbour, ""),
+                        (i.fate, ""),
+                        (
+                            show(
+                                room[i.neighbour] if i.required_mm is None else i.required_mm, "length", d, 0
+                            ),
+                            ">",
+                        ),
+                    ),
+                )
+                for i in job.items
+            ],
+            chosen,
+        )
         item = next((i for i in job.items if i.id == chosen), None)
         for editor in self.editors:
             editor.setVisible(item is not None)
@@ -89,8 +156,15 @@ class BaySheet(Sheet):
         if item is not None:
             base = f"items/{item.id}"
             self.neighbour.offer([(c.id, c.name) for c in job.clearances])
-            for field, name in ((self.neighbour, "neighbour"), (self.fate, "fate"), (self.measured, "measured"), (self.plus_minus, "plus_minus_mm"),
-                                (self.required, "required_mm"), (self.trim, "trim_mm"), (self.material, "material")):
+            for field, name in (
+                (self.neighbour, "neighbour"),
+                (self.fate, "fate"),
+                (self.measured, "measured"),
+                (self.plus_minus, "plus_minus_mm"),
+                (self.required, "required_mm"),
+                (self.trim, "trim_mm"),
+                (self.material, "material"),
+            ):
                 if field.path != f"{base}/{name}":
                     field.at(f"{base}/{name}", item.name)
                 else:
@@ -111,7 +185,12 @@ class BaySheet(Sheet):
         """A new box at the datum, chosen at once."""
         job = self.session.job
         key = free_id("item", {i.id for i in job.items})
-        item = Item(id=key, name=f"New item {key.rsplit('-', 1)[1]}", neighbour=job.clearances[0].id, shapes=(new_shape("box"),))
+        item = Item(
+            id=key,
+            name=f"New item {key.rsplit('-', 1)[1]}",
+            neighbour=job.clearances[0].id,
+            shapes=(new_shape("box"),),
+        )
         self.session.edit(f"Added {item.name}", added(job, "items", item))
         self.session.select("item", key)
 

@@ -4,7 +4,18 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QLabel
 
-from nimble_cradle.desk.fields import FORWARD, LEFT, UP, ChoiceField, QuantityField, VectorField, button, part, row, words
+from nimble_cradle.desk.fields import (
+    FORWARD,
+    LEFT,
+    UP,
+    ChoiceField,
+    QuantityField,
+    VectorField,
+    button,
+    part,
+    row,
+    words,
+)
 from nimble_cradle.desk.sheets.sheet import Sheet, UseBars
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
@@ -24,7 +35,13 @@ class CrossmemberSheet(Sheet):
     def build(self) -> None:
         s = self.session
         if s.job.crossmember is None:
-            self.column.addWidget(words("There is no crossmember yet. A first one spans straight under the gearbox mount; its points are then yours to set.", ""))
+            self.column.addWidget(
+                words(
+                    "There is no crossmember yet. A first one spans straight under the gearbox mount; its"
+                    " points are then yours to set.",
+                    "",
+                )
+            )
             self.refusal = words("", "refusal")
             self.refusal.hide()
             self.column.addWidget(row(button("Put in a crossmember", self.add, name="main")))
@@ -41,21 +58,58 @@ class CrossmemberSheet(Sheet):
         self.stock.box.activated.disconnect()
         self.stock.box.activated.connect(self._take_stock)
         self.column.addWidget(self.stock)
-        self.column.addWidget(ChoiceField(s, "Or typed: shape", (("square", "square"), ("rectangle", "rectangle"), ("round", "round"))).at(
-            "crossmember/section/shape", "Crossmember"))
-        for label, name in (("Height, or outside of a round", "height_mm"), ("Width of a rectangle", "width_mm"), ("Wall", "wall_mm")):
-            self.column.addWidget(QuantityField(s, label, "length").at(f"crossmember/section/{name}", "Crossmember"))
-        self.column.addWidget(ChoiceField(s, "Steel", [(k, k) for k in STEELS]).at("crossmember/steel", "Crossmember"))
+        self.column.addWidget(
+            ChoiceField(
+                s, "Or typed: shape", (("square", "square"), ("rectangle", "rectangle"), ("round", "round"))
+            ).at("crossmember/section/shape", "Crossmember")
+        )
+        for label, name in (
+            ("Height, or outside of a round", "height_mm"),
+            ("Width of a rectangle", "width_mm"),
+            ("Wall", "wall_mm"),
+        ):
+            self.column.addWidget(
+                QuantityField(s, label, "length").at(f"crossmember/section/{name}", "Crossmember")
+            )
+        self.column.addWidget(
+            ChoiceField(s, "Steel", [(k, k) for k in STEELS]).at("crossmember/steel", "Crossmember")
+        )
         self.column.addWidget(part("How it is held"))
-        self.column.addWidget(ChoiceField(s, "Ends", (("hinged", "bolted, free to tip (cautious)"), ("clamped", "clamped stiff"))).at("crossmember/ends", "Crossmember"))
-        self.column.addWidget(QuantityField(s, "Most sag allowed", "length").at("crossmember/most_sag_mm", "Crossmember"))
+        self.column.addWidget(
+            ChoiceField(
+                s, "Ends", (("hinged", "bolted, free to tip (cautious)"), ("clamped", "clamped stiff"))
+            ).at("crossmember/ends", "Crossmember")
+        )
+        self.column.addWidget(
+            QuantityField(s, "Most sag allowed", "length").at("crossmember/most_sag_mm", "Crossmember")
+        )
         self.column.addWidget(part("Its axis, from the left rail to the right"))
         for k in range(len(s.job.crossmember.points)):
-            name = "Left end" if k == 0 else "Right end" if k == len(s.job.crossmember.points) - 1 else f"Bend {k}"
-            self.column.addWidget(VectorField(s, name, (FORWARD, LEFT, UP), ("from the axle line", "from the centre", "from the rail tops")).at(
-                f"crossmember/points/{k}", "Crossmember"))
+            name = (
+                "Left end"
+                if k == 0
+                else "Right end"
+                if k == len(s.job.crossmember.points) - 1
+                else f"Bend {k}"
+            )
+            self.column.addWidget(
+                VectorField(
+                    s,
+                    name,
+                    (FORWARD, LEFT, UP),
+                    ("from the axle line", "from the centre", "from the rail tops"),
+                ).at(f"crossmember/points/{k}", "Crossmember")
+            )
 
-        self.column.addWidget(row(button("Leave the crossmember out", lambda: s.set_value("crossmember", None, "No crossmember"), name="view")))
+        self.column.addWidget(
+            row(
+                button(
+                    "Leave the crossmember out",
+                    lambda: s.set_value("crossmember", None, "No crossmember"),
+                    name="view",
+                )
+            )
+        )
 
     def fingerprint(self) -> int:
         """How many points its axis has; none without a crossmember."""
@@ -73,7 +127,9 @@ class CrossmemberSheet(Sheet):
     def _take_stock(self, index: int) -> None:
         name = self.stock.choices[index][0]
         try:
-            self.session.edit(f"Crossmember: {name}", with_value(self.session.job, "crossmember/section", stock()[name]))
+            self.session.edit(
+                f"Crossmember: {name}", with_value(self.session.job, "crossmember/section", stock()[name])
+            )
         except JobError as error:
             self.stock.refusal.setText(error.message)
             self.stock.refusal.show()
@@ -84,7 +140,12 @@ class CrossmemberSheet(Sheet):
             return
         names = list(stock())
         section = cross.section
-        same = [n for n, s in stock().items() if (s.shape, s.height_mm, s.width_mm, s.wall_mm) == (section.shape, section.height_mm, section.width_mm, section.wall_mm)]
+        same = [
+            n
+            for n, s in stock().items()
+            if (s.shape, s.height_mm, s.width_mm, s.wall_mm)
+            == (section.shape, section.height_mm, section.width_mm, section.wall_mm)
+        ]
         self.stock.box.setCurrentIndex(names.index(same[0]) if same else -1)
         found = [f for f in v.findings if f.part == "crossmember"]
         self.bars.show_findings(found)
@@ -94,7 +155,10 @@ class CrossmemberSheet(Sheet):
             self.summary.setText(f"Not judged: {error}")
             return
         length = axis_length(cross.points)
-        text = f"{_name(section)}, <b>{show(length, 'length', d, 0)}</b> along its axis, {show(length / 1000 * p.kg_per_m, 'mass', d)}. "
+        text = (
+            f"{_name(section)}, <b>{show(length, 'length', d, 0)}</b> along its axis,"
+            f" {show(length / 1000 * p.kg_per_m, 'mass', d)}. "
+        )
         text += f"I {p.i_lying / 1e4:.1f} cm⁴, W {p.w_lying / 1e3:.2f} cm³ (vertical bending). "
         sag = next((f for f in found if f.code == "crossmember-sag"), None)
         if sag is not None:
@@ -107,4 +171,6 @@ def _name(section: Section) -> str:
     if section.shape == "round":
         return f"Round {section.height_mm:g} x {section.wall_mm:g} mm"
     width = section.height_mm if section.shape == "square" else section.width_mm
-    return f"{section.shape.capitalize()} {section.height_mm:g} high x {width:g} wide x {section.wall_mm:g} mm"
+    return (
+        f"{section.shape.capitalize()} {section.height_mm:g} high x {width:g} wide x {section.wall_mm:g} mm"
+    )

@@ -28,7 +28,9 @@ class LogbookSheet(Sheet):
         self.column.addWidget(self.line)
         self.column.addWidget(row(button("Write it down", self.add)))
         self.column.addWidget(part("Newest first; times are UTC"))
-        self.table = Table(("When", "What"), wide=1, most_rows=8, chosen=lambda key: self._tell(key), row_height=46)
+        self.table = Table(
+            ("When", "What"), wide=1, most_rows=8, chosen=lambda key: self._tell(key), row_height=46
+        )
         self.table.setAccessibleName("Logbook")
         self.column.addWidget(self.table)
         self.full = words()
@@ -37,9 +39,16 @@ class LogbookSheet(Sheet):
     def refresh(self) -> None:
         log = self.session.place.log
         self.story.setText(self.session.job.story)
-        self.count.setText(f"{len(log)} {'entry' if len(log) == 1 else 'entries'}. They are kept in the job file and in a journal beside it until you save.")
-        self.table.fill([(str(i), ((str(r.get("time", ""))[:16].replace("T", "  "), ""), (str(r.get("what", "")), "")))
-                         for i, r in reversed(list(enumerate(log)))][:400])
+        self.count.setText(
+            f"{len(log)} {'entry' if len(log) == 1 else 'entries'}. They are kept in the job file and in a"
+            " journal beside it until you save."
+        )
+        self.table.fill(
+            [
+                (str(i), ((str(r.get("time", ""))[:16].replace("T", "  "), ""), (str(r.get("what", "")), "")))
+                for i, r in reversed(list(enumerate(log)))
+            ][:400]
+        )
         if not log:
             self.table.fill([("", (("", ""), ("Nothing yet: every change you make is written here.", "")))])
 

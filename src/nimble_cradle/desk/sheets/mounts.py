@@ -6,7 +6,21 @@ from functools import partial
 
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QWidget
 
-from nimble_cradle.desk.fields import FORWARD, LEFT, RUNS, UP, WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
+from nimble_cradle.desk.fields import (
+    FORWARD,
+    LEFT,
+    RUNS,
+    UP,
+    WAYS,
+    ChoiceField,
+    QuantityField,
+    TextField,
+    VectorField,
+    button,
+    part,
+    row,
+    words,
+)
 from nimble_cradle.desk.pairs import PairsField
 from nimble_cradle.desk.sheets.sheet import Sheet, Table, UseBars
 from nimble_cradle.job.base import JobError
@@ -22,19 +36,42 @@ from nimble_cradle.units import Display, show
 _STEELS = tuple((s, s) for s in STEELS)
 _SIZES = tuple((s, s) for s in SIZES)
 _CLASSES = tuple((c, c) for c in CLASSES)
-BUSH_FIELDS = (("Hardness, Shore A", "number", "hardness_shore_a"), ("Sleeve outside", "length", "sleeve_mm"), ("Sleeve bore", "length", "sleeve_bore_mm"),
-               ("Eye bore", "length", "eye_bore_mm"), ("Eye wall", "length", "eye_wall_mm"), ("Rubber length", "length", "length_mm"),
-               ("Loss factor", "number", "loss_factor"), ("Stiffer when shaken, times", "number", "dynamic_ratio"))
-PAD_FIELDS = (("Plate", "length", "plate_mm"), ("Hole", "length", "hole_mm"), ("Edge distance, from the hole's centre", "length", "edge_mm"),
-              ("Tighten to", "torque", "tightening_nm"))
-ARM_FIELDS = (("Outside", "length", "outside_mm"), ("Wall", "length", "wall_mm"), ("Weld throat", "length", "weld_throat_mm"),
-              ("Axis past the eye's axis", "length", "offset_mm"))
-LOAD_FIELDS = (("Tyre grip", "number", "loads/tyre_grip"), ("Engine braking, share of full torque", "number", "loads/overrun_share"),
-               ("Braking, g", "number", "loads/brake_g"), ("Bend, g", "number", "loads/corner_g"), ("Bump, g in all", "number", "loads/bump_g"),
-               ("Rebound, g in all", "number", "loads/rebound_g"), ("Kept in hand, everyday cases", "number", "allowables/everyday_factor"),
-               ("Kept in hand, rare cases", "number", "allowables/rare_factor"), ("Most pressure on the rubber", "stress", "allowables/bush_pressure_mpa"),
-               ("Most give, share of the rubber's wall", "number", "allowables/bush_strain"), ("Nut factor", "number", "allowables/nut_factor"),
-               ("Idle shake passed on, at most", "number", "allowables/idle_transmitted"))
+BUSH_FIELDS = (
+    ("Hardness, Shore A", "number", "hardness_shore_a"),
+    ("Sleeve outside", "length", "sleeve_mm"),
+    ("Sleeve bore", "length", "sleeve_bore_mm"),
+    ("Eye bore", "length", "eye_bore_mm"),
+    ("Eye wall", "length", "eye_wall_mm"),
+    ("Rubber length", "length", "length_mm"),
+    ("Loss factor", "number", "loss_factor"),
+    ("Stiffer when shaken, times", "number", "dynamic_ratio"),
+)
+PAD_FIELDS = (
+    ("Plate", "length", "plate_mm"),
+    ("Hole", "length", "hole_mm"),
+    ("Edge distance, from the hole's centre", "length", "edge_mm"),
+    ("Tighten to", "torque", "tightening_nm"),
+)
+ARM_FIELDS = (
+    ("Outside", "length", "outside_mm"),
+    ("Wall", "length", "wall_mm"),
+    ("Weld throat", "length", "weld_throat_mm"),
+    ("Axis past the eye's axis", "length", "offset_mm"),
+)
+LOAD_FIELDS = (
+    ("Tyre grip", "number", "loads/tyre_grip"),
+    ("Engine braking, share of full torque", "number", "loads/overrun_share"),
+    ("Braking, g", "number", "loads/brake_g"),
+    ("Bend, g", "number", "loads/corner_g"),
+    ("Bump, g in all", "number", "loads/bump_g"),
+    ("Rebound, g in all", "number", "loads/rebound_g"),
+    ("Kept in hand, everyday cases", "number", "allowables/everyday_factor"),
+    ("Kept in hand, rare cases", "number", "allowables/rare_factor"),
+    ("Most pressure on the rubber", "stress", "allowables/bush_pressure_mpa"),
+    ("Most give, share of the rubber's wall", "number", "allowables/bush_strain"),
+    ("Nut factor", "number", "allowables/nut_factor"),
+    ("Idle shake passed on, at most", "number", "allowables/idle_transmitted"),
+)
 
 
 class MountsSheet(Sheet):
@@ -65,12 +102,21 @@ class MountsSheet(Sheet):
             self.group.addButton(b, i)
             layout.addWidget(b)
         self.column.addWidget(bar)
-        self.edit_row = row(button("Add a mount", self.add, name="view"), button("Take this mount out", self.remove, name="view"))
+        self.edit_row = row(
+            button("Add a mount", self.add, name="view"),
+            button("Take this mount out", self.remove, name="view"),
+        )
         self.refusal = words("", "refusal")
         self.refusal.hide()
         if not self.keys:
             self.mount_id = ""
-            self.column.addWidget(words("Three mounts that are not in one line hold an engine: two on its sides, one at the gearbox.", ""))
+            self.column.addWidget(
+                words(
+                    "Three mounts that are not in one line hold an engine: two on its sides, one at the"
+                    " gearbox.",
+                    "",
+                )
+            )
             self.column.addWidget(row(button("Add a mount", self.add, name="main")))
             self.column.addWidget(self.refusal)
             return
@@ -94,12 +140,25 @@ class MountsSheet(Sheet):
         self.summary = QLabel()
         self.summary.setWordWrap(True)
         self.column.addWidget(self.summary)
-        self.column.addWidget(row(button("How far it settles", self.sag_work, name="view"), button("First-gear torque", self.torque_work, name="view")))
+        self.column.addWidget(
+            row(
+                button("How far it settles", self.sag_work, name="view"),
+                button("First-gear torque", self.torque_work, name="view"),
+            )
+        )
         self.column.addWidget(part("The bush"))
         s = self.session
-        self.bush = [QuantityField(s, label, kind, decimals=0 if name == "hardness_shore_a" else None) for label, kind, name in BUSH_FIELDS]  # type: ignore[arg-type]
+        self.bush = [
+            QuantityField(s, label, kind, decimals=0 if name == "hardness_shore_a" else None)
+            for label, kind, name in BUSH_FIELDS
+        ]  # type: ignore[arg-type]
         self.column.addWidget(self.bush[0])
-        self.column.addWidget(row(button("How stiff it is", self.bush_work, name="view"), button("Idle shake", self.idle_work, name="view")))
+        self.column.addWidget(
+            row(
+                button("How stiff it is", self.bush_work, name="view"),
+                button("Idle shake", self.idle_work, name="view"),
+            )
+        )
         self.column.addWidget(part("What holds and what does not (click for the working)"))
         self.bars = UseBars(s)
         self.column.addWidget(self.bars)
@@ -107,8 +166,21 @@ class MountsSheet(Sheet):
     def _build_bush(self) -> None:
         s = self.session
         self.column.addWidget(part("Sizes of the bush"))
-        self.ends = ChoiceField(s, "Radial stiffness for", (("finite", "its real length"), ("short", "free ends (softest)"), ("long", "closed ends (hardest)")))
-        self.place = VectorField(s, "Bush centre", (FORWARD, LEFT, UP), ("from the axle line", "from the centre", "from the rail tops"))
+        self.ends = ChoiceField(
+            s,
+            "Radial stiffness for",
+            (
+                ("finite", "its real length"),
+                ("short", "free ends (softest)"),
+                ("long", "closed ends (hardest)"),
+            ),
+        )
+        self.place = VectorField(
+            s,
+            "Bush centre",
+            (FORWARD, LEFT, UP),
+            ("from the axle line", "from the centre", "from the rail tops"),
+        )
         self.axis = VectorField(s, "Its bolt", WAYS, RUNS, kind="number")
         for widget in (*self.bush[1:], self.ends, self.place, self.axis):
             self.column.addWidget(widget)
@@ -118,7 +190,9 @@ class MountsSheet(Sheet):
         self.cases = Table(("Case", "Force", "Across", "Along"), most_rows=9, chosen=self._case)
         self.cases.setAccessibleName("Load cases")
         self.column.addWidget(self.cases)
-        self.column.addWidget(row(button("Show it at rest again", lambda: self.session.show_case(""), name="view")))
+        self.column.addWidget(
+            row(button("Show it at rest again", lambda: self.session.show_case(""), name="view"))
+        )
         self.column.addWidget(part("How the whole engine shakes"))
         self.shake = words("", "")
         self.column.addWidget(self.shake)
@@ -126,13 +200,35 @@ class MountsSheet(Sheet):
     def _build_plate(self) -> None:
         s = self.session
         self.column.addWidget(part("Plate and bolts"))
-        self.bolt, self.grade = ChoiceField(s, "Bolts to the block", _SIZES), ChoiceField(s, "Bolt class", _CLASSES)
+        self.bolt, self.grade = (
+            ChoiceField(s, "Bolts to the block", _SIZES),
+            ChoiceField(s, "Bolt class", _CLASSES),
+        )
         self.steel = ChoiceField(s, "Plate steel", _STEELS)
-        self.holes = PairsField(s, "Holes, from the pad's centre as you face the plate; an emptied line takes the hole away", "hole")
-        self.pad_centre = VectorField(s, "Pad's centre", WAYS, ("from the block's rear face", "from the crank line", "from the crank line"))
-        self.pad_normal = VectorField(s, "Pad", WAYS, ("faces forward / back", "faces left / right", "faces up / down"), kind="number")
+        self.holes = PairsField(
+            s,
+            "Holes, from the pad's centre as you face the plate; an emptied line takes the hole away",
+            "hole",
+        )
+        self.pad_centre = VectorField(
+            s,
+            "Pad's centre",
+            WAYS,
+            ("from the block's rear face", "from the crank line", "from the crank line"),
+        )
+        self.pad_normal = VectorField(
+            s, "Pad", WAYS, ("faces forward / back", "faces left / right", "faces up / down"), kind="number"
+        )
         self.pad = [QuantityField(s, label, kind) for label, kind, _ in PAD_FIELDS]  # type: ignore[arg-type]
-        for widget in (self.bolt, self.grade, *self.pad, self.steel, self.holes, self.pad_centre, self.pad_normal):
+        for widget in (
+            self.bolt,
+            self.grade,
+            *self.pad,
+            self.steel,
+            self.holes,
+            self.pad_centre,
+            self.pad_normal,
+        ):
             self.column.addWidget(widget)
 
     def _build_arm(self) -> None:
@@ -146,8 +242,14 @@ class MountsSheet(Sheet):
         for widget in (self.arm_at, *self.arm, self.arm_steel):
             self.column.addWidget(widget)
         self.column.addWidget(part("Cross-bolt"))
-        self.cross, self.cross_grade = ChoiceField(s, "Cross-bolt", _SIZES), ChoiceField(s, "Its class", _CLASSES)
-        self.cheek, self.cheek_gap = QuantityField(s, "Each cheek", "length"), QuantityField(s, "Gap at each cheek", "length")
+        self.cross, self.cross_grade = (
+            ChoiceField(s, "Cross-bolt", _SIZES),
+            ChoiceField(s, "Its class", _CLASSES),
+        )
+        self.cheek, self.cheek_gap = (
+            QuantityField(s, "Each cheek", "length"),
+            QuantityField(s, "Gap at each cheek", "length"),
+        )
         for widget in (self.cross, self.cross_grade, self.cheek, self.cheek_gap):
             self.column.addWidget(widget)
 
@@ -170,7 +272,11 @@ class MountsSheet(Sheet):
                 raise JobError("There is no mount to take out.")
             self.session.edit(f"Took out {mount.name}", removed(self.session.job, f"mounts/{mount.id}"))
         except JobError as error:
-            self.refusal.setText(f"{error.message} Leave the crossmember out first." if "crossmember" in error.message else error.message)
+            self.refusal.setText(
+                f"{error.message} Leave the crossmember out first."
+                if "crossmember" in error.message
+                else error.message
+            )
             self.refusal.show()
 
     def _mount(self) -> Mount | None:
@@ -198,12 +304,22 @@ class MountsSheet(Sheet):
             field.at(f"{base}/pad/{key}", name)
         self.ends.at(f"{base}/bush/ends", name)
         self.place.at(f"{base}/bush/centre", name)
-        for several, path in ((self.holes, "pad/holes"), (self.pad_centre, "pad/centre"), (self.pad_normal, "pad/normal"), (self.axis, "bush/axis"),
-                              (self.arm_at, "pad/arm_at")):
+        for several, path in (
+            (self.holes, "pad/holes"),
+            (self.pad_centre, "pad/centre"),
+            (self.pad_normal, "pad/normal"),
+            (self.axis, "bush/axis"),
+            (self.arm_at, "pad/arm_at"),
+        ):
             several.at(f"{base}/{path}", name)
         self.name.at(f"{base}/name")
-        for choice, path in ((self.bolt, "pad/bolt"), (self.grade, "pad/bolt_class"), (self.steel, "pad/steel"), (self.cross, "cross_bolt/bolt"),
-                             (self.cross_grade, "cross_bolt/bolt_class")):
+        for choice, path in (
+            (self.bolt, "pad/bolt"),
+            (self.grade, "pad/bolt_class"),
+            (self.steel, "pad/steel"),
+            (self.cross, "cross_bolt/bolt"),
+            (self.cross_grade, "cross_bolt/bolt_class"),
+        ):
             choice.at(f"{base}/{path}", name)
         self.cheek.at(f"{base}/cross_bolt/cheek_mm", name)
         self.cheek_gap.at(f"{base}/cross_bolt/gap_mm", name)
@@ -237,16 +353,33 @@ class MountsSheet(Sheet):
         at_rest, at_torque = (next(m for m in r.mounts if m.mount == mount.id) for r in (rest, torque))
         spring = next(sp for sp in v.carried.springs if sp.mount == mount.id)
         self.summary.setText(
-            f"Carries <b>{show(at_rest.size, 'force', d)}</b> at rest and settles <b>{show(at_rest.radial_mm, 'length', d)}</b>. Full torque in first gear "
-            f"({show(v.carried.reacted[0], 'torque', d)} {v.carried.reacted[1]}) loads it with {show(at_torque.size, 'force', d)}; it gives "
-            f"{show(at_torque.radial_mm, 'length', d)} and the engine rocks {torque.rock_deg:.2f} deg.<br>Bush: {show(spring.bush.radial, 'stiffness', d)} across, "
-            f"{show(spring.bush.axial, 'stiffness', d)} along its bolt.")
-        self.shake.setText("Natural frequencies: " + ", ".join(f"{m.word} {m.frequency:.1f}" for m in v.carried.modes)
-                           + f" Hz. The engine fires at {v.carried.idle.frequency:.1f} Hz idling; {100 * v.carried.idle.transmitted:.0f} % of that torque gets through.")
+            f"Carries <b>{show(at_rest.size, 'force', d)}</b> at rest and settles"
+            f" <b>{show(at_rest.radial_mm, 'length', d)}</b>. Full torque in first gear"
+            f" ({show(v.carried.reacted[0], 'torque', d)} {v.carried.reacted[1]}) loads it with"
+            f" {show(at_torque.size, 'force', d)}; it gives {show(at_torque.radial_mm, 'length', d)} and the"
+            f" engine rocks {torque.rock_deg:.2f} deg.<br>Bush: {show(spring.bush.radial, 'stiffness', d)}"
+            f" across, {show(spring.bush.axial, 'stiffness', d)} along its bolt."
+        )
+        self.shake.setText(
+            "Natural frequencies: "
+            + ", ".join(f"{m.word} {m.frequency:.1f}" for m in v.carried.modes)
+            + f" Hz. The engine fires at {v.carried.idle.frequency:.1f} Hz idling;"
+            f" {100 * v.carried.idle.transmitted:.0f} % of that torque gets through."
+        )
         rows = []
         for r in v.carried.cases:
             m = next(x for x in r.mounts if x.mount == mount.id)
-            rows.append((r.case.id, ((r.case.name, ""), (show(m.size, "force", d), ">"), (show(m.radial_mm, "length", d), ">"), (show(m.axial_mm, "length", d), ">"))))
+            rows.append(
+                (
+                    r.case.id,
+                    (
+                        (r.case.name, ""),
+                        (show(m.size, "force", d), ">"),
+                        (show(m.radial_mm, "length", d), ">"),
+                        (show(m.axial_mm, "length", d), ">"),
+                    ),
+                )
+            )
         self.cases.fill(rows, self.session.shown_case)
 
     def _case(self, case_id: str) -> None:
@@ -256,7 +389,9 @@ class MountsSheet(Sheet):
         mount = self._mount()
         if mount is not None:
             arm = None if mount.arm else Arm(outside_mm=45, wall_mm=3)
-            self.session.set_value(f"mounts/{mount.id}/arm", arm, f"{mount.name}: {'an arm' if arm else 'no arm'}")
+            self.session.set_value(
+                f"mounts/{mount.id}/arm", arm, f"{mount.name}: {'an arm' if arm else 'no arm'}"
+            )
 
     def sag_work(self) -> None:
         """Working of how far the bush gives under the weight."""
@@ -264,9 +399,14 @@ class MountsSheet(Sheet):
         if v.carried is not None and mount is not None:
             load = next(m for m in v.carried.case("weight").mounts if m.mount == mount.id)
             spring = next(sp for sp in v.carried.springs if sp.mount == mount.id)
-            self.session.show_work(f"{mount.name}: weight on it, and how far it settles across its bolt",
-                                   SAG.work({"load_n": "all mounts solved together, at rest", "stiffness_n_mm": "bush, across"}, load_n=load.radial_force,
-                                            stiffness_n_mm=spring.bush.radial))
+            self.session.show_work(
+                f"{mount.name}: weight on it, and how far it settles across its bolt",
+                SAG.work(
+                    {"load_n": "all mounts solved together, at rest", "stiffness_n_mm": "bush, across"},
+                    load_n=load.radial_force,
+                    stiffness_n_mm=spring.bush.radial,
+                ),
+            )
 
     def torque_work(self) -> None:
         """Working of the torque that the mounts react in first gear."""
@@ -287,7 +427,15 @@ class MountsSheet(Sheet):
         if v.carried is not None:
             roll = max(v.carried.modes, key=lambda m: m.shares[3])
             loss = max(sp.loss_factor for sp in v.carried.springs)
-            one = TRANSMISSIBILITY.work({"frequency": "firing", "natural": f"the {roll.word} mode"}, frequency=v.carried.idle.frequency, natural=roll.frequency,
-                                        loss_factor=loss)
-            self.session.show_work(f"Shake at idle: all six motions solved together let {100 * v.carried.idle.transmitted:.0f} % through; by the mode that rolls most "
-                                   "alone it would be as below", v.carried.idle.worked, one)
+            one = TRANSMISSIBILITY.work(
+                {"frequency": "firing", "natural": f"the {roll.word} mode"},
+                frequency=v.carried.idle.frequency,
+                natural=roll.frequency,
+                loss_factor=loss,
+            )
+            self.session.show_work(
+                f"Shake at idle: all six motions solved together let {100 * v.carried.idle.transmitted:.0f} %"
+                " through; by the mode that rolls most alone it would be as below",
+                v.carried.idle.worked,
+                one,
+            )

@@ -40,7 +40,9 @@ class PackWorker(QObject):
             self.failed.emit("Stopped; nothing was written.")
         except JobError as error:
             self.failed.emit(error.message)
-        except Exception as error:  # at the edge of a thread: a fault is told at the place and the window lives on
+        except (
+            Exception
+        ) as error:  # at the edge of a thread: a fault is told at the place and the window lives on
             self.failed.emit(f"The pack could not be written ({type(error).__name__}: {error}).")
             raise
 
@@ -57,7 +59,9 @@ class PackSheet(Sheet):
         self.paper = QComboBox()
         self.paper.addItems(["A4", "Letter"])
         self.paper.currentIndexChanged.connect(self.refresh)
-        self.write_button = button("Write the shop pack …", self.ask, "PDF at 1:1, DXF, SVG, cut list, report", "main")
+        self.write_button = button(
+            "Write the shop pack …", self.ask, "PDF at 1:1, DXF, SVG, cut list, report", "main"
+        )
         self.stop_button = button("Stop", self.stop)
         self.stop_button.hide()
         self.column.addWidget(row(self.write_button, self.stop_button, QLabel("Paper"), self.paper))
@@ -76,7 +80,9 @@ class PackSheet(Sheet):
         self.notes = words()
         self.column.addWidget(self.notes)
         self.column.addWidget(part("Cut list"))
-        self.cut = Table(("Part and stock", "No.", "Size, mm"), most_rows=9, row_height=46, widths=(0, 48, 150))
+        self.cut = Table(
+            ("Part and stock", "No.", "Size, mm"), most_rows=9, row_height=46, widths=(0, 48, 150)
+        )
         self.cut.setAccessibleName("Cut list")
         self.column.addWidget(self.cut)
         self.drawings: tuple[Drawing, ...] = ()
@@ -88,12 +94,19 @@ class PackSheet(Sheet):
         names = [d.name for d in self.drawings]
         if self.chosen not in names:
             self.chosen = names[0] if names else ""
-        self.table.fill([(d.name, ((d.title, ""), (f"{len(tiles(d, paper))}", ">"))) for d in self.drawings], self.chosen)
+        self.table.fill(
+            [(d.name, ((d.title, ""), (f"{len(tiles(d, paper))}", ">"))) for d in self.drawings], self.chosen
+        )
         drawing = next((d for d in self.drawings if d.name == self.chosen), None)
         self.preview.show_drawing(drawing)
         said = [*(drawing.warnings if drawing else ()), *(drawing.notes if drawing else ())]
         self.notes.setText("\n".join([*said, *(f"Not drawn: {e.message}" for e in refused)]))
-        self.cut.fill([(r.part, ((f"{r.part}\n{r.stock}", ""), (f"{r.quantity}", ">"), (r.size, ">"))) for r in cut_list(self.session.job)])
+        self.cut.fill(
+            [
+                (r.part, ((f"{r.part}\n{r.stock}", ""), (f"{r.quantity}", ">"), (r.size, ">")))
+                for r in cut_list(self.session.job)
+            ]
+        )
         self.write_button.setEnabled(bool(self.drawings) and self._thread is None)
 
     def _choose(self, key: str) -> None:

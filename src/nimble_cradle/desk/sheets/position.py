@@ -1,4 +1,5 @@
-"""Position: by hand, or the best seat found; what stops it, what each cut would buy, how the real engine is brought there."""
+"""Position: by hand, or the best seat found; what stops it, what each cut would buy, how the real engine
+is brought there."""
 
 from __future__ import annotations
 
@@ -17,9 +18,19 @@ from nimble_cradle.desk.sheets.position_trades import TradesRoom
 from nimble_cradle.desk.sheets.rooms import Rooms
 from nimble_cradle.desk.sheets.sheet import Sheet
 
-_NUDGES = {Qt.Key.Key_Up: ((1, 0, 0), (0, 1, 0)), Qt.Key.Key_Down: ((-1, 0, 0), (0, -1, 0)), Qt.Key.Key_Left: ((0, 1, 0), (-1, 0, 0)),
-           Qt.Key.Key_Right: ((0, -1, 0), (1, 0, 0)), Qt.Key.Key_PageUp: ((0, 0, 1), (0, 0, 1)), Qt.Key.Key_PageDown: ((0, 0, -1), (0, 0, -1))}
-_PLAIN, _CTRL, _SHIFT = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+_NUDGES = {
+    Qt.Key.Key_Up: ((1, 0, 0), (0, 1, 0)),
+    Qt.Key.Key_Down: ((-1, 0, 0), (0, -1, 0)),
+    Qt.Key.Key_Left: ((0, 1, 0), (-1, 0, 0)),
+    Qt.Key.Key_Right: ((0, -1, 0), (1, 0, 0)),
+    Qt.Key.Key_PageUp: ((0, 0, 1), (0, 0, 1)),
+    Qt.Key.Key_PageDown: ((0, 0, -1), (0, 0, -1)),
+}
+_PLAIN, _CTRL, _SHIFT = (
+    Qt.KeyboardModifier.NoModifier,
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+)
 
 
 class PositionSheet(Sheet):
@@ -30,7 +41,20 @@ class PositionSheet(Sheet):
     def build(self) -> None:
         """The rooms; all but the first are made when they are entered."""
         self.hand = HandRoom(self.session)
-        self.rooms = Rooms((self.hand, SettleRoom, TradesRoom, SupportsRoom, MarksRoom, DrivelineRoom, ExitRoom, CandidatesRoom, SectionRoom), self.session)
+        self.rooms = Rooms(
+            (
+                self.hand,
+                SettleRoom,
+                TradesRoom,
+                SupportsRoom,
+                MarksRoom,
+                DrivelineRoom,
+                ExitRoom,
+                CandidatesRoom,
+                SectionRoom,
+            ),
+            self.session,
+        )
         self.column.addWidget(self.rooms)
 
     @property
@@ -50,8 +74,17 @@ class PositionSheet(Sheet):
     def fingerprint(self) -> Any:
         """What the rooms' fields are made for."""
         job = self.session.job
-        return (job.powertrain.gearbox.kind, job.wish is None, job.wish is not None and job.wish.shifter_hole is None, tuple(s.id for s in job.setting.supports),
-                job.setting.now is None, tuple(m.id for m in job.marks), job.propshaft.centre is None, job.propshaft.axle_pivot is None, job.vehicle.came_out is None)
+        return (
+            job.powertrain.gearbox.kind,
+            job.wish is None,
+            job.wish is not None and job.wish.shifter_hole is None,
+            tuple(s.id for s in job.setting.supports),
+            job.setting.now is None,
+            tuple(m.id for m in job.marks),
+            job.propshaft.centre is None,
+            job.propshaft.axle_pivot is None,
+            job.vehicle.came_out is None,
+        )
 
     def remake(self) -> None:
         """The same room stays in sight."""

@@ -26,25 +26,56 @@ class CandidatesRoom(WorkingRoom):
 
     def build(self) -> None:
         """The comparison, then the words of the chosen one."""
-        self.column.addWidget(words("Another job's powertrain is held in this bay by this job's wish, without mounts of its own, and compared with this one.", ""))
-        self.column.addWidget(row(button("Offer one from another job …", self.ask), button("Compare them", self.compare,
-                "Each is settled; what for sale would have to go is found", "main")))
+        self.column.addWidget(
+            words(
+                "Another job's powertrain is held in this bay by this job's wish, without mounts of its own,"
+                " and compared with this one.",
+                "",
+            )
+        )
+        self.column.addWidget(
+            row(
+                button("Offer one from another job …", self.ask),
+                button(
+                    "Compare them",
+                    self.compare,
+                    "Each is settled; what for sale would have to go is found",
+                    "main",
+                ),
+            )
+        )
         self.add_progress()
         self.column.addWidget(self.refusal)
-        self.table = Table(("Powertrain", "Seat", "Mass", "On front", "Mounts"), most_rows=5, chosen=lambda _: self.refresh(), row_height=64, widths=(0, 118, 66, 76, 66))
+        self.table = Table(
+            ("Powertrain", "Seat", "Mass", "On front", "Mounts"),
+            most_rows=5,
+            chosen=lambda _: self.refresh(),
+            row_height=64,
+            widths=(0, 118, 66, 76, 66),
+        )
         self.table.setAccessibleName("Candidates")
         self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.column.addWidget(self.table)
         self.say = words("", "")
         self.column.addWidget(self.say)
-        self.column.addWidget(row(button("Put this one in", self.take, "The present one becomes a candidate; mounts keep their chassis side"), button("No longer offered",
-                self.drop)))
+        self.column.addWidget(
+            row(
+                button(
+                    "Put this one in",
+                    self.take,
+                    "The present one becomes a candidate; mounts keep their chassis side",
+                ),
+                button("No longer offered", self.drop),
+            )
+        )
         self.found: tuple[Offer, ...] = ()
         self.made_for: Any = None
 
     def ask(self) -> None:
         """Choose another job's file."""
-        name, _ = QFileDialog.getOpenFileName(self, "Offer the powertrain of", str(self.session.place.path.parent), "Jobs (*.cradle *.previous)")
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Offer the powertrain of", str(self.session.place.path.parent), "Jobs (*.cradle *.previous)"
+        )
         if name:
             self.offer(Path(name))
 
@@ -91,17 +122,50 @@ class CandidatesRoom(WorkingRoom):
         """The offers, or the names until they are compared."""
         job, d = self.session.job, Display(self.session.display.length)
         at = self.table.chosen_key()
-        current = self.made_for is not None and all(a is b or a == b for a, b in zip(self.made_for, (job.powertrain, job.candidates, job.items), strict=True))
+        current = self.made_for is not None and all(
+            a is b or a == b
+            for a, b in zip(self.made_for, (job.powertrain, job.candidates, job.items), strict=True)
+        )
         rows: list[tuple[str, list[tuple[str, str]]]] = []
         if current:
             for o in self.found:
                 state = "fails" if o.refused else "near" if o.trouble is not None else "holds"
-                seat = "no seat" if o.refused else f"if cut ({o.trouble:g})" if o.trouble is not None else "goes in"
-                rows.append((o.id, [(o.name, ""), (seat, state), (show(o.kg, "mass", d, 0), ">"), ("" if o.refused else f"{o.share:.1f} %", ">"),
-                        (f"{o.mounts[0]} of {o.mounts[1]}", ">")]))
+                seat = (
+                    "no seat"
+                    if o.refused
+                    else f"if cut ({o.trouble:g})"
+                    if o.trouble is not None
+                    else "goes in"
+                )
+                rows.append(
+                    (
+                        o.id,
+                        [
+                            (o.name, ""),
+                            (seat, state),
+                            (show(o.kg, "mass", d, 0), ">"),
+                            ("" if o.refused else f"{o.share:.1f} %", ">"),
+                            (f"{o.mounts[0]} of {o.mounts[1]}", ">"),
+                        ],
+                    )
+                )
         else:
-            rows = [(PRESENT, [(f"{job.powertrain.name} (in the job)", ""), ("not yet", "open"), ("", ""), ("", ""), ("", "")])]
-            rows += [(c.id, [(c.name, ""), ("not yet", "open"), ("", ""), ("", ""), ("", "")]) for c in job.candidates]
+            rows = [
+                (
+                    PRESENT,
+                    [
+                        (f"{job.powertrain.name} (in the job)", ""),
+                        ("not yet", "open"),
+                        ("", ""),
+                        ("", ""),
+                        ("", ""),
+                    ],
+                )
+            ]
+            rows += [
+                (c.id, [(c.name, ""), ("not yet", "open"), ("", ""), ("", ""), ("", "")])
+                for c in job.candidates
+            ]
         self.table.fill(rows, at)
         chosen = next((o for o in self.found if o.id == at), None) if current else None
         if chosen is not None:

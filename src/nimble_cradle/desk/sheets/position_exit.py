@@ -26,10 +26,23 @@ class ExitRoom(WorkingRoom):
         """The search, the film, what comes off first; then the bolts."""
         s = self.session
         yes = ((False, "stay on it"), (True, "come off before"))
-        self.column.addWidget(ChoiceField(s, "It comes out", (("up", "up and over"), ("down", "down, the car raised"))).at("way_out/route", "Way out"))
-        self.column.addWidget(ChoiceField(s, "With its gearbox", ((False, "yes"), (True, "no, the engine alone"))).at("way_out/engine_alone", "Way out"))
+        self.column.addWidget(
+            ChoiceField(s, "It comes out", (("up", "up and over"), ("down", "down, the car raised"))).at(
+                "way_out/route", "Way out"
+            )
+        )
+        self.column.addWidget(
+            ChoiceField(s, "With its gearbox", ((False, "yes"), (True, "no, the engine alone"))).at(
+                "way_out/engine_alone", "Way out"
+            )
+        )
         self.column.addWidget(ChoiceField(s, "Its mounts' arms", yes).at("way_out/arms_off", "Way out"))
-        self.go = button("Find the way out", self.find_way, "Looks for a way past everything that stays, its own mounts' fixed halves too", "main")
+        self.go = button(
+            "Find the way out",
+            self.find_way,
+            "Looks for a way past everything that stays, its own mounts' fixed halves too",
+            "main",
+        )
         self.column.addWidget(row(self.go))
         self.add_progress()
         self.column.addWidget(self.refusal)
@@ -86,7 +99,10 @@ class ExitRoom(WorkingRoom):
     def _here(self) -> Exit | None:
         """What was found, while it is still true."""
         f, job = self.found, self.session.job
-        if f is None or any(getattr(f.job, p) != getattr(job, p) for p in ("items", "powertrain", "position", "mounts", "way_out")):
+        if f is None or any(
+            getattr(f.job, p) != getattr(job, p)
+            for p in ("items", "powertrain", "position", "mounts", "way_out")
+        ):
             return None
         return f
 
@@ -126,7 +142,10 @@ class ExitRoom(WorkingRoom):
         m = f.moments[k]
         self.session.show_film(m.pose)
         d = Display(self.session.display.length)
-        self.moment.setText(f"{100 * m.at:.0f} % of the way: nearest {show(m.gap, 'length', d)}" + (f", {f.pair_words(m.pair)}." if m.pair else " or more."))
+        self.moment.setText(
+            f"{100 * m.at:.0f} % of the way: nearest {show(m.gap, 'length', d)}"
+            + (f", {f.pair_words(m.pair)}." if m.pair else " or more.")
+        )
 
     def hideEvent(self, event: Any) -> None:
         super().hideEvent(event)
@@ -134,9 +153,18 @@ class ExitRoom(WorkingRoom):
         self.session.show_film(None)
 
     def _ticked(self, item: QListWidgetItem) -> None:
-        off = tuple(str(self.off.item(k).data(Qt.ItemDataRole.UserRole)) for k in range(self.off.count()) if self.off.item(k).checkState() == Qt.CheckState.Checked)  # type: ignore[union-attr]
+        off = tuple(
+            str(self.off.item(k).data(Qt.ItemDataRole.UserRole))
+            for k in range(self.off.count())
+            if self.off.item(k).checkState() == Qt.CheckState.Checked
+        )  # type: ignore[union-attr]
         if off != self.session.job.way_out.off:
-            self.session.set_value("way_out/off", off, f"Way out: {item.text()} {'off before' if item.checkState() == Qt.CheckState.Checked else 'stays'}")
+            self.session.set_value(
+                "way_out/off",
+                off,
+                f"Way out: {item.text()}"
+                f" {'off before' if item.checkState() == Qt.CheckState.Checked else 'stays'}",
+            )
 
     def refresh(self) -> None:
         """The answer, the ticks, the bolts."""
@@ -149,7 +177,9 @@ class ExitRoom(WorkingRoom):
         for w in (self.say, self.before):
             w.setVisible(f is not None)
         self.moment.setVisible(filmed)
-        rows = [(i.id, i.name) for i in job.items if i.fate != "remove"] + [(p.id, p.name) for p in job.powertrain.present]
+        rows = [(i.id, i.name) for i in job.items if i.fate != "remove"] + [
+            (p.id, p.name) for p in job.powertrain.present
+        ]
         self.off.blockSignals(True)
         if self.off.count() != len(rows):
             self.off.clear()
@@ -167,14 +197,29 @@ class ExitRoom(WorkingRoom):
     def _look_at_bolts(self) -> None:
         """Room for hands, worked out on a thread of its own when what it reads has changed."""
         job = self.session.job
-        read = tuple(getattr(job, p) for p in ("items", "survey", "powertrain", "meshes", "position", "mounts"))
-        if (self._hands is not None and not self._hands.over) or (self._hands_of is not None and all(a is b for a, b in zip(read, self._hands_of, strict=True))):
+        read = tuple(
+            getattr(job, p) for p in ("items", "survey", "powertrain", "meshes", "position", "mounts")
+        )
+        if (self._hands is not None and not self._hands.over) or (
+            self._hands_of is not None and all(a is b for a, b in zip(read, self._hands_of, strict=True))
+        ):
             return
         self._hands_of = read
 
         def shown(rows: Any) -> None:
             """Fill the table; look again where the job has changed meanwhile."""
-            self.table.fill([(r.name, ((r.name, ""), (r.words, "fails" if not r.reached else "open" if r.spanner else "holds"))) for r in rows])
+            self.table.fill(
+                [
+                    (
+                        r.name,
+                        (
+                            (r.name, ""),
+                            (r.words, "fails" if not r.reached else "open" if r.spanner else "holds"),
+                        ),
+                    )
+                    for r in rows
+                ]
+            )
             self._look_at_bolts()
 
         self._hands = Task(lambda say: reaches(job), lambda _: None, shown, self.refuse).start()

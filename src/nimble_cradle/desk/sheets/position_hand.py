@@ -23,13 +23,21 @@ from nimble_cradle.units import show
 
 MOVE_STEPS = (0.1, 1.0, 10.0)
 TURN_STEPS = (0.1, 1.0)
-MOVES: tuple[tuple[str, str, tuple[int, int], tuple[float, float, float], tuple[float, float, float]], ...] = (
-    ("Forward", "↑", (0, 0), (1, 0, 0), (0, 0, 0)), ("Back", "↓", (0, 1), (-1, 0, 0), (0, 0, 0)),
-    ("Left", "←", (1, 0), (0, 1, 0), (0, 0, 0)), ("Right", "→", (1, 1), (0, -1, 0), (0, 0, 0)),
-    ("Up", "Page up", (2, 0), (0, 0, 1), (0, 0, 0)), ("Down", "Page down", (2, 1), (0, 0, -1), (0, 0, 0)),
-    ("Nose up", "Ctrl+↑", (0, 2), (0, 0, 0), (0, 1, 0)), ("Nose down", "Ctrl+↓", (0, 3), (0, 0, 0), (0, -1, 0)),
-    ("Clock left", "Ctrl+←", (1, 2), (0, 0, 0), (-1, 0, 0)), ("Clock right", "Ctrl+→", (1, 3), (0, 0, 0), (1, 0, 0)),
-    ("Nose left", "Ctrl+Page up", (2, 2), (0, 0, 0), (0, 0, 1)), ("Nose right", "Ctrl+Page down", (2, 3), (0, 0, 0), (0, 0, -1)),
+MOVES: tuple[
+    tuple[str, str, tuple[int, int], tuple[float, float, float], tuple[float, float, float]], ...
+] = (
+    ("Forward", "↑", (0, 0), (1, 0, 0), (0, 0, 0)),
+    ("Back", "↓", (0, 1), (-1, 0, 0), (0, 0, 0)),
+    ("Left", "←", (1, 0), (0, 1, 0), (0, 0, 0)),
+    ("Right", "→", (1, 1), (0, -1, 0), (0, 0, 0)),
+    ("Up", "Page up", (2, 0), (0, 0, 1), (0, 0, 0)),
+    ("Down", "Page down", (2, 1), (0, 0, -1), (0, 0, 0)),
+    ("Nose up", "Ctrl+↑", (0, 2), (0, 0, 0), (0, 1, 0)),
+    ("Nose down", "Ctrl+↓", (0, 3), (0, 0, 0), (0, -1, 0)),
+    ("Clock left", "Ctrl+←", (1, 2), (0, 0, 0), (-1, 0, 0)),
+    ("Clock right", "Ctrl+→", (1, 3), (0, 0, 0), (1, 0, 0)),
+    ("Nose left", "Ctrl+Page up", (2, 2), (0, 0, 0), (0, 0, 1)),
+    ("Nose right", "Ctrl+Page down", (2, 3), (0, 0, 0), (0, 0, -1)),
 )
 
 
@@ -46,7 +54,13 @@ class HandRoom(WorkingRoom):
         self.column.addWidget(self.place)
         self.gap_title = part("")
         self.column.addWidget(self.gap_title)
-        self.table = Table(("Piece and item", "Gap", "Needs", "Running", "Margin"), most_rows=3, chosen=self._choose, row_height=44, widths=(0, 70, 70, 72, 82))
+        self.table = Table(
+            ("Piece and item", "Gap", "Needs", "Running", "Margin"),
+            most_rows=3,
+            chosen=self._choose,
+            row_height=44,
+            widths=(0, 70, 70, 72, 82),
+        )
         self.table.setAccessibleName("Gaps")
         self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.table.cellDoubleClicked.connect(lambda *_: self.work())
@@ -55,8 +69,14 @@ class HandRoom(WorkingRoom):
         self.column.addWidget(self.gap_words)
         self.column.addWidget(self._pad_of_buttons())
         self.move_group, self.turn_group = QButtonGroup(self), QButtonGroup(self)
-        moves = [self._step(self.move_group, i, f"{step:g} mm", f"Key {i + 1}", step == 1.0) for i, step in enumerate(MOVE_STEPS)]
-        turns = [self._step(self.turn_group, i, f"{step:g} deg", f"Key {i + 4}", step == 0.1) for i, step in enumerate(TURN_STEPS)]
+        moves = [
+            self._step(self.move_group, i, f"{step:g} mm", f"Key {i + 1}", step == 1.0)
+            for i, step in enumerate(MOVE_STEPS)
+        ]
+        turns = [
+            self._step(self.turn_group, i, f"{step:g} deg", f"Key {i + 4}", step == 0.1)
+            for i, step in enumerate(TURN_STEPS)
+        ]
         self.move_group.idClicked.connect(lambda i: self.set_step(move=MOVE_STEPS[i]))
         self.turn_group.idClicked.connect(lambda i: self.set_step(turn=TURN_STEPS[i]))
         self.column.addWidget(row(QLabel("Step"), *moves, QLabel("  Turn"), *turns))
@@ -66,26 +86,50 @@ class HandRoom(WorkingRoom):
         self.pushed_words = words("", "")
         self.pushed_words.hide()
         self.column.addWidget(self.pushed_words)
-        self.pivot = ChoiceField(s, "Turns about", [(k, v) for k, v in PIVOT_NAMES.items()]).at("position/pivot")
+        self.pivot = ChoiceField(s, "Turns about", [(k, v) for k, v in PIVOT_NAMES.items()]).at(
+            "position/pivot"
+        )
         self.pivot.box.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.column.addWidget(self.pivot)
-        levels = [button(text, partial(self.level, which), tip, "view") for text, which, tip in (
-            ("Level across", "across", "Take out the clocking, about the pivot"), ("Level along", "along", "Take out nose up or down"),
-            ("Straight ahead", "straight", "Take out the yaw"))]
+        levels = [
+            button(text, partial(self.level, which), tip, "view")
+            for text, which, tip in (
+                ("Level across", "across", "Take out the clocking, about the pivot"),
+                ("Level along", "along", "Take out nose up or down"),
+                ("Straight ahead", "straight", "Take out the yaw"),
+            )
+        ]
         for b in levels:
             b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.column.addWidget(row(*levels))
-        self.column.addWidget(row(button("How the chosen gap's margin is made", self.work, "Working of the chosen gap (W)", "view")))
+        self.column.addWidget(
+            row(
+                button(
+                    "How the chosen gap's margin is made", self.work, "Working of the chosen gap (W)", "view"
+                )
+            )
+        )
         self.column.addWidget(part("Driveline and lowest point"))
         self.line = QLabel()
         self.line.setWordWrap(True)
         self.column.addWidget(self.line)
-        self.column.addWidget(row(button("How the angles are found", self.line_work, name="view"), button("How low it is", self.low_work, name="view")))
-        limits: tuple[tuple[str, Any, str], ...] = (("Joints work at least at", "angle", "least_deg"), ("Joints work at most at", "angle", "most_deg"),
-                                                    ("Joints may differ by", "angle", "difference_deg"))
+        self.column.addWidget(
+            row(
+                button("How the angles are found", self.line_work, name="view"),
+                button("How low it is", self.low_work, name="view"),
+            )
+        )
+        limits: tuple[tuple[str, Any, str], ...] = (
+            ("Joints work at least at", "angle", "least_deg"),
+            ("Joints work at most at", "angle", "most_deg"),
+            ("Joints may differ by", "angle", "difference_deg"),
+        )
         if s.job.powertrain.gearbox.kind == "transaxle":
-            limits = (("Half-shafts at ride height at most", "angle", "half_shaft_ride_deg"), ("Through the wheels' travel at most", "angle", "half_shaft_travel_deg"),
-                      ("Plunge at most", "length", "plunge_mm"))
+            limits = (
+                ("Half-shafts at ride height at most", "angle", "half_shaft_ride_deg"),
+                ("Through the wheels' travel at most", "angle", "half_shaft_travel_deg"),
+                ("Plunge at most", "length", "plunge_mm"),
+            )
         for label, kind, name in limits:
             self.column.addWidget(QuantityField(s, label, kind).at(f"joint_limits/{name}", "Driveline limit"))
 
@@ -110,9 +154,16 @@ class HandRoom(WorkingRoom):
     def _push_buttons(self) -> None:
         """Push instead of nudging, and slide past what is touched."""
         self.push_button, self.slide_button = QPushButton("Push until it stops"), QPushButton("sliding past")
-        for b, tip in ((self.push_button, "P: the buttons and arrow keys push until something stops the engine, running and with the wheels moving. "
-                                          "Shift with an arrow key pushes once."),
-                       (self.slide_button, "A push slides along what it touches instead of stopping there")):
+        for b, tip in (
+            (
+                self.push_button,
+                (
+                    "P: the buttons and arrow keys push until something stops the engine, running and with"
+                    " the wheels moving. Shift with an arrow key pushes once."
+                ),
+            ),
+            (self.slide_button, "A push slides along what it touches instead of stopping there"),
+        ):
             b.setCheckable(True)
             b.setObjectName("view")
             b.setToolTip(tip)
@@ -144,7 +195,9 @@ class HandRoom(WorkingRoom):
     def nudge(self, move: tuple[float, ...], turn: tuple[float, ...], push: bool = False) -> None:
         """One nudge in the present step, or a push."""
         if push or self.push_button.isChecked():
-            self.push(next(name.lower() for name, _, _, m, t in MOVES if m == tuple(move) and t == tuple(turn)))
+            self.push(
+                next(name.lower() for name, _, _, m, t in MOVES if m == tuple(move) and t == tuple(turn))
+            )
             return
         self.pushed_words.hide()
         m, t = self.move_step, self.turn_step
@@ -173,7 +226,11 @@ class HandRoom(WorkingRoom):
         """Set level across, along, or straight."""
         try:
             job = self.session.job
-            said = {"across": "Set level across", "along": "Set level along", "straight": "Set straight ahead"}[which]
+            said = {
+                "across": "Set level across",
+                "along": "Set level along",
+                "straight": "Set straight ahead",
+            }[which]
             self.session.edit(said, with_value(job, "position", levelled(job, which)))
         except JobError as error:
             self.session.said.emit(error.message)
@@ -192,35 +249,62 @@ class HandRoom(WorkingRoom):
     def refresh(self) -> None:
         v, d = self.session.verdict, self.session.display
         place = position_words(self.session.job)
-        self.gap_title.setText(f"Gaps in {'millimetres' if d.length == 'mm' else 'inches'}, tightest running margin first")
+        self.gap_title.setText(
+            f"Gaps in {'millimetres' if d.length == 'mm' else 'inches'}, tightest running margin first"
+        )
         self.place.setText(f"<b>{place[0]}</b>, {place[1]}, <b>{place[2]}</b>, {place[3]}.")
         rows = []
         for g in v.gaps:
             running = g.gap if g.running is None else g.running
-            rows.append((f"{g.piece}/{g.item}", ((f"{g.piece_name}\n{g.item_name}", ""), (self._bare(g.gap), ">"), (self._bare(g.required), ">"),
-                                                 (self._bare(running), ">"), (self._bare(g.margin), GAP_STATE[g.state]))))
+            rows.append(
+                (
+                    f"{g.piece}/{g.item}",
+                    (
+                        (f"{g.piece_name}\n{g.item_name}", ""),
+                        (self._bare(g.gap), ">"),
+                        (self._bare(g.required), ">"),
+                        (self._bare(running), ">"),
+                        (self._bare(g.margin), GAP_STATE[g.state]),
+                    ),
+                )
+            )
         kind, key = self.session.selection
         self.table.fill(rows, key if kind == "gap" else "")
         gap = self.session.chosen_gap() or (v.gaps[0] if v.gaps else None)
         if gap is None:
             self.gap_words.setText("No piece is near any item yet: measure the bay and add the pieces.")
         else:
-            lead = f"<b>{escape(gap.piece_name)} – {escape(gap.item_name)}</b>: {gap.state_at_rest} at rest, {gap.state} running"
-            self.gap_words.setText(f"{lead}; give or take {show(gap.give_or_take, 'length', d)}; worst {gap.running_case}. {self._way(gap)}")
+            lead = (
+                f"<b>{escape(gap.piece_name)} – {escape(gap.item_name)}</b>: {gap.state_at_rest} at rest,"
+                f" {gap.state} running"
+            )
+            self.gap_words.setText(
+                f"{lead}; give or take {show(gap.give_or_take, 'length', d)}; worst {gap.running_case}."
+                f" {self._way(gap)}"
+            )
         text = []
         if v.driveline is not None:
             x = v.driveline
             doubt = show(max(x.plus_minus[:2]) if x.kind == "half-shafts" else x.plus_minus[2], "angle")
             if x.kind == "half-shafts":
-                text.append(f"Left half-shaft {show(x.front, 'angle')}, right {show(x.rear, 'angle')} at ride height (± {doubt}), at most {show(x.most, 'angle')} "
-                            f"with the wheels, plunge {show(x.plunge, 'length', d)}. " + (" ".join(x.faults) or "Within the job's limits."))
+                text.append(
+                    f"Left half-shaft {show(x.front, 'angle')}, right {show(x.rear, 'angle')} at ride height"
+                    f" (± {doubt}), at most {show(x.most, 'angle')} with the wheels, plunge"
+                    f" {show(x.plunge, 'length', d)}. " + (" ".join(x.faults) or "Within the job's limits.")
+                )
             else:
-                text.append(f"Front joint {show(x.front, 'angle')}, rear joint {show(x.rear, 'angle')}, differing by {show(x.difference, 'angle')} (± {doubt}); "
-                            f"shaft {show(x.length, 'length', d, 0)} long. " + (" ".join(x.faults) or "Within the job's limits."))
+                text.append(
+                    f"Front joint {show(x.front, 'angle')}, rear joint {show(x.rear, 'angle')}, differing by"
+                    f" {show(x.difference, 'angle')} (± {doubt}); shaft {show(x.length, 'length', d, 0)}"
+                    " long. " + (" ".join(x.faults) or "Within the job's limits.")
+                )
         if v.lowest is not None:
             over = v.lowest.above_line
-            text.append(f"Lowest: {v.lowest.piece_name}, {show(abs(over), 'length', d)} {'above' if over >= 0 else 'BELOW'} the lowest chassis line, "
-                        f"{show(v.lowest.to_ground, 'length', d, 0)} from the ground.")
+            text.append(
+                f"Lowest: {v.lowest.piece_name}, {show(abs(over), 'length', d)}"
+                f" {'above' if over >= 0 else 'BELOW'} the lowest chassis line,"
+                f" {show(v.lowest.to_ground, 'length', d, 0)} from the ground."
+            )
         self.line.setText("\n".join(text))
 
     def _bare(self, mm: float) -> str:
@@ -232,19 +316,36 @@ class HandRoom(WorkingRoom):
         if gap.gap <= 0 and gap.piece in {p.id for p in self.session.job.powertrain.present}:
             ways = ways_out_of(self.session.job, gap)[:3]
             said = ", ".join(f"{show(t, 'length', self.session.display)} {way}" for way, t in ways)
-            return f"Out of it at rest, one way alone: <b>{said}</b>." if said else "No straight way leads out of it within 200 mm."
+            return (
+                f"Out of it at rest, one way alone: <b>{said}</b>."
+                if said
+                else "No straight way leads out of it within 200 mm."
+            )
         names = (("forward", "back"), ("left", "right"), ("up", "down"))
         k = max(range(3), key=lambda i: abs(gap.way[i]))
         return f"It opens mostly by going {names[k][0] if gap.way[k] > 0 else names[k][1]}."
 
     def work(self) -> None:
         """Working of the chosen gap, or of the tightest."""
-        gap = self.session.chosen_gap() or (self.session.verdict.gaps[0] if self.session.verdict.gaps else None)
+        gap = self.session.chosen_gap() or (
+            self.session.verdict.gaps[0] if self.session.verdict.gaps else None
+        )
         if gap is not None:
-            self.session.show_work(f"{gap.piece_name} – {gap.item_name}: {gap.state}",
-                                   GAP_MARGIN.work({"gap": "distance between the two solids", "required": "clearance table", "running": gap.running_case,
-                                                    "give_or_take": "how both were measured"}, gap=gap.gap, required=gap.required,
-                                                   running=gap.gap if gap.running is None else gap.running, give_or_take=gap.give_or_take))
+            self.session.show_work(
+                f"{gap.piece_name} – {gap.item_name}: {gap.state}",
+                GAP_MARGIN.work(
+                    {
+                        "gap": "distance between the two solids",
+                        "required": "clearance table",
+                        "running": gap.running_case,
+                        "give_or_take": "how both were measured",
+                    },
+                    gap=gap.gap,
+                    required=gap.required,
+                    running=gap.gap if gap.running is None else gap.running,
+                    give_or_take=gap.give_or_take,
+                ),
+            )
 
     def line_work(self) -> None:
         """Working of the driveline."""
@@ -255,4 +356,7 @@ class HandRoom(WorkingRoom):
         """Working of the lowest point."""
         low = self.session.verdict.lowest
         if low is not None:
-            self.session.show_work(f"Lowest point: {low.piece_name}", LOWEST.work({"z": "pieces and position", "line_z": "measured"}, z=low.z, line_z=low.line_z))
+            self.session.show_work(
+                f"Lowest point: {low.piece_name}",
+                LOWEST.work({"z": "pieces and position", "line_z": "measured"}, z=low.z, line_z=low.line_z),
+            )

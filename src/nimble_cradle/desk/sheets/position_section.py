@@ -47,7 +47,9 @@ class Picture(QWidget):
         if self.cut is None:
             painter.end()
             return
-        pieces = [line.outline.points for line in self.cut.lines if line.kind == "piece"] or [line.outline.points for line in self.cut.lines]
+        pieces = [line.outline.points for line in self.cut.lines if line.kind == "piece"] or [
+            line.outline.points for line in self.cut.lines
+        ]
         points = np.vstack(pieces)
         low, high = points.min(0) - 110.0, points.max(0) + 110.0
         scale = min(self.width() / (high - low)[0], self.height() / (high - low)[1])
@@ -62,8 +64,16 @@ class Picture(QWidget):
                 if line.kind not in kinds:
                     continue
                 ghost = line.kind in ("ghost", "running")
-                painter.setPen(QPen(QColor(SOFT if ghost else ACCENT if line.kind == "piece" else INK), 1.2, Qt.PenStyle.DashLine if ghost else Qt.PenStyle.SolidLine))
-                painter.setBrush(QColor(_FILL[line.kind]) if line.outline.closed and not ghost else Qt.BrushStyle.NoBrush)
+                painter.setPen(
+                    QPen(
+                        QColor(SOFT if ghost else ACCENT if line.kind == "piece" else INK),
+                        1.2,
+                        Qt.PenStyle.DashLine if ghost else Qt.PenStyle.SolidLine,
+                    )
+                )
+                painter.setBrush(
+                    QColor(_FILL[line.kind]) if line.outline.closed and not ghost else Qt.BrushStyle.NoBrush
+                )
                 shape = QPolygonF([at(p) for p in line.outline.points])
                 if line.outline.closed:
                     painter.drawPolygon(shape)
@@ -77,7 +87,12 @@ class Picture(QWidget):
             painter.drawLine(a, b)
             wide = painter.fontMetrics().horizontalAdvance(text) + 12
             middle = (a + b) / 2
-            box = QRectF(min(max(middle.x() + 10, 2), self.width() - wide - 2), min(max(middle.y() - 11, 2), self.height() - 24), wide, 22)
+            box = QRectF(
+                min(max(middle.x() + 10, 2), self.width() - wide - 2),
+                min(max(middle.y() - 11, 2), self.height() - 24),
+                wide,
+                22,
+            )
             while any(box.intersects(t) for t in taken) and box.bottom() < self.height() - 4:
                 box.translate(0, 24)
             taken.append(box)
@@ -102,11 +117,28 @@ class SectionRoom(Room):
         self.line.setObjectName("section/station")
         self.line.setMaximumWidth(150)
         self.line.editingFinished.connect(self._typed)
-        choices: tuple[tuple[str, Across], ...] = (("Across", "across"), ("Along", "along"), ("Level", "level"))
+        choices: tuple[tuple[str, Across], ...] = (
+            ("Across", "across"),
+            ("Along", "along"),
+            ("Level", "level"),
+        )
         ways = [button(text, partial(self.turn, w), name="view") for text, w in choices]
-        self.column.addWidget(row(*ways, self.line, button("−", lambda: self.step(-10), "10 mm", "view"), button("+", lambda: self.step(10), "10 mm", "view")))
-        self.column.addWidget(row(button("Through the tightest gap", lambda: self.through(""), name="view"), button("Through the chosen gap", self.through_chosen,
-                "Choose a gap in the picture first", "view")))
+        self.column.addWidget(
+            row(
+                *ways,
+                self.line,
+                button("−", lambda: self.step(-10), "10 mm", "view"),
+                button("+", lambda: self.step(10), "10 mm", "view"),
+            )
+        )
+        self.column.addWidget(
+            row(
+                button("Through the tightest gap", lambda: self.through(""), name="view"),
+                button(
+                    "Through the chosen gap", self.through_chosen, "Choose a gap in the picture first", "view"
+                ),
+            )
+        )
         self.said = words("", "")
         self.column.addWidget(self.said)
         self.column.addWidget(self.refusal)
@@ -114,7 +146,12 @@ class SectionRoom(Room):
         self.column.addWidget(self.picture)
         self.key_words = words("")
         self.column.addWidget(self.key_words)
-        self.column.addWidget(row(button("Print as PDF …", lambda: self.ask(".pdf")), button("Write as DXF …", lambda: self.ask(".dxf"))))
+        self.column.addWidget(
+            row(
+                button("Print as PDF …", lambda: self.ask(".pdf")),
+                button("Write as DXF …", lambda: self.ask(".dxf")),
+            )
+        )
         self.cut: Section | None = None
         self.through("")
 
@@ -152,7 +189,9 @@ class SectionRoom(Room):
         if not self.line.isModified():
             return
         try:
-            self.station = parse_with_way(self.line.text(), "length", self.session.display, _WAYS[self.which], self.station)
+            self.station = parse_with_way(
+                self.line.text(), "length", self.session.display, _WAYS[self.which], self.station
+            )
             self.gap_key = "-"
             self.line.setModified(False)
             self.refresh()
@@ -165,22 +204,45 @@ class SectionRoom(Room):
         if not self.line.isModified():
             self.line.setText(show_with_way(self.station, "length", d, _WAYS[self.which], None))
         title = station_words(self.which, self.station)
-        poses = [(c.case.name, c.pose) for c in self.session.verdict.carried.cases if c.case.id in ("bump", "rebound")] if self.session.verdict.carried is not None else []
+        poses = (
+            [
+                (c.case.name, c.pose)
+                for c in self.session.verdict.carried.cases
+                if c.case.id in ("bump", "rebound")
+            ]
+            if self.session.verdict.carried is not None
+            else []
+        )
         try:
-            self.cut = section(self.session.job, plane_at(self.which, self.station), title, self.session.verdict.gaps, poses[:2])
+            self.cut = section(
+                self.session.job,
+                plane_at(self.which, self.station),
+                title,
+                self.session.verdict.gaps,
+                poses[:2],
+            )
             self.refuse("")
         except JobError as error:
             self.cut = None
             self.refuse(error.message)
         self.said.setText(f"<b>Section {title}.</b>")
         dimensions = self.cut.dimensions if self.cut is not None else ()
-        self.picture.show_section(self.cut, [f"{k + 1}: {show(g.gap.gap, 'length', d)}" for k, g in enumerate(dimensions)])
-        self.key_words.setText("  ".join(f"{k + 1}: {g.gap.piece_name} – {g.gap.item_name} ({g.gap.state})." for k,
-                g in enumerate(dimensions)) or "No gap under 60 mm lies in this plane.")
+        self.picture.show_section(
+            self.cut, [f"{k + 1}: {show(g.gap.gap, 'length', d)}" for k, g in enumerate(dimensions)]
+        )
+        self.key_words.setText(
+            "  ".join(
+                f"{k + 1}: {g.gap.piece_name} – {g.gap.item_name} ({g.gap.state})."
+                for k, g in enumerate(dimensions)
+            )
+            or "No gap under 60 mm lies in this plane."
+        )
 
     def ask(self, ending: str) -> None:
         """Ask for a name and write."""
-        name, _ = QFileDialog.getSaveFileName(self, "Section", str(self.session.place.path.with_suffix(f".section{ending}")), f"*{ending}")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Section", str(self.session.place.path.with_suffix(f".section{ending}")), f"*{ending}"
+        )
         if name:
             self.write(Path(name if name.endswith(ending) else name + ending))
 
@@ -191,7 +253,11 @@ class SectionRoom(Room):
             return
         job = self.session.job
         try:
-            path.write_bytes(section_pdf(job, self.cut) if path.suffix == ".pdf" else dxf(section_drawing(job, self.cut)).encode())
+            path.write_bytes(
+                section_pdf(job, self.cut)
+                if path.suffix == ".pdf"
+                else dxf(section_drawing(job, self.cut)).encode()
+            )
             self.session.said.emit(f"Written: {path.name}")
         except OSError as error:
             self.refuse(f"It could not be written: {error.strerror}.")

@@ -7,7 +7,18 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QLabel, QLineEdit
 
-from nimble_cradle.desk.fields import LEFT, UP, WAYS, ChoiceField, QuantityField, VectorField, button, part, row, words
+from nimble_cradle.desk.fields import (
+    LEFT,
+    UP,
+    WAYS,
+    ChoiceField,
+    QuantityField,
+    VectorField,
+    button,
+    part,
+    row,
+    words,
+)
 from nimble_cradle.desk.sheets.rooms import Room
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
@@ -21,9 +32,14 @@ from nimble_cradle.shop.marks_sheet import marks_pdf
 from nimble_cradle.units import Display, UnitError, parse, show
 
 KINDS = (("mount", "mount"), ("jack", "jack"), ("strap", "strap"), ("blocks", "blocks"), ("stand", "stand"))
-_NOW: tuple[tuple[str, str, Any, Any], ...] = (("x", "Now, fore and aft", "length", ("forward", "back")), ("y", "Now, side", "length", LEFT), ("z", "Now, height", "length", UP),
-                                               ("pitch_deg", "Now, nose", "angle", ("up", "down")), ("roll_deg", "Now, clocked", "angle", ("right", "left")),
-                                               ("yaw_deg", "Now, nose to the", "angle", LEFT))
+_NOW: tuple[tuple[str, str, Any, Any], ...] = (
+    ("x", "Now, fore and aft", "length", ("forward", "back")),
+    ("y", "Now, side", "length", LEFT),
+    ("z", "Now, height", "length", UP),
+    ("pitch_deg", "Now, nose", "angle", ("up", "down")),
+    ("roll_deg", "Now, clocked", "angle", ("right", "left")),
+    ("yaw_deg", "Now, nose to the", "angle", LEFT),
+)
 
 
 class SupportsRoom(Room):
@@ -36,7 +52,9 @@ class SupportsRoom(Room):
         s = self.session
         self.say = words("", "")
         self.column.addWidget(self.say)
-        self.table = Table(("Support", "Up / down", "Stack", "Made of"), most_rows=6, row_height=34, widths=(0, 104, 82, 110))
+        self.table = Table(
+            ("Support", "Up / down", "Stack", "Made of"), most_rows=6, row_height=34, widths=(0, 104, 82, 110)
+        )
         self.table.setAccessibleName("Change at each support")
         self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.column.addWidget(self.table)
@@ -44,14 +62,34 @@ class SupportsRoom(Room):
         self.column.addWidget(self.left)
         self.column.addWidget(self.refusal)
         if not s.job.setting.supports:
-            self.column.addWidget(row(button("Begin with the mounts", self.begin, "One support at every mount; each is then yours to change", "main")))
+            self.column.addWidget(
+                row(
+                    button(
+                        "Begin with the mounts",
+                        self.begin,
+                        "One support at every mount; each is then yours to change",
+                        "main",
+                    )
+                )
+            )
             return
         if s.job.setting.now is None:
-            self.column.addWidget(row(button("It is about where the job says", self.here, "Begins with the job's own position, to be typed over", "main")))
+            self.column.addWidget(
+                row(
+                    button(
+                        "It is about where the job says",
+                        self.here,
+                        "Begins with the job's own position, to be typed over",
+                        "main",
+                    )
+                )
+            )
         else:
             self.column.addWidget(part("Where the real engine is now"))
             for name, label, kind, ways in _NOW:
-                self.column.addWidget(QuantityField(s, label, kind, ways=ways).at(f"setting/now/{name}", "Real engine"))
+                self.column.addWidget(
+                    QuantityField(s, label, kind, ways=ways).at(f"setting/now/{name}", "Real engine")
+                )
             self.column.addWidget(part("Or the other way round: these changes put it there"))
             self.ups: list[QLineEdit] = []
             for support in s.job.setting.supports:
@@ -66,23 +104,49 @@ class SupportsRoom(Room):
         for support in s.job.setting.supports:
             base = f"setting/supports/{support.id}"
             self.column.addWidget(ChoiceField(s, support.name, KINDS).at(f"{base}/kind", support.name))
-            self.column.addWidget(QuantityField(s, "Stack under it now", "length").at(f"{base}/stack_mm", support.name))
-            self.column.addWidget(VectorField(s, "At", WAYS, ("from the block's rear face", "from the crank line", "from the crank line")).at(f"{base}/at", support.name))
+            self.column.addWidget(
+                QuantityField(s, "Stack under it now", "length").at(f"{base}/stack_mm", support.name)
+            )
+            self.column.addWidget(
+                VectorField(
+                    s,
+                    "At",
+                    WAYS,
+                    ("from the block's rear face", "from the crank line", "from the crank line"),
+                ).at(f"{base}/at", support.name)
+            )
         self.column.addWidget(row(button("Another support", self.add)))
         self.column.addWidget(part("Shims in the box"))
         for label, name in (("Washers", "washers_mm"), ("Plates and blocks", "plates_mm")):
             for k in range(len(getattr(s.job.setting, name))):
-                self.column.addWidget(QuantityField(s, f"{label}, size {k + 1}", "length").at(f"setting/{name}/{k}", "Shims"))
-        self.column.addWidget(QuantityField(s, "Pieces in a stack, at most", "number", whole=True).at("setting/most_pieces", "Shims"))
-        self.column.addWidget(words("Nobody under a load that hangs on a crane or a jack alone. A tall stack of washers is a column: use a block."))
+                self.column.addWidget(
+                    QuantityField(s, f"{label}, size {k + 1}", "length").at(f"setting/{name}/{k}", "Shims")
+                )
+        self.column.addWidget(
+            QuantityField(s, "Pieces in a stack, at most", "number", whole=True).at(
+                "setting/most_pieces", "Shims"
+            )
+        )
+        self.column.addWidget(
+            words(
+                "Nobody under a load that hangs on a crane or a jack alone. A tall stack of washers is a"
+                " column: use a block."
+            )
+        )
 
     def begin(self) -> None:
         """One support at every mount."""
-        self.session.edit("Supports at the mounts", with_value(self.session.job, "setting/supports", first_supports(self.session.job)))
+        self.session.edit(
+            "Supports at the mounts",
+            with_value(self.session.job, "setting/supports", first_supports(self.session.job)),
+        )
 
     def here(self) -> None:
         """The real engine about where the job says."""
-        self.session.edit("Real engine about in place", with_value(self.session.job, "setting/now", self.session.job.position))
+        self.session.edit(
+            "Real engine about in place",
+            with_value(self.session.job, "setting/now", self.session.job.position),
+        )
 
     def add(self) -> None:
         """One more support under the gearbox."""
@@ -90,17 +154,27 @@ class SupportsRoom(Room):
         k = len(job.setting.supports) + 1
         x, y, z = job.powertrain.gearbox.output
         more = Support(id=f"support-{k}", name=f"Support {k}", kind="jack", at=(x + 120.0, y, z - 80.0))
-        self.session.edit("Another support", with_value(job, "setting/supports", (*job.setting.supports, more)))
+        self.session.edit(
+            "Another support", with_value(job, "setting/supports", (*job.setting.supports, more))
+        )
 
     def put_in(self) -> None:
         """The inverse: typed changes to where the engine then is."""
         try:
-            ups = [parse(line.text(), "length", self.session.display) if line.text().strip() else 0.0 for line in self.ups]
+            ups = [
+                parse(line.text(), "length", self.session.display) if line.text().strip() else 0.0
+                for line in self.ups
+            ]
             after, fight = with_changes(self.session.job, ups)
         except (UnitError, JobError) as error:
             self.refuse(str(error))
             return
-        self.refuse(f"These supports fight each other by {show(fight, 'length', Display(self.session.display.length))}: one of them will hang free." if fight > 0.3 else "")
+        self.refuse(
+            "These supports fight each other by"
+            f" {show(fight, 'length', Display(self.session.display.length))}: one of them will hang free."
+            if fight > 0.3
+            else ""
+        )
         self.session.edit("Shims put in", with_value(self.session.job, "setting", after.setting))
 
     def refresh(self) -> None:
@@ -118,17 +192,44 @@ class SupportsRoom(Room):
         self.say.setText(f"<b>{plan.words}</b>")
         rows = []
         for c in plan.changes:
-            up = "stays" if abs(c.up) < 0.05 else f"{show(abs(c.up), 'length', d)} {'up' if c.up > 0 else 'down'}"
+            up = (
+                "stays"
+                if abs(c.up) < 0.05
+                else f"{show(abs(c.up), 'length', d)} {'up' if c.up > 0 else 'down'}"
+            )
             made = "by hand" if c.stack is None else " + ".join(f"{p:g}" for p in c.stack) or "nothing"
             total = c.support.stack_mm + c.up
-            rows.append((c.support.id, ((c.support.name, ""), (up, ">"), (show(total, "length", d) if total > -0.05 else "too high", ">"), (made, ""))))
+            rows.append(
+                (
+                    c.support.id,
+                    (
+                        (c.support.name, ""),
+                        (up, ">"),
+                        (show(total, "length", d) if total > -0.05 else "too high", ">"),
+                        (made, ""),
+                    ),
+                )
+            )
         self.table.fill(rows)
         turn = turn_words(*plan.left_deg)
         left = move_words(plan.left_mm, d)
-        aside = [f"{c.support.name} {move_words((*c.aside, 0.0), d)}" for c in plan.changes if max(abs(a) for a in c.aside) >= 0.05]
-        self.left.setText(("In plan: " + "; ".join(aside) + ". " if aside else "") + (
-                          "With these stacks it stands right." if left == "nowhere" and turn == "level and straight" else
-                          f"With these stacks it stands {'; '.join(x for x in (left, turn) if x not in ('nowhere', 'level and straight'))} of its place."))
+        aside = [
+            f"{c.support.name} {move_words((*c.aside, 0.0), d)}"
+            for c in plan.changes
+            if max(abs(a) for a in c.aside) >= 0.05
+        ]
+        self.left.setText(
+            ("In plan: " + "; ".join(aside) + ". " if aside else "")
+            + (
+                "With these stacks it stands right."
+                if left == "nowhere" and turn == "level and straight"
+                else (
+                    "With these stacks it stands"
+                    f" {'; '.join(x for x in (left, turn) if x not in ('nowhere', 'level and straight'))} of"
+                    " its place."
+                )
+            )
+        )
 
 
 class MarksRoom(WorkingRoom):
@@ -139,21 +240,43 @@ class MarksRoom(WorkingRoom):
     def build(self) -> None:
         """What the tape says now, and the marks."""
         s = self.session
-        self.column.addWidget(words("Tape these distances while the engine is in its place; tape them again when it has been out. They say where it stands.", ""))
+        self.column.addWidget(
+            words(
+                "Tape these distances while the engine is in its place; tape them again when it has been out."
+                " They say where it stands.",
+                "",
+            )
+        )
         self.say = words("", "")
         self.column.addWidget(self.say)
         self.add_progress()
         self.column.addWidget(self.refusal)
-        self.bring = button("Shims that bring it back", self.back, "The real engine is taken to be where the marks say", "main")
+        self.bring = button(
+            "Shims that bring it back",
+            self.back,
+            "The real engine is taken to be where the marks say",
+            "main",
+        )
         self.column.addWidget(row(self.bring))
-        self.column.addWidget(row(button("Propose marks", self.propose, "Eight distances that pin the position best"), button("Print them …", self.ask_print)))
+        self.column.addWidget(
+            row(
+                button("Propose marks", self.propose, "Eight distances that pin the position best"),
+                button("Print them …", self.ask_print),
+            )
+        )
         for m in s.job.marks:
             name = part(m.name)
             name.setWordWrap(True)
             self.column.addWidget(name)
             base = f"marks/{m.id}"
-            self.column.addWidget(QuantityField(s, "With the engine in its place", "length").at(f"{base}/reference_mm", m.name))
-            self.column.addWidget(QuantityField(s, "The tape says now", "length", optional="not taped").at(f"{base}/now_mm", m.name))
+            self.column.addWidget(
+                QuantityField(s, "With the engine in its place", "length").at(f"{base}/reference_mm", m.name)
+            )
+            self.column.addWidget(
+                QuantityField(s, "The tape says now", "length", optional="not taped").at(
+                    f"{base}/now_mm", m.name
+                )
+            )
 
     def propose(self) -> None:
         """New marks in the place of those that are there."""
@@ -178,7 +301,12 @@ class MarksRoom(WorkingRoom):
 
     def ask_print(self) -> None:
         """Ask for a file and print."""
-        name, _ = QFileDialog.getSaveFileName(self, "Witness marks as PDF", str(self.session.place.path.with_suffix(".marks.pdf")), "PDF (*.pdf)")
+        name, _ = QFileDialog.getSaveFileName(
+            self,
+            "Witness marks as PDF",
+            str(self.session.place.path.with_suffix(".marks.pdf")),
+            "PDF (*.pdf)",
+        )
         if name:
             self.print_to(name)
 

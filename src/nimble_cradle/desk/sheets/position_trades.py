@@ -1,4 +1,5 @@
-"""What each cut buys: the things for sale, the user's price for each, and the seat that giving them up would open."""
+"""What each cut buys: the things for sale, the user's price for each, and the seat that giving them up
+would open."""
 
 from __future__ import annotations
 
@@ -8,7 +9,17 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import QWidget
 
-from nimble_cradle.desk.fields import WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row, words
+from nimble_cradle.desk.fields import (
+    WAYS,
+    ChoiceField,
+    QuantityField,
+    TextField,
+    VectorField,
+    button,
+    part,
+    row,
+    words,
+)
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
 from nimble_cradle.desk.thumbs import HIGH, WIDE, trade_picture
@@ -18,7 +29,14 @@ from nimble_cradle.seat.settle import Settled, settle
 from nimble_cradle.seat.trades import Trade, is_done, settled_by, trades, with_trade
 from nimble_cradle.seat.wishes import first_wish
 
-WHATS = (("trim", "trimmed"), ("cut", "cut"), ("remove", "taken out"), ("move", "moved"), ("delete", "left off the engine"), ("swap", "changed for another"))
+WHATS = (
+    ("trim", "trimmed"),
+    ("cut", "cut"),
+    ("remove", "taken out"),
+    ("move", "moved"),
+    ("delete", "left off the engine"),
+    ("swap", "changed for another"),
+)
 SIDES = tuple((s, s) for s in ("top", "bottom", "front", "back", "left", "right"))
 
 
@@ -33,32 +51,78 @@ class TradesRoom(WorkingRoom):
         s = self.session
         self.found: tuple[Settled, tuple[Trade, ...]] | None = None
         self._icons: dict[int, Any] = {}
-        self.go = button("Work out what each buys", self.work_out, "T: each thing for sale is given up by itself and in likely pairs, and the seat looked for again", "main")
+        self.go = button(
+            "Work out what each buys",
+            self.work_out,
+            "T: each thing for sale is given up by itself and in likely pairs, and the seat looked for again",
+            "main",
+        )
         self.column.addWidget(row(self.go))
         self.add_progress()
         self.column.addWidget(self.refusal)
         self.title_line = part("By gain for each unit of trouble")
         self.column.addWidget(self.title_line)
-        self.table = Table(("Seen from the left", "Give up, and what it buys", "Trouble"), wide=1, most_rows=3, chosen=self._choose, row_height=HIGH + 6, widths=(WIDE + 10, 0, 72))
+        self.table = Table(
+            ("Seen from the left", "Give up, and what it buys", "Trouble"),
+            wide=1,
+            most_rows=3,
+            chosen=self._choose,
+            row_height=HIGH + 6,
+            widths=(WIDE + 10, 0, 72),
+        )
         self.table.setIconSize(QSize(WIDE, HIGH))
         self.table.setAccessibleName("What each thing for sale buys")
         self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.column.addWidget(self.table)
-        self.take_button = button("Take it", self.take, "A: give it up and put the engine in the seat that it buys, as one edit", "main")
+        self.take_button = button(
+            "Take it",
+            self.take,
+            "A: give it up and put the engine in the seat that it buys, as one edit",
+            "main",
+        )
         self.column.addWidget(row(self.take_button))
-        self.legend = words("Dotted: where the engine would stand without it. Filled: where it would stand with it. Red: what is given up.")
+        self.legend = words(
+            "Dotted: where the engine would stand without it. Filled: where it would stand with it. Red: what"
+            " is given up."
+        )
         self.column.addWidget(self.legend)
         self.column.addWidget(part("For sale"))
-        self.list = Table(("Thing", "Becomes", "Trouble"), most_rows=7, chosen=self._edit, widths=(0, 150, 72))
+        self.list = Table(
+            ("Thing", "Becomes", "Trouble"), most_rows=7, chosen=self._edit, widths=(0, 150, 72)
+        )
         self.list.setAccessibleName("For sale")
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.column.addWidget(self.list)
-        self.column.addWidget(row(button("Offer the chosen part", self.add, "An item of the bay or a piece of the engine, chosen in the picture, is put up for sale"),
-                                  button("Keep it after all", self.remove)))
-        self.name, self.what, self.trouble = TextField(s, "Name"), ChoiceField(s, "It would be", WHATS), QuantityField(s, "Trouble", "number")
-        self.off_side, self.deep, self.by = ChoiceField(s, "Off its", SIDES), QuantityField(s, "This deep", "length"), VectorField(s, "Moved", WAYS)
+        self.column.addWidget(
+            row(
+                button(
+                    "Offer the chosen part",
+                    self.add,
+                    "An item of the bay or a piece of the engine, chosen in the picture, is put up for sale",
+                ),
+                button("Keep it after all", self.remove),
+            )
+        )
+        self.name, self.what, self.trouble = (
+            TextField(s, "Name"),
+            ChoiceField(s, "It would be", WHATS),
+            QuantityField(s, "Trouble", "number"),
+        )
+        self.off_side, self.deep, self.by = (
+            ChoiceField(s, "Off its", SIDES),
+            QuantityField(s, "This deep", "length"),
+            VectorField(s, "Moved", WAYS),
+        )
         self.instead = ChoiceField(s, "For", ())
-        self.editors: tuple[QWidget, ...] = (self.name, self.what, self.off_side, self.deep, self.by, self.instead, self.trouble)
+        self.editors: tuple[QWidget, ...] = (
+            self.name,
+            self.what,
+            self.off_side,
+            self.deep,
+            self.by,
+            self.instead,
+            self.trouble,
+        )
         for e in self.editors:
             self.column.addWidget(e)
             e.hide()
@@ -75,7 +139,12 @@ class TradesRoom(WorkingRoom):
         def work(say: Any) -> Any:
             settled = known or settle(job, say)
             found = trades(settled, say)
-            pictures = [trade_picture(settled.job, with_trade(settled.job, t) if t.seat is not None else None, t.sales, ratio) for t in found]
+            pictures = [
+                trade_picture(
+                    settled.job, with_trade(settled.job, t) if t.seat is not None else None, t.sales, ratio
+                )
+                for t in found
+            ]
             return job, settled, found, pictures
 
         def done(result: Any) -> None:
@@ -94,7 +163,11 @@ class TradesRoom(WorkingRoom):
             self.session.select("piece" if sale.what in ("delete", "swap") else "item", sale.of)
 
     def _trade(self, key: str) -> Trade | None:
-        return self.found[1][int(key)] if self.found is not None and key.isdigit() and int(key) < len(self.found[1]) else None
+        return (
+            self.found[1][int(key)]
+            if self.found is not None and key.isdigit() and int(key) < len(self.found[1])
+            else None
+        )
 
     def step(self, by: int) -> None:
         """Choose the next or the last trade."""
@@ -123,7 +196,11 @@ class TradesRoom(WorkingRoom):
         if kind == "gap":
             kind, key = "item", key.partition("/")[2]
         job = self.session.job
-        name = self.session.value(f"{'items' if kind == 'item' else 'powertrain/pieces'}/{key}/name") if kind in ("item", "piece") else None
+        name = (
+            self.session.value(f"{'items' if kind == 'item' else 'powertrain/pieces'}/{key}/name")
+            if kind in ("item", "piece")
+            else None
+        )
         if not name:
             self.refuse("Choose an item of the bay or a piece of the engine first, in the picture.")
             return
@@ -131,8 +208,12 @@ class TradesRoom(WorkingRoom):
         if job.wish is None:
             job = with_value(job, "wish", first_wish(job))
         assert job.wish is not None
-        sale = Sale(id=free_id("sale", {s.id for s in job.wish.sales}), name=f"Take out {name}" if kind == "item" else f"Leave {name} off", of=key,
-                    what="remove" if kind == "item" else "delete")
+        sale = Sale(
+            id=free_id("sale", {s.id for s in job.wish.sales}),
+            name=f"Take out {name}" if kind == "item" else f"Leave {name} off",
+            of=key,
+            what="remove" if kind == "item" else "delete",
+        )
         self.editing = sale.id
         self.session.edit(f"Put {name} up for sale", added(job, "wish/sales", sale))
 
@@ -156,15 +237,34 @@ class TradesRoom(WorkingRoom):
         job, d = self.session.job, self.session.display
         sales = job.wish.sales if job.wish is not None else ()
         names = dict(WHATS)
-        self.list.fill([(s.id, ((s.name, ""), ("done" if is_done(job, s) else names[s.what], ""), (f"{s.trouble:g}", ">"))) for s in sales], self.editing)
+        self.list.fill(
+            [
+                (
+                    s.id,
+                    (
+                        (s.name, ""),
+                        ("done" if is_done(job, s) else names[s.what], ""),
+                        (f"{s.trouble:g}", ">"),
+                    ),
+                )
+                for s in sales
+            ],
+            self.editing,
+        )
         sale = next((s for s in sales if s.id == self.editing), None)
         for e in self.editors:
             e.setVisible(sale is not None)
         if sale is not None:
             base = f"wish/sales/{sale.id}"
             self.name.at(f"{base}/name")
-            fields: tuple[tuple[ChoiceField | QuantityField | VectorField, str], ...] = ((self.what, "what"), (self.off_side, "side"), (self.deep, "depth_mm"),
-                                                                                         (self.by, "by"), (self.trouble, "trouble"), (self.instead, "instead"))
+            fields: tuple[tuple[ChoiceField | QuantityField | VectorField, str], ...] = (
+                (self.what, "what"),
+                (self.off_side, "side"),
+                (self.deep, "depth_mm"),
+                (self.by, "by"),
+                (self.trouble, "trouble"),
+                (self.instead, "instead"),
+            )
             for field, name in fields:
                 if field is self.instead:
                     self.instead.offer([(p.id, p.name) for p in job.powertrain.pieces if p.id != sale.of])
@@ -179,7 +279,17 @@ class TradesRoom(WorkingRoom):
             w.setVisible(shown)
         if self.found is not None:
             at = self.table.chosen_key()
-            rows = [(str(k), (("", ""), (f"{t.name}\n{t.words(d)}", "" if t.buys else "open"), (f"{t.trouble:g}", ">"))) for k, t in enumerate(self.found[1])]
+            rows = [
+                (
+                    str(k),
+                    (
+                        ("", ""),
+                        (f"{t.name}\n{t.words(d)}", "" if t.buys else "open"),
+                        (f"{t.trouble:g}", ">"),
+                    ),
+                )
+                for k, t in enumerate(self.found[1])
+            ]
             self.table.fill(rows, at)
             for k, icon in self._icons.items():
                 cell = self.table.item(k, 0)

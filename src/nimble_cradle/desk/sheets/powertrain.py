@@ -4,7 +4,17 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
-from nimble_cradle.desk.fields import RUNS, WAYS, ChoiceField, QuantityField, TextField, VectorField, button, part, row
+from nimble_cradle.desk.fields import (
+    RUNS,
+    WAYS,
+    ChoiceField,
+    QuantityField,
+    TextField,
+    VectorField,
+    button,
+    part,
+    row,
+)
 from nimble_cradle.desk.sheets.bay import METHODS
 from nimble_cradle.desk.sheets.powertrain_rooms import EngineRoom, MockUpRoom, WeighedRoom
 from nimble_cradle.desk.sheets.rooms import Room, Rooms
@@ -28,7 +38,9 @@ class PiecesRoom(Room):
         self.total.setWordWrap(True)
         self.column.addWidget(self.total)
         self.column.addWidget(row(button("How the centre of gravity is found", self.work)))
-        self.table = Table(("Piece", "Mass", "Kind", "Fitted"), most_rows=8, chosen=lambda key: s.select("piece", key))
+        self.table = Table(
+            ("Piece", "Mass", "Kind", "Fitted"), most_rows=8, chosen=lambda key: s.select("piece", key)
+        )
         self.table.setAccessibleName("Pieces")
         self.column.addWidget(self.table)
         self.column.addWidget(row(button("Add a piece", self.add), button("Take off the list", self.remove)))
@@ -39,20 +51,40 @@ class PiecesRoom(Room):
         self.mass = QuantityField(s, "Mass", "mass")
         self.neighbour = ChoiceField(s, "Kind of neighbour", ())
         self.fitted = ChoiceField(s, "Fitted", ((True, "fitted"), (False, "left off")))
-        self.what = ChoiceField(s, "Ancillary", (("keep", "keep it"), ("move", "move it: another stands in"), ("delete", "delete it")))
+        self.what = ChoiceField(
+            s,
+            "Ancillary",
+            (("keep", "keep it"), ("move", "move it: another stands in"), ("delete", "delete it")),
+        )
         self.instead = ChoiceField(s, "In its stead", ())
         self.measured = ChoiceField(s, "Measured with", METHODS)
         self.room_button = button("It needs room to screw in", self.room, name="view")
-        self.room_at = VectorField(s, "Room from", WAYS, ("from the block's rear face", "from the crank line", "from the crank line"))
+        self.room_at = VectorField(
+            s, "Room from", WAYS, ("from the block's rear face", "from the crank line", "from the crank line")
+        )
         self.room_way = VectorField(s, "Room", WAYS, RUNS, kind="number")
-        self.room_sweep, self.room_long = QuantityField(s, "It sweeps, across", "length"), QuantityField(s, "Length of the room", "length")
+        self.room_sweep, self.room_long = (
+            QuantityField(s, "It sweeps, across", "length"),
+            QuantityField(s, "Length of the room", "length"),
+        )
         self.room_fields = QWidget()
         inner = QVBoxLayout(self.room_fields)
         inner.setContentsMargins(0, 0, 0, 0)
         for widget in (self.room_at, self.room_way, self.room_sweep, self.room_long):
             inner.addWidget(widget)
         self.shapes = ShapeEditor(s)
-        self.editors = (self.name, self.mass, self.neighbour, self.fitted, self.what, self.instead, self.measured, self.room_button, self.room_fields, self.shapes)
+        self.editors = (
+            self.name,
+            self.mass,
+            self.neighbour,
+            self.fitted,
+            self.what,
+            self.instead,
+            self.measured,
+            self.room_button,
+            self.room_fields,
+            self.shapes,
+        )
         for editor in self.editors:
             self.column.addWidget(editor)
             editor.hide()
@@ -64,14 +96,30 @@ class PiecesRoom(Room):
             mass = powertrain_mass(job)
             c = mass.centre
             side = "left" if c[1] > 0 else "right"
-            self.total.setText(f"{show(mass.mass_kg, 'mass', d)} all told. Centre of gravity {show(c[0], 'length', d, 0)} in front of the block's rear face, "
-                               f"{show(abs(c[1]), 'length', d, 0)} {side} and {show(c[2], 'length', d, 0)} above the crank line.")
+            self.total.setText(
+                f"{show(mass.mass_kg, 'mass', d)} all told. Centre of gravity {show(c[0], 'length', d, 0)} in"
+                f" front of the block's rear face, {show(abs(c[1]), 'length', d, 0)} {side} and"
+                f" {show(c[2], 'length', d, 0)} above the crank line."
+            )
         except JobError as error:
             self.total.setText(error.message)
         kind, key = self.session.selection
         chosen = key if kind == "piece" else key.partition("/")[0] if kind == "gap" else ""
-        self.table.fill([(p.id, ((p.name, ""), (show(p.mass_kg, "mass", d), ">"), (p.neighbour, ""), ({"keep": "yes" if p.fitted else "left off"}.get(p.what, p.what + "d"), "")))
-                         for p in job.powertrain.pieces], chosen)
+        self.table.fill(
+            [
+                (
+                    p.id,
+                    (
+                        (p.name, ""),
+                        (show(p.mass_kg, "mass", d), ">"),
+                        (p.neighbour, ""),
+                        ({"keep": "yes" if p.fitted else "left off"}.get(p.what, p.what + "d"), ""),
+                    ),
+                )
+                for p in job.powertrain.pieces
+            ],
+            chosen,
+        )
         piece = next((p for p in job.powertrain.pieces if p.id == chosen), None)
         for editor in self.editors:
             editor.setVisible(piece is not None)
@@ -79,18 +127,29 @@ class PiecesRoom(Room):
         if piece is not None:
             base = f"powertrain/pieces/{piece.id}"
             self.neighbour.offer([(c.id, c.name) for c in job.clearances])
-            others = [("", "nothing yet"), *((p.id, p.name) for p in job.powertrain.pieces if p.id != piece.id)]
+            others = [
+                ("", "nothing yet"),
+                *((p.id, p.name) for p in job.powertrain.pieces if p.id != piece.id),
+            ]
             self.instead.offer(others)
             self.instead.setVisible(piece.what == "move")
             self.room_fields.setVisible(piece.screw_in is not None)
-            self.room_button.setText("No room needed" if piece.screw_in is not None else "It needs room to screw in")
+            self.room_button.setText(
+                "No room needed" if piece.screw_in is not None else "It needs room to screw in"
+            )
             if piece.screw_in is not None:
                 self.room_at.at(f"{base}/screw_in/at", piece.name)
                 self.room_way.at(f"{base}/screw_in/way", piece.name)
                 self.room_sweep.at(f"{base}/screw_in/sweep_mm", piece.name)
                 self.room_long.at(f"{base}/screw_in/length_mm", piece.name)
-            for field, name in ((self.mass, "mass_kg"), (self.neighbour, "neighbour"), (self.fitted, "fitted"), (self.what, "what"), (self.instead, "instead"),
-                                (self.measured, "measured")):
+            for field, name in (
+                (self.mass, "mass_kg"),
+                (self.neighbour, "neighbour"),
+                (self.fitted, "fitted"),
+                (self.what, "what"),
+                (self.instead, "instead"),
+                (self.measured, "measured"),
+            ):
                 if field.path != f"{base}/{name}":
                     field.at(f"{base}/{name}", piece.name)
                 else:
@@ -102,7 +161,9 @@ class PiecesRoom(Room):
     def work(self) -> None:
         """The working of the centre of gravity."""
         try:
-            self.session.show_work("Mass and centre of gravity, along the powertrain", powertrain_mass(self.session.job).worked)
+            self.session.show_work(
+                "Mass and centre of gravity, along the powertrain", powertrain_mass(self.session.job).worked
+            )
         except JobError as error:
             self.session.said.emit(error.message)
 
@@ -110,7 +171,12 @@ class PiecesRoom(Room):
         """A new box, chosen at once."""
         job = self.session.job
         key = free_id("piece", {p.id for p in job.powertrain.pieces})
-        piece = Piece(id=key, name=f"New piece {key.rsplit('-', 1)[1]}", neighbour=job.clearances[0].id, shapes=(new_shape("box"),))
+        piece = Piece(
+            id=key,
+            name=f"New piece {key.rsplit('-', 1)[1]}",
+            neighbour=job.clearances[0].id,
+            shapes=(new_shape("box"),),
+        )
         self.session.edit(f"Added {piece.name}", added(job, "powertrain/pieces", piece))
         self.session.select("piece", key)
 
@@ -121,7 +187,9 @@ class PiecesRoom(Room):
             if kind != "piece":
                 raise JobError("Choose the piece first.")
             name = self.session.value(f"powertrain/pieces/{key}/name")
-            self.session.edit(f"Took {name} off the list", removed(self.session.job, f"powertrain/pieces/{key}"))
+            self.session.edit(
+                f"Took {name} off the list", removed(self.session.job, f"powertrain/pieces/{key}")
+            )
             self.session.select("", "")
             self.refuse("")
         except JobError as error:
@@ -132,8 +200,16 @@ class PiecesRoom(Room):
         kind, key = self.session.selection
         piece = self.session.value(f"powertrain/pieces/{key}") if kind == "piece" else None
         if piece is not None:
-            made = None if piece.screw_in is not None else ScrewIn(at=(0.0, 0.0, 0.0), way=(0.0, 0.0, 1.0), sweep_mm=50, length_mm=120)
-            self.session.set_value(f"powertrain/pieces/{key}/screw_in", made, f"{piece.name}: {'room to screw in' if made else 'no room needed'}")
+            made = (
+                None
+                if piece.screw_in is not None
+                else ScrewIn(at=(0.0, 0.0, 0.0), way=(0.0, 0.0, 1.0), sweep_mm=50, length_mm=120)
+            )
+            self.session.set_value(
+                f"powertrain/pieces/{key}/screw_in",
+                made,
+                f"{piece.name}: {'room to screw in' if made else 'no room needed'}",
+            )
 
 
 class PowertrainSheet(Sheet):
@@ -142,13 +218,25 @@ class PowertrainSheet(Sheet):
     stage, title = "powertrain", "Powertrain: what goes in"
 
     def build(self) -> None:
-        self.rooms = Rooms((PiecesRoom(self.session), EngineRoom(self.session), MockUpRoom(self.session), WeighedRoom(self.session)))
+        self.rooms = Rooms(
+            (
+                PiecesRoom(self.session),
+                EngineRoom(self.session),
+                MockUpRoom(self.session),
+                WeighedRoom(self.session),
+            )
+        )
         self.column.addWidget(self.rooms)
 
     def fingerprint(self) -> tuple[object, ...]:
         """What the engine's room was made for."""
         gearbox = self.session.job.powertrain.gearbox
-        return len(gearbox.ratios), gearbox.kind, self.session.job.vehicle.hubs is None, gearbox.shifter is None
+        return (
+            len(gearbox.ratios),
+            gearbox.kind,
+            self.session.job.vehicle.hubs is None,
+            gearbox.shifter is None,
+        )
 
     def remake(self) -> None:
         at = self.rooms.at if hasattr(self, "rooms") else 0

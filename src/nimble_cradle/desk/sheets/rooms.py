@@ -29,7 +29,8 @@ def offer(box: QComboBox, names: list[str]) -> None:
 
 
 class Room(QWidget):
-    """One room: ``title`` on its button; ``refresh`` shows the present job; ``refuse`` says at the place why not."""
+    """One room: ``title`` on its button; ``refresh`` shows the present job; ``refuse`` says at the place
+    why not."""
 
     title = ""
     key = ""
@@ -57,7 +58,8 @@ class Room(QWidget):
 
 
 class Rooms(QWidget):
-    """The buttons, in as many rows as they need, and the chosen room. Rooms given as classes are made when they are first entered."""
+    """The buttons, in as many rows as they need, and the chosen room. Rooms given as classes are made when
+    they are first entered."""
 
     WIDE = 468
 

@@ -7,7 +7,19 @@ from typing import Any
 
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QVBoxLayout, QWidget
 
-from nimble_cradle.desk.fields import FORWARD, LEFT, RUNS, UP, WAYS, QuantityField, VectorField, button, fresh_body, row, words
+from nimble_cradle.desk.fields import (
+    FORWARD,
+    LEFT,
+    RUNS,
+    UP,
+    WAYS,
+    QuantityField,
+    VectorField,
+    button,
+    fresh_body,
+    row,
+    words,
+)
 from nimble_cradle.desk.pairs import PairsField
 from nimble_cradle.desk.session import Session
 from nimble_cradle.geometry.mesh import read_mesh
@@ -16,7 +28,13 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_mesh, with_value
 from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Slab
 
-NAMES = {"box": "box", "bar": "round bar or tube", "slab": "slab (flat, with a thickness)", "prism": "prism (outline pushed along)", "mesh": "mesh (scan or model)"}
+NAMES = {
+    "box": "box",
+    "bar": "round bar or tube",
+    "slab": "slab (flat, with a thickness)",
+    "prism": "prism (outline pushed along)",
+    "mesh": "mesh (scan or model)",
+}
 _SIZES = (None, None, None)
 _PLACE = ("forward / back", "left / right", "up / down")
 
@@ -29,7 +47,9 @@ def new_shape(kind: str) -> Any:
         return Bar(start=(0, 0, 0), end=(200, 0, 0), diameter=50)
     if kind == "slab":
         return Slab(corners=((0, -100, 0), (0, 100, 0), (0, 100, 200), (0, -100, 200)), thickness=4)
-    return Prism(origin=(0, 0, 0), along=(1, 0, 0), up=(0, 0, 1), outline=((-50, 0), (50, 0), (0, 80)), length=100)
+    return Prism(
+        origin=(0, 0, 0), along=(1, 0, 0), up=(0, 0, 1), outline=((-50, 0), (50, 0), (0, 80)), length=100
+    )
 
 
 class ShapeEditor(QWidget):
@@ -46,7 +66,13 @@ class ShapeEditor(QWidget):
         self.kind = QComboBox()
         self.kind.addItems([NAMES[k] for k in ("box", "bar", "slab", "prism")])
         self.column.addWidget(row(self.choice, button("Drop this shape", self._drop)))
-        self.column.addWidget(row(self.kind, button("Add", self._add), button("Mesh file …", self._mesh, "STL, OBJ, PLY or OFF, in mm")))
+        self.column.addWidget(
+            row(
+                self.kind,
+                button("Add", self._add),
+                button("Mesh file …", self._mesh, "STL, OBJ, PLY or OFF, in mm"),
+            )
+        )
         self.refusal = words("", "refusal")
         self.refusal.hide()
         self.column.addWidget(self.refusal)
@@ -81,23 +107,44 @@ class ShapeEditor(QWidget):
         s, o = self.session, self.owner
 
         def vector(label: str, name: str, ways: Any = (FORWARD, LEFT, UP)) -> QWidget:
-            return VectorField(s, label, ways, _PLACE if ways != _SIZES else ("long", "wide", "high")).at(f"{path}/{name}", o)
+            return VectorField(s, label, ways, _PLACE if ways != _SIZES else ("long", "wide", "high")).at(
+                f"{path}/{name}", o
+            )
 
         def number(label: str, name: str) -> QWidget:
             return QuantityField(s, label, "length").at(f"{path}/{name}", o)
 
         if isinstance(shape, Box):
-            turn = VectorField(s, "Turned", (None, None, None), ("about the long axis", "about the cross axis", "about the upright"), kind="angle")
+            turn = VectorField(
+                s,
+                "Turned",
+                (None, None, None),
+                ("about the long axis", "about the cross axis", "about the upright"),
+                kind="angle",
+            )
             return [vector("Centre", "centre"), vector("Size", "size", _SIZES), turn.at(f"{path}/turn", o)]
         if isinstance(shape, Bar):
             return [vector("One end", "start"), vector("Other end", "end"), number("Diameter", "diameter")]
         if isinstance(shape, Slab):
-            return [*(vector(f"Corner {k + 1}", f"corners/{k}") for k in range(len(shape.corners))), number("Thickness", "thickness")]
+            return [
+                *(vector(f"Corner {k + 1}", f"corners/{k}") for k in range(len(shape.corners))),
+                number("Thickness", "thickness"),
+            ]
         if isinstance(shape, Prism):
-            outline = PairsField(s, "Outline, as one looks along its length with its own up upwards; an emptied line takes the point away", "point")
+            outline = PairsField(
+                s,
+                "Outline, as one looks along its length with its own up upwards; an emptied line takes the"
+                " point away",
+                "point",
+            )
             outline.at(f"{path}/outline", o)
-            return [vector("Start", "origin"), number("Length", "length"), VectorField(s, "Length", WAYS, RUNS, kind="number").at(f"{path}/along", o),
-                    VectorField(s, "Its up", WAYS, RUNS, kind="number").at(f"{path}/up", o), outline]
+            return [
+                vector("Start", "origin"),
+                number("Length", "length"),
+                VectorField(s, "Length", WAYS, RUNS, kind="number").at(f"{path}/along", o),
+                VectorField(s, "Its up", WAYS, RUNS, kind="number").at(f"{path}/up", o),
+                outline,
+            ]
         return [vector("Moved", "at"), words(f"Mesh {shape.file}.")]
 
     def _edit(self, shapes: tuple[Any, ...], what: str) -> None:
@@ -121,7 +168,7 @@ class ShapeEditor(QWidget):
             self._refuse("The last shape cannot be dropped; remove the whole part instead.")
             return
         k = self.choice.currentIndex()
-        self._edit((*shapes[:k], *shapes[k + 1:]), f"dropped shape {k + 1}")
+        self._edit((*shapes[:k], *shapes[k + 1 :]), f"dropped shape {k + 1}")
 
     def _mesh(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Mesh file", "", "Meshes (*.stl *.obj *.ply *.off)")
@@ -135,7 +182,9 @@ class ShapeEditor(QWidget):
             read_mesh(path.name, data)
             job = with_mesh(self.session.job, path.name, data)
             shapes = (*self.session.value(f"{self.base}/shapes"), Mesh(file=path.name))
-            self.session.edit(f"{self.owner}: added the mesh {path.name}", with_value(job, f"{self.base}/shapes", shapes))
+            self.session.edit(
+                f"{self.owner}: added the mesh {path.name}", with_value(job, f"{self.base}/shapes", shapes)
+            )
             self.refusal.hide()
         except OSError as error:
             self._refuse(f"{path.name} could not be read: {error.strerror}.")

@@ -124,7 +124,11 @@ class StateDelegate(QStyledItemDelegate):
         box = QRectF(option.rect)
         paint_mark(painter, QRectF(box.x() + 6, box.center().y() - 7, 14, 14), state)
         painter.setPen(QColor(STATE_INK[state]))
-        painter.drawText(box.adjusted(26, 0, -4, 0), int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft) | int(Qt.TextFlag.TextWordWrap), str(index.data()))
+        painter.drawText(
+            box.adjusted(26, 0, -4, 0),
+            int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft) | int(Qt.TextFlag.TextWordWrap),
+            str(index.data()),
+        )
 
     def sizeHint(self, option: Any, index: Any) -> QSize:
         size = super().sizeHint(option, index)
@@ -134,8 +138,15 @@ class StateDelegate(QStyledItemDelegate):
 class Table(QTableWidget):
     """A table that keeps its height to its rows and tells which row's key was chosen."""
 
-    def __init__(self, headings: Sequence[str], wide: int = 0, most_rows: int = 8, chosen: Callable[[str], None] | None = None,
-                 row_height: int = 30, widths: Sequence[int] = ()) -> None:
+    def __init__(
+        self,
+        headings: Sequence[str],
+        wide: int = 0,
+        most_rows: int = 8,
+        chosen: Callable[[str], None] | None = None,
+        row_height: int = 30,
+        widths: Sequence[int] = (),
+    ) -> None:
         super().__init__(0, len(headings))
         self.setHorizontalHeaderLabels(list(headings))
         self._most, self._row = most_rows, row_height
@@ -233,10 +244,15 @@ class UseBars(QWidget):
             painter.drawRect(QRectF(0, y + self.ROW - 7, min(1.0, f.use) * wide, 3))
             paint_mark(painter, QRectF(7, y + 7, 15, 15), state)
             painter.setPen(QColor("#23272b"))
-            painter.drawText(QRectF(30, y, wide - 150, self.ROW - 6), int(Qt.AlignmentFlag.AlignVCenter), f.what)
+            painter.drawText(
+                QRectF(30, y, wide - 150, self.ROW - 6), int(Qt.AlignmentFlag.AlignVCenter), f.what
+            )
             painter.setPen(QColor(STATE_INK[state]))
-            painter.drawText(QRectF(wide - 190, y, 182, self.ROW - 6), int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight),
-                             f"{100 * f.use:.0f} %  {f.state}")
+            painter.drawText(
+                QRectF(wide - 190, y, 182, self.ROW - 6),
+                int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight),
+                f"{100 * f.use:.0f} %  {f.state}",
+            )
         painter.end()
 
     def mousePressEvent(self, event: Any) -> None:
@@ -249,5 +265,9 @@ def show_finding(session: Session, f: Finding) -> None:
     """Open the working of a finding."""
     cure = f" What would help: {f.cure}." if f.use > 0.9 and f.cure else ""
     d = Display(session.display.length)
-    session.show_work(f"{f.part_name}: {f.what}, {show(f.load, f.kind, d)} of {show(f.capacity, f.kind, d)} ({100 * f.use:.0f} %, {f.state}). "
-                      f"Governed by: {f.case}, with a factor of {f.factor:g} kept in hand.{cure}", f.worked)
+    session.show_work(
+        f"{f.part_name}: {f.what}, {show(f.load, f.kind, d)} of {show(f.capacity, f.kind, d)}"
+        f" ({100 * f.use:.0f} %, {f.state}). Governed by: {f.case}, with a factor of {f.factor:g} kept in"
+        f" hand.{cure}",
+        f.worked,
+    )

@@ -7,7 +7,8 @@ from nimble_cradle.desk.sheets.sheet import Sheet
 
 
 class SurveySheet(Sheet):
-    """The rooms of the survey. They are imported when the stage is first shown, so that the window is up sooner."""
+    """The rooms of the survey. They are imported when the stage is first shown, so that the window is up
+    sooner."""
 
     stage, title = "survey", "Survey: measured once, from one datum"
 
@@ -19,8 +20,16 @@ class SurveySheet(Sheet):
         from nimble_cradle.desk.sheets.survey_records import RecordsRoom
         from nimble_cradle.desk.sheets.survey_scan import ScanRoom
 
-        self.rooms = Rooms((LevelRoom(self.session), PointsRoom(self.session), ScanRoom(self.session), HolesRoom(self.session), AdapterRoom(self.session),
-                            RecordsRoom(self.session)))
+        self.rooms = Rooms(
+            (
+                LevelRoom(self.session),
+                PointsRoom(self.session),
+                ScanRoom(self.session),
+                HolesRoom(self.session),
+                AdapterRoom(self.session),
+                RecordsRoom(self.session),
+            )
+        )
         self.column.addWidget(self.rooms)
 
     def refresh(self) -> None:

@@ -1,4 +1,5 @@
-"""Adapter plate: the engine's and the gearbox's patterns on one crank axis, and the thickness the input shaft wants."""
+"""Adapter plate: the engine's and the gearbox's patterns on one crank axis, and the thickness the input
+shaft wants."""
 
 from __future__ import annotations
 
@@ -13,10 +14,18 @@ from nimble_cradle.shop.patterns import adapter_drawing
 from nimble_cradle.survey.adapter import adapter_plate
 from nimble_cradle.units import show
 
-FIELDS = (("Plate thickness", "thickness_mm"), ("Input shaft past the gearbox face", "shaft_mm"), ("Pilot bush mouth, into the engine", "pilot_mouth_mm"),
-          ("Pilot bush depth", "pilot_deep_mm"), ("Engagement wanted", "pilot_want_mm"), ("Clutch hub from the engine's face", "hub_at_mm"),
-          ("Clutch hub length", "hub_mm"), ("Splines begin, from the gearbox face", "spline_from_mm"), ("Splines end", "spline_to_mm"),
-          ("Least metal between holes", "least_ligament_mm"))
+FIELDS = (
+    ("Plate thickness", "thickness_mm"),
+    ("Input shaft past the gearbox face", "shaft_mm"),
+    ("Pilot bush mouth, into the engine", "pilot_mouth_mm"),
+    ("Pilot bush depth", "pilot_deep_mm"),
+    ("Engagement wanted", "pilot_want_mm"),
+    ("Clutch hub from the engine's face", "hub_at_mm"),
+    ("Clutch hub length", "hub_mm"),
+    ("Splines begin, from the gearbox face", "spline_from_mm"),
+    ("Splines end", "spline_to_mm"),
+    ("Least metal between holes", "least_ligament_mm"),
+)
 
 
 class AdapterRoom(Room):
@@ -39,7 +48,10 @@ class AdapterRoom(Room):
         self.fields = tuple(QuantityField(s, label, "length") for label, _ in FIELDS)
         for field in self.fields:
             self.column.addWidget(field)
-        self.buttons = row(button("How the thickness is found", self.work, name="view"), button("Leave the adapter out", self.drop, name="view"))
+        self.buttons = row(
+            button("How the thickness is found", self.work, name="view"),
+            button("Leave the adapter out", self.drop, name="view"),
+        )
         self.column.addWidget(self.buttons)
 
     def refresh(self) -> None:
@@ -55,7 +67,10 @@ class AdapterRoom(Room):
         for widget in (*self.fields, self.preview, self.buttons):
             widget.setVisible(survey.adapter is not None)
         if survey.adapter is None:
-            self.summary.setText("Take both bolt patterns on Holes from a pin on the crank centre (radius and angle, or right and above), then join them here.")
+            self.summary.setText(
+                "Take both bolt patterns on Holes from a pin on the crank centre (radius and angle, or right"
+                " and above), then join them here."
+            )
             return
         for field, (_, name) in zip(self.fields, FIELDS, strict=True):
             field.at(f"survey/adapter/{name}", "Adapter")
@@ -63,10 +78,20 @@ class AdapterRoom(Room):
             plate = adapter_plate(self.session.job)
             assert plate is not None
             w = plate.worked
-            said = " ".join(q.removeprefix("Adapter: ") + "." for q in plate.questions) or "Nothing fouls and the shaft sits right."
-            tight = f" Least metal between holes {show(plate.ligaments[0].ligament, 'length', d)}." if plate.ligaments else ""
+            said = (
+                " ".join(q.removeprefix("Adapter: ") + "." for q in plate.questions)
+                or "Nothing fouls and the shaft sits right."
+            )
+            tight = (
+                f" Least metal between holes {show(plate.ligaments[0].ligament, 'length', d)}."
+                if plate.ligaments
+                else ""
+            )
             shaft = show(w.value("engaged"), "length", d)
-            self.summary.setText(f"{said} Shaft <b>{shaft}</b> in the pilot, <b>{show(w.value('in_hub'), 'length', d)}</b> of hub on splines.{tight}")
+            self.summary.setText(
+                f"{said} Shaft <b>{shaft}</b> in the pilot, <b>{show(w.value('in_hub'), 'length', d)}</b> of"
+                f" hub on splines.{tight}"
+            )
             self.preview.show_drawing(adapter_drawing(self.session.job))
         except JobError as error:
             self.summary.setText(error.message)
@@ -78,7 +103,11 @@ class AdapterRoom(Room):
         if len(patterns) < 2 or self.engine.currentIndex() == self.gearbox.currentIndex():
             self.refuse("An adapter joins two different patterns: the engine's and the gearbox's.")
             return
-        made = Adapter(engine=patterns[self.engine.currentIndex()].id, gearbox=patterns[self.gearbox.currentIndex()].id, shaft_mm=180)
+        made = Adapter(
+            engine=patterns[self.engine.currentIndex()].id,
+            gearbox=patterns[self.gearbox.currentIndex()].id,
+            shaft_mm=180,
+        )
         self.session.set_value("survey/adapter", made, "Joined two patterns by an adapter plate")
         self.refuse("")
 

@@ -30,10 +30,23 @@ from nimble_cradle.survey.pattern import found_pattern, likeness, reading_words
 from nimble_cradle.survey.traced import read_traced
 from nimble_cradle.units import UnitError, parse, show
 
-KINDS: tuple[tuple[str, str], ...] = (("centres", "centre to centre of"), ("outer-edges", "over the outer edges to"), ("inner-edges", "between the edges to"),
-                                      ("radius", "radius from the pin"), ("angle", "angle about the pin"), ("across", "right of the pin"), ("up", "above the pin"))
+KINDS: tuple[tuple[str, str], ...] = (
+    ("centres", "centre to centre of"),
+    ("outer-edges", "over the outer edges to"),
+    ("inner-edges", "between the edges to"),
+    ("radius", "radius from the pin"),
+    ("angle", "angle about the pin"),
+    ("across", "right of the pin"),
+    ("up", "above the pin"),
+)
 TURNS = (("unknown", "not said"), ("clockwise", "clockwise"), ("anticlockwise", "anticlockwise"))
-LOOK = {"agrees": "holds", "out of line": "fails", "doubtful": "near", "unchecked": "open", "not used": "open"}
+LOOK = {
+    "agrees": "holds",
+    "out of line": "fails",
+    "doubtful": "near",
+    "unchecked": "open",
+    "not used": "open",
+}
 
 
 class HolesRoom(Room):
@@ -46,8 +59,15 @@ class HolesRoom(Room):
         self.which = QComboBox()
         self.which.setAccessibleName("pattern")
         self.which.activated.connect(lambda _: self.refresh())
-        self.column.addWidget(row(self.which, button("New pattern", self.new_pattern), button("DXF, SVG …", self.ask_traced, "Holes of a traced bracket"),
-                                  button("Photo …", self.ask_photo, "A straight-down photograph with a square or rule in it"), stretch=False))
+        self.column.addWidget(
+            row(
+                self.which,
+                button("New pattern", self.new_pattern),
+                button("DXF, SVG …", self.ask_traced, "Holes of a traced bracket"),
+                button("Photo …", self.ask_photo, "A straight-down photograph with a square or rule in it"),
+                stretch=False,
+            )
+        )
         self.summary = words("", "")
         self.column.addWidget(self.summary)
         self.preview = Preview()
@@ -57,13 +77,22 @@ class HolesRoom(Room):
         for box, name in ((self.hole, "hole"), (self.kind, "hole reading"), (self.other, "other hole")):
             box.setAccessibleName(name)
         self.kind.addItems([text for _, text in KINDS])
-        self.kind.currentIndexChanged.connect(lambda _: self.other.setVisible(KINDS[self.kind.currentIndex()][0] in BETWEEN))
+        self.kind.currentIndexChanged.connect(
+            lambda _: self.other.setVisible(KINDS[self.kind.currentIndex()][0] in BETWEEN)
+        )
         self.value = QLineEdit()
         self.value.setObjectName("hole value")
         self.value.setPlaceholderText("e.g. 86.4")
         self.value.returnPressed.connect(self.take)
         self.column.addWidget(row(self.hole, self.kind, self.other, stretch=False))
-        self.column.addWidget(row(self.value, button("Take", self.take, "Enter"), button("New hole", self.add_hole), stretch=False))
+        self.column.addWidget(
+            row(
+                self.value,
+                button("Take", self.take, "Enter"),
+                button("New hole", self.add_hole),
+                stretch=False,
+            )
+        )
         self.column.addWidget(self.refusal)
         self.next = words()
         self.next_button = button("Take that next", self.adopt, name="view")
@@ -71,24 +100,55 @@ class HolesRoom(Room):
         self.column.addWidget(row(self.next, self.next_button, stretch=False))
         self.readings = Table(("Reading", "Reads", "Off by"), most_rows=6, widths=(0, 96, 116))
         self.readings.setAccessibleName("Hole readings")
-        QShortcut(QKeySequence(Qt.Key.Key_Delete), self.readings, self.drop, context=Qt.ShortcutContext.WidgetShortcut)
+        QShortcut(
+            QKeySequence(Qt.Key.Key_Delete),
+            self.readings,
+            self.drop,
+            context=Qt.ShortcutContext.WidgetShortcut,
+        )
         self.column.addWidget(self.readings)
-        self.column.addWidget(row(button("Drop or use again", self.drop, "Delete", "view"), button("Strike out", self.strike, name="view")))
+        self.column.addWidget(
+            row(
+                button("Drop or use again", self.drop, "Delete", "view"),
+                button("Strike out", self.strike, name="view"),
+            )
+        )
         self.column.addWidget(part("Holes"))
-        self.holes = Table(("Hole", "Place", "±", "Left for bolt"), most_rows=6, row_height=44, widths=(0, 140, 84, 110), chosen=lambda _: self.refresh())
+        self.holes = Table(
+            ("Hole", "Place", "±", "Left for bolt"),
+            most_rows=6,
+            row_height=44,
+            widths=(0, 140, 84, 110),
+            chosen=lambda _: self.refresh(),
+        )
         self.holes.setAccessibleName("Holes")
         self.column.addWidget(self.holes)
-        self.diameter, self.slot = QuantityField(s, "Measured diameter", "length"), QuantityField(s, "Slotted by", "length")
+        self.diameter, self.slot = (
+            QuantityField(s, "Measured diameter", "length"),
+            QuantityField(s, "Slotted by", "length"),
+        )
         self.bolt = ChoiceField(s, "Bolt", tuple((b, b) for b in SIZES))
-        self.fit = ChoiceField(s, "Hole for it", (("fine", "fine"), ("medium", "medium"), ("coarse", "coarse")))
-        self.dowel = ChoiceField(s, "Is it a dowel", ((False, "no, a bolt"), (True, "yes, reamed to its diameter")))
+        self.fit = ChoiceField(
+            s, "Hole for it", (("fine", "fine"), ("medium", "medium"), ("coarse", "coarse"))
+        )
+        self.dowel = ChoiceField(
+            s, "Is it a dowel", ((False, "no, a bolt"), (True, "yes, reamed to its diameter"))
+        )
         self.editors: tuple[Any, ...] = (self.diameter, self.bolt, self.fit, self.slot, self.dowel)
         for editor in self.editors:
             self.column.addWidget(editor)
-        self.column.addWidget(row(button("How the room is found", self.work, name="view"), button("Strike out the hole", self.strike_hole, name="view")))
+        self.column.addWidget(
+            row(
+                button("How the room is found", self.work, name="view"),
+                button("Strike out the hole", self.strike_hole, name="view"),
+            )
+        )
         self.column.addWidget(part("The pattern"))
         self.name, self.turn = TextField(s, "Name"), ChoiceField(s, "Holes 1, 2, 3 go round", TURNS)
-        self.edge, self.plate = QuantityField(s, "Hole centre to edge", "length"), QuantityField(s, "Plate", "length")
+        self.edge, self.plate = (
+            QuantityField(s, "Hole centre to edge", "length"),
+            QuantityField(s, "Plate", "length"),
+        )
         self.fields = (self.name, self.turn, self.edge, self.plate)
         for field in self.fields:
             self.column.addWidget(field)
@@ -96,8 +156,16 @@ class HolesRoom(Room):
         self.mount.setAccessibleName("mount")
         self.like = QComboBox()
         self.like.setAccessibleName("like")
-        self.column.addWidget(row(self.mount, button("Put it on this mount's pad", self.put_on, "Its holes become the plate's"), stretch=False))
-        self.column.addWidget(row(self.like, button("Compare, mirror image too", self.compare), stretch=False))
+        self.column.addWidget(
+            row(
+                self.mount,
+                button("Put it on this mount's pad", self.put_on, "Its holes become the plate's"),
+                stretch=False,
+            )
+        )
+        self.column.addWidget(
+            row(self.like, button("Compare, mirror image too", self.compare), stretch=False)
+        )
         self.likeness = words()
         self.column.addWidget(self.likeness)
 
@@ -120,7 +188,10 @@ class HolesRoom(Room):
         for widget in (*self.editors, *self.fields):
             widget.setVisible(pattern is not None)
         if pattern is None:
-            self.summary.setText("Put calipers over pairs of holes, or a pin in the crank centre and read radius and angle. More readings than are needed find the bad one.")
+            self.summary.setText(
+                "Put calipers over pairs of holes, or a pin in the crank centre and read radius and angle."
+                " More readings than are needed find the bad one."
+            )
             self.next.setText("")
             for table in (self.readings, self.holes):
                 table.fill([])
@@ -130,9 +201,15 @@ class HolesRoom(Room):
 
     def _show(self, pattern: Pattern, d: Any) -> None:
         found = found_pattern(pattern)
-        said = " ".join(q + "." for q in found.questions[:2]) or "Every hole is pinned down and the readings agree."
+        said = (
+            " ".join(q + "." for q in found.questions[:2])
+            or "Every hole is pinned down and the readings agree."
+        )
         origin = "from the crank pin" if found.from_pin else "hole 1 at nought, hole 2 to its right"
-        self.summary.setText(f"<b>{len(found.holes)} holes</b>, {sum(r.used for r in pattern.readings)} readings, {found.dof} more than are needed ({origin}). {said}")
+        self.summary.setText(
+            f"<b>{len(found.holes)} holes</b>, {sum(r.used for r in pattern.readings)} readings, {found.dof}"
+            f" more than are needed ({origin}). {said}"
+        )
         try:
             self.preview.show_drawing(pattern_drawing(pattern, d))
         except JobError:
@@ -140,40 +217,76 @@ class HolesRoom(Room):
         self.next.setText(self._next_words(found.proposals, d))
         self.next_button.setVisible(bool(found.proposals))
         rows = []
-        for r, c in sorted(zip(pattern.readings, found.readings, strict=True), key=lambda rc: rc[1].state not in ("out of line", "doubtful")):
+        for r, c in sorted(
+            zip(pattern.readings, found.readings, strict=True),
+            key=lambda rc: rc[1].state not in ("out of line", "doubtful"),
+        ):
             kind: Any = "angle" if r.kind == "angle" else "length"
-            said_of = {"agrees": show(abs(c.residual), kind, d, 2), "unchecked": "unchecked", "not used": "dropped", "doubtful": "doubtful"}
+            said_of = {
+                "agrees": show(abs(c.residual), kind, d, 2),
+                "unchecked": "unchecked",
+                "not used": "dropped",
+                "doubtful": "doubtful",
+            }
             off = said_of.get(c.state) or show(abs(c.off), kind, d, 2)
             rows.append((r.id, ((c.words, ""), (show(r.value, kind, d, 2), ">"), (off, LOOK[c.state]))))
         self.readings.fill(rows, self.readings.chosen_key())
-        self.holes.fill([(h.id, ((f"{h.number}\n{show(h.hole_mm, 'length', d)} hole", ""), ("not pinned down" if h.free else self._place(h.at, d), ""),
-                                 ("—" if h.free else show(h.plus_minus, "length", d, 2), ">"),
-                                 ("—" if h.free else show(h.slack, "length", d, 2), "fails" if h.slack < 0 else "holds")))
-                         for h in found.holes], self.holes.chosen_key())
+        self.holes.fill(
+            [
+                (
+                    h.id,
+                    (
+                        (f"{h.number}\n{show(h.hole_mm, 'length', d)} hole", ""),
+                        ("not pinned down" if h.free else self._place(h.at, d), ""),
+                        ("—" if h.free else show(h.plus_minus, "length", d, 2), ">"),
+                        (
+                            "—" if h.free else show(h.slack, "length", d, 2),
+                            "fails" if h.slack < 0 else "holds",
+                        ),
+                    ),
+                )
+                for h in found.holes
+            ],
+            self.holes.chosen_key(),
+        )
         base = f"survey/patterns/{pattern.id}"
         key = self.holes.chosen_key()
         hole = next((h for h in pattern.holes if h.id == key), None)
-        for editor, name in zip(self.editors, ("diameter_mm", "bolt", "fit", "slot_mm", "dowel"), strict=True):
+        for editor, name in zip(
+            self.editors, ("diameter_mm", "bolt", "fit", "slot_mm", "dowel"), strict=True
+        ):
             editor.setVisible(hole is not None)
             if hole is not None:
-                editor.at(f"{base}/holes/{hole.id}/{name}", f"{pattern.name}, hole {pattern.holes.index(hole) + 1}")
+                editor.at(
+                    f"{base}/holes/{hole.id}/{name}", f"{pattern.name}, hole {pattern.holes.index(hole) + 1}"
+                )
         self.name.at(f"{base}/name")
         for field, name in ((self.turn, "turn"), (self.edge, "edge_mm"), (self.plate, "plate_mm")):
             field.at(f"{base}/{name}", pattern.name)
 
     def _next_words(self, proposals: Any, d: Any) -> str:
-        told = ", or ".join(f"{p.words} (about {show(p.value_mm, 'length', d, 0)}{', pins it' if p.pins else ''})" for p in proposals[:2])
+        told = ", or ".join(
+            f"{p.words} (about {show(p.value_mm, 'length', d, 0)}{', pins it' if p.pins else ''})"
+            for p in proposals[:2]
+        )
         return f"Worth taking next: {told}." if told else "Every pair has been read."
 
     def _place(self, at: np.ndarray, d: Any) -> str:
         x, y = (float(c) for c in at)
-        return f"{show(abs(x), 'length', d)} {'right' if x >= 0 else 'left'}\n{show(abs(y), 'length', d)} {'up' if y >= 0 else 'down'}"
+        return (
+            f"{show(abs(x), 'length', d)} {'right' if x >= 0 else 'left'}\n{show(abs(y), 'length', d)}"
+            f" {'up' if y >= 0 else 'down'}"
+        )
 
     def new_pattern(self) -> None:
         """A pattern with four holes to begin with."""
         job = self.session.job
         key = free_id("pattern", {p.id for p in job.survey.patterns})
-        made = Pattern(id=key, name=f"Pattern {len(job.survey.patterns) + 1}", holes=tuple(Hole(id=f"hole-{k}") for k in range(1, 5)))
+        made = Pattern(
+            id=key,
+            name=f"Pattern {len(job.survey.patterns) + 1}",
+            holes=tuple(Hole(id=f"hole-{k}") for k in range(1, 5)),
+        )
         self.session.edit(f"Added {made.name}", added(job, "survey/patterns", made))
         self.which.setCurrentIndex(self.which.count() - 1)
         self.refresh()
@@ -185,11 +298,15 @@ class HolesRoom(Room):
             self.new_pattern()
             return
         key = free_id("hole", {h.id for h in pattern.holes})
-        self.session.edit(f"{pattern.name}: one more hole", added(self.session.job, f"survey/patterns/{pattern.id}/holes", Hole(id=key)))
+        self.session.edit(
+            f"{pattern.name}: one more hole",
+            added(self.session.job, f"survey/patterns/{pattern.id}/holes", Hole(id=key)),
+        )
         self.hole.setCurrentIndex(self.hole.count() - 1)
 
     def take(self) -> None:
-        """Take the reading; the other hole steps on, so that a row of distances is typed one after another."""
+        """Take the reading; the other hole steps on, so that a row of distances is typed one after
+        another."""
         pattern = self.pattern
         if pattern is None or not pattern.holes:
             self.refuse("There is no pattern yet: press New pattern first.")
@@ -198,10 +315,18 @@ class HolesRoom(Room):
         try:
             value = parse(self.value.text(), "angle" if kind == "angle" else "length", self.session.display)
             ids = [h.id for h in pattern.holes]
-            reading = HoleReading(id=free_id("reading", {r.id for r in pattern.readings}), kind=kind, hole=ids[self.hole.currentIndex()], value=value,  # type: ignore[arg-type]
-                                  other=ids[self.other.currentIndex()] if kind in BETWEEN else "", when=now())
-            self.session.edit(f"{pattern.name}: {reading_words(pattern, reading)} {self.value.text().strip()}",
-                              added(self.session.job, f"survey/patterns/{pattern.id}/readings", reading))
+            reading = HoleReading(
+                id=free_id("reading", {r.id for r in pattern.readings}),
+                kind=kind,
+                hole=ids[self.hole.currentIndex()],
+                value=value,  # type: ignore[arg-type]
+                other=ids[self.other.currentIndex()] if kind in BETWEEN else "",
+                when=now(),
+            )
+            self.session.edit(
+                f"{pattern.name}: {reading_words(pattern, reading)} {self.value.text().strip()}",
+                added(self.session.job, f"survey/patterns/{pattern.id}/readings", reading),
+            )
             self.refuse("")
             self.value.clear()
             self._step(kind)
@@ -236,21 +361,31 @@ class HolesRoom(Room):
         pattern, key = self.pattern, self.readings.chosen_key()
         if pattern is not None and key:
             reading = next(r for r in pattern.readings if r.id == key)
-            self.session.set_value(f"survey/patterns/{pattern.id}/readings/{key}/used", not reading.used,
-                                   f"{pattern.name}: {'dropped' if reading.used else 'used again'} {reading_words(pattern, reading)}")
+            self.session.set_value(
+                f"survey/patterns/{pattern.id}/readings/{key}/used",
+                not reading.used,
+                f"{pattern.name}: {'dropped' if reading.used else 'used again'}"
+                f" {reading_words(pattern, reading)}",
+            )
 
     def strike(self) -> None:
         """Take the chosen reading off the list."""
         pattern, key = self.pattern, self.readings.chosen_key()
         if pattern is not None and key:
-            self.session.edit(f"{pattern.name}: struck out a reading", removed(self.session.job, f"survey/patterns/{pattern.id}/readings/{key}"))
+            self.session.edit(
+                f"{pattern.name}: struck out a reading",
+                removed(self.session.job, f"survey/patterns/{pattern.id}/readings/{key}"),
+            )
 
     def strike_hole(self) -> None:
         """Take the chosen hole out; refused while readings name it."""
         pattern, key = self.pattern, self.holes.chosen_key()
         if pattern is not None and key:
             try:
-                self.session.edit(f"{pattern.name}: struck out a hole", removed(self.session.job, f"survey/patterns/{pattern.id}/holes/{key}"))
+                self.session.edit(
+                    f"{pattern.name}: struck out a hole",
+                    removed(self.session.job, f"survey/patterns/{pattern.id}/holes/{key}"),
+                )
                 self.refuse("")
             except JobError as error:
                 self.refuse(f"{error.message} Strike out its readings first.")
@@ -263,13 +398,22 @@ class HolesRoom(Room):
         for hole, h in zip(found_pattern(pattern).holes, pattern.holes, strict=True):
             if hole.id == self.holes.chosen_key() or not self.holes.chosen_key():
                 size, bolt = clearance_hole(h.bolt, h.fit)
-                self.session.show_work(f"{pattern.name}, hole {hole.number}", SLACK.work({"hole": "ISO 273", "doubt": "readings and slot"}, hole=size, bolt=bolt,
-                                                                                        doubt=max(hole.plus_minus - h.slot_mm / 2, 0.0)))
+                self.session.show_work(
+                    f"{pattern.name}, hole {hole.number}",
+                    SLACK.work(
+                        {"hole": "ISO 273", "doubt": "readings and slot"},
+                        hole=size,
+                        bolt=bolt,
+                        doubt=max(hole.plus_minus - h.slot_mm / 2, 0.0),
+                    ),
+                )
                 return
 
     def ask_photo(self) -> None:
         """Ask for a photograph and let the holes be picked on it."""
-        name, _ = QFileDialog.getOpenFileName(self, "Photograph of the face", "", "Photographs (*.jpg *.jpeg *.png)")
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Photograph of the face", "", "Photographs (*.jpg *.jpeg *.png)"
+        )
         if not name:
             return
         image = QImage(name)
@@ -282,7 +426,10 @@ class HolesRoom(Room):
 
     def add_photographed(self, name: str, at: np.ndarray, plus_minus: float) -> None:
         """Holes picked on a photograph, mm, as a pattern."""
-        self._take(f"{len(at)} holes from the photograph {name}", lambda: with_photographed(self.session.job, name, at, plus_minus, now()))
+        self._take(
+            f"{len(at)} holes from the photograph {name}",
+            lambda: with_photographed(self.session.job, name, at, plus_minus, now()),
+        )
 
     def _take(self, what: str, make: Callable[[], Job]) -> None:
         """Take a pattern that was made elsewhere and show it."""
@@ -295,14 +442,17 @@ class HolesRoom(Room):
             self.refuse(sentence_of(error))
 
     def put_on(self) -> None:
-        """The pattern's holes, centred, as the holes of the chosen mount's plate (u runs to the left as one faces it)."""
+        """The pattern's holes, centred, as the holes of the chosen mount's plate (u runs to the left as
+        one faces it)."""
         pattern, mounts = self.pattern, self.session.job.mounts
         if pattern is None or not mounts:
             self.refuse("There is no mount yet to put it on.")
             return
         mount = mounts[self.mount.currentIndex()]
         try:
-            self.session.edit(f"{pattern.name} put on {mount.name}", with_pattern_on(self.session.job, pattern, mount))
+            self.session.edit(
+                f"{pattern.name} put on {mount.name}", with_pattern_on(self.session.job, pattern, mount)
+            )
             self.refuse("")
             self.session.said.emit(f"{mount.name} has the holes of {pattern.name} now.")
         except JobError as error:
@@ -322,8 +472,15 @@ class HolesRoom(Room):
         like = likeness(a, b)
         d = self.session.display
         worst = int(like.residuals.argmax()) + 1
-        self.likeness.setText(f"{other.name} lies {show(like.rms, 'length', d, 2)} off on average; its mirror image {show(like.mirrored_rms, 'length', d, 2)}. "
-                              + ("The mirror image fits: one of the two was noted from the other side." if like.mirrored else f"Worst: hole {worst}."))
+        self.likeness.setText(
+            f"{other.name} lies {show(like.rms, 'length', d, 2)} off on average; its mirror image"
+            f" {show(like.mirrored_rms, 'length', d, 2)}. "
+            + (
+                "The mirror image fits: one of the two was noted from the other side."
+                if like.mirrored
+                else f"Worst: hole {worst}."
+            )
+        )
 
     def ask_traced(self) -> None:
         """A traced bracket as DXF or SVG."""
@@ -335,15 +492,21 @@ class HolesRoom(Room):
         except ShapeError as error:
             if "does not say its unit" not in str(error):
                 return
-            unit, taken = QInputDialog.getItem(self, "Unit", "The drawing does not say its unit. It is in", ["mm", "inch"], 0, False)
+            unit, taken = QInputDialog.getItem(
+                self, "Unit", "The drawing does not say its unit. It is in", ["mm", "inch"], 0, False
+            )
             if taken:
                 self.add_traced(Path(name), 1.0 if unit == "mm" else 25.4)
 
     def add_traced(self, path: Path, unit_mm: float | None = None) -> None:
-        """Holes of a traced file become a pattern with offsets from its own nought. Raises ShapeError where the unit must be asked."""
+        """Holes of a traced file become a pattern with offsets from its own nought. Raises ShapeError
+        where the unit must be asked."""
         try:
             traced = read_traced(path.name, path.read_bytes(), unit_mm)
-            self._take(f"Traced {path.name}: {len(traced.holes)} holes", lambda: with_traced(self.session.job, path.stem, traced))
+            self._take(
+                f"Traced {path.name}: {len(traced.holes)} holes",
+                lambda: with_traced(self.session.job, path.stem, traced),
+            )
         except OSError as error:
             self.refuse(f"{path.name} could not be read: {error.strerror}.")
         except ShapeError as error:

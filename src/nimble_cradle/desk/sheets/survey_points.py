@@ -1,5 +1,5 @@
-"""Taped points: readings go in one after another, every point with its plus-or-minus, every reading against the others, and the
-reading worth taking next."""
+"""Taped points: readings go in one after another, every point with its plus-or-minus, every reading
+against the others, and the reading worth taking next."""
 
 from __future__ import annotations
 
@@ -9,7 +9,17 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QComboBox, QLineEdit
 
-from nimble_cradle.desk.fields import WAYS, QuantityField, TextField, button, parse_with_way, part, row, show_with_way, words
+from nimble_cradle.desk.fields import (
+    WAYS,
+    QuantityField,
+    TextField,
+    button,
+    parse_with_way,
+    part,
+    row,
+    show_with_way,
+    words,
+)
 from nimble_cradle.desk.gauge import SimulatedGauge
 from nimble_cradle.desk.sheets.rooms import Room, offer, sentence_of
 from nimble_cradle.desk.sheets.sheet import Table
@@ -24,10 +34,24 @@ from nimble_cradle.survey.next_reading import Proposal
 from nimble_cradle.survey.words import point_name, reading_words
 from nimble_cradle.units import UnitError, show
 
-KINDS: tuple[tuple[str, str], ...] = (("forward", "forward of the datum"), ("left", "left of the datum"), ("up", "above the datum"), ("distance", "distance to"),
-                                      ("rise", "height above"), ("plumb", "plumb with"), ("from-left-wall", "from the left wall"), ("from-right-wall", "from the right wall"))
+KINDS: tuple[tuple[str, str], ...] = (
+    ("forward", "forward of the datum"),
+    ("left", "left of the datum"),
+    ("up", "above the datum"),
+    ("distance", "distance to"),
+    ("rise", "height above"),
+    ("plumb", "plumb with"),
+    ("from-left-wall", "from the left wall"),
+    ("from-right-wall", "from the right wall"),
+)
 AFTER = {"forward": "left", "left": "up"}
-LOOK = {"agrees": "holds", "out of line": "fails", "doubtful": "near", "unchecked": "open", "not used": "open"}
+LOOK = {
+    "agrees": "holds",
+    "out of line": "fails",
+    "doubtful": "near",
+    "unchecked": "open",
+    "not used": "open",
+}
 OFFSET = {"forward": WAYS[0], "left": WAYS[1], "up": WAYS[2], "rise": WAYS[2]}
 
 
@@ -50,34 +74,72 @@ class PointsRoom(Room):
         self.value = QLineEdit()
         self.value.setObjectName("reading value")
         self.value.returnPressed.connect(self.take)
-        for box, name in ((self.point, "point"), (self.kind, "kind"), (self.other, "other point"), (self.method, "method"), (self.datum, "datum")):
+        for box, name in (
+            (self.point, "point"),
+            (self.kind, "kind"),
+            (self.other, "other point"),
+            (self.method, "method"),
+            (self.datum, "datum"),
+        ):
             box.setAccessibleName(name)
-        self.column.addWidget(row(self.point, button("New point", self.add_point, "P: another numbered point"), stretch=False))
+        self.column.addWidget(
+            row(self.point, button("New point", self.add_point, "P: another numbered point"), stretch=False)
+        )
         self.column.addWidget(row(self.kind, self.other, self.datum, stretch=False))
         self.column.addWidget(row(self.value, self.method, button("Take", self.take, "Enter"), stretch=False))
-        self.column.addWidget(row(button("Practice gauge", self.practise, "A simulated gauge types a likely reading into the waiting field, as real ones do", "view")))
+        self.column.addWidget(
+            row(
+                button(
+                    "Practice gauge",
+                    self.practise,
+                    "A simulated gauge types a likely reading into the waiting field, as real ones do",
+                    "view",
+                )
+            )
+        )
         self.column.addWidget(self.refusal)
         self.next_title = part("Worth measuring next")
         self.column.addWidget(self.next_title)
         self.next = Table(("Reading", "Doubt", "After it"), most_rows=3, row_height=44, widths=(0, 92, 92))
         self.next.setAccessibleName("Worth measuring next")
         self.next.cellDoubleClicked.connect(lambda *_: self.adopt())
-        QShortcut(QKeySequence(Qt.Key.Key_N), self.next, self.adopt, context=Qt.ShortcutContext.WidgetShortcut)
+        QShortcut(
+            QKeySequence(Qt.Key.Key_N), self.next, self.adopt, context=Qt.ShortcutContext.WidgetShortcut
+        )
         self.column.addWidget(self.next)
         self.column.addWidget(row(button("Take this one", self.adopt, "N: puts it into the entry line")))
         self.column.addWidget(part("Readings against one another"))
-        self.readings = Table(("Reading", "Reads", "Off by"), most_rows=7, row_height=44, widths=(0, 96, 116), chosen=self._tell)
+        self.readings = Table(
+            ("Reading", "Reads", "Off by"), most_rows=7, row_height=44, widths=(0, 96, 116), chosen=self._tell
+        )
         self.readings.setAccessibleName("Readings")
         self.column.addWidget(self.readings)
-        self.column.addWidget(row(button("Drop or use again", self.drop, "Delete", "view"), button("Retake", self.retake, "R", "view"),
-                                  button("Strike out", self.strike, name="view"), button("How it is judged", self.work, "W", "view")))
-        for keys, act in ((Qt.Key.Key_Delete, self.drop), (Qt.Key.Key_R, self.retake), (Qt.Key.Key_W, self.work), (Qt.Key.Key_N, self.adopt), (Qt.Key.Key_P, self.add_point)):
+        self.column.addWidget(
+            row(
+                button("Drop or use again", self.drop, "Delete", "view"),
+                button("Retake", self.retake, "R", "view"),
+                button("Strike out", self.strike, name="view"),
+                button("How it is judged", self.work, "W", "view"),
+            )
+        )
+        for keys, act in (
+            (Qt.Key.Key_Delete, self.drop),
+            (Qt.Key.Key_R, self.retake),
+            (Qt.Key.Key_W, self.work),
+            (Qt.Key.Key_N, self.adopt),
+            (Qt.Key.Key_P, self.add_point),
+        ):
             QShortcut(QKeySequence(keys), self.readings, act, context=Qt.ShortcutContext.WidgetShortcut)
         self.reading_note = TextField(s, "Note to it")
         self.column.addWidget(self.reading_note)
         self.column.addWidget(part("Points"))
-        self.points = Table(("Point", "Forward / back", "Left / right", "Up / down"), most_rows=7, row_height=44, widths=(0, 116, 106, 106),
-                            chosen=lambda key: s.select("point", key))
+        self.points = Table(
+            ("Point", "Forward / back", "Left / right", "Up / down"),
+            most_rows=7,
+            row_height=44,
+            widths=(0, 116, 106, 106),
+            chosen=lambda key: s.select("point", key),
+        )
         self.points.setAccessibleName("Points")
         self.column.addWidget(self.points)
         self.name = TextField(s, "Name")
@@ -87,11 +149,22 @@ class PointsRoom(Room):
         self.rough.setPlaceholderText("400 forward, 250 left, 100 up")
         self.rough.returnPressed.connect(self.set_rough)
         self.rough_button = button("Roughly there", self.set_rough, "Tells two mirror images apart", "view")
-        self.editors = (self.name, self.note, row(self.rough, self.rough_button, button("Strike out the point", self.strike_point, name="view"), stretch=False))
+        self.editors = (
+            self.name,
+            self.note,
+            row(
+                self.rough,
+                self.rough_button,
+                button("Strike out the point", self.strike_point, name="view"),
+                stretch=False,
+            ),
+        )
         for editor in self.editors:
             self.column.addWidget(editor)
         self.column.addWidget(part("Wall to wall"))
-        self.width_field = QuantityField(s, "Width that the centre line halves", "length", optional="not taken").at("survey/width_mm", "Survey")
+        self.width_field = QuantityField(
+            s, "Width that the centre line halves", "length", optional="not taken"
+        ).at("survey/width_mm", "Survey")
         self.column.addWidget(self.width_field)
         self.proposals: tuple[Proposal, ...] = ()
         self._fit_entry()
@@ -102,7 +175,9 @@ class PointsRoom(Room):
         self.datum.setVisible(kind in ("forward", "left", "up") and bool(self.session.job.survey.datums))
         self.value.setEnabled(kind != "plumb")
         ways = OFFSET.get(kind)
-        self.value.setPlaceholderText({"plumb": "nothing to type: press Take"}.get(kind, f"e.g. 312 {ways[1]}" if ways else "e.g. 846"))
+        self.value.setPlaceholderText(
+            {"plumb": "nothing to type: press Take"}.get(kind, f"e.g. 312 {ways[1]}" if ways else "e.g. 846")
+        )
 
     def refresh(self) -> None:
         """Points, readings and proposals as they are."""
@@ -114,7 +189,10 @@ class PointsRoom(Room):
         offer(self.datum, ["main datum", *(t.name for t in survey.datums)])
         self._fit_entry()
         self.summary.setText(self._summary())
-        both = sorted(zip(survey.readings, net.readings, strict=True), key=lambda rc: rc[1].state not in ("out of line", "doubtful"))
+        both = sorted(
+            zip(survey.readings, net.readings, strict=True),
+            key=lambda rc: rc[1].state not in ("out of line", "doubtful"),
+        )
         self.readings.fill([(r.id, self._reading_row(r, c)) for r, c in both], self.readings.chosen_key())
         key = self.readings.chosen_key()
         self.reading_note.setVisible(bool(key) and self.session.value(f"survey/readings/{key}") is not None)
@@ -125,8 +203,20 @@ class PointsRoom(Room):
         self.points.fill([(p.id, self._point_row(i, p)) for i, p in enumerate(net.points, start=1)], chosen)
         what, self.proposals = next_to_measure(job, self.session.verdict)
         self.next_title.setText(f"Worth measuring next {what}")
-        self.next.fill([(p.reading.id, ((p.words, ""), ("not pinned" if p.pins else f"± {show(p.doubt_before_mm, 'length', d, 2)}", ">"),
-                                        ("pins it" if p.pins else f"± {show(p.doubt_after_mm, 'length', d, 2)}", ">"))) for p in self.proposals], self.next.chosen_key())
+        self.next.fill(
+            [
+                (
+                    p.reading.id,
+                    (
+                        (p.words, ""),
+                        ("not pinned" if p.pins else f"± {show(p.doubt_before_mm, 'length', d, 2)}", ">"),
+                        ("pins it" if p.pins else f"± {show(p.doubt_after_mm, 'length', d, 2)}", ">"),
+                    ),
+                )
+                for p in self.proposals
+            ],
+            self.next.chosen_key(),
+        )
         for editor in self.editors:
             editor.setVisible(bool(chosen))
         if chosen and self.session.value(f"survey/points/{chosen}") is not None:
@@ -134,37 +224,66 @@ class PointsRoom(Room):
             self.note.at(f"survey/points/{chosen}/note")
             about = self.session.value(f"survey/points/{chosen}/roughly")
             if not self.rough.isModified():
-                self.rough.setText("" if about is None else ", ".join(show_with_way(c, "length", d, w, 0) for c, w in zip(about, WAYS, strict=True)))
+                self.rough.setText(
+                    ""
+                    if about is None
+                    else ", ".join(
+                        show_with_way(c, "length", d, w, 0) for c, w in zip(about, WAYS, strict=True)
+                    )
+                )
 
     def _summary(self) -> str:
         net, d = network(self.session.job), self.session.display
         if not net.points:
-            return ("Number the places that matter with a paint pen and make each a point here. Tape it from the datum (forward, left, up), or by its distances from "
-                    "three points that are known. More readings than are needed is right: they check one another.")
+            return (
+                "Number the places that matter with a paint pen and make each a point here. Tape it from the"
+                " datum (forward, left, up), or by its distances from three points that are known. More"
+                " readings than are needed is right: they check one another."
+            )
         pinned = [p for p in net.points if not p.free]
         worst = max(pinned, key=lambda p: float(p.plus_minus.max()), default=None)
-        text = f"<b>{len(pinned)} of {len(net.points)}</b> points pinned down by {sum(r.used for r in self.session.job.survey.readings)} readings"
-        text += f", {net.dof} more than are needed. " if net.dof else ", none more than is needed: nothing checks them. "
+        text = (
+            f"<b>{len(pinned)} of {len(net.points)}</b> points pinned down by"
+            f" {sum(r.used for r in self.session.job.survey.readings)} readings"
+        )
+        text += (
+            f", {net.dof} more than are needed. "
+            if net.dof
+            else ", none more than is needed: nothing checks them. "
+        )
         if worst is not None:
-            text += f"Least sure: {worst.name}, give or take <b>{show(float(worst.plus_minus.max()), 'length', d)}</b>. "
+            text += (
+                f"Least sure: {worst.name}, give or take"
+                f" <b>{show(float(worst.plus_minus.max()), 'length', d)}</b>. "
+            )
         for tie in net.ties:
             if tie.residuals:
                 name = point_name(self.session.job.survey, tie.residuals[0][0])
-                text += f"{tie.name} is tied in, {show(tie.rms, 'length', d)} on average; worst {name}, {show(tie.residuals[0][1], 'length', d)}. "
+                text += (
+                    f"{tie.name} is tied in, {show(tie.rms, 'length', d)} on average; worst {name},"
+                    f" {show(tie.residuals[0][1], 'length', d)}. "
+                )
         return text
 
     def _reading_row(self, reading: Reading, checked: CheckedReading) -> tuple[tuple[str, str], ...]:
         d = self.session.display
         value = "plumb" if reading.kind == "plumb" else show(abs(reading.value_mm), "length", d)
-        word = {"agrees": show(abs(checked.residual), "length", d), "unchecked": "unchecked", "not used": "dropped",
-                "doubtful": "doubtful"}.get(checked.state) or show(abs(checked.off), "length", d)
+        word = {
+            "agrees": show(abs(checked.residual), "length", d),
+            "unchecked": "unchecked",
+            "not used": "dropped",
+            "doubtful": "doubtful",
+        }.get(checked.state) or show(abs(checked.off), "length", d)
         return (checked.words, ""), (value, ">"), (word, LOOK[checked.state])
 
     def _point_row(self, number: int, p: PlacedPoint) -> tuple[tuple[str, str], ...]:
         d = self.session.display
         if len(p.free) == 1 and p.free[0] == "every way":
             return (f"{number} {p.name}\nnot pinned down", ""), ("—", ">"), ("—", ">"), ("—", ">")
-        cells = [(f"{show_with_way(float(c), 'length', d, w, None)}\n± {show(float(pm), 'length', d)}", ">") for c, pm, w in zip(p.at, p.plus_minus, WAYS, strict=True)]
+        cells = [
+            (f"{show_with_way(float(c), 'length', d, w, None)}\n± {show(float(pm), 'length', d)}", ">")
+            for c, pm, w in zip(p.at, p.plus_minus, WAYS, strict=True)
+        ]
         return ((f"{number} {p.name}" + (f"\nfree {', '.join(p.free)}" if p.free else ""), ""), *cells)
 
     def _tell(self, key: str) -> None:
@@ -177,7 +296,10 @@ class PointsRoom(Room):
         """Another numbered point, chosen in the entry line at once."""
         job = self.session.job
         key = free_id("point", {p.id for p in job.survey.points})
-        self.session.edit("Added a point", added(job, "survey/points", SurveyPoint(id=key, name=f"Point {len(job.survey.points) + 1}")))
+        self.session.edit(
+            "Added a point",
+            added(job, "survey/points", SurveyPoint(id=key, name=f"Point {len(job.survey.points) + 1}")),
+        )
         self.session.select("point", key)
         self.point.setCurrentIndex(len(self.session.job.survey.points) - 1)
         self.kind.setCurrentIndex(0)
@@ -191,17 +313,36 @@ class PointsRoom(Room):
             return
         kind = KINDS[self.kind.currentIndex()][0]
         try:
-            value = 0.0 if kind == "plumb" else parse_with_way(self.value.text(), "length", self.session.display, OFFSET.get(kind), 1.0)
+            value = (
+                0.0
+                if kind == "plumb"
+                else parse_with_way(self.value.text(), "length", self.session.display, OFFSET.get(kind), 1.0)
+            )
             other = "" if kind in ALONE else survey.points[self.other.currentIndex()].id
             offsets = kind in ("forward", "left", "up")
-            reading = Reading(id=free_id("reading", {r.id for r in survey.readings}), kind=kind, point=survey.points[self.point.currentIndex()].id, other=other,  # type: ignore[arg-type]
-                              value_mm=value, method=tuple(METHOD_PLUS_MINUS)[self.method.currentIndex()], when=now(),
-                              datum=survey.datums[self.datum.currentIndex() - 1].id if offsets and self.datum.currentIndex() > 0 else "")
+            reading = Reading(
+                id=free_id("reading", {r.id for r in survey.readings}),
+                kind=kind,
+                point=survey.points[self.point.currentIndex()].id,
+                other=other,  # type: ignore[arg-type]
+                value_mm=value,
+                method=tuple(METHOD_PLUS_MINUS)[self.method.currentIndex()],
+                when=now(),
+                datum=(
+                    survey.datums[self.datum.currentIndex() - 1].id
+                    if offsets and self.datum.currentIndex() > 0
+                    else ""
+                ),
+            )
             job = self.session.job
             if self.replacing:
                 job = with_value(job, f"survey/readings/{self.replacing}/used", False)
             text = reading_words(survey, reading)
-            self.session.edit(f"{'Retook' if self.replacing else 'Measured'} {text}: {self.value.text().strip() or 'plumb'}", added(job, "survey/readings", reading))
+            self.session.edit(
+                f"{'Retook' if self.replacing else 'Measured'} {text}:"
+                f" {self.value.text().strip() or 'plumb'}",
+                added(job, "survey/readings", reading),
+            )
             self.refuse("")
             self.value.clear()
             if kind in AFTER and not self.replacing:
@@ -238,7 +379,9 @@ class PointsRoom(Room):
     def adopt(self) -> None:
         """Put the chosen proposal (or the best) into the entry line."""
         key = self.next.chosen_key()
-        found = next((p for p in self.proposals if p.reading.id == key), self.proposals[0] if self.proposals else None)
+        found = next(
+            (p for p in self.proposals if p.reading.id == key), self.proposals[0] if self.proposals else None
+        )
         if found is not None:
             self._show_in_entry(found.reading)
 
@@ -254,8 +397,12 @@ class PointsRoom(Room):
         """Leave the chosen reading out, or use it again."""
         reading = self.session.value(f"survey/readings/{self.readings.chosen_key()}")
         if isinstance(reading, Reading):
-            self.session.set_value(f"survey/readings/{reading.id}/used", not reading.used,
-                                   f"{'Dropped' if reading.used else 'Used again'}: {reading_words(self.session.job.survey, reading)}")
+            self.session.set_value(
+                f"survey/readings/{reading.id}/used",
+                not reading.used,
+                f"{'Dropped' if reading.used else 'Used again'}:"
+                f" {reading_words(self.session.job.survey, reading)}",
+            )
 
     def strike(self) -> None:
         """Take the chosen reading off the list."""
@@ -269,7 +416,9 @@ class PointsRoom(Room):
         if kind == "point":
             try:
                 name = self.session.value(f"survey/points/{key}/name")
-                self.session.edit(f"Struck out the point {name}", removed(self.session.job, f"survey/points/{key}"))
+                self.session.edit(
+                    f"Struck out the point {name}", removed(self.session.job, f"survey/points/{key}")
+                )
                 self.session.select("", "")
                 self.refuse("")
             except JobError as error:
@@ -285,9 +434,20 @@ class PointsRoom(Room):
             parts = [p for p in typed.split(",") if p.strip()]
             if typed and len(parts) != 3:
                 raise UnitError("Three places are wanted, e.g. 400 forward, 250 left, 100 up.")
-            about: Any = tuple(parse_with_way(p, "length", self.session.display, w, 1.0) for p, w in zip(parts, WAYS, strict=True)) if typed else None
+            about: Any = (
+                tuple(
+                    parse_with_way(p, "length", self.session.display, w, 1.0)
+                    for p, w in zip(parts, WAYS, strict=True)
+                )
+                if typed
+                else None
+            )
             self.rough.setModified(False)
-            self.session.set_value(f"survey/points/{key}/roughly", about, f"{self.session.value(f'survey/points/{key}/name')} is roughly at {typed or 'no place said'}")
+            self.session.set_value(
+                f"survey/points/{key}/roughly",
+                about,
+                f"{self.session.value(f'survey/points/{key}/name')} is roughly at {typed or 'no place said'}",
+            )
             self.refuse("")
         except (UnitError, JobError) as error:
             self.refuse(sentence_of(error))

@@ -1,4 +1,5 @@
-"""Datums and records: temporary datums, the datum fitted to points, readings as CSV, the printed sheet, photographs, a practice gauge."""
+"""Datums and records: temporary datums, the datum fitted to points, readings as CSV, the printed sheet,
+photographs, a practice gauge."""
 
 from __future__ import annotations
 
@@ -40,30 +41,56 @@ class RecordsRoom(Room):
         self.datum_name.setObjectName("new datum")
         self.datum_name.setPlaceholderText("e.g. straight edge on the slam panel")
         self.datum_name.returnPressed.connect(self.add_datum)
-        self.column.addWidget(row(self.datum_name, button("Add it", self.add_datum, "Then take offsets from it on Points"),
-                                  button("Strike out", self.strike_datum, name="view"), stretch=False))
+        self.column.addWidget(
+            row(
+                self.datum_name,
+                button("Add it", self.add_datum, "Then take offsets from it on Points"),
+                button("Strike out", self.strike_datum, name="view"),
+                stretch=False,
+            )
+        )
         self.column.addWidget(part("The datum itself, fitted to points"))
         self.fit_words = words()
         self.column.addWidget(self.fit_words)
         self.fit_lines = {}
-        for name, hint in (("tops", "rail tops, three or more: 1, 2, 3, 4"), ("pairs", "left and right pairs: 1-2, 3-4"), ("front", "front reference: 1, 2")):
+        for name, hint in (
+            ("tops", "rail tops, three or more: 1, 2, 3, 4"),
+            ("pairs", "left and right pairs: 1-2, 3-4"),
+            ("front", "front reference: 1, 2"),
+        ):
             line = QLineEdit()
             line.setObjectName(f"fit/{name}")
             line.setPlaceholderText(hint)
             self.fit_lines[name] = line
             self.column.addWidget(line)
-        self.column.addWidget(row(button("Fit the datum to these", self.fit), button("As it was taped", self.unfit, name="view")))
+        self.column.addWidget(
+            row(
+                button("Fit the datum to these", self.fit), button("As it was taped", self.unfit, name="view")
+            )
+        )
         self.column.addWidget(part("Sheet and readings"))
-        self.column.addWidget(row(button("Blank sheet …", lambda: self.ask_sheet(True), "PDF to take under the car"),
-                                  button("Filled sheet …", lambda: self.ask_sheet(False), "PDF of all readings")))
-        self.column.addWidget(row(button("Readings from CSV …", self.ask_csv), button("Readings to CSV …", self.ask_csv_out)))
+        self.column.addWidget(
+            row(
+                button("Blank sheet …", lambda: self.ask_sheet(True), "PDF to take under the car"),
+                button("Filled sheet …", lambda: self.ask_sheet(False), "PDF of all readings"),
+            )
+        )
+        self.column.addWidget(
+            row(button("Readings from CSV …", self.ask_csv), button("Readings to CSV …", self.ask_csv_out))
+        )
         self.column.addWidget(part("Photographs"))
         self.point = QComboBox()
         self.point.setAccessibleName("photographed point or reading")
         self.point.activated.connect(lambda _: self.refresh())
-        self.column.addWidget(row(self.point, button("Attach …", self.ask_photo, "JPEG or PNG"), button("Take off", self.drop_photo, name="view"),
-                                  button("Export …", self.ask_export, name="view"),
-                                  stretch=False))
+        self.column.addWidget(
+            row(
+                self.point,
+                button("Attach …", self.ask_photo, "JPEG or PNG"),
+                button("Take off", self.drop_photo, name="view"),
+                button("Export …", self.ask_export, name="view"),
+                stretch=False,
+            )
+        )
         self.picture = QLabel()
         self.picture.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.column.addWidget(self.picture)
@@ -72,14 +99,36 @@ class RecordsRoom(Room):
         """Datums, photographs."""
         job, d = self.session.job, self.session.display
         net = network(job)
-        offer(self.point, [*(point_name(job.survey, p.id) for p in job.survey.points), *(reading_words(job.survey, r) for r in job.survey.readings)])
-        self.ties.fill([(t.id, ((t.name, ""), (t.fault or ", ".join(point_name(job.survey, k) for k, _ in t.residuals), ""),
-                                ("—" if t.fault else show(t.rms, "length", d), "near" if t.fault else "holds"))) for t in net.ties], self.ties.chosen_key())
+        offer(
+            self.point,
+            [
+                *(point_name(job.survey, p.id) for p in job.survey.points),
+                *(reading_words(job.survey, r) for r in job.survey.readings),
+            ],
+        )
+        self.ties.fill(
+            [
+                (
+                    t.id,
+                    (
+                        (t.name, ""),
+                        (t.fault or ", ".join(point_name(job.survey, k) for k, _ in t.residuals), ""),
+                        ("—" if t.fault else show(t.rms, "length", d), "near" if t.fault else "holds"),
+                    ),
+                )
+                for t in net.ties
+            ],
+            self.ties.chosen_key(),
+        )
         if job.survey.fit is None:
-            self.fit_words.setText("The datum is where the tape's offsets begin. It can be fitted instead: rail tops give the level plane, pairs the "
-                                   "centre line, front points the nought.")
+            self.fit_words.setText(
+                "The datum is where the tape's offsets begin. It can be fitted instead: rail tops give the"
+                " level plane, pairs the centre line, front points the nought."
+            )
         else:
-            told = ", ".join(f"{_names(job.survey, k)} {show(abs(v), 'length', d)}" for k, v in net.datum_residuals[:3])
+            told = ", ".join(
+                f"{_names(job.survey, k)} {show(abs(v), 'length', d)}" for k, v in net.datum_residuals[:3]
+            )
             self.fit_words.setText(f"Fitted. Left over, worst first: {told or 'nothing'}.")
         point, _ = self._target()
         self.picture.clear()
@@ -89,7 +138,14 @@ class RecordsRoom(Room):
                 image = QImage.fromData(self.session.place.photo(point.photo))
                 if image.isNull():
                     raise JobError(f"{point.photo} cannot be shown: it is damaged.")
-                self.picture.setPixmap(QPixmap.fromImage(image).scaled(430, 300, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation))
+                self.picture.setPixmap(
+                    QPixmap.fromImage(image).scaled(
+                        430,
+                        300,
+                        Qt.AspectRatioMode.KeepAspectRatio,
+                        Qt.TransformationMode.SmoothTransformation,
+                    )
+                )
                 self.picture.setVisible(True)
             except JobError as error:
                 self.refuse(error.message)
@@ -103,7 +159,10 @@ class RecordsRoom(Room):
     def _target(self) -> tuple[Any, str]:
         """The chosen point or reading, and its path; (None, "") where there is none."""
         survey = self.session.job.survey
-        rows = [*((p, f"survey/points/{p.id}") for p in survey.points), *((r, f"survey/readings/{r.id}") for r in survey.readings)]
+        rows = [
+            *((p, f"survey/points/{p.id}") for p in survey.points),
+            *((r, f"survey/readings/{r.id}") for r in survey.readings),
+        ]
         return rows[min(max(self.point.currentIndex(), 0), len(rows) - 1)] if rows else (None, "")
 
     def add_datum(self) -> None:
@@ -115,9 +174,15 @@ class RecordsRoom(Room):
         try:
             job = self.session.job
             key = free_id("datum", {t.id for t in job.survey.datums})
-            self.session.edit(f"Temporary datum: {name}", added(job, "survey/datums", TemporaryDatum(id=key, name=name[:80])))
+            self.session.edit(
+                f"Temporary datum: {name}",
+                added(job, "survey/datums", TemporaryDatum(id=key, name=name[:80])),
+            )
             self.datum_name.clear()
-            self.say(f"Take three points or more from {name} that are also measured from the main datum: they tie it in.")
+            self.say(
+                f"Take three points or more from {name} that are also measured from the main datum: they tie"
+                " it in."
+            )
         except (JobError, ValueError) as error:
             self.refuse(sentence_of(error))
 
@@ -126,7 +191,9 @@ class RecordsRoom(Room):
         key = self.ties.chosen_key()
         if key:
             try:
-                self.session.edit("Struck out a temporary datum", removed(self.session.job, f"survey/datums/{key}"))
+                self.session.edit(
+                    "Struck out a temporary datum", removed(self.session.job, f"survey/datums/{key}")
+                )
                 self.say("")
             except JobError as error:
                 self.refuse(f"{error.message} Strike out its readings first.")
@@ -141,18 +208,29 @@ class RecordsRoom(Room):
             return points[int(text) - 1].id
 
         try:
-            lists = {name: [w for w in line.text().split(",") if w.strip()] for name, line in self.fit_lines.items()}
+            lists = {
+                name: [w for w in line.text().split(",") if w.strip()]
+                for name, line in self.fit_lines.items()
+            }
             pairs = []
             for w in lists["pairs"]:
                 a, sign, b = w.partition("-")
                 if not sign:
                     raise JobError(f"“{w.strip()}” is no pair: write it as 1-2.")
                 pairs.append((key(a), key(b)))
-            made = DatumFit(tops=tuple(key(w) for w in lists["tops"]), pairs=tuple(pairs), front=tuple(key(w) for w in lists["front"]))
+            made = DatumFit(
+                tops=tuple(key(w) for w in lists["tops"]),
+                pairs=tuple(pairs),
+                front=tuple(key(w) for w in lists["front"]),
+            )
             self.session.set_value("survey/fit", made, "Datum fitted to points")
             self.say("")
         except ValueError as error:
-            self.refuse(sentence_of(error) if isinstance(error, JobError) else "It wants three rail tops or more, two pairs or more, and a front point.")
+            self.refuse(
+                sentence_of(error)
+                if isinstance(error, JobError)
+                else "It wants three rail tops or more, two pairs or more, and a front point."
+            )
 
     def unfit(self) -> None:
         """The datum as it was taped."""
@@ -160,7 +238,9 @@ class RecordsRoom(Room):
 
     def ask_sheet(self, blank: bool) -> None:
         """Ask where the sheet goes."""
-        start = self.session.place.path.with_name(f"{self.session.place.path.stem}-survey{'-blank' if blank else ''}.pdf")
+        start = self.session.place.path.with_name(
+            f"{self.session.place.path.stem}-survey{'-blank' if blank else ''}.pdf"
+        )
         name, _ = QFileDialog.getSaveFileName(self, "Survey sheet", str(start), "PDF (*.pdf)")
         if name:
             self.write_sheet(Path(name), blank)
@@ -197,7 +277,9 @@ class RecordsRoom(Room):
 
     def ask_csv_out(self) -> None:
         """Ask where the readings go."""
-        name, _ = QFileDialog.getSaveFileName(self, "Readings", str(self.session.place.path.with_suffix(".csv")), "CSV (*.csv)")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Readings", str(self.session.place.path.with_suffix(".csv")), "CSV (*.csv)"
+        )
         if name:
             self._write(Path(name), to_csv(self.session.job).encode())
 
@@ -215,7 +297,10 @@ class RecordsRoom(Room):
             return
         try:
             key = self.session.place.add_photo(path.name, path.read_bytes())
-            self.session.edit(f"{self.point.currentText()}: photograph {key}", with_value(self.session.job, f"{where}/photo", key))
+            self.session.edit(
+                f"{self.point.currentText()}: photograph {key}",
+                with_value(self.session.job, f"{where}/photo", key),
+            )
             self.say("")
             self.refresh()
         except OSError as error:
@@ -224,7 +309,8 @@ class RecordsRoom(Room):
             self.refuse(error.message)
 
     def drop_photo(self) -> None:
-        """The point or reading without its photograph (which stays in the file until that is saved without it)."""
+        """The point or reading without its photograph (which stays in the file until that is saved without
+        it)."""
         target, where = self._target()
         if target is not None and target.photo:
             self.session.set_value(f"{where}/photo", "", f"{self.point.currentText()}: photograph taken off")

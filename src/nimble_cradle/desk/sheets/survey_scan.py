@@ -1,4 +1,5 @@
-"""Scans: brought in with their unit asked, put to scale, placed by pairs, refined, cropped, split, thinned."""
+"""Scans: brought in with their unit asked, put to scale, placed by pairs, refined, cropped, split,
+thinned."""
 
 from __future__ import annotations
 
@@ -37,7 +38,13 @@ class ScanRoom(WorkingRoom):
         self.which = QComboBox()
         self.which.setAccessibleName("scan")
         self.which.activated.connect(lambda _: self._chosen())
-        self.column.addWidget(row(self.which, button("Bring in a scan …", self.ask, "STL, OBJ, PLY, OFF, GLB, 3MF"), stretch=False))
+        self.column.addWidget(
+            row(
+                self.which,
+                button("Bring in a scan …", self.ask, "STL, OBJ, PLY, OFF, GLB, 3MF"),
+                stretch=False,
+            )
+        )
         self.summary = words("", "")
         self.column.addWidget(self.summary)
         self.add_progress()
@@ -46,8 +53,14 @@ class ScanRoom(WorkingRoom):
         self.column.addWidget(self.doubt)
         self.column.addWidget(part("Picked points"))
         self.picks = words()
-        self.column.addWidget(row(button("Pick on the scan", self.pick, "Then click on it in the picture"), button("Forget them", self.forget, name="view"), self.picks,
-                                  stretch=False))
+        self.column.addWidget(
+            row(
+                button("Pick on the scan", self.pick, "Then click on it in the picture"),
+                button("Forget them", self.forget, name="view"),
+                self.picks,
+                stretch=False,
+            )
+        )
         self.column.addWidget(part("Scale: the last two picks are really this far apart"))
         self.known = QLineEdit()
         self.known.setObjectName("known distance")
@@ -57,24 +70,51 @@ class ScanRoom(WorkingRoom):
         self.column.addWidget(part("Place: pairs of a pick and a surveyed point"))
         self.point = QComboBox()
         self.point.setAccessibleName("surveyed point")
-        self.column.addWidget(row(self.point, button("The last pick is this point", self.pair), stretch=False))
+        self.column.addWidget(
+            row(self.point, button("The last pick is this point", self.pair), stretch=False)
+        )
         self.table = Table(("Pair", "Off by"), most_rows=5, widths=(0, 110))
         self.table.setAccessibleName("Pairs")
         self.column.addWidget(self.table)
-        self.column.addWidget(row(button("Place it by the pairs", self.place, "Three or more"),
-                                  button("It stands right already", self.stands, name="view"), button("Take the pair out", self.unpair, name="view")))
+        self.column.addWidget(
+            row(
+                button("Place it by the pairs", self.place, "Three or more"),
+                button("It stands right already", self.stands, name="view"),
+                button("Take the pair out", self.unpair, name="view"),
+            )
+        )
         self.column.addWidget(part("Refine on what is taped"))
-        self.column.addWidget(row(button("Refine everywhere", lambda: self.refine(False)),
-                                  button("Refine between the two picks", lambda: self.refine(True), "The box that they span")))
-        self.column.addWidget(row(button("Show how far it is off", self.show_map, "Colour and pattern by distance to the other items", "view"),
-                                  button("Plain again", self.hide_map, name="view")))
+        self.column.addWidget(
+            row(
+                button("Refine everywhere", lambda: self.refine(False)),
+                button("Refine between the two picks", lambda: self.refine(True), "The box that they span"),
+            )
+        )
+        self.column.addWidget(
+            row(
+                button(
+                    "Show how far it is off",
+                    self.show_map,
+                    "Colour and pattern by distance to the other items",
+                    "view",
+                ),
+                button("Plain again", self.hide_map, name="view"),
+            )
+        )
         self.column.addWidget(part("Cut down: the box between the last two picks, 15 mm round them"))
-        self.column.addWidget(row(button("Keep only that", lambda: self.crop(True), name="view"), button("Take that away", lambda: self.crop(False), name="view"),
-                                  button("Split it off", self.split, "As an item of its own", "view")))
+        self.column.addWidget(
+            row(
+                button("Keep only that", lambda: self.crop(True), name="view"),
+                button("Take that away", lambda: self.crop(False), name="view"),
+                button("Split it off", self.split, "As an item of its own", "view"),
+            )
+        )
         self.deviation = QLineEdit("0.5")
         self.deviation.setObjectName("deviation")
         self.deviation.setMaximumWidth(120)
-        self.column.addWidget(row(words("Thin out within", ""), self.deviation, button("Thin out", self.thin), stretch=False))
+        self.column.addWidget(
+            row(words("Thin out within", ""), self.deviation, button("Thin out", self.thin), stretch=False)
+        )
         s.picked.connect(self._picked)
 
     @property
@@ -91,19 +131,33 @@ class ScanRoom(WorkingRoom):
         key = self.item_id
         self.doubt.setVisible(bool(key))
         if not key:
-            self.summary.setText("Walk round the bay with the scanner, bring the mesh in here, and say its unit. Then put it to scale by one taped distance: "
-                                 "a scan is a picture until it is measured.")
+            self.summary.setText(
+                "Walk round the bay with the scanner, bring the mesh in here, and say its unit. Then put it"
+                " to scale by one taped distance: a scan is a picture until it is measured."
+            )
         else:
             try:
                 found = scans.scan_of(job, key)
-                size = " × ".join(show(float(c), "length", d, 0) for c in np.ptp(found.placed.vertices, axis=0))
-                note = f" {found.item.note[0].upper()}{found.item.note[1:].rstrip('.')}." if found.item.note else ""
-                self.summary.setText(f"<b>{found.item.name}</b>: {len(found.scan.faces):,} triangles, {size}.{note}")
+                size = " × ".join(
+                    show(float(c), "length", d, 0) for c in np.ptp(found.placed.vertices, axis=0)
+                )
+                note = (
+                    f" {found.item.note[0].upper()}{found.item.note[1:].rstrip('.')}."
+                    if found.item.note
+                    else ""
+                )
+                self.summary.setText(
+                    f"<b>{found.item.name}</b>: {len(found.scan.faces):,} triangles, {size}.{note}"
+                )
             except JobError as error:
                 self.summary.setText(error.message)
             self.doubt.at(f"items/{key}/plus_minus_mm", job.items[[i.id for i in job.items].index(key)].name)
         marks = self.session.marks
-        apart = f", the last two {show(float(np.linalg.norm(marks[-1] - marks[-2])), 'length', d)} apart" if len(marks) > 1 else ""
+        apart = (
+            f", the last two {show(float(np.linalg.norm(marks[-1] - marks[-2])), 'length', d)} apart"
+            if len(marks) > 1
+            else ""
+        )
         self.picks.setText(f"{len(marks)} picked{apart}" if marks else "none yet")
         self._show_pairs()
 
@@ -112,8 +166,19 @@ class ScanRoom(WorkingRoom):
         net = network(job)
         places = {p.id: p.at for p in net.points}
         known = [(at, key) for at, key in self.pairs if key in places]
-        self.table.fill([(str(k), ((f"pick {k + 1} is {point_name(job.survey, key)}", ""), (show(float(np.linalg.norm(at - places[key])), "length", d), ">")))
-                         for k, (at, key) in enumerate(known)], self.table.chosen_key())
+        self.table.fill(
+            [
+                (
+                    str(k),
+                    (
+                        (f"pick {k + 1} is {point_name(job.survey, key)}", ""),
+                        (show(float(np.linalg.norm(at - places[key])), "length", d), ">"),
+                    ),
+                )
+                for k, (at, key) in enumerate(known)
+            ],
+            self.table.chosen_key(),
+        )
 
     def _chosen(self) -> None:
         self.forget()
@@ -135,7 +200,9 @@ class ScanRoom(WorkingRoom):
         said = unit_said(path.name, head)
         units = list(UNITS)
         hint = f"{path.name} says it is in {said}." if said else f"{path.name} does not say its unit."
-        unit, taken = QInputDialog.getItem(self, "Unit of the scan", f"{hint} It is in", units, units.index(said) if said else 0, False)
+        unit, taken = QInputDialog.getItem(
+            self, "Unit of the scan", f"{hint} It is in", units, units.index(said) if said else 0, False
+        )
         if taken:
             self.bring(path, unit)
 
@@ -219,7 +286,10 @@ class ScanRoom(WorkingRoom):
             self.session.marks[-1] = two[0] + factor * (two[1] - two[0])
             self.pairs.clear()
             self.session.edit(f"Scan put to scale: times {factor:.5f}", after)
-            self.tell(f"It was {abs(factor - 1) * 100:.2f} % too {'small' if factor > 1 else 'large'}; that is put right.")
+            self.tell(
+                f"It was {abs(factor - 1) * 100:.2f} % too {'small' if factor > 1 else 'large'}; that is put"
+                " right."
+            )
             self.refresh()
 
         self.run(lambda _: scans.scaled(job, key, two, known), done)
@@ -265,7 +335,10 @@ class ScanRoom(WorkingRoom):
             self.session.marks[:] = [fit.points(m) for m in self.session.marks]
             self.session.edit(f"Scan placed by {len(self.pairs)} pairs, {fit.rms:.1f} mm on average", after)
             d = self.session.display
-            self.tell(f"Placed: {show(fit.rms, 'length', d)} off on average; worst {worst}, {show(float(fit.residuals.max()), 'length', d)}.")
+            self.tell(
+                f"Placed: {show(fit.rms, 'length', d)} off on average; worst {worst},"
+                f" {show(float(fit.residuals.max()), 'length', d)}."
+            )
             self.refresh()
 
         self.run(lambda _: scans.place(job, key, picked, known), done)
@@ -273,7 +346,10 @@ class ScanRoom(WorkingRoom):
     def stands(self) -> None:
         """The scan came in the datum's own frame."""
         job, key = self.session.job, self.item_id
-        self.run(lambda _: (scans.with_pose(job, key, scans.scan_of(job, key).pose),), lambda result: self.session.edit("Scan stands in its place as it came", result[0]))
+        self.run(
+            lambda _: (scans.with_pose(job, key, scans.scan_of(job, key).pose),),
+            lambda result: self.session.edit("Scan stands in its place as it came", result[0]),
+        )
 
     def refine(self, between: bool) -> None:
         """Lay it more closely on the other items."""
@@ -293,9 +369,15 @@ class ScanRoom(WorkingRoom):
         def done(result: Any) -> None:
             """Take it."""
             after, fine = result
-            self.session.edit(f"Scan refined on the taped items: {fine.rms:.2f} mm rms over {100 * fine.kept:.0f} % of it", after)
-            self.tell(f"{show(fine.rms, 'length', d, 2)} off on average over the nearest {100 * fine.kept:.0f} % of it; at most {show(fine.worst, 'length', d, 2)} there."
-                                + (f" Not held against {', '.join(fine.loose)}." if fine.loose else ""))
+            self.session.edit(
+                f"Scan refined on the taped items: {fine.rms:.2f} mm rms over {100 * fine.kept:.0f} % of it",
+                after,
+            )
+            self.tell(
+                f"{show(fine.rms, 'length', d, 2)} off on average over the nearest {100 * fine.kept:.0f} % of"
+                f" it; at most {show(fine.worst, 'length', d, 2)} there."
+                + (f" Not held against {', '.join(fine.loose)}." if fine.loose else "")
+            )
 
         self.run(work, done)
 
@@ -315,8 +397,11 @@ class ScanRoom(WorkingRoom):
             self.session.selected.emit()
             half, most, share = scans.off_figures(off, next(i for i in job.items if i.id == key).give_or_take)
             near, far = (show(v, "length", self.session.display) for v in (half, most))
-            self.tell(f"Half of what lies near taped items is within {near}, nine tenths within {far}; {100 * share:.0f} % of the scan is within its give-or-take "
-                      "(green, plain), up to twice that is amber with edges, more is red dots; grey has nothing taped near it.")
+            self.tell(
+                f"Half of what lies near taped items is within {near}, nine tenths within {far};"
+                f" {100 * share:.0f} % of the scan is within its give-or-take (green, plain), up to twice"
+                " that is amber with edges, more is red dots; grey has nothing taped near it."
+            )
 
         self.run(work, done)
 
@@ -327,7 +412,10 @@ class ScanRoom(WorkingRoom):
 
     def crop(self, inside: bool) -> None:
         """Keep or take away the box between the picks."""
-        self._cut(lambda job, key, box: (scans.with_crop(job, key, box, inside),), "Scan cropped" if inside else "Part of the scan taken away")
+        self._cut(
+            lambda job, key, box: (scans.with_crop(job, key, box, inside),),
+            "Scan cropped" if inside else "Part of the scan taken away",
+        )
 
     def split(self) -> None:
         """The box between the picks becomes an item of its own."""
@@ -339,7 +427,9 @@ class ScanRoom(WorkingRoom):
 
         self._cut(scans.with_split, "Split off a part of the scan", named)
 
-    def _cut(self, work: Callable[[Job, str, Any], Any], what: str, then: Callable[[Any], None] | None = None) -> None:
+    def _cut(
+        self, work: Callable[[Job, str, Any], Any], what: str, then: Callable[[Any], None] | None = None
+    ) -> None:
         try:
             box = self._box()
         except JobError as error:
@@ -370,7 +460,12 @@ class ScanRoom(WorkingRoom):
         def done(result: Any) -> None:
             """Take it."""
             after, count, worst = result
-            self.session.edit(f"Scan thinned out from {before:,} to {count:,} triangles within {worst:.2f} mm", after)
-            self.tell(f"{before:,} triangles became {count:,}; every old point is within {show(worst, 'length', self.session.display, 2)} of the new surface.")
+            self.session.edit(
+                f"Scan thinned out from {before:,} to {count:,} triangles within {worst:.2f} mm", after
+            )
+            self.tell(
+                f"{before:,} triangles became {count:,}; every old point is within"
+                f" {show(worst, 'length', self.session.display, 2)} of the new surface."
+            )
 
         self.run(lambda say: scans.with_thinning(job, key, deviation, say), done)

@@ -1,4 +1,5 @@
-"""A room whose edits may take long: one at a time off the interface's thread, told in words, stopped at will, dropped when the job has changed."""
+"""A room whose edits may take long: one at a time off the interface's thread, told in words, stopped at
+will, dropped when the job has changed."""
 
 from __future__ import annotations
 
@@ -20,7 +21,8 @@ class WorkingRoom(Room):
 
     task: Task | None = None
     workers_read: tuple[str, ...] = ()
-    """Modules that worker processes will need for this room's work: they are started when the room is entered."""
+    """Modules that worker processes will need for this room's work: they are started when the room is
+    entered."""
 
     def add_progress(self) -> None:
         """The progress bar, the stop button and the answer, where the room wants them."""
@@ -37,7 +39,8 @@ class WorkingRoom(Room):
             warm(*self.workers_read)
 
     def run(self, work: Callable[[Callable[[str], None]], Any], done: Callable[[Any], None]) -> None:
-        """Long work; while it runs nothing else of this room may begin, and a job changed meanwhile makes its result unwanted."""
+        """Long work; while it runs nothing else of this room may begin, and a job changed meanwhile makes
+        its result unwanted."""
         if self.task is not None and not self.task.over:
             self.refuse("Something is still being worked out: wait, or stop it.")
             return
@@ -47,7 +50,8 @@ class WorkingRoom(Room):
         self.stop_button.show()
 
         def judged(say: Callable[[str], None]) -> Any:
-            """The work, and the judgement of the job it leads to, so that the window need not wait for that."""
+            """The work, and the judgement of the job it leads to, so that the window need not wait for
+            that."""
             result = work(say)
             after = result[0] if isinstance(result, tuple) else None
             if isinstance(after, Job):
