@@ -9,7 +9,7 @@ import numpy as np
 from nimble_cradle.fit.section import Section
 from nimble_cradle.job.job import Job
 from nimble_cradle.shop.cautions import NOT_APPROVED
-from nimble_cradle.shop.page import Drawing, Mark, Text, path
+from nimble_cradle.shop.page import Drawing, Layer, Mark, Text, path
 from nimble_cradle.shop.pdf import MM, lettering
 from nimble_cradle.shop.tiles import MARGIN, PAPER, Paper
 from nimble_cradle.units import show
@@ -22,14 +22,14 @@ _INK = {
     "running": (0.7, 0.45, 0.1),
 }
 _FILL = {"item": (0.93, 0.92, 0.89), "piece": (0.84, 0.91, 0.92)}
-_LAYER = {"item": "BAY", "piece": "ENGINE", "ghost": "GHOST", "running": "GHOST"}
+_LAYER: dict[str, Layer] = {"item": "BAY", "piece": "ENGINE", "ghost": "GHOST", "running": "GHOST"}
 
 
 def section_drawing(job: Job, cut: Section) -> Drawing:
     """The section at 1:1 in its plane's own mm, for DXF."""
     marks: list[Mark] = [
         path(line.outline.points, line.outline.closed, _LAYER[line.kind]) for line in cut.lines
-    ]  # type: ignore[arg-type]
+    ]
     for d in cut.dimensions:
         marks.append(path([d.a.tolist(), d.b.tolist()], layer="NOTE"))
         x, y = (d.a + d.b) / 2

@@ -31,12 +31,12 @@ from nimble_cradle.mounts.vibration import TRANSMISSIBILITY
 from nimble_cradle.propose import first_mount
 from nimble_cradle.strength.bolts import CLASSES
 from nimble_cradle.strength.threads import SIZES, STEELS
-from nimble_cradle.units import Display, show
+from nimble_cradle.units import Display, Kind, show
 
 _STEELS = tuple((s, s) for s in STEELS)
 _SIZES = tuple((s, s) for s in SIZES)
 _CLASSES = tuple((c, c) for c in CLASSES)
-BUSH_FIELDS = (
+BUSH_FIELDS: tuple[tuple[str, Kind, str], ...] = (
     ("Hardness, Shore A", "number", "hardness_shore_a"),
     ("Sleeve outside", "length", "sleeve_mm"),
     ("Sleeve bore", "length", "sleeve_bore_mm"),
@@ -151,7 +151,7 @@ class MountsSheet(Sheet):
         self.bush = [
             QuantityField(s, label, kind, decimals=0 if name == "hardness_shore_a" else None)
             for label, kind, name in BUSH_FIELDS
-        ]  # type: ignore[arg-type]
+        ]
         self.column.addWidget(self.bush[0])
         self.column.addWidget(
             row(

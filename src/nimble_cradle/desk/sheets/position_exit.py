@@ -153,11 +153,9 @@ class ExitRoom(WorkingRoom):
         self.session.show_film(None)
 
     def _ticked(self, item: QListWidgetItem) -> None:
-        off = tuple(
-            str(self.off.item(k).data(Qt.ItemDataRole.UserRole))
-            for k in range(self.off.count())
-            if self.off.item(k).checkState() == Qt.CheckState.Checked
-        )  # type: ignore[union-attr]
+        rows = [row for k in range(self.off.count()) if (row := self.off.item(k)) is not None]
+        ticked = [row for row in rows if row.checkState() == Qt.CheckState.Checked]
+        off = tuple(str(row.data(Qt.ItemDataRole.UserRole)) for row in ticked)
         if off != self.session.job.way_out.off:
             self.session.set_value(
                 "way_out/off",
