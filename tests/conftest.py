@@ -19,6 +19,10 @@ from nimble_cradle.seat.settle import Settled, settle
 
 settings.register_profile("house", deadline=None, max_examples=60, derandomize=True)
 settings.load_profile("house")
+if "PYTEST_XDIST_WORKER" in os.environ:
+    os.environ.pop(
+        "DISPLAY", None
+    )  # a screen each, so that windows of two workers do not take each other's focus
 ensure_screen()
 os.environ.setdefault("QT_QPA_PLATFORM", "xcb")
 
@@ -31,13 +35,12 @@ def qapp() -> Any:
 
 @pytest.fixture
 def desk(qtbot: Any, demo_path: Path) -> Iterator[Desk]:
-    """The window on a fresh copy of the demo, shown and drawn, its crossmember judged."""
+    """The window on a fresh copy of the demo, shown and drawn."""
     window = Desk(Workplace(demo_path))
     qtbot.addWidget(window, before_close_func=ask_nothing)
     window.show()
     qtbot.waitExposed(window)
     window.activateWindow()
-    qtbot.waitUntil(lambda: not window.session.verdict.waiting, timeout=20000)
     qtbot.waitUntil(window.isActiveWindow, timeout=5000)
     yield window
 

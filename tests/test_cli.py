@@ -8,6 +8,7 @@ import signal
 import subprocess
 import sys
 import time
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -305,6 +306,8 @@ def test_stopped_with_ctrl_c_says_so_in_one_line_and_leaves_nobody_behind(
         stderr=subprocess.PIPE,
         text=True,
         start_new_session=True,
+        # a test begun by "&" in a shell ignores Ctrl C, and so would what it starts
+        preexec_fn=partial(signal.signal, signal.SIGINT, signal.SIG_DFL),  # noqa: PLW1509
     )
     until = time.monotonic() + 60
     while len(children(run.pid)) < 2 and time.monotonic() < until:

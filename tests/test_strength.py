@@ -7,7 +7,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from nimble_cradle.fit.position import pose_of
 from nimble_cradle.geometry.pose import Pose
@@ -26,6 +26,7 @@ from nimble_cradle.strength.bolts import (
     preload,
     slip_use,
 )
+from nimble_cradle.strength.frame import Member, solve_frame
 from nimble_cradle.strength.mount_checks import MountCase, check_mount
 from nimble_cradle.strength.pin import bush_pressure, bush_strain, cheek_bearing, cross_bolt
 from nimble_cradle.strength.plate import plate_capacity
@@ -329,11 +330,82 @@ class TestCrossmember:
             n01 += pull * abs(way[0]) * length
             n11 += way[0] ** 2 * length
         e = 210000.0
-        x = -(m01 / p.i_lying + n01 / p.area) / (m11 / p.i_lying + n11 / p.area)
-        sag = (m00 / p.i_lying + n00 / p.area + x * (m01 / p.i_lying + n01 / p.area)) / e / load
-        cross = Crossmember(points=points, section=section)
-        _, _, moved = crossmember_under(cross, (0, 0, -80), np.array([0, 0, -load]))
-        assert -moved[2] == pytest.approx(sag, rel=1e-4)
+        d00, d01, d11 = (m / p.i_lying + n / p.area for m, n in ((m00, n00), (m01, n01), (m11, n11)))
+        for rails in (1e6, 500.0, 0.0):
+            x = 0.0 if not rails else -d01 / (d11 + e / rails)  # the rails' spring in series
+            cross = Crossmember(points=points, section=section, rail_n_per_mm=rails)
+            _, _, moved = crossmember_under(cross, (0, 0, -80), np.array([0, 0, -load]))
+            assert -moved[2] == pytest.approx((d00 + x * d01) / e / load, rel=1e-4)
+
+    @given(st.integers(0, 10**6))
+    @settings(max_examples=12)
+    def test_frame_against_an_independent_library(self, seed: int) -> None:
+        """Random bent tubes, odd in all three directions, against PyNiteFEA: movements and the forces in
+        every member."""
+        from Pynite import FEModel3D
+
+        rng = np.random.default_rng(seed)
+        n = int(rng.integers(3, 6))
+        nodes = np.column_stack([rng.uniform(-80, 80, n), np.linspace(400, -430, n), rng.uniform(-90, 90, n)])
+        area, i_up, i_across, torsion = rng.uniform(200, 900), *rng.uniform(5e4, 4e5, 3)
+        springs = np.zeros((n, 6))
+        springs[-1, 1] = rng.uniform(50, 5000)
+        held = np.zeros((n, 6), dtype=bool)
+        held[0], held[-1] = (True, True, True, False, True, False), (True, False, True, True, True, False)
+        loads = np.zeros((1, n, 6))
+        loads[0, 1] = [*rng.uniform(-3000, 3000, 3), *rng.uniform(-2e5, 2e5, 3)]
+        members = [Member(i, i + 1, area, i_up, i_across, torsion, 210e3, 81e3) for i in range(n - 1)]
+        ours = solve_frame(nodes, members, held, loads, springs)
+        model = FEModel3D()
+        # the library's up is Y: its X, Y, Z are our y, z, x
+        for i, p in enumerate(nodes):
+            model.add_node(f"N{i}", p[1], p[2], p[0])
+        model.add_material("steel", 210e3, 81e3, 0.3, 0.0)
+        model.add_section("tube", area, i_across, i_up, torsion)
+        for i in range(n - 1):
+            model.add_member(f"M{i}", f"N{i}", f"N{i + 1}", "steel", "tube")
+        for k in (0, n - 1):
+            h = held[k]
+            model.def_support(f"N{k}", bool(h[1]), bool(h[2]), bool(h[0]), bool(h[4]), bool(h[5]), bool(h[3]))
+        model.def_support_spring(f"N{n - 1}", "DX", float(springs[-1, 1]))
+        for j, name in enumerate(("FZ", "FX", "FY", "MZ", "MX", "MY")):
+            model.add_node_load("N1", name, float(loads[0, 1, j]))
+        model.analyze_linear(check_stability=False)
+        for i in range(n):
+            node = model.nodes[f"N{i}"]
+            theirs = [v["Combo 1"] for v in (node.DZ, node.DX, node.DY, node.RZ, node.RX, node.RY)]
+            assert ours.moved[0, i] == pytest.approx(theirs, rel=1e-6, abs=1e-9)
+        for i in range(n - 1):
+            m = model.members[f"M{i}"]
+            length = m.L()
+            for side, x in ((0, 0.0), (1, length)):
+                ends = np.abs(ours.ends[0, i, side])
+                assert ends[0] == pytest.approx(abs(m.axial(x)), rel=1e-5, abs=1e-3)
+                assert ends[[3, 4, 5]] == pytest.approx(
+                    np.abs([m.torque(x), m.moment("Mz", x), m.moment("My", x)]), rel=1e-5, abs=1.0
+                )
+
+    def test_joint_springs_against_slope_deflection(self) -> None:
+        """A straight beam on two supports whose ends turn against springs: by hand the end moment under a
+        load F in the middle is F L / 8 / (1 + 2 E I / (k L))."""
+        length, i, k = 900.0, 2.2e5, 6e7
+        nodes = np.array([[0, 0, 0], [length / 2, 0, 0], [length, 0, 0.0]])
+        bar = {"area": 400.0, "i_up": i, "i_across": 9e4, "torsion": 1e5, "e": 210e3, "g": 81e3}
+        members = [Member(0, 1, joints=((0, 4, k),), **bar), Member(1, 2, joints=((1, 4, k),), **bar)]
+        held = np.zeros((3, 6), dtype=bool)
+        held[[0, 2]] = True
+        loads = np.zeros((1, 3, 6))
+        loads[0, 1, 2] = -1000.0
+        ends = solve_frame(nodes, members, held, loads).ends[0]
+        assert abs(ends[0, 0, 4]) == pytest.approx(
+            1000 * length / 8 / (1 + 2 * 210e3 * i / (k * length)), rel=1e-9
+        )
+        hinged = [Member(0, 1, joints=((0, 4, 0.0),), **bar), Member(1, 2, joints=((1, 4, 0.0),), **bar)]
+        assert abs(solve_frame(nodes, hinged, held, loads).moved[0, 1, 2]) == pytest.approx(
+            1000 * length**3 / 48 / 210e3 / i, rel=1e-9
+        )
+        with pytest.raises(ValueError, match="not held"):
+            solve_frame(nodes, members, np.zeros((3, 6), dtype=bool), loads)
 
     def test_mount_off_the_end_is_said(self) -> None:
         cross = Crossmember(points=((0, 400, 0), (0, -400, 0)), section=Section())

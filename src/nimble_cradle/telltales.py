@@ -181,8 +181,6 @@ def stage_states(job: Job, v: Verdict) -> tuple[StageState, ...]:
             )
     if v.carried is None and job.mounts and not asked["mounts"]:
         asked["mounts"].append("waits for a powertrain that can be weighed")
-    if v.waiting:
-        asked["crossmember"].append("being worked out")
     before = sum(len(q) for q in asked.values())
     if before:
         asked["pack"].append(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sys
 from dataclasses import dataclass
 from typing import Literal
 
@@ -101,10 +100,7 @@ class Share:
 
 @dataclass(frozen=True, eq=False)
 class Verdict:
-    """Everything about a job. What could not be judged is None or empty and has a problem that says why.
-
-    ``waiting``: the crossmember is left out for the moment and nothing may be called held yet.
-    """
+    """Everything about a job. What could not be judged is None or empty and has a problem that says why."""
 
     gaps: tuple[Gap, ...]
     lowest: LowestPoint | None
@@ -113,7 +109,6 @@ class Verdict:
     carried: Carried | None
     findings: tuple[Finding, ...]
     problems: tuple[Problem, ...]
-    waiting: bool = False
 
     @property
     def hardest(self) -> Finding | None:
@@ -125,8 +120,7 @@ class Verdict:
         """Whether nothing is open: no problem, no gap under what it needs, no part over its capacity,
         driveline within limits."""
         return not (
-            self.waiting
-            or self.problems
+            self.problems
             or any(g.margin < 0 for g in self.gaps)
             or any(f.use > 1 for f in self.findings)
             or (self.driveline is not None and not self.driveline.holds)
@@ -406,12 +400,9 @@ def survey_questions(job: Job) -> tuple[str, ...]:
     return tuple(asked)
 
 
-def verdict(job: Job, quick: bool = False) -> Verdict:
+def verdict(job: Job) -> Verdict:
     """All findings of a job. Never raises for what a job can hold: what cannot be judged is a problem with
     its place.
-
-    quick: leave the crossmember out (``waiting``) while the frame library, which takes a second to import,
-    is not yet there.
     """
     problems = [
         Problem("survey", f"items/{item.id}/made", f"{item.name} is not measured against yet: it {why}.")
@@ -440,10 +431,9 @@ def verdict(job: Job, quick: bool = False) -> Verdict:
         result = carried(job)
     except JobError:
         result = None
-    waiting = quick and job.crossmember is not None and "Pynite.FEModel3D" not in sys.modules
-    more, also = ((), ()) if waiting else crossmember_findings(job)
+    more, also = crossmember_findings(job)
     problems += [p for p in (*open_questions, *also) if p not in problems]
-    return Verdict(gaps, lowest, line, share, result, (*findings, *more), tuple(problems), waiting)
+    return Verdict(gaps, lowest, line, share, result, (*findings, *more), tuple(problems))
 
 
 def running_pose(job: Job, case_id: str) -> Pose | None:

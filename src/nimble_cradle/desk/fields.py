@@ -25,6 +25,7 @@ from nimble_cradle.units import Display, Kind, UnitError, parse, show
 
 FORWARD = ("forward", "back")
 LEFT = ("left", "right")
+RIGHT = ("right", "left")
 UP = ("up", "down")
 WAYS = (FORWARD, LEFT, UP)
 RUNS = ("runs forward / back", "runs left / right", "runs up / down")

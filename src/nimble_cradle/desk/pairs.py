@@ -6,7 +6,7 @@ from functools import partial
 
 from PyQt6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
-from nimble_cradle.desk.fields import LEFT, UP, button, parse_with_way, row, show_with_way, words
+from nimble_cradle.desk.fields import RIGHT, UP, button, parse_with_way, row, show_with_way, words
 from nimble_cradle.desk.session import Session
 from nimble_cradle.job.base import JobError
 from nimble_cradle.units import UnitError
@@ -16,13 +16,15 @@ class PairsField(QWidget):
     """A list of points in a plane (points of a plate, an outline), one line a point; an emptied line takes
     the point away.
 
-    The first number is to the left or right and the second up or down, as one faces the plane.
+    The first number is to the right or left and the second up or down, as one faces the plane. ways: where
+    the numbers are told otherwise (the profiles of a tunnel are to the car's left).
     """
 
-    WAYS = (LEFT, UP)
-
-    def __init__(self, session: Session, intro: str, noun: str) -> None:
+    def __init__(
+        self, session: Session, intro: str, noun: str, ways: tuple[tuple[str, str], ...] = (RIGHT, UP)
+    ) -> None:
         super().__init__()
+        self.ways = ways
         self.session, self.path, self.owner = session, "", ""
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 2, 0, 2)
@@ -63,7 +65,7 @@ class PairsField(QWidget):
                 line.setText(
                     ", ".join(
                         show_with_way(c, "length", self.session.display, way, None)
-                        for c, way in zip(point, self.WAYS, strict=True)
+                        for c, way in zip(point, self.ways, strict=True)
                     )
                 )
                 line.setModified(False)
@@ -103,7 +105,7 @@ class PairsField(QWidget):
                     )
                 u, v = (
                     parse_with_way(c, "length", self.session.display, way, old)
-                    for c, way, old in zip(both, self.WAYS, points[k], strict=True)
+                    for c, way, old in zip(both, self.ways, points[k], strict=True)
                 )
                 new = ((u, v),)
             self.refusal.hide()

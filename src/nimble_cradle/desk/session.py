@@ -21,7 +21,7 @@ from nimble_cradle.job.workplace import Workplace
 from nimble_cradle.seat.settle import Settled
 from nimble_cradle.seat.wishes import wish_of
 from nimble_cradle.units import Display
-from nimble_cradle.verdict import Verdict, crossmember_findings, verdict
+from nimble_cradle.verdict import Verdict, verdict
 
 
 class Session(QObject):
@@ -38,7 +38,6 @@ class Session(QObject):
     selected = pyqtSignal()
     work_shown = pyqtSignal(str, object)
     said = pyqtSignal(str)
-    frame_ready = pyqtSignal()
     filmed = pyqtSignal()
     picked = pyqtSignal(object, str)
 
@@ -53,8 +52,7 @@ class Session(QObject):
         self.settled: Settled | None = None
         self.film: Pose | None = None
         cells.fetch(place.path)
-        self.verdict: Verdict = verdict(place.job, quick=True)
-        self.frame_ready.connect(self._judge)
+        self.verdict: Verdict = verdict(place.job)
         self._loader: threading.Thread | None = None
         self._pending: list[tuple[tuple[float, float, float], tuple[float, float, float]]] = []
         self._nudge_timer = QTimer(self)
@@ -63,17 +61,8 @@ class Session(QObject):
         self._nudge_timer.timeout.connect(self._nudge_now)
 
     def finish_first(self) -> None:
-        """After the first picture, on another thread: keep how scans are cut up, load the frame library,
-        and judge the crossmember too."""
-        job, waiting = self.job, bool(self.verdict.waiting)
-
-        def load() -> None:
-            self.keep_cells()
-            if waiting:
-                crossmember_findings(job)
-                self.frame_ready.emit()
-
-        self._loader = threading.Thread(target=load, name="after the first picture", daemon=True)
+        """After the first picture, on another thread: keep how scans are cut up."""
+        self._loader = threading.Thread(target=self.keep_cells, name="after the first picture", daemon=True)
         self._loader.start()
 
     def keep_cells(self) -> None:
@@ -104,7 +93,7 @@ class Session(QObject):
         self.edit(what, with_value(self.job, path, value))
 
     def _judge(self) -> None:
-        self.verdict = verdict(self.job, quick=True)
+        self.verdict = verdict(self.job)
         self.changed.emit()
         if self.place.trouble:
             self.said.emit(self.place.trouble)

@@ -10,7 +10,7 @@ from numpy.typing import ArrayLike
 
 from nimble_cradle.calc import Q, calculation
 from nimble_cradle.fit.bodies import fitted_pieces, powertrain_bodies
-from nimble_cradle.geometry.pose import Array, Pose, angles_xyz, rotation_about, rotation_xyz
+from nimble_cradle.geometry.pose import Array, Pose, angles_xyz, rotation_about, rotation_xyz, unit
 from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
@@ -219,3 +219,12 @@ LOWEST = calculation(
     source="definition",
     leaves_out="the weight sag of the bushes, which lowers the powertrain further",
 )(height_over)
+
+
+def facing_words(way: Array) -> str:
+    """Which way a direction (3,) of the vehicle frame faces: ``front``, ``left and up``, ``rear and
+    down``."""
+    x, y, z = unit(way)
+    parts = (("front", "rear", x), ("left", "right", y), ("up", "down", z))
+    told = [plus if c > 0 else minus for plus, minus, c in parts if abs(c) > 0.38]
+    return " and ".join(told)

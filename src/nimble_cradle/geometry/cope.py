@@ -44,12 +44,14 @@ def cope(
     offset: float = 0.0,
     fit: Wall = "both",
     stations: int = 360,
+    start_deg: float = 0.0,
 ) -> Array:
     """Wrap of a cope: (stations + 1, 2) with the distance round the outside (0 to pi d) and the depth from
     the receiver's axis, mm.
 
     fit: outer or inner wall line; both (usual for thick wall) cuts to the deeper of the two, so that no
-    edge holds the joint open. Raises ValueError for a tube that does not sit on its receiver.
+    edge holds the joint open. start_deg: the station that the wrap begins with. Raises ValueError for a
+    tube that does not sit on its receiver.
     """
     if not 0 < 2 * wall < outside:
         raise ValueError(f"a {outside:g} mm tube cannot have a {wall:g} mm wall")
@@ -61,19 +63,27 @@ def cope(
             f"a {outside:g} mm tube {abs(offset):g} mm off centre reaches past a {receiver_outside:g} mm eye"
         )
     t = np.linspace(0, 2 * math.pi, stations + 1)
-    outer = cope_depth(t, r, big, angle_deg, offset)
-    lines = [outer] if fit == "outer" else [cope_depth(t, r - wall, big, angle_deg, offset)]
+    at = t + math.radians(start_deg)
+    outer = cope_depth(at, r, big, angle_deg, offset)
+    lines = [outer] if fit == "outer" else [cope_depth(at, r - wall, big, angle_deg, offset)]
     if fit == "both":
-        lines += [outer, cope_depth(t, r - wall / 2, big, angle_deg, offset)]
+        lines += [outer, cope_depth(at, r - wall / 2, big, angle_deg, offset)]
     return np.column_stack([t * r, np.max(lines, axis=0)])
 
 
-def mitre(outside: float, wall: float, angle_deg: float, fit: Wall = "both", stations: int = 360) -> Array:
+def mitre(
+    outside: float,
+    wall: float,
+    angle_deg: float,
+    fit: Wall = "both",
+    stations: int = 360,
+    start_deg: float = 0.0,
+) -> Array:
     """Wrap of a flat cut: (stations + 1, 2) distance round and depth from the plane's meeting point on the
     axis, mm.
 
     angle_deg: between the tube's axis and the plate's normal, 0 is square. Station 0 is where the cut is
-    deepest.
+    deepest; the wrap begins with the station start_deg.
     """
     if not 0 <= angle_deg < 80:
         raise ValueError(f"the tube must meet the plate within 80 deg of square, not {angle_deg:g}")
@@ -84,7 +94,9 @@ def mitre(outside: float, wall: float, angle_deg: float, fit: Wall = "both", sta
         "inner": (outside / 2 - wall,),
         "both": (outside / 2, outside / 2 - wall),
     }[fit]
-    return np.column_stack([t * outside / 2, np.max([r * np.cos(t) * slope for r in radii], axis=0)])
+    return np.column_stack(
+        [t * outside / 2, np.max([r * np.cos(t + math.radians(start_deg)) * slope for r in radii], axis=0)]
+    )
 
 
 def _cope_ends(

@@ -58,7 +58,10 @@ def cross(a: Array, b: Array) -> Array:
 
 
 def frame(normal: ArrayLike, up: ArrayLike) -> Array:
-    """(3, 3) with columns u, v, n: n along ``normal``, v along ``up`` made square to it, u = v x n."""
+    """(3, 3) with columns u, v, n: n along ``normal``, v along ``up`` made square to it, u = v x n.
+
+    The one convention for every face: who looks at it has n towards his eye, v up and u to his right.
+    """
     n = unit(normal)
     v = np.asarray(up, dtype=float)
     v = v - (v @ n) * n

@@ -36,7 +36,7 @@ class Pad(Part):
     """A machined pad on the block and the plate that is bolted to it.
 
     centre: on the pad's face. normal: away from the block. up: the plate's own v axis (made square to
-    normal); u = up x normal (to the left when one stands facing the plate). holes: (u, v) mm from the
+    normal); u = up x normal, to the right of one who stands facing the plate. holes: (u, v) mm from the
     centre.
     """
 
@@ -166,6 +166,7 @@ class Crossmember(Part):
     steel: SteelName = "S235"
     carries: Id = "gearbox"
     ends: Literal["hinged", "clamped"] = "hinged"
+    rail_n_per_mm: NotNegative = 500.0
     most_sag_mm: Positive = 1.5
 
     @model_validator(mode="after")

@@ -105,7 +105,7 @@ class Adapter(Part):
     shaft_mm: input shaft past the gearbox face. pilot_mouth_mm: mouth of the pilot bush behind (into) the
     engine's face; pilot_deep_mm: its depth. hub_at_mm: near end of the clutch hub from the engine's face;
     hub_mm: its length. spline_from_mm, spline_to_mm: the splines, from the gearbox face towards the
-    shaft's tip.
+    shaft's tip. opening_mm: round hole on the crank centre for the crank's flange (None: not said).
     """
 
     engine: Id
@@ -120,3 +120,5 @@ class Adapter(Part):
     spline_from_mm: NotNegative = 20.0
     spline_to_mm: Positive = 120.0
     least_ligament_mm: Positive = 6.0
+    opening_mm: NotNegative | None = None
+    material: Literal["unsaid", "steel", "aluminium"] = "unsaid"

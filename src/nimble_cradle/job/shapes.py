@@ -49,8 +49,8 @@ class Slab(Part):
 class Prism(Part):
     """An outline drawn in the plane across ``along`` at ``origin``, pushed ``length`` mm along it.
 
-    outline: (u, v) mm; v is along ``up`` (made square to ``along``), u = up x along (vector product):
-    looking along ``along`` with ``up`` upwards, u points to the left.
+    outline: (u, v) mm; v is along ``up`` (made square to ``along``), u = up x along (vector product): to
+    the right of one who faces it, pushed towards him.
     """
 
     kind: Literal["prism"] = "prism"

@@ -16,7 +16,7 @@ from nimble_cradle.geometry.pose import Array, Pose, frame, unit
 from nimble_cradle.geometry.solids import SolidPart, bar, placed_part
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
-from nimble_cradle.strength.arms import mount_solids
+from nimble_cradle.strength.arms import bolt_places, mount_solids
 from nimble_cradle.strength.threads import thread
 
 EXTENSIONS = (0.0, 75.0, 150.0, 250.0)
@@ -166,13 +166,12 @@ def reaches(job: Job) -> tuple[Reach, ...]:
     out: list[Reach] = []
     for mount in job.mounts:
         pad, bush = mount.pad, mount.bush
-        axes = pose.rotation @ frame(pad.normal, pad.up)
-        centre = pose.points(pad.centre)
+        outward = pose.vectors(unit(pad.normal))
         bolt = thread(pad.bolt).diameter
-        for k, (u, v) in enumerate(pad.holes):
-            at = centre + axes @ np.array([u, v, pad.plate_mm + 0.7 * bolt])
+        for k, seat in enumerate(bolt_places(mount, pose)):
+            at = seat + 0.7 * bolt * outward
             extension, hit, spanner = _tried(
-                [(at, axes[:, 2])], bolt, [*around, (made, still, lambda k: arms[k][0])]
+                [(at, outward)], bolt, [*around, (made, still, lambda k: arms[k][0])]
             )
             out.append(
                 Reach(

@@ -11,10 +11,11 @@ import numpy as np
 
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.mounts import Crossmember, Mount
 from nimble_cradle.shop.templates import arm_cut
 from nimble_cradle.strength.arms import mount_plate
 from nimble_cradle.strength.beam import axis_length
+from nimble_cradle.strength.frame import member_axes
 from nimble_cradle.strength.sections import properties, round_tube
 from nimble_cradle.strength.threads import DENSITY_STEEL
 
@@ -48,19 +49,33 @@ def cut_list(job: Job) -> tuple[Row, ...]:
     if cross is not None:
         p = properties(cross.section)
         length = axis_length(cross.points)
-        bends = len(cross.points) - 2
         s = cross.section
         stock = s.stock or f"{s.shape} {s.height_mm:g} x {s.width_mm:g} x {s.wall_mm:g}"
-        turns = ", ".join(f"{a:.1f} deg" for a in _bend_angles(cross.points))
+        angles = _bend_angles(cross.points)
+        # each mitre takes the long side half a height times tan(turn / 2) past the axis
+        ends = [
+            0.0,
+            *(_reach_in_bend(cross, k) * math.tan(math.radians(a / 2)) for k, a in enumerate(angles)),
+            0.0,
+        ]
+        legs = [math.dist(a, b) for a, b in zip(cross.points, cross.points[1:], strict=False)]
+        pieces = [math.ceil(leg + ends[k] + ends[k + 1] - 1e-6) for k, leg in enumerate(legs)]
+        told = (
+            f"cut {' + '.join(str(p) for p in pieces)} long point to long point, mitre"
+            f" {', '.join(f'{a / 2:.1f} deg' for a in angles)}"
+            if angles
+            else f"square ends, {TRIM:g} mm to trim at each"
+        )
+        total = sum(pieces) if angles else math.ceil(length - 1e-6) + 2 * TRIM
         rows.append(
             Row(
                 "Gearbox crossmember",
                 1,
                 stock,
                 cross.steel,
-                f"{length:.0f} along the axis",
-                round(length / 1000 * p.kg_per_m, 2),
-                f"{bends} mitred bends, turned by {turns}" if bends else "straight",
+                f"{total:.0f} long",
+                round(total / 1000 * p.kg_per_m, 2),
+                f"{math.ceil(10 * length - 1e-6) / 10:g} mm along the axis; {told}",
             )
         )
     return tuple(rows)
@@ -73,6 +88,22 @@ def _bend_angles(points: tuple[tuple[float, float, float], ...]) -> list[float]:
     ]
 
 
+def _reach_in_bend(cross: Crossmember, k: int) -> float:
+    """How far the section of the tube reaches from its axis in the plane of bend k, square to the tube
+    before it, mm."""
+    a, b, c = (np.asarray(p) for p in cross.points[k : k + 3])
+    along, across, up = member_axes(a, b, (0.0, 0.0, 1.0))
+    way = c - b - ((c - b) @ along) * along
+    size = float(np.linalg.norm(way))
+    if size < 1e-9:
+        return 0.0
+    s = cross.section
+    if s.shape == "round":
+        return s.height_mm / 2
+    width = s.height_mm if s.shape == "square" else s.width_mm
+    return float(abs(way @ up) * s.height_mm + abs(way @ across) * width) / size / 2
+
+
 def _mount_rows(mount: Mount, job: Job) -> list[Row]:
     pad, bush = mount.pad, mount.bush
     plate = mount_plate(mount)
@@ -83,7 +114,7 @@ def _mount_rows(mount: Mount, job: Job) -> list[Row]:
             1,
             f"plate {pad.plate_mm:g}",
             pad.steel,
-            f"{size[0]:.0f} x {size[1]:.0f}",
+            f"{math.ceil(size[0] - 1e-6)} x {math.ceil(size[1] - 1e-6)}",
             round(plate.area * pad.plate_mm * DENSITY_STEEL, 2),
             f"template plate-{mount.id}",
         )

@@ -92,6 +92,7 @@ def adapter_drawing(job: Job) -> Drawing | None:
     outline = plate_round(everything, 0.1, max(engine.edge_mm, gearbox.edge_mm)).outline
     marks: list[Mark] = [
         path(outline, closed=True),
+        *([Circle((0.0, 0.0), adapter.opening_mm / 2)] if adapter.opening_mm else []),
         *_holes(engine, plate.engine.holes, "E"),
         *_holes(gearbox, plate.gearbox.holes, "G"),
         *cross((0, 0), 12),
@@ -102,18 +103,44 @@ def adapter_drawing(job: Job) -> Drawing | None:
     tight = plate.ligaments[0] if plate.ligaments else None
     notes = [
         (
-            f"E: {engine.name}; G: {gearbox.name}; plate {show(adapter.thickness_mm, 'length', d)} thick."
-            " Both seen from the gearbox side."
+            f"E: {engine.name}; G: {gearbox.name}. Plate {show(adapter.thickness_mm, 'length', d)} thick,"
+            f" {'material not said' if adapter.material == 'unsaid' else adapter.material}; opening for the"
+            " crank"
+            f" {show(adapter.opening_mm, 'length', d) if adapter.opening_mm is not None else 'not said'}."
         ),
+        (
+            "Seen from the gearbox's side, as you face the engine: E as measured, G turned over (it was"
+            " measured facing the other way)."
+        ),
+        f"Holes: {_sizes(engine, plate.engine, 'E', d)}; {_sizes(gearbox, plate.gearbox, 'G', d)}.",
         "Drill and try a cheap trial pattern before the real plate is cut.",
     ]
     if tight is not None:
         notes.insert(
-            1,
+            3,
             f"Least metal between holes: {show(tight.ligament, 'length', d)}, E{tight.engine_hole} and"
             f" G{tight.gearbox_hole}.",
         )
     return Drawing("adapter", "Adapter plate", tuple(marks), tuple(notes), plate.questions)
+
+
+def _sizes(pattern: Pattern, found: FoundPattern, prefix: str, d: Display) -> str:
+    """Hole sizes by group: ``E1, E2 11.0 mm for M10; E5 dowel, ream 12.2 mm H7 (+0.018)``."""
+    groups: dict[str, list[str]] = {}
+    for h, hole in zip(pattern.holes, found.holes, strict=True):
+        size = show(hole.hole_mm, "length", d)
+        what = f"dowel, ream {size} H7 (+{_h7(hole.hole_mm):.3f} mm)" if h.dowel else f"{size} for {h.bolt}"
+        groups.setdefault(what, []).append(f"{prefix}{hole.number}")
+    return "; ".join(f"{', '.join(numbers)} {what}" for what, numbers in groups.items())
+
+
+def _h7(diameter: float) -> float:
+    """Upper limit of an H7 hole, mm (ISO 286-2:2010, from memory); its lower limit is nought."""
+    return next(
+        up
+        for most, up in ((6, 0.012), (10, 0.015), (18, 0.018), (30, 0.021), (1e9, 0.025))
+        if diameter <= most
+    )
 
 
 def _joined(a: FoundPattern, b: FoundPattern) -> np.ndarray:

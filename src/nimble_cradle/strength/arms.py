@@ -10,7 +10,7 @@ from functools import lru_cache
 import numpy as np
 
 from nimble_cradle.geometry.plate import Plate, plate_round
-from nimble_cradle.geometry.pose import Array, Pose, frame, unit
+from nimble_cradle.geometry.pose import Array, Pose, cross, frame, unit
 from nimble_cradle.geometry.solids import ConvexPart, SolidPart, bar, box, pushed
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Crossmember, Mount
@@ -18,8 +18,8 @@ from nimble_cradle.job.mounts import Crossmember, Mount
 
 @dataclass(frozen=True, eq=False)
 class ArmRun:
-    """An arm's axis. root: (3,) on the plate's outer face; aim: (3,) on the eye's axis side, past it by the
-    offset; way: (3,) unit.
+    """An arm's axis. root: (3,) on the plate's outer face; aim: (3,) where it comes nearest the eye's axis,
+    past it by the offset; way: (3,) unit.
 
     length: root to aim. axes: (3, 3) columns u, v, normal of the pad. eye_angle_deg: between arm and eye
     axis, 90 is square. plate_angle_deg: between arm and the plate's normal, 0 is square on.
@@ -54,13 +54,7 @@ def arm_run(mount: Mount, pose: Pose) -> ArmRun:
         )
     aim = eye
     if mount.arm is not None and mount.arm.offset_mm:
-        across = np.cross(axis, line)
-        if np.linalg.norm(across) < 1e-6:
-            raise JobError(
-                f"{mount.name}: the arm runs along the bush's axis; turn the bush.",
-                f"mounts/{mount.id}/bush/axis",
-            )
-        aim = eye + mount.arm.offset_mm * unit(across)
+        aim = eye + mount.arm.offset_mm * _past(line, axis, mount)
     line = aim - root
     length = float(np.linalg.norm(line))
     way = line / length
@@ -80,6 +74,29 @@ def arm_run(mount: Mount, pose: Pose) -> ArmRun:
                 f"mounts/{mount.id}/pad/arm_at",
             )
     return ArmRun(root, aim, way, length, axes, centre, eye_radius, eye_angle, plate_angle)
+
+
+def _past(line: Array, axis: Array, mount: Mount) -> Array:
+    """The way (3,) in which an arm passes its eye's axis: the common normal of arm and axis, on which the arm
+    ends.
+
+    Square to the axis and to the arm itself, which runs to where it ends: with rho the distance of the
+    root from the axis and l the way from the root to it, way . l = -offset / rho.
+    """
+    assert mount.arm is not None
+    level = line - (line @ axis) * axis
+    rho = float(np.linalg.norm(level))
+    if rho < 1e-6:
+        raise JobError(
+            f"{mount.name}: the arm runs along the bush's axis; turn the bush.",
+            f"mounts/{mount.id}/bush/axis",
+        )
+    towards = -mount.arm.offset_mm / rho
+    if abs(towards) >= 1:
+        raise JobError(
+            f"{mount.name}: the arm's offset is more than its length.", f"mounts/{mount.id}/arm/offset_mm"
+        )
+    return towards * level / rho + math.sqrt(1 - towards**2) * cross(axis, level / rho)
 
 
 @lru_cache(maxsize=64)
@@ -104,6 +121,14 @@ def _plate_solid(mount: Mount) -> ConvexPart:
     axes = frame(pad.normal, pad.up)
     flat = np.column_stack([outline, np.zeros(len(outline))])
     return pushed(np.asarray(pad.centre) + flat @ axes.T, axes[:, 2] * pad.plate_mm)
+
+
+def bolt_places(mount: Mount, pose: Pose) -> Array:
+    """Where the bolts' heads sit, (n, 3) on the plate's outer face, vehicle frame, for the powertrain at
+    ``pose``."""
+    pad = mount.pad
+    flat = np.column_stack([np.asarray(pad.holes).reshape(-1, 2), np.full(len(pad.holes), pad.plate_mm)])
+    return pose.points(np.asarray(pad.centre) + flat @ frame(pad.normal, pad.up).T)
 
 
 def mount_solids(mount: Mount, pose: Pose) -> tuple[ConvexPart, ...]:

@@ -1,6 +1,6 @@
-"""The gearbox crossmember as a space frame (PyNiteFEA): unit loads once, every load case by superposition.
+"""The gearbox crossmember as a space frame: unit loads once, every load case by superposition.
 
-Vehicle frame in, mm, N, MPa. The frame library's own axes: X along the vehicle's y (left), Y up, Z forward.
+Vehicle frame; mm, N, MPa.
 """
 
 from __future__ import annotations
@@ -16,11 +16,13 @@ from nimble_cradle.calc import Q, calculation
 from nimble_cradle.geometry.pose import Array, cross
 from nimble_cradle.job.base import JobError, Vec3
 from nimble_cradle.job.mounts import Crossmember, Section
+from nimble_cradle.strength.frame import Member, solve_frame
 from nimble_cradle.strength.sections import SectionProperties, properties
 from nimble_cradle.strength.threads import E_STEEL, G_STEEL
 
-_TO_FRAME = (1, 2, 0)
-_AXES = ("X", "Y", "Z")
+RAIL_SPRING = 500.0
+"""How hard a rail holds the crossmember's end sideways, N/mm, by its bending and twist (common practice,
+no source)."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -57,11 +59,17 @@ def _nearest_on(points: Sequence[Vec3], to: Vec3) -> tuple[int, Array]:
     return best[1], best[2]
 
 
-@lru_cache(maxsize=16)
-def unit_response(points: tuple[Vec3, ...], section: Section, ends: str, mount: Vec3) -> Response:
-    """Solve the frame for unit loads where the mount stands. Raises JobError where the mount is at an end."""
-    from Pynite import FEModel3D
+@lru_cache(maxsize=64)
+def unit_response(
+    points: tuple[Vec3, ...], section: Section, ends: str, mount: Vec3, rail_n_per_mm: float = RAIL_SPRING
+) -> Response:
+    """Solve the frame for unit loads where the mount stands. Raises JobError where the mount is at an end.
 
+    The left end is held; the right end may slide sideways on a spring of ``rail_n_per_mm`` N/mm: rails
+    bend and twist, and two ends nailed down would make an arch of a dropped tube, whose thrust no rail can
+    hold. End plates hold the tube against turning about the car's left-right axis, and clamped ones about
+    all.
+    """
     p = properties(section)
     k, at = _nearest_on(points, mount)
     nodes = [np.asarray(q, dtype=float) for q in points]
@@ -72,43 +80,32 @@ def unit_response(points: tuple[Vec3, ...], section: Section, ends: str, mount: 
     if min(float(np.linalg.norm(at - n)) for n in nodes) > 1.0:
         nodes.insert(k + 1, at)
     loaded = int(np.argmin([np.linalg.norm(n - at) for n in nodes]))
-    model = FEModel3D()
-    for i, n in enumerate(nodes):
-        model.add_node(f"N{i}", *(float(n[j]) for j in _TO_FRAME))
-    model.add_material("steel", E_STEEL, G_STEEL, 0.3, 0.0)
-    model.add_section("tube", p.area, p.i_standing, p.i_lying, p.torsion)
-    for i in range(len(nodes) - 1):
-        model.add_member(f"M{i}", f"N{i}", f"N{i + 1}", "steel", "tube")
+    members = [
+        Member(i, i + 1, p.area, p.i_lying, p.i_standing, p.torsion, E_STEEL, G_STEEL)
+        for i in range(len(nodes) - 1)
+    ]
+    held, springs, loads = (
+        np.zeros((len(nodes), 6), dtype=bool),
+        np.zeros((len(nodes), 6)),
+        np.zeros((6, len(nodes), 6)),
+    )
     clamped = ends == "clamped"
-    for end in (0, len(nodes) - 1):
-        model.def_support(f"N{end}", True, True, True, True, clamped, clamped)
-    names = [f"{kind}{axis}" for kind in ("F", "M") for axis in "xyz"]
-    for j, name in enumerate(names):
-        direction = ("F" if j < 3 else "M") + _AXES[_TO_FRAME.index(j % 3)]
-        model.add_node_load(f"N{loaded}", direction, 1.0 if j < 3 else 1000.0, case=name)
-        model.add_load_combo(name, {name: 1.0 if j < 3 else 1e-3})
-    model.analyze_linear(check_stability=False)
-    forces, places = [], []
-    for i in range(len(nodes) - 1):
-        member = model.members[f"M{i}"]
-        for x, node in ((0.0, nodes[i]), (member.L(), nodes[i + 1])):
-            forces.append(
-                [
-                    [
-                        member.axial(x, c),
-                        member.shear("Fy", x, c),
-                        member.shear("Fz", x, c),
-                        member.torque(x, c),
-                        member.moment("My", x, c),
-                        member.moment("Mz", x, c),
-                    ]
-                    for c in names
-                ]
-            )
-            places.append(node)
-    node = model.nodes[f"N{loaded}"]
-    moved = np.array([[node.DZ[c], node.DX[c], node.DY[c]] for c in names], dtype=float)
-    return Response(np.array(forces, dtype=float), moved, np.array(places), at)
+    held[0] = (True, True, True, clamped, True, clamped)
+    held[-1] = (True, False, True, clamped, True, clamped)
+    springs[-1, 1] = rail_n_per_mm
+    loads[range(6), loaded, range(6)] = 1.0
+    solved = solve_frame(np.array(nodes), members, held, loads, springs)
+    order = [
+        0,
+        1,
+        2,
+        3,
+        5,
+        4,
+    ]  # along, across, up, torsion, bending across (about up), bending up and down (about across)
+    forces = [solved.ends[:, i, side][:, order] for i in range(len(members)) for side in (0, 1)]
+    places = [nodes[i + side] for i in range(len(members)) for side in (0, 1)]
+    return Response(np.array(forces), solved.moved[:, loaded, :3], np.array(places), at)
 
 
 def station_stresses(forces: Array, p: SectionProperties, section: Section) -> Array:
@@ -135,7 +132,9 @@ def station_stresses(forces: Array, p: SectionProperties, section: Section) -> A
 def crossmember_under(crossmember: Crossmember, mount: Vec3, force: Array) -> tuple[float, Array, Array]:
     """Greatest equivalent stress MPa, where it is (3,), and the movement (3,) mm at the mount, for a force
     (3,) N on the bush centre."""
-    response = unit_response(crossmember.points, crossmember.section, crossmember.ends, mount)
+    response = unit_response(
+        crossmember.points, crossmember.section, crossmember.ends, mount, crossmember.rail_n_per_mm
+    )
     lever = np.asarray(mount, dtype=float) - response.at
     load = np.concatenate([force, cross(lever, force)])
     stresses = station_stresses(
@@ -197,8 +196,8 @@ CROSSMEMBER_STRESS = calculation(
     outputs=(Q("use", "", "share used"), Q("allowed", "MPa", "allowed stress")),
     formula="use = stress * factor / fy",
     source=(
-        "space frame solved by PyNiteFEA; sections EN 10219-2; sigma = N/A + My/Wy + Mz/Wz with torsion and"
-        " shear by von Mises"
+        "space frame of the program's own beam elements; sections EN 10219-2; sigma = N/A + My/Wy + Mz/Wz"
+        " with torsion and shear by von Mises"
     ),
     leaves_out="the holes and welds of the end plates and of the mount's bracket, and the rails' own give",
 )(_stress_use)
@@ -217,6 +216,6 @@ CROSSMEMBER_SAG = calculation(
     ),
     outputs=(Q("use", "", "share used"),),
     formula="use = sag / most",
-    source="space frame solved by PyNiteFEA",
+    source="space frame of the program's own beam elements",
     leaves_out="the give of the rails",
 )(_sag_use)

@@ -1,8 +1,13 @@
-"""An adapter plate: two bolt patterns on one crank axis, and the thickness that the input shaft wants."""
+"""An adapter plate: two bolt patterns on one crank axis, and the thickness that the input shaft wants.
+
+Each pattern is measured facing its own face, and two faces that meet look at one another: on one sheet,
+seen from the gearbox's side (as one faces the engine), the engine's pattern stays as it is and the
+gearbox's is its mirror image.
+"""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -80,14 +85,20 @@ class Ligament:
 
 @dataclass(frozen=True, eq=False)
 class AdapterPlate:
-    """Both patterns on one axis, tightest ligaments first, the thickness's working, and what is not right,
-    in words."""
+    """Both patterns on one axis, seen from the gearbox's side: the engine's as measured, the gearbox's
+    mirrored; tightest ligaments first, the thickness's working, and what is not right, in words."""
 
     engine: FoundPattern
     gearbox: FoundPattern
     ligaments: tuple[Ligament, ...]
     worked: Worked
     questions: tuple[str, ...]
+
+
+def mirrored(pattern: FoundPattern) -> FoundPattern:
+    """A pattern as one sees it through its face from behind: right and left change places."""
+    holes = tuple(replace(h, at=h.at * np.array([-1.0, 1.0])) for h in pattern.holes)
+    return replace(pattern, holes=holes)
 
 
 def adapter_plate(job: Job) -> AdapterPlate | None:
@@ -111,6 +122,7 @@ def _adapter(survey: Survey) -> AdapterPlate | None:
                 "survey/adapter",
             )
         found.append(pattern)
+    found[1] = mirrored(found[1])
     ligaments = sorted(
         (
             Ligament(a.number, b.number, float(np.linalg.norm(a.at - b.at)) - (a.hole_mm + b.hole_mm) / 2)
@@ -145,6 +157,19 @@ def _adapter(survey: Survey) -> AdapterPlate | None:
                 f"Adapter: only {row.ligament:.1f} mm of metal between {where}; {a.least_ligament_mm:g} mm is"
                 " wanted"
             )
+    if a.opening_mm is None:
+        questions.append("Adapter: say how large an opening the crank's flange and flywheel bolts want")
+    else:
+        for word, pattern in (("engine", found[0]), ("gearbox", found[1])):
+            for hole in pattern.holes:
+                left = float(np.linalg.norm(hole.at)) - (hole.hole_mm + a.opening_mm) / 2
+                if left < a.least_ligament_mm:
+                    questions.append(
+                        f"Adapter: {left:.1f} mm of metal between {word} hole {hole.number} and the crank's"
+                        f" opening; {a.least_ligament_mm:g} mm is wanted"
+                    )
+    if a.material == "unsaid":
+        questions.append("Adapter: say what the plate is made of")
     if not any(h.dowel for h in by_id[a.engine].holes) or not any(h.dowel for h in by_id[a.gearbox].holes):
         questions.append("Adapter: each side wants its dowels, or the shaft runs out of line with the crank")
     least, most = worked.value("least"), worked.value("most")

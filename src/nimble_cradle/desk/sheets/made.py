@@ -9,7 +9,9 @@ from pydantic import ValidationError
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLineEdit, QVBoxLayout, QWidget
 
 from nimble_cradle.desk.fields import (
+    LEFT,
     RUNS,
+    UP,
     WAYS,
     QuantityField,
     VectorField,
@@ -143,8 +145,8 @@ class MadeEditor(QWidget):
             if item.made.kind == "outline":
                 outline = PairsField(
                     self.session,
-                    "Outline as traced: left or right, up or down from the first point; an emptied line takes"
-                    " the point away",
+                    "Outline as one sees it from its second point, looking back at the first: right or left,"
+                    " up or down from the first; an emptied line takes the point away",
                     "point",
                 )
                 outline.at(f"{base}/outline", item.name)
@@ -153,7 +155,7 @@ class MadeEditor(QWidget):
                         button(
                             "Outline from DXF, SVG …",
                             self.ask_outline,
-                            "Traced on card; its own nought is the first point",
+                            "Traced on card, seen from the second point; its own nought is the first point",
                             "view",
                         )
                     )
@@ -162,7 +164,10 @@ class MadeEditor(QWidget):
             elif item.made.kind == "tunnel":
                 for k in range(len(item.made.points)):
                     profile = PairsField(
-                        self.session, f"Profile {k + 1}: left or right, up or down from its point", "point"
+                        self.session,
+                        f"Profile {k + 1}: left or right of the car, up or down from its point",
+                        "point",
+                        (LEFT, UP),
                     )
                     profile.at(f"{base}/profiles/{k}", item.name)
                     column.addWidget(profile)
@@ -196,14 +201,15 @@ class MadeEditor(QWidget):
                     f"“{path.name}” has {len(traced.outline)} corners; at most 500 are taken. Draw it"
                     " coarser."
                 )
-            # seen along the push with up upwards, u runs to the left and the drawing's x to the right
-            outline = tuple((round(-float(x), 3) + 0.0, round(float(y), 3) + 0.0) for x, y in traced.outline)
+            outline = tuple((round(float(x), 3) + 0.0, round(float(y), 3) + 0.0) for x, y in traced.outline)
             self.session.set_value(
                 f"items/{self.item_id}/made/outline",
                 outline,
                 f"Outline from {path.name}: {len(outline)} corners",
             )
             self.refusal.hide()
+            if traced.left_out:
+                self._say(f"Not used of {path.name}: {', '.join(traced.left_out)}.")
         except OSError as error:
             self._say(f"{path.name} could not be read: {error.strerror}.")
         except (ShapeError, JobError) as error:

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QWid
 from nimble_cradle.desk.fields import (
     FORWARD,
     LEFT,
+    RIGHT,
     RUNS,
     UP,
     WAYS,
@@ -238,7 +239,7 @@ class MountsSheet(Sheet):
         self.column.addWidget(row(self.with_arm))
         self.arm = [QuantityField(s, label, kind) for label, kind, _ in ARM_FIELDS]  # type: ignore[arg-type]
         self.arm_steel = ChoiceField(s, "Arm steel", _STEELS)
-        self.arm_at = VectorField(s, "Arm stands", (LEFT, UP), ("across", "in height"))
+        self.arm_at = VectorField(s, "Arm stands", (RIGHT, UP), ("across", "in height"))
         for widget in (self.arm_at, *self.arm, self.arm_steel):
             self.column.addWidget(widget)
         self.column.addWidget(part("Cross-bolt"))

@@ -133,8 +133,8 @@ class ShapeEditor(QWidget):
         if isinstance(shape, Prism):
             outline = PairsField(
                 s,
-                "Outline, as one looks along its length with its own up upwards; an emptied line takes the"
-                " point away",
+                "Outline, as one faces it with its length towards you and its own up upwards; an emptied line"
+                " takes the point away",
                 "point",
             )
             outline.at(f"{path}/outline", o)

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QComboBox
 
-from nimble_cradle.desk.fields import QuantityField, button, part, row, words
+from nimble_cradle.desk.fields import ChoiceField, QuantityField, button, part, row, words
 from nimble_cradle.desk.preview import Preview
 from nimble_cradle.desk.sheets.rooms import Room, offer
 from nimble_cradle.job.base import JobError
@@ -25,6 +25,7 @@ FIELDS = (
     ("Splines begin, from the gearbox face", "spline_from_mm"),
     ("Splines end", "spline_to_mm"),
     ("Least metal between holes", "least_ligament_mm"),
+    ("Opening for the crank's flange", "opening_mm"),
 )
 
 
@@ -45,8 +46,14 @@ class AdapterRoom(Room):
         self.column.addWidget(self.refusal)
         self.preview = Preview()
         self.column.addWidget(self.preview)
-        self.fields = tuple(QuantityField(s, label, "length") for label, _ in FIELDS)
-        for field in self.fields:
+        self.fields = tuple(
+            QuantityField(s, label, "length", optional="not said" if name == "opening_mm" else "")
+            for label, name in FIELDS
+        )
+        self.material = ChoiceField(
+            s, "Made of", (("unsaid", "not said"), ("steel", "steel"), ("aluminium", "aluminium"))
+        )
+        for field in (*self.fields, self.material):
             self.column.addWidget(field)
         self.buttons = row(
             button("How the thickness is found", self.work, name="view"),
@@ -64,7 +71,7 @@ class AdapterRoom(Room):
             for box, key in ((self.engine, survey.adapter.engine), (self.gearbox, survey.adapter.gearbox)):
                 if not box.hasFocus():
                     box.setCurrentIndex(ids.index(key))
-        for widget in (*self.fields, self.preview, self.buttons):
+        for widget in (*self.fields, self.material, self.preview, self.buttons):
             widget.setVisible(survey.adapter is not None)
         if survey.adapter is None:
             self.summary.setText(
@@ -74,6 +81,7 @@ class AdapterRoom(Room):
             return
         for field, (_, name) in zip(self.fields, FIELDS, strict=True):
             field.at(f"survey/adapter/{name}", "Adapter")
+        self.material.at("survey/adapter/material", "Adapter")
         try:
             plate = adapter_plate(self.session.job)
             assert plate is not None

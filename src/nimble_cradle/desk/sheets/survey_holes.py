@@ -442,8 +442,7 @@ class HolesRoom(Room):
             self.refuse(sentence_of(error))
 
     def put_on(self) -> None:
-        """The pattern's holes, centred, as the holes of the chosen mount's plate (u runs to the left as
-        one faces it)."""
+        """The pattern's holes, centred, as the holes of the chosen mount's plate, as one faces it."""
         pattern, mounts = self.pattern, self.session.job.mounts
         if pattern is None or not mounts:
             self.refuse("There is no mount yet to put it on.")
@@ -507,6 +506,8 @@ class HolesRoom(Room):
                 f"Traced {path.name}: {len(traced.holes)} holes",
                 lambda: with_traced(self.session.job, path.stem, traced),
             )
+            if traced.left_out:
+                self.refuse(f"Not used of {path.name}: {', '.join(traced.left_out)}.")
         except OSError as error:
             self.refuse(f"{path.name} could not be read: {error.strerror}.")
         except ShapeError as error:

@@ -56,7 +56,7 @@ class WorkingRoom(Room):
             after = result[0] if isinstance(result, tuple) else None
             if isinstance(after, Job):
                 say("Measuring the gaps to it")
-                verdict(after, quick=True)
+                verdict(after)
             return result
 
         def ended(result: Any) -> None:
