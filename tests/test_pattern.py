@@ -247,6 +247,8 @@ class TestAdapter:
                 "spline_from_mm": 20.0,
                 "spline_to_mm": 110.0,
                 "least_ligament_mm": 4.0,
+                "opening_mm": 90.0,
+                "material": "steel",
                 **more,
             },
         )

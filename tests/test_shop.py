@@ -138,7 +138,7 @@ def test_mitre_by_hand() -> None:
 def test_plate_keeps_its_edge_distance(seed: int) -> None:
     rng = np.random.default_rng(seed)
     holes = np.array([[i, j] for i in (0, 45, 90) for j in (0, 50)]) + rng.uniform(-12, 12, (6, 2))
-    plate = plate_round(holes, 11, 18, (40, 25), 30)
+    plate = plate_round(holes, 11, 18, [(10, 25), (40, -5), (70, 25), (40, 55)])
     outline = Polygon(plate.outline)
     for hole in holes:
         assert outline.exterior.distance(Point(hole)) >= 18 * math.cos(

@@ -10,8 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from nimble_cradle.demo import demo_folder
 from nimble_cradle.fit.balance import front_share
-from nimble_cradle.fit.driveline import compound_angle, driveline, propshaft
+from nimble_cradle.fit.driveline import driveline
 from nimble_cradle.fit.gaps import gaps_at_rest
+from nimble_cradle.fit.joints import compound_angle, propshaft
 from nimble_cradle.fit.position import (
     levelled,
     lowest_point,

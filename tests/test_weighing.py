@@ -10,7 +10,8 @@ import pytest
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
-from nimble_cradle.fit.driveline import COMPOUND, angle_doubt, driveline, half_shaft, propshaft
+from nimble_cradle.fit.driveline import driveline, joint_doubt
+from nimble_cradle.fit.joints import COMPOUND, half_shaft, propshaft
 from nimble_cradle.fit.position import turn_words
 from nimble_cradle.geometry.build import solid
 from nimble_cradle.job.base import JobError
@@ -208,7 +209,7 @@ class TestHalfShafts:
         given_ = {q.name: float(v) for q, v, _ in d.worked.inputs}
         given_["axle_plan_deg"] = 1.0
         rng = np.random.default_rng(0)
-        told = angle_doubt(given_, 1.5, 0.1)
+        told = joint_doubt(demo, 1.5, 0.1)
         draws = np.array(
             [
                 propshaft(

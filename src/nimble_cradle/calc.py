@@ -131,7 +131,7 @@ _REGISTRY: dict[str, Calculation] = {}
 MODULES = (
     "fit.gaps",
     "fit.position",
-    "fit.driveline",
+    "fit.joints",
     "fit.shafts",
     "fit.balance",
     "mounts.bush",

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.new import new_job
+from nimble_cradle.job.said import facts
 from nimble_cradle.units import show
 from nimble_cradle.verdict import STAGES, StageId, Verdict
 
@@ -27,9 +29,51 @@ class TellTale:
     part: str = ""
 
 
+_MASSES = ("powertrain/pieces/", "powertrain/weighed/")
+_LOADS = ("vehicle/front_axle_kg", "vehicle/rear_axle_kg", "vehicle/wheelbase_mm", *_MASSES)
+BEHIND: dict[str, tuple[str, ...]] = {
+    "margin": ("mounts/", *_MASSES),
+    "lowest": ("vehicle/lowest_line_z_mm",),
+    "driveline": (
+        "vehicle/axle_input",
+        "vehicle/hubs",
+        "powertrain/gearbox/output",
+        "powertrain/gearbox/seats",
+        "powertrain/gearbox/ratios",
+        "powertrain/engine/redline_rpm",
+    ),
+    "share": _LOADS,
+    "hardest": (
+        "mounts/",
+        "crossmember/",
+        *_LOADS,
+        "vehicle/",
+        "powertrain/engine/torque_nm",
+        "powertrain/gearbox/ratios",
+    ),
+    "idle": ("mounts/", *_MASSES, "powertrain/engine/cylinders", "powertrain/engine/idle_rpm"),
+}
+"""The figures that each of the six rests on, by the beginnings of their paths."""
+
+
 def tell_tales(job: Job, v: Verdict) -> tuple[TellTale, ...]:
-    """The six, in their fixed order."""
-    return _gap(job, v), _lowest(job, v), _driveline(v), _share(job, v), _hardest(v), _idle(job, v)
+    """The six, in their fixed order. One that would be good is open while it rests on a figure that nobody
+    has said anything of, and says so where it rests on an assumed one."""
+    plain = _gap(job, v), _lowest(job, v), _driveline(v), _share(job, v), _hardest(v), _idle(job, v)
+    return tuple(_rested(job, v, t) for t in plain)
+
+
+def _rested(job: Job, v: Verdict, tale: TellTale) -> TellTale:
+    if tale.state not in ("holds", "near"):
+        return tale
+    behind = BEHIND[tale.id]
+    lacking = [f for f in v.not_said if f.path.startswith(behind)]
+    if lacking:
+        more = "" if len(lacking) == 1 else f" and {len(lacking) - 1} more"
+        return replace(tale, state="open", word="not said", cause=f"not said: {lacking[0].name}{more}")
+    if any(job.said.get(f.path) == "assumed" and f.path.startswith(behind) for f in facts(job)):
+        return replace(tale, word=f"{tale.word}, on assumed")
+    return tale
 
 
 def _gap(job: Job, v: Verdict) -> TellTale:
@@ -86,8 +130,12 @@ def _driveline(v: Verdict) -> TellTale:
     return TellTale(
         "driveline",
         "Driveline joints",
-        f"{d.front:.1f} / {d.rear:.1f} deg",
-        f"differ by {d.difference:.2f} ± {d.plus_minus[2]:.2f} deg",
+        " / ".join(f"{a:.1f}" for a in d.angles) + " deg",
+        (
+            f"differ by {d.difference:.2f} ± {d.plus_minus[2]:.2f} deg"
+            if len(d.angles) == 2
+            else f"leave {d.residual:.2f} ± {d.plus_minus[2]:.2f} deg together"
+        ),
         "holds" if d.holds else "fails",
         "holds" if d.holds else "out of limits",
         "position",
@@ -150,12 +198,15 @@ def _idle(job: Job, v: Verdict) -> TellTale:
 
 @dataclass(frozen=True)
 class StageState:
-    """A stage and how it stands: not begun, open questions (with the first of them), holds."""
+    """A stage and how it stands: not begun, open questions (with the first of them), holds. said,
+    asked_for: of how many of its figures it is said how they were come by, and how many there are."""
 
     id: StageId
     name: str
     state: Literal["not begun", "open questions", "holds"]
     questions: tuple[str, ...] = ()
+    said: int = 0
+    asked_for: int = 0
 
 
 def stage_states(job: Job, v: Verdict) -> tuple[StageState, ...]:
@@ -181,30 +232,37 @@ def stage_states(job: Job, v: Verdict) -> tuple[StageState, ...]:
             )
     if v.carried is None and job.mounts and not asked["mounts"]:
         asked["mounts"].append("waits for a powertrain that can be weighed")
+    asked["mounts"] += [m.rail for m in v.mounts]
     before = sum(len(q) for q in asked.values())
     if before:
         asked["pack"].append(
             f"{before} open {'question' if before == 1 else 'questions'} before anything is cut"
         )
-    begun: dict[StageId, bool] = {
-        "survey": bool(job.survey.points or job.survey.level.readings or job.survey.patterns),
-        "bay": bool(job.items),
-        "powertrain": bool(job.powertrain.pieces),
-        "position": bool(job.items and job.powertrain.pieces),
-        "mounts": bool(job.mounts),
-        "crossmember": job.crossmember is not None,
-        "pack": bool(job.mounts),
-        "logbook": True,
-    }
+    begun = _begun(job)
     out = []
     for stage, name in STAGES:
         questions = tuple(asked[stage])
+        own = [f for f in facts(job) if f.stage == stage]
+        state = "not begun" if not begun[stage] else ("open questions" if questions else "holds")
         out.append(
-            StageState(
-                stage,
-                name,
-                "not begun" if not begun[stage] else ("open questions" if questions else "holds"),
-                questions,
-            )
+            StageState(stage, name, state, questions, sum(f.path in job.said for f in own), len(own))  # type: ignore[arg-type]
         )
     return tuple(out)
+
+
+def _begun(job: Job) -> dict[StageId, bool]:
+    """Whether anything of a stage is the user's: a figure that was said, or a part that is not of a blank
+    job."""
+    blank = new_job("blank")
+    said = {stage: any(f.path in job.said for f in facts(job) if f.stage == stage) for stage, _ in STAGES}
+    power = said["powertrain"] or job.powertrain.pieces != blank.powertrain.pieces
+    return {
+        "survey": bool(job.survey.points or job.survey.level.readings or job.survey.patterns),
+        "bay": said["bay"] or bool(job.items),
+        "powertrain": power,
+        "position": power and (bool(job.items) or job.position != blank.position),
+        "mounts": bool(job.mounts),
+        "crossmember": job.crossmember is not None or any(m.carries == "gearbox" for m in job.mounts),
+        "pack": bool(job.mounts),
+        "logbook": power or bool(job.items or job.mounts or job.survey.points),
+    }

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, cast
 
 from nimble_cradle.calc import CalcError, Worked
 from nimble_cradle.fit.balance import BALANCE, SHARE
@@ -23,15 +23,24 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
-from nimble_cradle.mounts.cases import load_cases, torque_of
+from nimble_cradle.job.said import Fact, not_said, rests_on
+from nimble_cradle.load_path import (
+    MountVerdict,
+    Question,
+    crossmember_questions,
+    mount_questions,
+    mount_verdict,
+)
+from nimble_cradle.mounts.cases import Drive, load_cases, torque_of
 from nimble_cradle.mounts.mass import Mass, powertrain_mass
 from nimble_cradle.mounts.springs import CaseResult, Spring, solve, springs_of
-from nimble_cradle.mounts.vibration import Idle, Mode, idle_shake, modes
+from nimble_cradle.mounts.vibration import Idle, Mode, held_at_all, idle_shake, modes
 from nimble_cradle.strength.arms import mount_solids
 from nimble_cradle.strength.beam import CROSSMEMBER_SAG, CROSSMEMBER_STRESS, crossmember_under
 from nimble_cradle.strength.findings import Finding
-from nimble_cradle.strength.mount_checks import MountCase, check_mount, factor_of
+from nimble_cradle.strength.mount_checks import check_mount
 from nimble_cradle.strength.threads import STEELS
+from nimble_cradle.strength.worst import MountCase, factor_of
 from nimble_cradle.survey.adapter import adapter_plate
 from nimble_cradle.survey.level import job_lean
 from nimble_cradle.survey.made import waiting_items
@@ -68,6 +77,7 @@ class Carried:
     centre: Array
     share: Worked
     torque: Worked
+    reverse: Worked
     springs: tuple[Spring, ...]
     cases: tuple[CaseResult, ...]
     modes: tuple[Mode, ...]
@@ -109,6 +119,9 @@ class Verdict:
     carried: Carried | None
     findings: tuple[Finding, ...]
     problems: tuple[Problem, ...]
+    mounts: tuple[MountVerdict, ...] = ()
+    rests_on: tuple[str, ...] = ()
+    not_said: tuple[Fact, ...] = ()
 
     @property
     def hardest(self) -> Finding | None:
@@ -116,10 +129,27 @@ class Verdict:
         return max(self.findings, key=lambda f: f.use, default=None)
 
     @property
+    def block_to_bush(self) -> bool:
+        """Whether every mount holds from the block to its bush. The way from there to the rail is not
+        described yet."""
+        return bool(self.mounts) and all(m.block_to_bush == "holds" for m in self.mounts)
+
+    @property
     def holds(self) -> bool:
-        """Whether nothing is open: no problem, no gap under what it needs, no part over its capacity,
-        driveline within limits."""
-        return not (
+        """Whether nothing is open: every part between engine and rail judged and within its capacity, no
+        problem, no gap under what it needs, driveline within limits. While the way from bush to rail is
+        not described it never is.
+        """
+        return (
+            self.block_to_bush
+            and not self.open_questions
+            and all(m.bush_to_rail == "holds" for m in self.mounts)
+        )
+
+    @property
+    def open_questions(self) -> bool:
+        """Whether anything is open besides the mounts' own two verdicts."""
+        return bool(
             self.problems
             or any(g.margin < 0 for g in self.gaps)
             or any(f.use > 1 for f in self.findings)
@@ -248,28 +278,27 @@ def carried(job: Job) -> Carried:
     pose = pose_of(job.position)
     centre = pose.points(mass.centre)
     share = axle_share(job).worked
+    loaded = balances(job)[-1]
     try:
-        torque = torque_of(job, mass.mass_kg, share.value("front"), share.value("rear"))
+        first, reverse = (
+            torque_of(job, loaded.front_kg, loaded.rear_kg, loaded.height_mm, way)
+            for way in ("forward", "reverse")
+        )
     except ValueError as error:
         raise JobError(f"First-gear torque: {error}.", "loads/tyre_grip") from None
     springs = springs_of(job.mounts)
-    results = solve(springs, centre, pose, load_cases(job, pose, mass.mass_kg, torque.value("reacted")))
+    drive = Drive(*(w.value(name) for w in (first, reverse) for name in ("reacted", "along_g")))
+    results = solve(springs, centre, pose, load_cases(job, pose, mass.mass_kg, drive))
     inertia = pose.rotation @ mass.inertia @ pose.rotation.T
     engine = job.powertrain.engine
     crank = pose.rotation[:, 0]
-    return Carried(
-        mass,
-        centre,
-        share,
-        torque,
-        springs,
-        results,
-        modes(springs, centre, mass.mass_kg, inertia),
-        idle_shake(
-            springs, centre, mass.mass_kg, inertia, crank, engine.idle_rpm, engine.cylinders, engine.strokes
-        ),
-        job.powertrain.gearbox.kind == "transaxle",
+    found = modes(springs, centre, mass.mass_kg, inertia)
+    held_at_all(results[0], found)
+    idle = idle_shake(
+        springs, centre, mass.mass_kg, inertia, crank, engine.idle_rpm, engine.cylinders, engine.strokes
     )
+    transaxle = job.powertrain.gearbox.kind == "transaxle"
+    return Carried(mass, centre, share, first, reverse, springs, results, found, idle, transaxle)
 
 
 @remembered("items", "survey", "powertrain", "meshes", "clearances", "position", "vehicle", "mounts", "loads")
@@ -289,7 +318,14 @@ def _mount_cases(results: Carried, mount: Mount) -> list[MountCase]:
     for result in results.cases:
         load = next(m for m in result.mounts if m.mount == mount.id)
         out.append(
-            MountCase(result.case.name, result.case.everyday, -load.force, load.radial_force, load.radial_mm)
+            MountCase(
+                result.case.name,
+                result.case.kind,
+                -load.force,
+                load.radial_force,
+                load.radial_mm,
+                load.axial_mm,
+            )
         )
     return out
 
@@ -338,7 +374,7 @@ def crossmember_findings(job: Job) -> tuple[tuple[Finding, ...], tuple[Problem, 
             stress, _, moved = crossmember_under(cross, mount.bush.centre, -case.force)
             if worst is None or stress * factor > worst[0] * worst[1]:
                 worst = stress, factor, case
-            if case.everyday and (sag is None or abs(moved[2]) > sag[0]):
+            if case.kind != "rare" and (sag is None or abs(moved[2]) > sag[0]):
                 sag = abs(float(moved[2])), case
     except (JobError, CalcError) as error:
         return (), (_problem("crossmember", error),)
@@ -400,6 +436,31 @@ def survey_questions(job: Job) -> tuple[str, ...]:
     return tuple(asked)
 
 
+def _stage_of(place: str) -> StageId:
+    """The stage where a question is answered."""
+    if place.startswith("mounts") and not place.endswith("/carries"):
+        return "mounts"
+    return "crossmember"
+
+
+def _not_said(job: Job) -> list[Problem]:
+    """One open question a stage: the figures of which it is not said whether they were measured."""
+    out = []
+    for stage, _ in STAGES:
+        rows = [f for f in not_said(job) if f.stage == stage]
+        if rows:
+            names = ", ".join(f.name for f in rows[:4]) + (
+                f" and {len(rows) - 4} more" if len(rows) > 4 else ""
+            )
+            count = "one figure" if len(rows) == 1 else f"{len(rows)} figures"
+            out.append(
+                Problem(
+                    stage, rows[0].path, f"Of {count} it is not said whether measured or assumed: {names}."
+                )
+            )
+    return out
+
+
 def verdict(job: Job) -> Verdict:
     """All findings of a job. Never raises for what a job can hold: what cannot be judged is a problem with
     its place.
@@ -424,6 +485,14 @@ def verdict(job: Job) -> Verdict:
         share = axle_share(job)
     except JobError as error:
         problems.append(_problem("powertrain", error))
+    asked: list[Question] = []
+    for stage, questions in (("mounts", mount_questions), ("crossmember", crossmember_questions)):
+        try:
+            asked += questions(job)
+        except JobError as error:
+            problems.append(_problem(cast(StageId, stage), error))
+    problems += [Problem(_stage_of(q.place), q.place, q.sentence) for q in asked]
+    problems += _not_said(job)
     findings, open_questions = mount_findings(job)
     more: tuple[Finding, ...]
     also: tuple[Problem, ...]
@@ -433,7 +502,11 @@ def verdict(job: Job) -> Verdict:
         result = None
     more, also = crossmember_findings(job)
     problems += [p for p in (*open_questions, *also) if p not in problems]
-    return Verdict(gaps, lowest, line, share, result, (*findings, *more), tuple(problems))
+    every = (*findings, *more)
+    mounts = tuple(mount_verdict(job, m, every, asked) for m in job.mounts)
+    return Verdict(
+        gaps, lowest, line, share, result, every, tuple(problems), mounts, rests_on(job), not_said(job)
+    )
 
 
 def running_pose(job: Job, case_id: str) -> Pose | None:

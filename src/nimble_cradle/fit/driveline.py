@@ -1,4 +1,5 @@
-"""Working angles of a two-joint propshaft from the gearbox output to the axle input."""
+"""The driveline judged: one calculation for the verdict, the report, the tell-tale, the search for a seat
+and its room."""
 
 from __future__ import annotations
 
@@ -7,193 +8,26 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nimble_cradle.calc import Q, Worked, calculation
+from nimble_cradle.calc import Worked
+from nimble_cradle.fit.joints import HALF_SHAFT, PROPSHAFT
 from nimble_cradle.fit.position import pose_of
-from nimble_cradle.geometry.pose import unit
+from nimble_cradle.fit.shafts import JOINTS, Chain, chain, joint_state
+from nimble_cradle.geometry.pose import Array, Pose, rotation_about, unit
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import METHOD_PLUS_MINUS
 from nimble_cradle.job.job import Job
-
-SOURCE = (
-    "angle between two directions; side and plan angles join as tan^2 = tan^2 + tan^2 for small slopes "
-    "(SAE AE-7 Universal Joint and Driveshaft Design Manual, from memory)"
-)
-
-
-def compound_angle(side_deg: float, plan_deg: float) -> float:
-    """True angle in degrees between two shafts whose slopes differ by side_deg seen from the side and
-    plan_deg from above.
-
-    Exact for one of them along the vehicle's axis: tan^2(true) = tan^2(side) + tan^2(plan).
-    """
-    return math.degrees(
-        math.atan(math.hypot(math.tan(math.radians(side_deg)), math.tan(math.radians(plan_deg))))
-    )
-
-
-COMPOUND = calculation(
-    "joint-angle",
-    "Working angle of a joint from its side and plan views",
-    inputs=(
-        Q("side_deg", "deg", "angle between the shafts seen from the side", low=-80, high=80),
-        Q("plan_deg", "deg", "angle between the shafts seen from above", low=-80, high=80),
-    ),
-    outputs=(Q("angle", "deg", "working angle of the joint"),),
-    formula="angle = atan sqrt(tan^2 side + tan^2 plan)",
-    source=SOURCE,
-    leaves_out=(
-        "exact only where one shaft lies along the vehicle; the screen uses the exact angle between"
-        " directions"
-    ),
-)(compound_angle)
-
-
-def propshaft(
-    out_x: float,
-    out_y: float,
-    out_z: float,
-    out_side_deg: float,
-    out_plan_deg: float,
-    axle_x: float,
-    axle_y: float,
-    axle_z: float,
-    axle_side_deg: float,
-    axle_plan_deg: float,
-) -> tuple[float, float, float, float]:
-    """Working angles (deg) at the front and rear joint, their difference, and the length (mm) between joints.
-
-    Slopes: degrees down towards the back (side) and to the left towards the back (plan), vehicle frame.
-    """
-    front, rear = _direction(out_side_deg, out_plan_deg), _direction(axle_side_deg, axle_plan_deg)
-    shaft = np.array([axle_x - out_x, axle_y - out_y, axle_z - out_z])
-    length = float(np.linalg.norm(shaft))
-    if length < 1:
-        raise ValueError("the gearbox output and the axle input are the same place, so there is no propshaft")
-    a, b = _between(front, shaft), _between(shaft, rear)
-    return a, b, abs(a - b), length
-
-
-def propshaft_angles(
-    output: np.ndarray, output_way: np.ndarray, axle: np.ndarray, axle_way: np.ndarray
-) -> tuple[float, float]:
-    """Working angles (deg) at the front and rear joint from places and directions (3,), vehicle frame;
-    both directions point rearwards."""
-    shaft = axle - output
-    return _between(output_way, shaft), _between(shaft, axle_way)
-
-
-def _direction(side_deg: float, plan_deg: float) -> np.ndarray:
-    return np.array([-1.0, math.tan(math.radians(plan_deg)), -math.tan(math.radians(side_deg))])
-
-
-def _between(a: np.ndarray, b: np.ndarray) -> float:
-    (ax, ay, az), (bx, by, bz) = a.tolist(), b.tolist()
-    across = math.sqrt((ay * bz - az * by) ** 2 + (az * bx - ax * bz) ** 2 + (ax * by - ay * bx) ** 2)
-    return math.degrees(math.atan2(across, ax * bx + ay * by + az * bz))
-
-
-_AT = tuple(
-    Q(f"{end}_{axis}", "mm", f"{words}, {way}")
-    for end, words in (("out", "front joint"), ("axle", "rear joint"))
-    for axis, way in (("x", "forward of the datum"), ("y", "left of the datum"), ("z", "above the datum"))
-)
-PROPSHAFT = calculation(
-    "propshaft-angles",
-    "Working angles of a two-joint propshaft",
-    inputs=(
-        *_AT[:3],
-        Q("out_side_deg", "deg", "slope of the gearbox output, down towards the back", low=-80, high=80),
-        Q(
-            "out_plan_deg",
-            "deg",
-            "slope of the gearbox output, to the left towards the back",
-            0.0,
-            low=-80,
-            high=80,
-        ),
-        *_AT[3:],
-        Q("axle_side_deg", "deg", "slope of the axle input, down towards the back", low=-80, high=80),
-        Q(
-            "axle_plan_deg",
-            "deg",
-            "slope of the axle input, to the left towards the back",
-            0.0,
-            low=-80,
-            high=80,
-        ),
-    ),
-    outputs=(
-        Q("front", "deg", "working angle at the gearbox joint"),
-        Q("rear", "deg", "working angle at the axle joint"),
-        Q("difference", "deg", "difference of the two"),
-        Q("length", "mm", "length between the joints"),
-    ),
-    formula=(
-        "cos angle = (direction 1 . direction 2) / (|1| |2|), for output and shaft, then shaft and axle input"
-    ),
-    source=SOURCE,
-    leaves_out=(
-        "movement of the axle on its springs and of the gearbox on its mount; the planes of the two angles"
-        " are assumed to be phased"
-    ),
-)(propshaft)
-
-
-def half_shaft(
-    seat_x: float,
-    seat_y: float,
-    seat_z: float,
-    hub_x: float,
-    hub_y: float,
-    hub_z: float,
-    up: float,
-    down: float,
-) -> tuple[float, float, float, float, float]:
-    """Angle (deg) of a half-shaft to straight across at ride height, the most through the wheel's travel,
-    its length (mm) at ride height and by how much that grows and shrinks (plunge). The hub is taken to
-    rise and fall straight."""
-    angles, lengths = [], []
-    for dz in (0.0, up, -down, min(max(seat_z - hub_z, -down), up)):
-        x, y, z = hub_x - seat_x, hub_y - seat_y, hub_z + dz - seat_z
-        length = math.sqrt(x * x + y * y + z * z)
-        if length < 1:
-            raise ValueError("the shaft's seat and the hub are the same place, so there is no half-shaft")
-        angles.append(math.degrees(math.atan2(math.hypot(x, z), abs(y))))
-        lengths.append(length)
-    return angles[0], max(angles), lengths[0], max(lengths) - lengths[0], lengths[0] - min(lengths)
-
-
-HALF_SHAFT = calculation(
-    "half-shaft",
-    "A half-shaft at ride height and through the wheel's travel",
-    inputs=(
-        Q("seat_x", "mm", "inner joint, forward of the datum"),
-        Q("seat_y", "mm", "left of the datum"),
-        Q("seat_z", "mm", "above the datum"),
-        Q("hub_x", "mm", "outer joint at ride height, forward"),
-        Q("hub_y", "mm", "left"),
-        Q("hub_z", "mm", "above"),
-        Q("up", "mm", "the wheel rises", low=0),
-        Q("down", "mm", "the wheel drops", low=0),
-    ),
-    outputs=(
-        Q("ride", "deg", "working angle at ride height"),
-        Q("most", "deg", "most through the travel"),
-        Q("length", "mm", "between the joints"),
-        Q("longer", "mm", "it grows by"),
-        Q("shorter", "mm", "it shrinks by"),
-    ),
-    formula="cos angle = (shaft . across) / |shaft|;  plunge = change of |hub - seat|",
-    source="geometry; both joints' axes are taken straight across the car",
-    leaves_out="camber, steering of the wheel (the outer joint's own angle) and the arc of the arm",
-)(half_shaft)
 
 
 @dataclass(frozen=True)
 class Driveline:
     """Working angles in degrees at ride height, powertrain at rest, with the verdict in words ('' where it
-    holds). plus_minus: of the angles and their difference. kind: a propshaft's front and rear joint, or
-    the left and right half-shaft; most: through the wheels' travel.
+    holds).
+
+    kind: a propshaft, its first and last joint, or the left and right half-shaft. angles, names: every
+    joint of a propshaft. difference: of the two joints of a one-piece shaft or of the half-shafts; of a
+    shaft in two pieces the residual angle, which stands for what all its joints leave. plus_minus: of
+    front, rear and difference. most: through the wheels' travel; plunge: of a half-shaft, or how much the
+    slip joint moves, mm. acceleration: rad/s2 left at top speed.
     """
 
     front: float
@@ -206,6 +40,10 @@ class Driveline:
     kind: str = "propshaft"
     most: float = 0.0
     plunge: float = 0.0
+    angles: tuple[float, ...] = ()
+    names: tuple[str, ...] = ()
+    residual: float = 0.0
+    acceleration: float = 0.0
 
     @property
     def holds(self) -> bool:
@@ -216,25 +54,6 @@ class Driveline:
 def driveline(job: Job) -> Driveline:
     """The propshaft or half-shafts of a job judged against its limits. Raises JobError."""
     return _half_shafts(job) if job.powertrain.gearbox.kind == "transaxle" else _propshaft(job)
-
-
-def angle_doubt(given: dict[str, float], place_mm: float, slope_deg: float) -> tuple[float, float, float]:
-    """Plus-or-minus of both angles and of their difference, by linear propagation: each slope and place
-    moved by its own, one at a time."""
-
-    def angles(values: dict[str, float]) -> np.ndarray:
-        """Front, rear, and their difference with its sign."""
-        front, rear, *_ = propshaft(**values)
-        return np.array([front, rear, front - rear])
-
-    total = np.zeros(3)
-    for name, value in given.items():
-        step = slope_deg if name.endswith("_deg") else place_mm
-        if step > 0:
-            total += (
-                (angles({**given, name: value + step}) - angles({**given, name: value - step})) / 2
-            ) ** 2
-    return float(np.sqrt(total[0])), float(np.sqrt(total[1])), float(np.sqrt(total[2]))
 
 
 def _half_shafts(job: Job) -> Driveline:
@@ -294,6 +113,35 @@ def _half_shafts(job: Job) -> Driveline:
     )
 
 
+def joint_doubt(job: Job, place_mm: float, slope_deg: float) -> tuple[float, ...]:
+    """Plus-or-minus of every joint's angle, and last of the difference (of a shaft in two pieces: of the
+    residual angle), by linear propagation: each place and slope moved by its own, one at a time."""
+    pose = pose_of(job.position)
+    box, vehicle, shaft = job.powertrain.gearbox, job.vehicle, job.propshaft
+
+    def told(out: Array, out_way: Array, centre: Array | None, axle: Array, axle_way: Array) -> Array:
+        state = joint_state(out, out_way, centre, axle, axle_way, shaft.phase_deg, 0.0)
+        last = state.residual if centre is not None else state.angles[0] - state.angles[1]
+        return np.array([*state.angles, last])
+
+    start, way = pose.points(box.output), unit(pose.vectors(box.output_direction))
+    centre = None if shaft.centre is None else np.asarray(shaft.centre, dtype=float)
+    end, last = np.asarray(vehicle.axle_input, dtype=float), unit(vehicle.axle_input_direction)
+    pairs: list[tuple[Array, Array]] = []
+    for step in np.eye(3) * place_mm if place_mm > 0 else ():
+        pairs.append((told(start - step, way, centre, end, last), told(start + step, way, centre, end, last)))
+        pairs.append((told(start, way, centre, end - step, last), told(start, way, centre, end + step, last)))
+        if centre is not None:
+            low, high = centre - step, centre + step
+            pairs.append((told(start, way, low, end, last), told(start, way, high, end, last)))
+    for axis in ((0.0, 1.0, 0.0), (0.0, 0.0, 1.0)) if slope_deg > 0 else ():
+        back, on = (rotation_about(axis, s * math.radians(slope_deg)) for s in (-1.0, 1.0))
+        pairs.append((told(start, back @ way, centre, end, last), told(start, on @ way, centre, end, last)))
+        pairs.append((told(start, way, centre, end, back @ last), told(start, way, centre, end, on @ last)))
+    total = sum(((b - a) / 2) ** 2 for a, b in pairs) if pairs else np.zeros(4 if centre is not None else 3)
+    return tuple(float(x) for x in np.sqrt(total))
+
+
 def _propshaft(job: Job) -> Driveline:
     pose = pose_of(job.position)
     box, vehicle, limits = job.powertrain.gearbox, job.vehicle, job.joint_limits
@@ -304,16 +152,67 @@ def _propshaft(job: Job) -> Driveline:
             "The gearbox output and the axle input must both point rearwards.",
             "powertrain/gearbox/output_direction",
         )
-    slopes = [
-        (math.degrees(math.atan2(-d[2], -d[0])), math.degrees(math.atan2(d[1], -d[0]))) for d in (way, rear)
-    ]
-    end = vehicle.axle_input
-    if float(np.linalg.norm(np.asarray(end) - at)) < 1:
-        raise JobError(
-            "The gearbox output and the axle input are the same place, so there is no propshaft.",
-            "vehicle/axle_input",
+    middle = [] if job.propshaft.centre is None else [job.propshaft.centre]
+    points = [np.asarray(p, dtype=float) for p in (at, *middle, vehicle.axle_input)]
+    if any(float(np.linalg.norm(b - a)) < 1 for a, b in zip(points, points[1:], strict=False)):
+        raise JobError("Two joints of the propshaft are at the same place.", "vehicle/axle_input")
+    found = chain(job)
+    angles = found.ride.angles
+    two = len(angles) > 2
+    difference = found.ride.residual if two else abs(angles[0] - angles[1])
+    faults = []
+    for name, angle in zip(found.names, angles, strict=True):
+        if angle < limits.least_deg:
+            faults.append(
+                f"The joint {name} works at {angle:.2f} deg; under {limits.least_deg:g} deg its needles do"
+                " not roll."
+            )
+        if angle > limits.most_deg:
+            faults.append(
+                f"The joint {name} works at {angle:.2f} deg, over the limit of {limits.most_deg:g} deg."
+            )
+    if not two and difference > limits.difference_deg:
+        faults.append(
+            f"The joints differ by {difference:.2f} deg, over the limit of {limits.difference_deg:g} deg: the"
+            " shaft will shake."
         )
-    worked = PROPSHAFT.work(
+    doubts = joint_doubt(job, vehicle.axle_plus_minus_mm, vehicle.slope_plus_minus_deg)
+    slips = [s.slip for s in found.states]
+    return Driveline(
+        angles[0],
+        angles[-1],
+        difference,
+        sum(found.ride.lengths),
+        (*faults, *found.faults),
+        _worked(job, found, pose),
+        (doubts[0], doubts[-2], doubts[-1]),
+        most=max(max(s.angles) for s in found.states),
+        plunge=max(slips) - min(slips),
+        angles=angles,
+        names=found.names,
+        residual=found.ride.residual,
+        acceleration=found.acceleration,
+    )
+
+
+def _worked(job: Job, found: Chain, pose: Pose) -> Worked:
+    """The working: both angles of a shaft in one piece, or what all joints of two pieces leave."""
+    if len(found.names) > 2:
+        return JOINTS.work(
+            {"angles_deg": "position, bearing and axle", "phases_deg": "planes of the angles and the yokes"},
+            angles_deg=", ".join(f"{a:.4f}" for a in found.ride.angles),
+            phases_deg=", ".join(f"{p:.3f}" for p in found.ride.phases),
+            rpm=found.rpm,
+        )
+    at, way = (
+        pose.points(job.powertrain.gearbox.output),
+        pose.vectors(job.powertrain.gearbox.output_direction),
+    )
+    end, last = job.vehicle.axle_input, job.vehicle.axle_input_direction
+    slopes = [
+        (math.degrees(math.atan2(-d[2], -d[0])), math.degrees(math.atan2(d[1], -d[0]))) for d in (way, last)
+    ]
+    return PROPSHAFT.work(
         {"out_side_deg": "position and gearbox", "axle_side_deg": "axle as measured"},
         out_x=float(at[0]),
         out_y=float(at[1]),
@@ -325,31 +224,4 @@ def _propshaft(job: Job) -> Driveline:
         axle_z=end[2],
         axle_side_deg=slopes[1][0],
         axle_plan_deg=slopes[1][1],
-    )
-    front, back, difference, length = (worked.value(n) for n in ("front", "rear", "difference", "length"))
-    faults = []
-    for name, angle in (("front", front), ("rear", back)):
-        if angle < limits.least_deg:
-            faults.append(
-                f"The {name} joint works at {angle:.2f} deg; under {limits.least_deg:g} deg its needles do"
-                " not roll."
-            )
-        if angle > limits.most_deg:
-            faults.append(
-                f"The {name} joint works at {angle:.2f} deg, over the limit of {limits.most_deg:g} deg."
-            )
-    if difference > limits.difference_deg:
-        faults.append(
-            f"The joints differ by {difference:.2f} deg, over the limit of {limits.difference_deg:g} deg: the"
-            " shaft will shake."
-        )
-    given = {q.name: float(v) for q, v, _ in worked.inputs}
-    return Driveline(
-        front,
-        back,
-        difference,
-        length,
-        tuple(faults),
-        worked,
-        angle_doubt(given, vehicle.axle_plus_minus_mm, vehicle.slope_plus_minus_deg),
     )

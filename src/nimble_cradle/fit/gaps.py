@@ -14,7 +14,7 @@ import numpy as np
 
 from nimble_cradle.calc import Q, calculation
 from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
-from nimble_cradle.fit.position import pose_of
+from nimble_cradle.fit.position import nought, pose_of
 from nimble_cradle.fit.travel import least_through_travel, moving_items, travel_words
 from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.geometry.pose import Array, Pose, unit
@@ -67,7 +67,7 @@ class Gap:
     @property
     def margin_at_rest(self) -> float:
         """Gap through the item's travel less what is required less the give-or-take."""
-        return self.still - self.required - self.give_or_take
+        return nought(self.still - self.required - self.give_or_take)
 
     @property
     def movement(self) -> float:
@@ -76,7 +76,12 @@ class Gap:
 
     @property
     def margin(self) -> float:
-        """What the gap is judged on."""
+        """What the gap is judged on, mm; nought within a twentieth of a mm of it."""
+        return nought(self.exact_margin)
+
+    @property
+    def exact_margin(self) -> float:
+        """The same as it was worked out, for a search."""
         return gap_margin(
             self.gap, self.required, self.still if self.running is None else self.running, self.give_or_take
         )[0]

@@ -164,6 +164,16 @@ def position_words(job: Job) -> tuple[str, ...]:
     return (*place, turn_words(p.roll_deg, p.pitch_deg, p.yaw_deg))
 
 
+NOUGHT = 0.05
+"""A margin within so many mm of nought is nought, everywhere: no shape is known better, and words, tables
+and stages agree."""
+
+
+def nought(mm: float) -> float:
+    """A margin, nought where it is within NOUGHT of it."""
+    return 0.0 if abs(mm) <= NOUGHT else mm
+
+
 @dataclass(frozen=True)
 class LowestPoint:
     """The lowest point of the powertrain and how it stands to the lowest chassis line. mm; above_line
@@ -177,8 +187,8 @@ class LowestPoint:
 
     @property
     def above_line(self) -> float:
-        """Height over the lowest chassis line."""
-        return self.z - self.line_z
+        """Height over the lowest chassis line, mm."""
+        return nought(self.z - self.line_z)
 
 
 def lowest_point(job: Job) -> LowestPoint | None:

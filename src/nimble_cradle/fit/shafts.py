@@ -5,13 +5,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from nimble_cradle.calc import Q, calculation
 from nimble_cradle.fit.bodies import bay_bodies, standing_items
-from nimble_cradle.fit.driveline import half_shaft
+from nimble_cradle.fit.joints import half_shaft
 from nimble_cradle.fit.position import pose_of
 from nimble_cradle.fit.travel import motion_pose, moving_items
 from nimble_cradle.geometry.distance import Bodies, nearest
@@ -25,6 +25,9 @@ STEEL_E, STEEL_DENSITY = 207_000.0, 7850e-12
 SAFE_SHARE = 0.75
 """A propshaft is kept under this share of its first critical speed (common practice, no source)."""
 STATIONS = 13
+STEEPEST = 2.5
+"""Through the travel a joint may work at so many times its limit at ride height (common practice, no
+source)."""
 
 
 def one_joint(angle_deg: float) -> tuple[float, float, float]:
@@ -117,6 +120,43 @@ ACCELERATION = calculation(
 )(acceleration_of)
 
 
+def _joints(angles_deg: str, phases_deg: str, rpm: float) -> tuple[float, float]:
+    try:
+        angles, phases = ([float(x) for x in text.split(",")] for text in (angles_deg, phases_deg))
+    except ValueError:
+        raise ValueError("write angles and phases as numbers with commas between") from None
+    if len(angles) != len(phases):
+        raise ValueError("give as many phases as angles")
+    left = residual_angle(angles, phases)
+    return left, acceleration_of(left, rpm)
+
+
+JOINTS = calculation(
+    "joint-chain",
+    "What the joints of a shaft leave together",
+    inputs=(
+        Q("angles_deg", "deg", "working angle of each joint, with commas", many=True),
+        Q(
+            "phases_deg",
+            "deg",
+            "where each driving yoke stands to the plane of its angle, likewise",
+            many=True,
+        ),
+        Q("rpm", "rpm", "speed of the shaft", low=0),
+    ),
+    outputs=(
+        Q("residual", "deg", "single joint that would do as much"),
+        Q("acceleration", "rad/s2", "of the driven side"),
+    ),
+    formula="residual = |sum of b^2 e^(2 i phase)|^(1/2);  a = (w residual)^2",
+    source=(
+        "SAE AE-7 Universal Joint and Driveshaft Design Manual (from memory); phases clockwise as seen from"
+        " behind"
+    ),
+    leaves_out="play and spring of the joints; exact for small angles",
+)(_joints)
+
+
 @dataclass(frozen=True, eq=False)
 class State:
     """The driveline at one place of the suspension. travel: mm up from ride height. angles: deg of each
@@ -128,6 +168,7 @@ class State:
     residual: float
     lengths: tuple[float, ...]
     slip: float
+    phases: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -177,30 +218,52 @@ def axle_at(job: Job, travel: float) -> tuple[Array, Array]:
     return np.asarray(pivot) + turn @ arm, turn @ way
 
 
-def _state(job: Job, pose: Pose, travel: float) -> State:
-    """One place of the travel; slip is filled in by the caller."""
-    box, shaft = job.powertrain.gearbox, job.propshaft
-    start, way = pose.points(box.output), unit(pose.vectors(box.output_direction))
-    end, last = axle_at(job, travel)
-    points = [start, *([np.asarray(shaft.centre, dtype=float)] if shaft.centre is not None else []), end]
-    ways = [way, *(unit(b - a) for a, b in zip(points, points[1:], strict=False)), last]
+def joint_state(
+    start: Array,
+    out_way: Array,
+    centre: Array | None,
+    end: Array,
+    last_way: Array,
+    phase_deg: Sequence[float],
+    travel: float,
+) -> State:
+    """The joints of a shaft from the gearbox's output (place, way rearwards) over a joint behind a centre
+    bearing, where there is one, to the axle's input. Vehicle frame. slip is filled in by the caller.
+
+    A yoke stands at an angle about the shafts, counted clockwise as seen from behind (from the car's left
+    up). phase_deg: how far each piece's rear yoke is turned from its front one, counted so.
+    """
+    points = [start, *([centre] if centre is not None else []), end]
+    ways = [out_way, *(unit(b - a) for a, b in zip(points, points[1:], strict=False)), last_way]
     angles, phases = [], []
     twist = 0.0
     for k, (a, b) in enumerate(zip(ways, ways[1:], strict=False)):
-        cross = np.cross(a, b)
-        angles.append(math.degrees(math.atan2(float(np.linalg.norm(cross)), float(a @ b))))
-        plane = (
-            math.degrees(math.atan2(float(cross[2]), float(cross[1])))
-            if np.linalg.norm(cross) > 1e-12
-            else 0.0
-        )
+        (ax, ay, az), (bx, by, bz) = a.tolist(), b.tolist()
+        cx, cy, cz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
+        size = math.sqrt(cx * cx + cy * cy + cz * cz)
+        angles.append(math.degrees(math.atan2(size, ax * bx + ay * by + az * bz)))
+        plane = math.degrees(math.atan2(cz, cy)) if size > 1e-12 else 0.0
         # a shaft with its yokes in line turns the next joint's driving yoke by 90 deg to the last one's
         # driven yoke
         phases.append(plane - 90.0 * k - twist)
         if k < len(ways) - 2:
-            twist += job.propshaft.phase_deg[min(k, 1)]
+            twist += phase_deg[min(k, 1)]
     lengths = tuple(float(np.linalg.norm(b - a)) for a, b in zip(points, points[1:], strict=False))
-    return State(travel, tuple(angles), residual_angle(angles, phases), lengths, 0.0)
+    return State(travel, tuple(angles), residual_angle(angles, phases), lengths, 0.0, tuple(phases))
+
+
+def _state(job: Job, pose: Pose, travel: float) -> State:
+    """One place of the axle's travel."""
+    box, shaft = job.powertrain.gearbox, job.propshaft
+    centre = None if shaft.centre is None else np.asarray(shaft.centre, dtype=float)
+    return joint_state(
+        pose.points(box.output),
+        unit(pose.vectors(box.output_direction)),
+        centre,
+        *axle_at(job, travel),
+        shaft.phase_deg,
+        travel,
+    )
 
 
 def top_speed(job: Job) -> float:
@@ -218,7 +281,7 @@ def chain(job: Job) -> Chain:
     states = []
     for travel in sorted({0.0, *np.linspace(-v.wheel_down_mm, v.wheel_up_mm, STATIONS).tolist()}):
         s = _state(job, pose, travel)
-        states.append(State(s.travel, s.angles, s.residual, s.lengths, s.lengths[-1] - ride.lengths[-1]))
+        states.append(replace(s, slip=s.lengths[-1] - ride.lengths[-1]))
     ride = next(s for s in states if s.travel == 0.0)
     names = (
         ("at the gearbox", "behind the bearing", "at the axle")
@@ -243,7 +306,7 @@ def chain(job: Job) -> Chain:
             f" {shaft.most_acceleration:g}."
         )
     steepest = max(max(s.angles) for s in states)
-    if steepest > 2.5 * limits.most_deg:
+    if steepest > STEEPEST * limits.most_deg:
         faults.append(f"Through the axle's travel a joint reaches {steepest:.1f} deg.")
     longest, shortest = max(s.slip for s in states), min(s.slip for s in states)
     if shaft.slip_mm - longest < shaft.slip_least_mm:

@@ -22,18 +22,10 @@ class Plate:
     area: float
 
 
-def plate_round(
-    holes: ArrayLike,
-    hole_mm: float,
-    edge: float,
-    landing: ArrayLike = (0.0, 0.0),
-    landing_radius: float = 0.0,
-) -> Plate:
+def plate_round(holes: ArrayLike, hole_mm: float, edge: float, landing: ArrayLike = ()) -> Plate:
     """The smallest rounded outline that keeps ``edge`` mm from every hole's centre to the edge and carries a
-    round landing.
-
-    landing_radius: of the tube's weld land round ``landing``; 0 for none. Raises ValueError for no holes,
-    holes that run into each other, or an edge distance inside the hole.
+    landing: points (n, 2) round what is welded on, none for none. Raises ValueError for no holes, holes that
+    run into each other, or an edge distance inside the hole.
     """
     from shapely.geometry import Point, Polygon
     from shapely.ops import unary_union
@@ -47,8 +39,9 @@ def plate_round(
     if float(apart.min()) <= hole_mm:
         raise ValueError(f"two holes stand {float(apart.min()):.1f} mm apart and run into each other")
     rounds = [Point(*q).buffer(edge, quad_segs=32) for q in p]
-    if landing_radius > 0:
-        rounds.append(Point(*np.asarray(landing, dtype=float)).buffer(landing_radius, quad_segs=32))
+    land = np.asarray(landing, dtype=float).reshape(-1, 2)
+    if len(land) > 2:
+        rounds.append(Polygon(land))
     shape = unary_union(rounds).convex_hull
     assert isinstance(shape, Polygon)
     outline = np.asarray(shape.exterior.coords)[:-1]

@@ -42,7 +42,8 @@ class Cut(Part):
 class Item(Part):
     """One thing in the bay. ``neighbour`` is its class in the clearance table; ``required_mm`` overrides
     that table. Its solids are its ``shapes``, or made from surveyed points (``made``); then ``cuts`` are
-    taken off and it is ``moved`` (mm, vehicle frame). ``motion``: how it moves with wheel or steering."""
+    taken off and it is ``moved`` (mm, vehicle frame). ``motion``: how it moves with
+    wheel or steering. ``trim_mm``: how much of it may be trimmed or cut (None: not said; 0: nothing)."""
 
     id: Id
     name: Name
@@ -52,7 +53,7 @@ class Item(Part):
     motion: Motion | None = None
     placed: bool = True
     fate: Fate = "keep"
-    trim_mm: NotNegative = 0.0
+    trim_mm: NotNegative | None = None
     cuts: Annotated[tuple[Cut, ...], Field(max_length=12)] = ()
     moved: Vec3 = (0.0, 0.0, 0.0)
     material: Material = "unsaid"
@@ -108,7 +109,7 @@ class Vehicle(Part):
     cog_height_mm: Positive
     tyre_radius_mm: Positive
     final_drive: Positive
-    driven: Literal["rear", "front"] = "rear"
+    driven: Literal["rear", "front", "both"] = "rear"
     ground_z_mm: Finite
     lowest_line_z_mm: Finite
     driver_side: Literal["left", "right"] = "left"

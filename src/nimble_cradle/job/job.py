@@ -18,7 +18,7 @@ from nimble_cradle.job.survey import Survey
 from nimble_cradle.job.wish import Wish
 from nimble_cradle.units import Display
 
-SCHEMA = 3
+SCHEMA = 4
 
 
 class MeshFile(Part):
@@ -70,6 +70,9 @@ class Job(Part):
     crossmember: Crossmember | None = None
     loads: Loads = Loads()
     allowables: Allowables = Allowables()
+    said: dict[Annotated[str, Field(max_length=200)], Literal["measured", "assumed"]] = Field(
+        default_factory=dict
+    )
     meshes: tuple[MeshFile, ...] = ()
 
     model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True)

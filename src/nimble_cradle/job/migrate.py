@@ -8,9 +8,61 @@ from typing import Any
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import SCHEMA
 
-STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: dict, 2: dict}
+
+def _flipped(pair: Any) -> Any:
+    """(u, v) with u the other way; anything else as it is, for the reader to refuse."""
+    if isinstance(pair, (list, tuple)) and len(pair) == 2 and isinstance(pair[0], (int, float)):
+        return [0.0 - pair[0], pair[1]]
+    return pair
+
+
+def _odd(holes: Any) -> bool:
+    """Whether a pattern of holes is not its own mirror image, left for right."""
+    if not isinstance(holes, list) or not all(isinstance(h, (list, tuple)) and len(h) == 2 for h in holes):
+        return False
+    try:
+        middle = (max(h[0] for h in holes) + min(h[0] for h in holes)) if holes else 0.0
+        return any(all(abs(middle - h[0] - o[0]) + abs(h[1] - o[1]) > 0.2 for o in holes) for h in holes)
+    except TypeError:
+        return False
+
+
+def _from_3(data: dict[str, Any]) -> dict[str, Any]:
+    """Holes and the arm's place on a plate were told to the left of one who faces it, and are now to his
+    right: what words and paper said stays true, and an odd plate is asked about. A trim of nought was what
+    nobody had said anything of.
+    """
+    mounts = []
+    for mount in data.get("mounts") or []:
+        pad = mount.get("pad") if isinstance(mount, dict) else None
+        if isinstance(pad, dict):
+            pad = {**pad}
+            if isinstance(pad.get("holes"), list):
+                pad["holes"] = [_flipped(h) for h in pad["holes"]]
+            if "arm_at" in pad:
+                pad["arm_at"] = _flipped(pad["arm_at"])
+            at = pad.get("arm_at", [0.0, 0.0])
+            off = (
+                isinstance(at, list) and len(at) == 2 and isinstance(at[0], (int, float)) and abs(at[0]) > 0.1
+            )
+            if _odd(pad.get("holes")) or off:
+                pad["holes_confirmed"] = False
+            mount = {**mount, "pad": pad}
+        mounts.append(mount)
+    items = [
+        {k: v for k, v in item.items() if k != "trim_mm" or v != 0} if isinstance(item, dict) else item
+        for item in data.get("items") or []
+    ]
+    out = {**data, "items": items}
+    if "mounts" in data:
+        out["mounts"] = mounts
+    return out
+
+
+STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: dict, 2: dict, 3: _from_3}
 """Schema number -> the step from it to the next. 1 to 2: the survey, motion and items made from points
-came; 2 to 3: the wish, cuts and moves of items came. What was there stays."""
+came; 2 to 3: the wish, cuts and moves of items came; what was there stays. 3 to 4: faces are seen one way,
+and how a figure was come by is said (of an older job's figures it is not)."""
 
 
 def migrate(data: dict[str, Any]) -> dict[str, Any]:

@@ -37,7 +37,9 @@ class Pad(Part):
 
     centre: on the pad's face. normal: away from the block. up: the plate's own v axis (made square to
     normal); u = up x normal, to the right of one who stands facing the plate. holes: (u, v) mm from the
-    centre.
+    centre. rests: on a flat face, or on bosses round its bolts alone. holes_confirmed: False where an
+    older file had the holes as the paper showed them and the model mirrored, until somebody has laid the
+    paper on the block.
     """
 
     centre: Vec3
@@ -52,6 +54,8 @@ class Pad(Part):
     plate_mm: Positive = 6.0
     steel: SteelName = "S235"
     arm_at: Vec2 = (0.0, 0.0)
+    rests: Literal["flat", "bosses"] = "flat"
+    holes_confirmed: bool = True
 
 
 class Arm(Part):
@@ -110,18 +114,25 @@ class Bush(Part):
 
 
 class CrossBolt(Part):
-    """The bolt through the sleeve, held by two cheeks on the chassis side."""
+    """The bolt through the sleeve, held by two cheeks on the chassis side.
+
+    tightening_nm: None is not said, and then the sleeve is not taken for clamped. gap_mm: between the
+    sleeve's end and a cheek before tightening. eye_gap_mm: between the eye and each cheek: how far the
+    bush may go along the bolt.
+    """
 
     bolt: BoltSize = "M12"
     bolt_class: BoltClass = "8.8"
     cheek_mm: Positive = 5.0
     cheek_steel: SteelName = "S235"
     gap_mm: NotNegative = 1.0
+    eye_gap_mm: NotNegative = 4.0
+    tightening_nm: Positive | None = None
 
 
 class Mount(Part):
     """One mount: pad, optional arm, bush, cross-bolt. Without an arm the eye is welded straight to the
-    plate."""
+    plate, or to a packing piece on it that fills what is between them."""
 
     id: Id
     name: Name
@@ -131,6 +142,7 @@ class Mount(Part):
     bush: Bush
     cross_bolt: CrossBolt = CrossBolt()
     eye_weld_throat_mm: Positive = 3.0
+    packing: bool = False
     note: Words = ""
 
 

@@ -50,7 +50,9 @@ class Piece(Part):
 
 
 class Engine(Part):
-    """What the engine does. The crank turns clockwise seen from the pulley end unless said otherwise."""
+    """What the engine does. The crank turns clockwise seen from the pulley end unless said otherwise.
+    converter: a torque converter is behind it, which multiplies its torque by ``stall_ratio`` from a
+    stand."""
 
     name: Name
     layout: Literal["inline", "v", "flat", "rotary"] = "inline"
@@ -61,6 +63,8 @@ class Engine(Part):
     idle_rpm: Positive
     redline_rpm: Positive
     clockwise_from_front: bool = True
+    converter: bool = False
+    stall_ratio: Annotated[float, Field(ge=1, le=4)] = 2.0
 
     @model_validator(mode="after")
     def _speeds(self) -> Engine:
@@ -73,7 +77,8 @@ class Gearbox(Part):
     """Ratios from first gear up, and the output flange: its centre and the way its axis points (rearwards).
 
     A transaxle drives half-shafts from two seats (left and right as they stand in the vehicle); its
-    reaction is gear times final drive.
+    reaction is gear times final drive. reverse_ratio: None is as first gear. low_ratio: of a transfer
+    case.
     """
 
     name: Name
@@ -84,6 +89,8 @@ class Gearbox(Part):
     seats: tuple[Vec3, Vec3] | None = None
     shifter: Vec3 | None = None
     pad_turn_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
+    reverse_ratio: Positive | None = None
+    low_ratio: Annotated[float, Field(ge=1, le=10)] = 1.0
 
     @model_validator(mode="after")
     def _has_seats(self) -> Gearbox:

@@ -70,7 +70,8 @@ class Candidate(Part):
 
 class Propshaft(Part):
     """The shaft from gearbox to axle. centre: joint of a two-piece shaft behind its bearing (None: one
-    piece). phase_deg: how the yokes of each piece are turned to one another. slip_mm: engagement of the
+    piece). phase_deg: how far the rear yoke of each piece is turned
+    from its front one, clockwise as seen from behind the car. slip_mm: engagement of the
     slip joint at ride height. axle_pivot: the axle's input swings about it (None: it rises straight)."""
 
     tube_outside_mm: Positive = 76.0

@@ -68,12 +68,15 @@ class Wish(Part):
     """How the seat is judged, the windows that it must keep (those of the position as it is told), and what
     is for sale.
 
-    Weights: one mm lower or further back of the centre of gravity counts so much; so does one mm off the
-    wanted side, and one degree off the wanted angles counts as 7 mm of it.
+    Weights: one mm lower (or higher, as ``upwise`` says) or further back (or forward, as ``lengthwise``
+    says) of the centre of gravity counts ``low`` and ``back``; so does one mm off the wanted side, and one
+    degree off the wanted angles counts as 7 mm of it.
     """
 
     low: Weight = 1.0
     back: Weight = 0.6
+    upwise: Literal["low", "high"] = "low"
+    lengthwise: Literal["back", "forward"] = "back"
     central: Weight = 0.1
     level: Weight = 0.1
     fore_aft: Window

@@ -19,7 +19,7 @@ from nimble_cradle.mounts.cases import Case
 @dataclass(frozen=True, eq=False)
 class Spring:
     """A bush as a spring: centre (3,), axis (3,) unit, stiffness matrix (3, 3) N/mm, all in the vehicle
-    frame."""
+    frame. hardness: Shore A where the stiffness follows from it, None where it was measured."""
 
     mount: str
     centre: Array
@@ -28,6 +28,7 @@ class Spring:
     bush: BushStiffness
     loss_factor: float
     dynamic_ratio: float
+    hardness: float | None = None
 
 
 def spring_matrix(axis: Array, radial: float, axial: float) -> Array:
@@ -54,6 +55,7 @@ def springs_of(mounts: Sequence[Mount]) -> tuple[Spring, ...]:
                 k,
                 mount.bush.loss_factor,
                 mount.bush.dynamic_ratio,
+                None if mount.bush.stiffness_radial else mount.bush.hardness_shore_a,
             )
         )
     return tuple(out)

@@ -5,13 +5,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from nimble_cradle.calc import Q, Worked, calculation
 from nimble_cradle.geometry.pose import Array
-from nimble_cradle.mounts.springs import Spring, motion_at
+from nimble_cradle.job.base import JobError
+from nimble_cradle.mounts.bush import youngs_modulus
+from nimble_cradle.mounts.springs import CaseResult, Spring, motion_at
 
 MODE_WORDS = ("fore and aft", "sideways", "bounce", "roll", "pitch", "yaw")
 
@@ -108,12 +110,42 @@ def modes(springs: Sequence[Spring], centre: Array, mass_kg: float, inertia: Arr
     return tuple(out)
 
 
+MOST_TURN_DEG, LEAST_HZ = 5.0, 2.0
+"""Mounts that let the engine's own weight turn it further, or leave it a slower mode, do not hold it
+(common practice, no source); the linear figures mean nothing there."""
+
+
+def held_at_all(weight: CaseResult, found: Sequence[Mode]) -> None:
+    """Raises JobError where the mounts leave the powertrain all but free: judged by its weight and its
+    slowest mode."""
+    slowest = found[0]
+    if weight.rock_deg > MOST_TURN_DEG or slowest.frequency < LEAST_HZ:
+        turn = weight.turn
+        word = slowest.word if slowest.frequency < LEAST_HZ else MODE_WORDS[3 + int(np.abs(turn).argmax())]
+        raise JobError(
+            f"The mounts leave the powertrain all but free in {word}: its weight alone would turn it"
+            f" {min(weight.rock_deg, 90.0):.0f} deg, and its slowest mode is {slowest.frequency:.1f} Hz; add"
+            " a mount or spread them.",
+            "mounts",
+        )
+
+
+IDLE_SHORE, IDLE_RPM = 5.0, 50.0
+"""A hardness reading is good to 3 points and a batch to 2; idle wanders by so many rpm (common practice,
+no source)."""
+BAND = 11
+"""Places across each of the two bands."""
+
+
 @dataclass(frozen=True)
 class Idle:
-    """Firing frequency Hz and the share of the firing torque that reaches the chassis as a torque about
-    the crank."""
+    """Firing frequency Hz, the share of the firing torque that reaches the chassis as a torque about the
+    crank with the figures as they stand (``nominal``), and the least and most of it over the band of
+    hardness and speed. ``transmitted`` is the most: that is what is judged."""
 
     frequency: float
+    nominal: float
+    least: float
     transmitted: float
     worked: Worked
 
@@ -128,13 +160,32 @@ def idle_shake(
     cylinders: int,
     strokes: int,
 ) -> Idle:
-    """Forced response to a torque about ``crank`` (3,) at the firing frequency, all six motions together."""
+    """Forced response to a torque about ``crank`` (3,) at the firing frequency, all six motions together,
+    over a band of hardness (all bushes harder or softer at once) and idle speed."""
     worked = FIRING.work(
         {"idle_rpm": "engine", "cylinders": "engine"}, idle_rpm=idle_rpm, cylinders=cylinders, strokes=strokes
     )
-    f = worked.value("frequency")
-    w2 = (2 * math.pi * f) ** 2
     drive = np.concatenate([np.zeros(3), crank]).astype(complex)
-    k = _dynamic_stiffness(springs, centre)
-    q = np.linalg.solve(k - w2 * _mass_matrix(mass_kg, inertia), drive)
-    return Idle(f, float(abs((k @ q)[3:] @ crank)), worked)
+    m = _mass_matrix(mass_kg, inertia)
+    shifts = np.linspace(-IDLE_SHORE, IDLE_SHORE, BAND)
+    speeds = np.linspace(max(idle_rpm - IDLE_RPM, 1.0), idle_rpm + IDLE_RPM, BAND)
+    speeds[BAND // 2] = idle_rpm
+    k = np.array([_dynamic_stiffness(_harder(springs, s), centre) for s in shifts])
+    w = 2 * math.pi * firing_frequency(1.0, cylinders, strokes) * speeds
+    dynamic = k[:, None] - (w**2)[None, :, None, None] * m
+    q = np.linalg.solve(dynamic, np.broadcast_to(drive, (*dynamic.shape[:2], 6))[..., None])[..., 0]
+    passed = np.abs(np.einsum("sij,srj->sri", k, q)[..., 3:] @ crank)
+    middle = float(passed[BAND // 2, BAND // 2])
+    return Idle(worked.value("frequency"), middle, float(passed.min()), float(passed.max()), worked)
+
+
+def _harder(springs: Sequence[Spring], shore: float) -> list[Spring]:
+    """The same bushes, their rubber harder by so many points of Shore A; measured ones as they are."""
+    out = []
+    for s in springs:
+        share = 1.0
+        if s.hardness is not None:
+            to = min(max(s.hardness + shore, 1.0), 99.0)
+            share = youngs_modulus(to) / youngs_modulus(s.hardness)
+        out.append(replace(s, matrix=s.matrix * share))
+    return out

@@ -156,7 +156,7 @@ def _offer(job: Job, row: Candidate, say: Callable[[str], None]) -> Offer:
         -float(at[0]),
         axle_share(found.job).percent,
         line,
-        sum(g.margin < -0.05 for g in found.gaps),
+        sum(g.margin < 0 for g in found.gaps),
         cuts,
         trouble,
         (_serving(job, found), len(job.mounts)),

@@ -74,7 +74,9 @@ def pushed(job: Job, way: str, sliding: bool = False, say: Say = quiet) -> Stopp
     go = slide if sliding and not turned else push
     found = go(seating.problem, start, direction, limit, told=lambda: say(f"Pushing {way}"))
     say("Checking every gap with the engine running")
-    found = _drawn_back(seating, job, start, found, {(g.piece, g.item): min(g.margin, 0.0) for g in before})
+    found = _drawn_back(
+        seating, job, start, found, {(g.piece, g.item): min(g.exact_margin, 0.0) for g in before}
+    )
     stops = tuple(dict.fromkeys((seating.owners[a], seating.columns[b]) for a, b in found.stopped))
     named = dict(zip(seating.owners, seating.owner_names, strict=True))
     items = {c: seating.column_name(k) for k, c in enumerate(seating.columns)}
@@ -106,7 +108,7 @@ def _drawn_back(
         there = placed(job, at(share))
         least, pair = np.inf, None
         for g in exact_gaps(at_pose(seating, there), there):
-            margin = g.margin - allowed.get((g.piece, g.item), 0.0)
+            margin = g.exact_margin - allowed.get((g.piece, g.item), 0.0)
             if margin < least:
                 least, pair = margin, (seating.owners.index(g.piece), seating.columns.index(g.item))
         return least, pair

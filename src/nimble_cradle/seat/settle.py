@@ -142,10 +142,10 @@ def taught(seating: Seating, stand: Stand, gaps: Sequence[Gap], aim: float = AIM
         key = g.piece, g.item
         if key not in rows:
             continue
-        more = aim - g.margin - rows[key]
+        more = aim - g.exact_margin - rows[key]
         columns = [k for k, c in enumerate(seating.columns) if c == g.item]
         need[number[g.piece], columns] += more
-        if min(g.margin, -rows[key]) < _CLOSE:
+        if min(g.exact_margin, -rows[key]) < _CLOSE:
             off = max(off, abs(more))
     return replace(seating, problem=seating.problem.with_need(need)), off
 
@@ -170,7 +170,7 @@ def finished(seating: Seating, before: Job, found: Found, say: Say = quiet) -> S
             ),
             default=-np.inf,
         )
-        margin = min(min((g.margin for g in gaps), default=np.inf), -windows, -line)
+        margin = min(min((g.exact_margin for g in gaps), default=np.inf), -windows, -line)
         seating, off = taught(seating, stand, gaps)
         here = Settled(before, there, seating, with_needs_of(stand, seating.problem), gaps, margin)
         if best is None or _rank(here) >= _rank(best):

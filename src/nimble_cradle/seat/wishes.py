@@ -11,12 +11,13 @@ import numpy as np
 
 from nimble_cradle.fit.balance import front_share
 from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, solid_of, standing_items
-from nimble_cradle.fit.driveline import half_shaft, propshaft_angles
 from nimble_cradle.fit.gaps import Fitting, Fittings, piece_rooms, required_gaps
+from nimble_cradle.fit.joints import half_shaft
 from nimble_cradle.fit.position import pose_of
+from nimble_cradle.fit.shafts import STEEPEST, axle_at, critical_speed, joint_state, top_speed
 from nimble_cradle.fit.travel import motion_pose, moving_items
 from nimble_cradle.geometry.distance import Bodies
-from nimble_cradle.geometry.pose import Array, Pose, angles_xyz
+from nimble_cradle.geometry.pose import Array, Pose, angles_xyz, unit
 from nimble_cradle.geometry.solids import SolidPart, box, placed_part
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
@@ -271,35 +272,7 @@ def _further(
             ]
         out.append((rows, shafts))
     elif wish.joints and gearbox.kind != "transaxle":
-
-        def joints(pose: Pose) -> Array:
-            """Front and rear joint, and their difference."""
-            a, b = propshaft_angles(
-                pose.points(gearbox.output),
-                pose.vectors(gearbox.output_direction),
-                np.asarray(v.axle_input),
-                np.asarray(v.axle_input_direction),
-            )
-            return np.array([a, b, a - b])
-
-        out.append(
-            (
-                [
-                    ("front joint", 0.0, 0.0, 0.0, limits.least_deg, limits.most_deg, DEGREE),
-                    ("rear joint", 0.0, 0.0, 0.0, limits.least_deg, limits.most_deg, DEGREE),
-                    (
-                        "difference of the joints",
-                        0.0,
-                        0.0,
-                        0.0,
-                        -limits.difference_deg,
-                        limits.difference_deg,
-                        DEGREE,
-                    ),
-                ],
-                joints,
-            )
-        )
+        out.append(_shaft_rows(job))
     if wish.share:
 
         def share(pose: Pose) -> Array:
@@ -334,6 +307,58 @@ def _further(
 
         out.append(([("shifter in its hole", 0.0, 0.0, 0.0, 0.0, inf, 1.0)], inside))
     return out
+
+
+def _shaft_rows(job: Job) -> tuple[list[_Row], Callable[[Pose], Array]]:
+    """Windows of a propshaft, the same that the verdict judges: every joint at ride height, what they
+    leave together, the steepest of them and the slip joint through the axle's travel, and the length that
+    its tube may have."""
+    v, limits, gearbox, shaft = job.vehicle, job.joint_limits, job.powertrain.gearbox, job.propshaft
+    centre = None if shaft.centre is None else np.asarray(shaft.centre, dtype=float)
+    places = [(t, *axle_at(job, t)) for t in (0.0, v.wheel_up_mm, -v.wheel_down_mm)]
+
+    def joints(pose: Pose) -> Array:
+        """Angles, difference of a one-piece shaft, residual, steepest, slip left in droop and bump, length
+        of the first piece."""
+        start, way = pose.points(gearbox.output), unit(pose.vectors(gearbox.output_direction))
+        ride, up, down = (
+            joint_state(start, way, centre, end, last, shaft.phase_deg, t) for t, end, last in places
+        )
+        slips = [s.lengths[-1] - ride.lengths[-1] for s in (ride, up, down)]
+        told = [*ride.angles]
+        if centre is None:
+            told.append(ride.angles[0] - ride.angles[1])
+        steepest = max(max(s.angles) for s in (ride, up, down))
+        told += [
+            ride.residual,
+            steepest,
+            shaft.slip_mm - max(slips),
+            shaft.slip_mm + min(slips),
+            ride.lengths[0],
+        ]
+        return np.array(told)
+
+    inf = math.inf
+    names = (
+        ("front joint", "rear joint")
+        if centre is None
+        else ("front joint", "joint behind the bearing", "rear joint")
+    )
+    rows: list[_Row] = [(name, 0.0, 0.0, 0.0, limits.least_deg, limits.most_deg, DEGREE) for name in names]
+    if centre is None:
+        most = limits.difference_deg
+        rows.append(("difference of the joints", 0.0, 0.0, 0.0, -most, most, DEGREE))
+    rpm = top_speed(job)
+    left = math.degrees(math.sqrt(shaft.most_acceleration) / (rpm * math.pi / 30))
+    _, safe = critical_speed(shaft.tube_outside_mm, shaft.tube_wall_mm, 1000.0)
+    rows += [
+        ("what the joints leave together", 0.0, 0.0, 0.0, -inf, left, DEGREE),
+        ("steepest joint through the travel", 0.0, 0.0, 0.0, -inf, STEEPEST * limits.most_deg, DEGREE),
+        ("slip joint in droop", 0.0, 0.0, 0.0, shaft.slip_least_mm, inf, 1.0),
+        ("slip joint in bump", 0.0, 0.0, 0.0, 0.0, inf, 1.0),
+        ("length of the shaft for its speed", 0.0, 0.0, 0.0, -inf, 1000.0 * math.sqrt(safe / rpm), 1.0),
+    ]
+    return rows, joints
 
 
 def inside_outline(outline: Array, point: Array) -> float:

@@ -9,6 +9,7 @@ from dataclasses import astuple, dataclass, fields
 
 import numpy as np
 
+from nimble_cradle.fit.position import pose_of
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Crossmember, Mount
@@ -106,7 +107,7 @@ def _reach_in_bend(cross: Crossmember, k: int) -> float:
 
 def _mount_rows(mount: Mount, job: Job) -> list[Row]:
     pad, bush = mount.pad, mount.bush
-    plate = mount_plate(mount)
+    plate = mount_plate(mount, pose_of(job.position))
     size = plate.outline.max(0) - plate.outline.min(0)
     rows = [
         Row(

@@ -16,7 +16,7 @@ from nimble_cradle.telltales import stage_states, tell_tales
 from nimble_cradle.units import show
 from nimble_cradle.verdict import Verdict, verdict
 
-REPORT = 1
+REPORT = 2
 """Number of the report's form; it changes when a name in ``report --json`` changes its meaning or goes."""
 
 
@@ -70,6 +70,20 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
         "program": __version__,
         "job": job.name,
         "holds": v.holds,
+        "block_to_bush": v.block_to_bush,
+        "rests_on": list(v.rests_on),
+        "not_said": [{"path": f.path, "name": f.name} for f in v.not_said],
+        "mount_verdicts": [
+            {
+                "mount": m.mount,
+                "name": m.name,
+                "block_to_bush": m.block_to_bush,
+                "bush_to_rail": m.bush_to_rail,
+                "questions": list(m.questions),
+                "rail": m.rail,
+            }
+            for m in v.mounts
+        ],
         "caution": NOT_APPROVED,
         "position": {**job.position.model_dump(), "words": list(position_words(job))},
         "tell_tales": [
@@ -84,7 +98,14 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
             for t in tell_tales(job, v)
         ],
         "stages": [
-            {"id": s.id, "name": s.name, "state": s.state, "questions": list(s.questions)}
+            {
+                "id": s.id,
+                "name": s.name,
+                "state": s.state,
+                "questions": list(s.questions),
+                "said": s.said,
+                "asked_for": s.asked_for,
+            }
             for s in stage_states(job, v)
         ],
         "problems": [{"stage": p.stage, "place": p.place, "sentence": p.sentence} for p in v.problems],
@@ -130,6 +151,10 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
                 "rear_deg": v.driveline.rear,
                 "difference_deg": v.driveline.difference,
                 "length_mm": v.driveline.length,
+                "angles_deg": v.driveline.angles,
+                "joints": list(v.driveline.names),
+                "residual_deg": v.driveline.residual,
+                "acceleration_rad_s2": v.driveline.acceleration,
                 "holds": v.driveline.holds,
                 "faults": list(v.driveline.faults),
             }
@@ -166,6 +191,7 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
             "inertia_kg_mm2": c.mass.inertia,
             "first_gear_torque_nm": c.torque.value("torque"),
             "reacted_nm": c.reacted[0],
+            "reverse_reacted_nm": c.reverse.value("reacted"),
             "torque_by_engine_nm": c.torque.value("by_engine"),
             "torque_by_grip_nm": c.torque.value("by_grip"),
         }
@@ -188,7 +214,12 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
             for r in c.cases
         ]
         data["modes"] = [{"hz": m.frequency, "mostly": m.word, "share": m.share} for m in c.modes]
-        data["idle"] = {"firing_hz": c.idle.frequency, "transmitted": c.idle.transmitted}
+        data["idle"] = {
+            "firing_hz": c.idle.frequency,
+            "transmitted": c.idle.transmitted,
+            "nominal": c.idle.nominal,
+            "least": c.idle.least,
+        }
     return dict(_round(data))
 
 

@@ -27,7 +27,7 @@ WRAP_BASE = 30.0
 def plate_drawing(mount: Mount, job: Job) -> Drawing:
     """A mount's plate at 1:1, seen from outside (as one stands facing it): u to the right, v upwards.
     Where its arm lands is drawn as it meets the plate, with the arm's zero line."""
-    plate = mount_plate(mount)
+    plate = mount_plate(mount, pose_of(job.position))
     pad, display = mount.pad, job.show.display
     marks: list[Mark] = [path(plate.outline, closed=True)]
     for i, (hole, d) in enumerate(zip(plate.holes, plate.diameters, strict=True)):

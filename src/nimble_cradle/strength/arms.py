@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 
@@ -14,6 +13,11 @@ from nimble_cradle.geometry.pose import Array, Pose, cross, frame, unit
 from nimble_cradle.geometry.solids import ConvexPart, SolidPart, bar, box, pushed
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Crossmember, Mount
+from nimble_cradle.strength.plate import Footprint, oval_footprint
+
+MOST_SLOPE, LEAST_EYE_ANGLE = 60.0, 30.0
+"""Degrees off square at the plate beyond which a fillet round the tube is none, and between arm and eye
+axis under which it peels the eye (EN 1993-1-8:2005, 4.3.2.1 and 7.1.2, from memory)."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -61,13 +65,13 @@ def arm_run(mount: Mount, pose: Pose) -> ArmRun:
     eye_angle = math.degrees(math.acos(min(1.0, abs(float(way @ axis)))))
     plate_angle = math.degrees(math.acos(float(np.clip(way @ axes[:, 2], -1.0, 1.0))))
     if mount.arm is not None:
-        if eye_angle < 25:
+        if eye_angle < LEAST_EYE_ANGLE:
             raise JobError(
                 f"{mount.name}: the arm meets the bush at {eye_angle:.0f} deg to its axis and would peel it;"
                 " turn the bush across the arm.",
                 f"mounts/{mount.id}/bush/axis",
             )
-        if plate_angle > 75:
+        if plate_angle > MOST_SLOPE:
             raise JobError(
                 f"{mount.name}: the arm leaves the plate at {plate_angle:.0f} deg from square and cannot be"
                 " welded; move the bush or the arm's root.",
@@ -99,25 +103,55 @@ def _past(line: Array, axis: Array, mount: Mount) -> Array:
     return towards * level / rho + math.sqrt(1 - towards**2) * cross(axis, level / rho)
 
 
-@lru_cache(maxsize=64)
-def mount_plate(mount: Mount) -> Plate:
-    """The plate of a mount round its holes and the arm's landing. Raises JobError."""
+def eye_spacing(mount: Mount) -> float:
+    """Between the two welds of an eye that stands straight on its plate: half the eye's outside, mm."""
+    return (mount.bush.eye_bore_mm + 2 * mount.bush.eye_wall_mm) / 2
+
+
+def eye_along(mount: Mount, run: ArmRun) -> Array | None:
+    """The way (3,) of the welds of an eye that stands straight on its plate; None where it stands square
+    on it."""
+    normal, axis = run.axes[:, 2], np.asarray(mount.bush.axis, dtype=float)
+    along = axis - axis @ normal * normal
+    return unit(along) if float(np.linalg.norm(along)) > 1e-6 * float(np.linalg.norm(axis)) else None
+
+
+def footprint(mount: Mount, run: ArmRun, more: float | None = None) -> Footprint:
+    """Where arm or eye stands on the plate, with the toe of its weld: 0.8 of its leg, as EN 1993-1-8
+    measures the distance to a bolt, or ``more`` mm instead."""
+    pad, arm = mount.pad, mount.arm
+    at = np.asarray(pad.arm_at, dtype=float)
+    if arm is not None:
+        toe = 0.8 * math.sqrt(2) * arm.weld_throat_mm if more is None else more
+        return oval_footprint(at, run.axes[:, :2].T @ run.way, arm.outside_mm / 2, run.plate_angle_deg, toe)
+    toe = 0.8 * math.sqrt(2) * mount.eye_weld_throat_mm if more is None else more
+    along = eye_along(mount, run)
+    way = np.array([1.0, 0.0]) if along is None else unit(run.axes[:, :2].T @ along)
+    return Footprint(at, way, mount.bush.length_mm / 2, eye_spacing(mount) / 2 + toe, oval=False)
+
+
+def plate_of(mount: Mount, run: ArmRun) -> Plate:
+    """The plate of a mount round its holes and the landing of its arm or eye: the whole weld and 3 mm
+    more. Raises JobError."""
     pad = mount.pad
-    if mount.arm:
-        landing = mount.arm.outside_mm / 2 + 2 * mount.arm.weld_throat_mm + 3
-    else:
-        landing = mount.bush.length_mm / 2 + 2 * mount.eye_weld_throat_mm
+    throat = mount.arm.weld_throat_mm if mount.arm else mount.eye_weld_throat_mm
+    landing = footprint(mount, run, throat * math.sqrt(2) + 3.0).outline()
     try:
-        return plate_round(pad.holes, pad.hole_mm, pad.edge_mm, pad.arm_at, landing)
+        return plate_round(pad.holes, pad.hole_mm, pad.edge_mm, landing)
     except ValueError as error:
         raise JobError(f"{mount.name}: {error}.", f"mounts/{mount.id}/pad/holes") from None
 
 
-@lru_cache(maxsize=64)
-def _plate_solid(mount: Mount) -> ConvexPart:
+def mount_plate(mount: Mount, pose: Pose) -> Plate:
+    """The plate of a mount for the powertrain at ``pose``. Raises JobError."""
+    return plate_of(mount, arm_run(mount, pose))
+
+
+def _plate_solid(mount: Mount, run: ArmRun) -> ConvexPart:
     """The plate on its pad, powertrain frame; its rounded corners by every fourth point (within 0.1 mm)."""
     pad = mount.pad
-    outline = mount_plate(mount).outline[::4]
+    outline = plate_of(mount, run).outline
+    outline = outline[::4] if len(outline) > 40 else outline
     axes = frame(pad.normal, pad.up)
     flat = np.column_stack([outline, np.zeros(len(outline))])
     return pushed(np.asarray(pad.centre) + flat @ axes.T, axes[:, 2] * pad.plate_mm)
@@ -144,9 +178,9 @@ def mount_solids(mount: Mount, pose: Pose) -> tuple[ConvexPart, ...]:
     centre = np.asarray(bush.centre, dtype=float)
     eye = bar(back.points(centre - half), back.points(centre + half), 2 * run.eye_radius)
     if mount.arm is None:
-        return _plate_solid(mount), eye
+        return _plate_solid(mount, run), eye
     return (
-        _plate_solid(mount),
+        _plate_solid(mount, run),
         bar(
             back.points(run.root), back.points(run.aim - 0.9 * run.eye_radius * run.way), mount.arm.outside_mm
         ),

@@ -6,23 +6,30 @@ from __future__ import annotations
 import math
 
 from nimble_cradle.calc import Q, calculation
-from nimble_cradle.strength.bolts import CLASSES, GAMMA_M2
+from nimble_cradle.strength.bolts import CLASSES, FRICTION, GAMMA_M2, LOW_CLAMP
 from nimble_cradle.strength.threads import SIZES, bolt_class, thread
+
+MOST_PLAY = 0.5
+"""A bolt is at most so much thinner than its bore, mm (common practice, no source)."""
+SLEEVE_YIELD = 355.0
+"""Sleeves are cut from E355 tube, MPa."""
 
 
 def cross_bolt(
-    load: float, size: str, grade: str, cheek: float, gap: float
+    load: float, size: str, grade: str, cheek: float, gap: float, sleeve: float = 0.0, clamp: float = 0.0
 ) -> tuple[float, float, float, float]:
     """Use of a bolt in double shear and bending, and its shear N (both planes), bending N and elastic bending
-    capacities as loads.
+    capacities as loads. sleeve: mm long; clamp: N of the tightened bolt (0: not tightened, or not said).
 
-    Bending: the standard's M = F/8 (b + 4 c + 2 a) with b sleeve, c gap, a cheek, without its b: the
-    tightened bolt clamps the sleeve, which then bends in its place.
+    Bending: the standard's M = F/8 (b + 4 c + 2 a) with b sleeve, c gap, a cheek. Where friction at both
+    ends of the sleeve, by the low side of the clamp, carries the load, the sleeve bends in the bolt's
+    place and b drops out.
     """
     t = thread(size)
     c = bolt_class(grade, t.diameter)
     shear = 2 * 0.6 * c.tensile * t.shank_area / GAMMA_M2
-    arm = (2 * cheek + 4 * gap) / 8
+    held = 2 * FRICTION * LOW_CLAMP * clamp >= load
+    arm = (2 * cheek + 4 * gap + (0.0 if held else sleeve)) / 8
     modulus = math.pi / 32 * t.diameter**3
     bending = 1.5 * modulus * c.proof / arm
     return math.hypot(load / shear, load / bending), shear, bending, load * arm
@@ -30,13 +37,15 @@ def cross_bolt(
 
 CROSS_BOLT = calculation(
     "cross-bolt",
-    "A cross-bolt in double shear through a clamped sleeve",
+    "A cross-bolt in double shear through a sleeve",
     inputs=(
         Q("load", "N", "load on the bush, with its factor", low=0),
         Q("size", "", "thread", choices=SIZES),
         Q("grade", "", "property class", "8.8", choices=CLASSES),
         Q("cheek", "mm", "thickness of each cheek", above=0),
         Q("gap", "mm", "gap between sleeve and cheek", 0.0, low=0),
+        Q("sleeve", "mm", "length of the sleeve", 0.0, low=0),
+        Q("clamp", "N", "clamp force of the tightened bolt; 0 where it is not said", 0.0, low=0),
     ),
     outputs=(
         Q("use", "", "share of its capacity used"),
@@ -45,14 +54,93 @@ CROSS_BOLT = calculation(
         Q("moment", "N mm", "bending moment"),
     ),
     formula=(
-        "shear 2 * 0.6 fub A / 1.25;  M = F (2 a + 4 c)/8 with the sleeve clamped;  M_cap = 1.5 W fy; "
-        " (V/Vc)^2 + (M/Mc)^2 <= 1"
+        "shear 2 * 0.6 fub A / 1.25;  M = F (b + 2 a + 4 c)/8, b = 0 where 2 mu 0.7 C >= F;  M_cap = 1.5 W"
+        " fy;  (V/Vc)^2 + (M/Mc)^2 <= 1"
     ),
-    source="EN 1993-1-8:2005 table 3.10 and 3.13.2, pin connections (from memory)",
-    leaves_out=(
-        "a sleeve that is not clamped by the tightened bolt: then the whole sleeve length bends the bolt"
+    source=(
+        "EN 1993-1-8:2005 table 3.10 and 3.13.2, pin connections (from memory); friction 0.2, clamp's low"
+        " side 0.7"
     ),
+    leaves_out="wear of the hole, and a sleeve whose ends are not square",
 )(cross_bolt)
+
+
+def sleeve_pressure(
+    clamp: float, outside: float, bore: float, yield_mpa: float
+) -> tuple[float, float, float]:
+    """Use, pressure MPa and area mm2 of a sleeve's end under the clamp of its bolt."""
+    area = math.pi / 4 * (outside**2 - bore**2)
+    return clamp / area / yield_mpa, clamp / area, area
+
+
+SLEEVE = calculation(
+    "sleeve-end",
+    "Pressure on the ends of a clamped sleeve",
+    inputs=(
+        Q("clamp", "N", "clamp force of the bolt", low=0),
+        Q("outside", "mm", "outside of the sleeve", above=0),
+        Q("bore", "mm", "its bore", above=0),
+        Q("yield_mpa", "MPa", "yield strength of the sleeve", SLEEVE_YIELD, above=0),
+    ),
+    outputs=(Q("use", "", "share used"), Q("pressure", "MPa", "on its ends"), Q("area", "mm2", "of an end")),
+    formula="C / (pi/4 (D^2 - d^2)) <= fy",
+    source="definition; E355 tube, EN 10305-1 (from memory)",
+    leaves_out="dishing of the cheeks",
+)(sleeve_pressure)
+
+
+def bolt_play(bore: float, diameter: float) -> tuple[float, float]:
+    """Play over the most that is taken, and the play, mm."""
+    return max(bore - diameter, 0.0) / MOST_PLAY, bore - diameter
+
+
+PLAY = calculation(
+    "bolt-play",
+    "Play of a bolt in its bore",
+    inputs=(Q("bore", "mm", "bore of the sleeve", above=0), Q("diameter", "mm", "bolt", above=0)),
+    outputs=(Q("use", "", "play over 0.5 mm"), Q("play", "mm", "bore less bolt")),
+    formula="bore - d <= 0.5 mm",
+    source="common practice, no source",
+    leaves_out="a worn or painted bore",
+)(bolt_play)
+
+
+def axial_strain(movement: float, sleeve: float, eye_bore: float, most: float) -> tuple[float, float]:
+    """Use and share of the rubber's wall that a movement along the bolt is."""
+    share = abs(movement) / ((eye_bore - sleeve) / 2)
+    return share / most, share
+
+
+AXIAL = calculation(
+    "bush-axial",
+    "A bush pushed along its bolt",
+    inputs=(
+        Q("movement", "mm", "along the bolt"),
+        Q("sleeve", "mm", "sleeve outside diameter", above=0),
+        Q("eye_bore", "mm", "bore of the eye", above=0),
+        Q("most", "", "share of the wall that is taken: 0.15 at rest, 0.30 every day", above=0),
+    ),
+    outputs=(Q("use", "", "share used"), Q("share", "", "movement / wall")),
+    formula="|u| / ((D - d)/2) <= 0.15 at rest, 0.30 every day",
+    source="common practice, no source",
+    leaves_out="the eye meeting the cheek, which is looked at by itself",
+)(axial_strain)
+
+
+def side_travel(movement: float, room: float) -> float:
+    """Movement of the eye along the bolt over its room to the cheek."""
+    return abs(movement) / room
+
+
+TRAVEL = calculation(
+    "eye-travel",
+    "The eye's way to its cheek",
+    inputs=(Q("movement", "mm", "along the bolt"), Q("room", "mm", "between eye and cheek", above=0)),
+    outputs=(Q("use", "", "share used"),),
+    formula="|u| <= room between eye and cheek",
+    source="geometry",
+    leaves_out="dirt, and an eye that is not in the middle",
+)(side_travel)
 
 
 def cheek_bearing(load: float, diameter: float, cheek: float, yield_mpa: float) -> tuple[float, float]:
@@ -115,3 +203,38 @@ STRAIN = calculation(
     source="definition; the limit is common practice, no source",
     leaves_out="stiffening, which holds the sleeve back at large strain",
 )(bush_strain)
+
+
+def _pressure_use(load: float, sleeve: float, length: float, most: float) -> tuple[float, float]:
+    pressure = bush_pressure(load, sleeve, length)
+    return pressure / most, pressure
+
+
+PRESSURE_USE = calculation(
+    "bush-pressure-use",
+    "Pressure on the rubber against what it takes",
+    inputs=(*PRESSURE.inputs, Q("most", "MPa", "the most allowed (the job's own)", above=0)),
+    outputs=(Q("use", "", "share used"), Q("pressure", "MPa", "mean pressure on the projected area")),
+    formula="F / (d L) / most",
+    source=PRESSURE.source,
+    leaves_out=PRESSURE.leaves_out,
+)(_pressure_use)
+
+
+def _strain_use(movement: float, sleeve: float, eye_bore: float, most: float) -> tuple[float, float]:
+    share = bush_strain(movement, sleeve, eye_bore)
+    return share / most, share
+
+
+STRAIN_USE = calculation(
+    "bush-strain-use",
+    "How far the rubber wall is used up, against what it takes",
+    inputs=(
+        *STRAIN.inputs,
+        Q("most", "", "share of the wall that is taken: 0.15 at rest, 0.30 every day, 0.55 rarely", above=0),
+    ),
+    outputs=(Q("use", "", "share used"), Q("share", "", "movement / wall")),
+    formula="movement / ((D - d)/2) / most",
+    source="definition; the limits are common practice, no source",
+    leaves_out=STRAIN.leaves_out,
+)(_strain_use)

@@ -1,10 +1,15 @@
-"""The bolted plate at the root of an arm: bending between a pulled bolt and the toe of the weld."""
+"""The bolted plate at the root of an arm: bending between a pulled bolt and the toe of the weld, and along
+straight lines right across it. N, mm, MPa; loads (k, ...) for k cases at once."""
 
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
+
+import numpy as np
 
 from nimble_cradle.calc import Q, calculation
+from nimble_cradle.geometry.pose import Array, unit
 
 
 def plate_capacity(thickness: float, lever: float, edge: float, yield_mpa: float) -> tuple[float, float]:
@@ -37,3 +42,142 @@ PLATE = calculation(
     ),
     leaves_out="prying, and the stiffness of the block's boss under the plate",
 )(plate_capacity)
+
+
+DIRECTIONS, PLACES = 36, 24
+"""Straight yield lines that are tried: ways round, and places between the weld and the last bolt."""
+
+
+@dataclass(frozen=True, eq=False)
+class Footprint:
+    """Where an arm or an eye stands on a plate, with the toe of its weld: an oval or a rectangle about
+    ``at`` (2,), its half sizes along ``way`` (2,) and across it, mm."""
+
+    at: Array
+    way: Array
+    along: float
+    across: float
+    oval: bool = True
+
+    def reach(self, directions: Array) -> Array:
+        """(n,) how far it reaches along unit directions (n, 2)."""
+        side = np.array([-self.way[1], self.way[0]])
+        a, b = np.abs(directions @ self.way) * self.along, np.abs(directions @ side) * self.across
+        return np.asarray(directions @ self.at + (np.hypot(a, b) if self.oval else a + b))
+
+    def outline(self, points: int = 48) -> Array:
+        """Points (n, 2) round it."""
+        side = np.array([-self.way[1], self.way[0]])
+        if not self.oval:
+            signs = np.array([[1, 1], [-1, 1], [-1, -1], [1, -1]])
+        else:
+            t = np.arange(points) * 2 * np.pi / points
+            signs = np.column_stack([np.cos(t), np.sin(t)])
+        return np.asarray(self.at + signs[:, :1] * self.along * self.way + signs[:, 1:] * self.across * side)
+
+
+def oval_footprint(at: Array, lean: Array, radius: float, slope_deg: float, toe: float) -> Footprint:
+    """Of a round tube that leaves the plate slope_deg off square: r / cos long along its ``lean`` (2,)."""
+    way = unit(lean) if float(np.linalg.norm(lean)) > 1e-9 else np.array([1.0, 0.0])
+    return Footprint(at, way, radius / math.cos(math.radians(slope_deg)) + toe, radius + toe)
+
+
+@dataclass(frozen=True, eq=False)
+class YieldLine:
+    """The straight line of a plate that is used most: ``use`` (k,), and for each case the moment N mm over
+    it, the metal on it mm, the way across it (k, 2) and where it lies along that way (k,) mm."""
+
+    use: Array
+    moment: Array
+    chord: Array
+    across: Array
+    place: Array
+
+
+def plate_lines(
+    outline: Array,
+    holes: Array,
+    hole_mm: float,
+    footprint: Footprint,
+    tension: Array,
+    moment_at: Array,
+    force_normal: Array,
+    thickness: float,
+    yield_mpa: float,
+) -> YieldLine:
+    """The worst straight yield line of a plate in each of k cases.
+
+    outline: (n, 2), convex. tension: (k, bolts) N, on bosses with its sign. moment_at: (k, 2) N mm about u
+    and v of all that the arm brings, at the plate's origin; force_normal: (k,) N away from the block. A
+    line leaves the footprint wholly on one side. What bends over it is what the bolts beyond it hold;
+    where none stands on the arm's side, all that the arm brings about the line. Capacity: chord t^2/4 fy.
+    """
+    turn = np.arange(DIRECTIONS) * 2 * np.pi / DIRECTIONS
+    n = np.column_stack([np.cos(turn), np.sin(turn)])
+    start = footprint.reach(n)
+    last = (outline @ n.T).max(0)
+    share = np.linspace(0.0, 0.999, PLACES)
+    c = start[:, None] + np.maximum(last - start, 0.0)[:, None] * share
+    exists = (last > start + 1e-6)[:, None] & np.ones(PLACES, dtype=bool)
+    chord = _chords(outline, n, c) - _holes_on(holes, hole_mm / 2, n, c)
+    lever = (holes @ n.T).T[:, None, :] - c[:, :, None]
+    beyond = np.maximum(lever, 0.0)
+    by_bolts = np.abs(np.einsum("kb,dcb->kdc", np.abs(tension), beyond))
+    # about a line across n at c: the moment about the line's own direction (-n_v, n_u) of force and moment at
+    # the origin
+    own = np.column_stack([-n[:, 1], n[:, 0]])
+    turning = moment_at @ own.T
+    external = np.abs(turning[:, :, None] + force_normal[:, None, None] * c[None])
+    none_here = ~(lever <= 0).any(2)
+    moment = np.where(none_here[None], external, by_bolts)
+    strength = np.maximum(chord, 1e-6) * thickness**2 / 4 * yield_mpa
+    use = np.where(exists[None], moment / strength[None], 0.0).reshape(len(tension), -1)
+    best = use.argmax(1)
+    rows = np.arange(len(use))
+    d, place = np.unravel_index(best, (DIRECTIONS, PLACES))
+    return YieldLine(use[rows, best], moment[rows, d, place], chord[d, place], n[d], c[d, place])
+
+
+def _chords(outline: Array, n: Array, c: Array) -> Array:
+    """(d, p) length of the outline's chord on the line across n (d, 2) at c (d, p), mm."""
+    a, b = outline, np.roll(outline, -1, axis=0)
+    sa, sb = (a @ n.T).T, (b @ n.T).T
+    own = np.column_stack([-n[:, 1], n[:, 0]])
+    ta, tb = (a @ own.T).T, (b @ own.T).T
+    before, after = sa[:, None, :] - c[:, :, None], sb[:, None, :] - c[:, :, None]
+    crosses = (before > 0) != (after > 0)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t = ta[:, None, :] + before / (before - after) * (tb - ta)[:, None, :]
+    high = np.where(crosses, t, -np.inf).max(2)
+    low = np.where(crosses, t, np.inf).min(2)
+    return np.where(np.isfinite(high), high - low, 0.0)
+
+
+def _holes_on(holes: Array, radius: float, n: Array, c: Array) -> Array:
+    """(d, p) length of those lines that lies in holes, mm."""
+    off = (holes @ n.T).T[:, None, :] - c[:, :, None]
+    return np.asarray(2 * np.sqrt(np.maximum(radius**2 - off**2, 0.0)).sum(2))
+
+
+def _line_use(moment: float, chord: float, thickness: float, yield_mpa: float) -> tuple[float, float]:
+    capacity = chord * thickness**2 / 4 * yield_mpa
+    return moment / capacity, capacity
+
+
+PLATE_LINE = calculation(
+    "plate-line",
+    "A plate bent along a straight line right across it",
+    inputs=(
+        Q("moment", "N mm", "over the line, with its factor", low=0),
+        Q("chord", "mm", "metal on the line, holes off", above=0),
+        Q("thickness", "mm", "plate", above=0),
+        Q("yield_mpa", "MPa", "yield strength", above=0),
+    ),
+    outputs=(Q("use", "", "share used"), Q("capacity", "N mm", "moment that the line carries")),
+    formula=(
+        "M <= chord t^2/4 fy;  M = sum of T (n h - c) over the bolts beyond the line, or all that the arm"
+        " brings"
+    ),
+    source="Johansen's yield lines (from memory); the worst of 36 ways and 24 places between weld and edge",
+    leaves_out="prying, and how little the block's boss gives under the plate",
+)(_line_use)

@@ -45,3 +45,21 @@ TUBE = calculation(
     ),
     leaves_out="denting of a thin wall where the tube meets the eye, and fatigue at the weld",
 )(tube_stress)
+
+
+def _tube_use(
+    outside: float, wall: float, axial: float, bending: float, torsion: float, shear: float, yield_mpa: float
+) -> tuple[float, float]:
+    stress = tube_stress(outside, wall, axial, bending, torsion, shear)[0]
+    return stress / yield_mpa, stress
+
+
+TUBE_USE = calculation(
+    "tube-use",
+    "A round tube against its steel",
+    inputs=(*TUBE.inputs, Q("yield_mpa", "MPa", "yield strength", above=0)),
+    outputs=(Q("use", "", "share used"), Q("stress", "MPa", "equivalent stress")),
+    formula=f"{TUBE.formula} <= fy",
+    source=TUBE.source,
+    leaves_out=TUBE.leaves_out,
+)(_tube_use)

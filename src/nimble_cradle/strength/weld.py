@@ -53,20 +53,44 @@ def segments(lines: Sequence[tuple[tuple[float, float], tuple[float, float]]]) -
     )
 
 
-def force_per_mm(weld: WeldLine, force: Array, moment: Array) -> float:
-    """Greatest resultant force per mm of weld, N/mm. force (3,) N and moment (3,) N mm along u, v and the
-    normal, at the centroid.
+def force_per_mm(weld: WeldLine, force: Array, moment: Array) -> Array:
+    """Greatest resultant force per mm of weld, N/mm: one number, or (k,) for k loads. force (3,) or (k, 3) N
+    and moment N mm along u, v and the normal, at the centroid.
 
     Each component is shared over the line elastically and the three are added as vectors (no sharing by
     direction).
     """
+    f, m = np.atleast_2d(force), np.atleast_2d(moment)
     r = weld.points - weld.centroid
     polar = weld.i_u + weld.i_v
-    in_plane = force[:2] / weld.length + moment[2] / polar * np.column_stack([-r[:, 1], r[:, 0]])
+    in_plane = f[:, None, :2] / weld.length + (m[:, 2] / polar)[:, None, None] * np.column_stack(
+        [-r[:, 1], r[:, 0]]
+    )
     second = np.array([[weld.i_v, weld.i_uv], [weld.i_uv, weld.i_u]])
-    slope = np.linalg.lstsq(second, np.array([-moment[1], moment[0]]), rcond=None)[0]
-    normal = force[2] / weld.length + r @ slope
-    return float(np.sqrt((in_plane**2).sum(1) + normal**2).max())
+    slope = np.linalg.lstsq(second, np.column_stack([-m[:, 1], m[:, 0]]).T, rcond=None)[0]
+    normal = (f[:, 2] / weld.length)[:, None] + (r @ slope).T
+    worst = np.sqrt((in_plane**2).sum(2) + normal**2).max(1)
+    return np.asarray(worst if np.ndim(force) > 1 else worst[0])
+
+
+FUSED_LEAST, FUSED_MOST = 60.0, 120.0
+"""A fillet counts where its two faces meet at 60 to 120 deg (EN 1993-1-8:2005, 4.3.2.1, from memory)."""
+
+
+def slanted(radius: float, slope_deg: float, points: int = 360) -> WeldLine:
+    """The weld round a tube that leaves a plate ``slope_deg`` off square, in the tube's own section: u
+    towards the side it leans to. Beyond 30 deg only those parts count whose faces meet at 60 to 120 deg:
+    dihedral = 90 - asin(sin slope cos phi), phi from the side it leans to."""
+    if slope_deg <= 90 - FUSED_LEAST:
+        return circle(radius)
+    a = (np.arange(points) + 0.5) * 2 * np.pi / points
+    corner = 90 - np.degrees(np.arcsin(np.sin(math.radians(slope_deg)) * np.cos(a)))
+    a = a[(corner >= FUSED_LEAST) & (corner <= FUSED_MOST)]
+    ds = radius * 2 * math.pi / points
+    p = radius * np.column_stack([np.cos(a), np.sin(a)])
+    return WeldLine(
+        p, len(a) * ds, np.zeros(2), float((p[:, 1] ** 2).sum() * ds), float((p[:, 0] ** 2).sum() * ds), 0.0
+    )
 
 
 def weld_capacity(throat: float, tensile: float, beta: float) -> float:
@@ -83,10 +107,18 @@ def tube_weld(
     torsion: float,
     tensile: float,
     beta: float,
+    slope_deg: float = 0.0,
+    shear_side: float = 0.0,
+    bending_side: float = 0.0,
 ) -> tuple[float, float, float]:
-    """Use, force per mm and capacity per mm (N/mm) of a fillet weld all round a tube."""
-    w = circle(outside / 2)
-    f = force_per_mm(w, np.array([0.0, shear, axial]), np.array([bending, 0.0, torsion]))
+    """Use, force per mm and capacity per mm (N/mm) of a fillet weld round a tube. shear and bending_side
+    act in the plane that the tube leans in, shear_side and bending across it; how they lie matters only
+    beyond 30 deg of slope.
+    """
+    w = slanted(outside / 2, slope_deg)
+    f = float(
+        force_per_mm(w, np.array([shear, shear_side, axial]), np.array([bending_side, bending, torsion]))
+    )
     c = weld_capacity(throat, tensile, beta)
     return f / c, f, c
 
@@ -96,26 +128,38 @@ TUBE_WELD = calculation(
     "A fillet weld all round a tube",
     inputs=(
         Q("outside", "mm", "outside diameter of the tube", above=0),
-        Q("throat", "mm", "throat of the weld", above=0),
+        Q("throat", "mm", "throat of the weld, at most the thinner wall", above=0),
         Q("axial", "N", "axial force, with its factor", 0.0),
-        Q("shear", "N", "shear force, likewise", 0.0),
-        Q("bending", "N mm", "bending moment, likewise", 0.0),
+        Q("shear", "N", "shear force in the plane it leans in, likewise", 0.0),
+        Q("bending", "N mm", "bending moment about the axis across that plane, likewise", 0.0),
         Q("torsion", "N mm", "torsion, likewise", 0.0),
         Q("tensile", "MPa", "tensile strength of the weaker part", 360.0, above=0),
         Q("beta", "", "correlation factor", 0.8, above=0, high=1),
+        Q("slope_deg", "deg", "how far off square the tube meets the plate", 0.0, low=0, high=60),
+        Q("shear_side", "N", "shear force across that plane", 0.0),
+        Q("bending_side", "N mm", "bending moment about the axis in that plane", 0.0),
     ),
     outputs=(
         Q("use", "", "share of its capacity used"),
         Q("force", "N/mm", "greatest force per mm"),
         Q("capacity", "N/mm", "capacity per mm"),
     ),
-    formula="length 2 pi r, I = pi r^3, J = 2 pi r^3;  capacity a fu / (sqrt 3 beta 1.25)",
+    formula=(
+        "length 2 pi r, I = pi r^3, J = 2 pi r^3;  capacity a fu / (sqrt 3 beta 1.25);  beyond 30 deg of"
+        " slope only where the faces meet at 60 to 120 deg"
+    ),
     source=(
-        "weld as a line: Blodgett, Design of Welded Structures, 7.4; EN 1993-1-8:2005, 4.5.3.3 (both from"
-        " memory)"
+        "weld as a line: Blodgett, Design of Welded Structures, 7.4; EN 1993-1-8:2005, 4.3.2.1 and 4.5.3.3"
+        " (all from memory)"
     ),
     leaves_out="undercut, poor penetration, starts and stops, and fatigue: the everyday factor stands for it",
 )(tube_weld)
+
+
+def two_lines(length: float, spacing: float) -> WeldLine:
+    """Two equal straight welds along u, ``spacing`` mm apart."""
+    h, s = length / 2, spacing / 2
+    return segments([((-h, -s), (h, -s)), ((-h, s), (h, s))])
 
 
 def line_weld(
@@ -132,10 +176,11 @@ def line_weld(
     beta: float,
 ) -> tuple[float, float, float]:
     """Use, force per mm and capacity per mm (N/mm) of two equal straight fillet welds side by side."""
-    h, s = length / 2, spacing / 2
-    w = segments([((-h, -s), (h, -s)), ((-h, s), (h, s))])
-    f = force_per_mm(
-        w, np.array([along, across, axial]), np.array([moment_along, moment_across, moment_normal])
+    force = np.array([along, across, axial])
+    f = float(
+        force_per_mm(
+            two_lines(length, spacing), force, np.array([moment_along, moment_across, moment_normal])
+        )
     )
     c = weld_capacity(throat, tensile, beta)
     return f / c, f, c

@@ -93,9 +93,9 @@ class DrivelineRoom(Room):
                 QuantityField(
                     s,
                     (
-                        f"Yokes of piece {k + 1} turned by"
+                        f"Rear yoke of piece {k + 1}, clockwise from behind"
                         if s.job.propshaft.centre is not None
-                        else "Yokes turned by"
+                        else "Rear yoke, clockwise from behind"
                     ),
                     "angle",
                 ).at(f"propshaft/phase_deg/{k}", "Propshaft")

@@ -294,8 +294,12 @@ class HandRoom(WorkingRoom):
                 )
             else:
                 text.append(
-                    f"Front joint {show(x.front, 'angle')}, rear joint {show(x.rear, 'angle')}, differing by"
-                    f" {show(x.difference, 'angle')} (± {doubt}); shaft {show(x.length, 'length', d, 0)}"
+                    "Joint "
+                    + ", ".join(
+                        f"{name} {show(a, 'angle')}" for name, a in zip(x.names, x.angles, strict=True)
+                    )
+                    + (", differing by " if len(x.angles) == 2 else ", together leaving ")
+                    + f"{show(x.difference, 'angle')} (± {doubt}); shaft {show(x.length, 'length', d, 0)}"
                     " long. " + (" ".join(x.faults) or "Within the job's limits.")
                 )
         if v.lowest is not None:

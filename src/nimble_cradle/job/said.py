@@ -1,0 +1,147 @@
+"""How the figures of this car, engine and job were come by: measured, assumed, or not said.
+
+``job.said`` holds, by field path, what was said; a path that is not there is not said. Only figures of the
+job count, not the program's own rules (factors, friction), which stay in the working. Shapes say how they
+were measured themselves.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Literal
+
+from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.remember import remembered
+
+How = Literal["measured", "assumed"]
+FactStage = Literal["bay", "powertrain", "mounts", "crossmember"]
+
+
+@dataclass(frozen=True)
+class Fact:
+    """A figure that findings rest on: its path, the stage where it is typed, and its name in a sentence."""
+
+    path: str
+    stage: FactStage
+    name: str
+
+
+_VEHICLE = (
+    ("wheelbase_mm", "wheelbase"),
+    ("front_axle_kg", "front axle load"),
+    ("rear_axle_kg", "rear axle load"),
+    ("cog_height_mm", "height of the centre of gravity"),
+    ("tyre_radius_mm", "tyre radius"),
+    ("final_drive", "final drive ratio"),
+    ("driven", "driven axle"),
+    ("lowest_line_z_mm", "lowest chassis line"),
+    ("ground_z_mm", "height of the ground"),
+)
+_PAD = (
+    ("pad/centre", "place of its pad"),
+    ("pad/holes", "holes of its plate"),
+    ("pad/plate_mm", "thickness of its plate"),
+    ("pad/steel", "steel of its plate"),
+    ("pad/bolt_class", "class of its bolts"),
+    ("pad/tightening_nm", "tightening of its bolts"),
+    ("bush/centre", "place of its bush"),
+    ("bush/eye_bore_mm", "bore of its eye"),
+    ("bush/sleeve_mm", "sleeve of its bush"),
+    ("cross_bolt/bolt_class", "class of its cross-bolt"),
+)
+
+
+@remembered("vehicle", "powertrain", "mounts", "crossmember")
+def facts(job: Job) -> tuple[Fact, ...]:
+    """Every figure of a job that what it says rests on, in the order of the trade."""
+    out = [Fact(f"vehicle/{name}", "bay", words) for name, words in _VEHICLE]
+    box, power = job.powertrain.gearbox, job.powertrain
+    if box.kind == "transaxle":
+        out += [Fact("vehicle/hubs", "bay", "outer joints of the half-shafts")]
+    else:
+        out += [
+            Fact("vehicle/axle_input", "bay", "place of the axle's input"),
+            Fact("vehicle/axle_input_direction", "bay", "slope of the axle's input"),
+        ]
+    out += [
+        Fact("powertrain/engine/torque_nm", "powertrain", "engine torque"),
+        Fact("powertrain/engine/cylinders", "powertrain", "number of cylinders"),
+        Fact("powertrain/engine/idle_rpm", "powertrain", "idle speed"),
+        Fact("powertrain/engine/redline_rpm", "powertrain", "redline"),
+        Fact("powertrain/gearbox/ratios", "powertrain", "gear ratios"),
+        (
+            Fact("powertrain/gearbox/seats", "powertrain", "seats of the half-shafts")
+            if box.kind == "transaxle"
+            else Fact("powertrain/gearbox/output", "powertrain", "gearbox output")
+        ),
+    ]
+    if power.weighed is not None:
+        out.append(Fact("powertrain/weighed/mass_kg", "powertrain", "weighed mass"))
+    else:
+        out += [
+            Fact(f"powertrain/pieces/{p.id}/mass_kg", "powertrain", f"mass of {p.name}")
+            for p in power.present
+            if p.mass_kg > 0
+        ]
+    for m in job.mounts:
+        base = f"mounts/{m.id}"
+        rows = [*_PAD, ("bush/stiffness_radial", "stiffness of its bush") if m.bush.stiffness_radial else
+                ("bush/hardness_shore_a", "hardness of its rubber")]  # fmt: skip
+        if m.arm is not None:
+            rows += [("arm/outside_mm", "tube of its arm"), ("arm/steel", "steel of its arm")]
+        out += [Fact(f"{base}/{path}", "mounts", f"{m.name}, {words}") for path, words in rows]
+    if job.crossmember is not None:
+        out += [
+            Fact("crossmember/points", "crossmember", "line of the crossmember"),
+            Fact("crossmember/section", "crossmember", "section of the crossmember"),
+            Fact("crossmember/steel", "crossmember", "steel of the crossmember"),
+        ]
+    return tuple(out)
+
+
+def how(job: Job, fact: Fact) -> Literal["measured", "assumed", "not said"]:
+    """What was said of a figure."""
+    return job.said.get(fact.path, "not said")
+
+
+@remembered("vehicle", "powertrain", "mounts", "crossmember", "said")
+def not_said(job: Job) -> tuple[Fact, ...]:
+    """The figures of which nobody has said anything: defaults in use, and what an older file held."""
+    return tuple(f for f in facts(job) if f.path not in job.said)
+
+
+@remembered("vehicle", "powertrain", "mounts", "crossmember", "said", "items")
+def rests_on(job: Job) -> tuple[str, ...]:
+    """Names of what was assumed: figures, and shapes that were guessed."""
+    guessed = [f"{i.name}, guessed" for i in job.items if i.measured == "guess" and i.fate != "remove"]
+    guessed += [f"{p.name}, guessed" for p in job.powertrain.present if p.measured == "guess"]
+    return (*(f.name for f in facts(job) if job.said.get(f.path) == "assumed"), *guessed)
+
+
+def fact_at(job: Job, path: str) -> Fact | None:
+    """The figure that a field's path belongs to (a component or a part of it counts); None for another
+    field."""
+    for fact in facts(job):
+        if path == fact.path or path.startswith(f"{fact.path}/"):
+            return fact
+    return None
+
+
+def with_said(job: Job, paths: Iterable[str], as_: How | None) -> Job:
+    """The job with something said of figures; None takes back what was said. What is said of figures that
+    are gone goes too. Raises JobError."""
+    there = {f.path for f in facts(job)}
+    wanted = set(paths) & there
+    said = {path: value for path, value in job.said.items() if path in there and path not in wanted}
+    if as_ is not None:
+        said |= dict.fromkeys(sorted(wanted), as_)
+    said = {path: said[path] for path in sorted(said)}
+    return job if said == job.said else with_value(job, "said", said)
+
+
+def typed(before: Job, after: Job, path: str) -> Job:
+    """The job after a field was typed by hand: the figure is measured. Raises JobError."""
+    fact = fact_at(after, path)
+    return after if fact is None or after is before else with_said(after, [fact.path], "measured")
