@@ -15,6 +15,9 @@ import pytest
 from nimble_cradle.calc import Calculation, all_calculations
 from nimble_cradle.cli import main
 from nimble_cradle.demo import demo_folder, write_demo
+from nimble_cradle.job import store
+from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.job import Job
 
 from processes import children, left_after
 
@@ -27,6 +30,21 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "bolt-capacity": ("size=M10", "tension=9000", "shear=3000"),
     "bolt-group-shear": ("holes=75,60; 75,-60; -75,-60; -75,60", "force_v=-16000", "at_u=425"),
     "bolt-preload": ("torque_nm=48", "diameter=10"),
+    "bolt-tightening": ("torque_nm=48", "diameter=10", "proof=33600"),
+    "bolt-play": ("bore=12.2", "diameter=12"),
+    "bush-axial": ("movement=4", "sleeve=22", "eye_bore=84", "most=0.3"),
+    "bush-pressure-use": ("load=4000", "sleeve=22", "length=54", "most=3.5"),
+    "bush-strain-use": ("movement=5", "sleeve=22", "eye_bore=84", "most=0.3"),
+    "edge-distance": ("edge=17", "hole=11"),
+    "hole-pitch": ("apart=60", "hole=11"),
+    "hole-bearing": ("shear=4000", "diameter=10", "hole=11", "edge=17", "thickness=8"),
+    "eye-on-plate": ("eye_outside=62", "wall=4", "length=52", "yield_mpa=235", "pull=6000", "spacing=31"),
+    "eye-travel": ("movement=4", "room=12"),
+    "eye-wall": ("eye_outside=92", "wall=4", "length=54", "arm=50", "yield_mpa=235", "axial=5000"),
+    "joint-chain": ("angles_deg=2, 1, 3", "phases_deg=0, 90, 0", "rpm=4000"),
+    "plate-line": ("moment=150000", "chord=90", "thickness=8", "yield_mpa=235"),
+    "sleeve-end": ("clamp=30000", "outside=22", "bore=14.2"),
+    "tube-use": ("outside=50", "wall=4", "bending=400000", "yield_mpa=235"),
     "bush-pressure": ("load=4000", "sleeve=22", "length=54"),
     "bush-sag": ("load_n=1200", "stiffness_n_mm=350"),
     "bush-stiffness": ("sleeve=22", "eye_bore=84", "length=54", "hardness=50"),
@@ -165,12 +183,17 @@ def test_report_keeps_its_names(capsys: pytest.CaptureFixture[str]) -> None:
     """What scripts rely on, as docs/command-line.md lists it."""
     code, out, _ = run(capsys, "report", str(demo_folder("light-truck")), "--json", "--strict")
     data = json.loads(out)
-    assert code == 1 and data["report"] == 1 and data["holds"] is False
+    assert code == 1 and data["report"] == 2 and data["holds"] is False
     assert set(data) == {
         "report",
         "program",
         "job",
         "holds",
+        "block_to_bush",
+        "mount_verdicts",
+        "rests_on",
+        "not_said",
+        "front_axle_share_plus_minus",
         "caution",
         "position",
         "tell_tales",
@@ -219,10 +242,22 @@ def test_report_keeps_its_names(capsys: pytest.CaptureFixture[str]) -> None:
         "state",
         "working",
     }
+    assert set(data["mount_verdicts"][0]) == {
+        "mount",
+        "name",
+        "block_to_bush",
+        "bush_to_rail",
+        "questions",
+        "rail",
+    }
+    assert data["block_to_bush"] is False and {m["bush_to_rail"] for m in data["mount_verdicts"]} == {
+        "not described yet"
+    }
+    assert data["rests_on"] == ["height of the centre of gravity"] and data["not_said"] == []
     assert (
         len(data["modes"]) == 6
         and len(data["mounts"]) == 3
-        and len(data["cases"]) == 8
+        and len(data["cases"]) == 51
         and len(data["tell_tales"]) == 6
     )
     described = (Path(__file__).parent.parent / "docs" / "command-line.md").read_text()
@@ -255,7 +290,51 @@ def test_a_job_written_by_hand_from_the_documentation_opens(
     code, out, err = run(capsys, "report", str(tmp_path / "hand"), "--json")
     assert code == 0, err
     data = json.loads(out)
-    assert data["gaps"] and data["driveline"] and not [p for p in data["problems"] if p["stage"] != "mounts"]
+    assert (
+        data["gaps"]
+        and data["driveline"]
+        and {p["stage"] for p in data["problems"]} == {"bay", "powertrain", "mounts"}
+    ), "what is not said is asked"
+
+
+def test_values_typed_by_path_and_what_is_said_of_them(
+    capsys: pytest.CaptureFixture[str], tmp_path: Path, demo: Job
+) -> None:
+    path, out = tmp_path / "a.cradle", tmp_path / "b.cradle"
+    store.write(path, with_value(with_value(demo, "said", {}), "mounts/left/pad/holes_confirmed", False))
+    code, told, _ = run(capsys, "said", str(path), "--json")
+    rows = json.loads(told)
+    assert code == 0 and len(rows) == 76 and {r["how"] for r in rows} == {"not said"}
+    code, told, _ = run(
+        capsys,
+        "edit",
+        str(path),
+        "mounts/left/bush/hardness_shore_a=48",
+        "mounts/left/pad/holes_confirmed=true",
+        "mounts/left/bush/centre=[-40, 241, 1.5]",
+        "-o",
+        str(out),
+    )
+    job = store.read(out).job
+    assert code == 0 and "30.0 → 48" in told and job.mounts[0].pad.holes_confirmed
+    assert job.mounts[0].bush.centre == (-40, 241, 1.5)
+    assert job.said == {
+        "mounts/left/bush/centre": "measured",
+        "mounts/left/bush/hardness_shore_a": "measured",
+    }
+    last = tmp_path / "c.cradle"
+    assert run(capsys, "said", str(out), "--rest", "assumed", "-o", str(last))[0] == 0
+    job = store.read(last).job
+    assert len(job.said) == 76 and list(job.said.values()).count("measured") == 2
+    for bad, words in (
+        (("edit", str(path), "mounts/left", "-o", str(tmp_path / "d")), "not path=value"),
+        (("edit", str(path), "mounts/left/bush/hardness_shore_a=48", "-o", str(out)), "never written over"),
+        (("said", str(path), "--rest", "assumed"), "say with -o"),
+    ):
+        code, _, err = run(capsys, *bad)
+        assert code == 2 and words in err
+    code, _, err = run(capsys, "edit", str(path), "mounts/left/nothing=1", "-o", str(tmp_path / "d"))
+    assert code == 1 and "There is no “nothing” there" in err
 
 
 def test_the_core_never_meets_a_window() -> None:

@@ -8,7 +8,8 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from nimble_cradle.geometry.distance import Bodies, Nearest, clearance, nearest
-from nimble_cradle.geometry.overlap import SIX, separation_depth, winding_number
+from nimble_cradle.geometry.inside import winding_number
+from nimble_cradle.geometry.overlap import SIX, separation_depth
 from nimble_cradle.geometry.pose import Pose, angles_xyz, rotation_xyz
 from nimble_cradle.geometry.solids import MeshPart, SolidPart, bar, box, hull, prism, slab
 from nimble_cradle.geometry.ways import ways_out

@@ -47,15 +47,18 @@ def test_it_starts_a_little_wrong_and_can_be_put_right(hatchback: Job) -> None:
         "too tight",
     )
     assert (
-        v.hardest is not None and (v.hardest.part, v.hardest.code) == ("rear", "strain") and v.hardest.use > 1
+        v.block_to_bush
+        and len(v.mounts) == 3
+        and all("leg" in m.rail or "subframe" in m.rail for m in v.mounts)
     )
     assert ["out of line" in p.sentence for p in v.problems] == [True]
     wrong = next(r.id for r in network(hatchback).readings if r.state == "out of line")
     job = with_value(hatchback, f"survey/readings/{wrong}/used", False)
     job = with_value(
-        with_value(job, "items/battery/fate", "remove"), "mounts/rear/bush/hardness_shore_a", 55.0
+        with_value(job, "items/battery/fate", "remove"), "mounts/rear/bush/hardness_shore_a", 36.0
     )
-    assert verdict(job).holds
+    v = verdict(job)
+    assert v.block_to_bush and not v.open_questions and not v.holds, v.problems
 
 
 def test_the_transaxle_is_reacted_by_gear_times_final_drive(hatchback: Job) -> None:
@@ -64,7 +67,9 @@ def test_the_transaxle_is_reacted_by_gear_times_final_drive(hatchback: Job) -> N
     v, share = hatchback.vehicle, c.share
     grip = hatchback.loads.tyre_grip
     total = share.value("front") + share.value("rear")
-    force = grip * share.value("front") * G_STANDARD / (1 + grip * v.cog_height_mm / v.wheelbase_mm)
+    kg, mass = v.front_axle_kg + v.rear_axle_kg, c.mass.mass_kg
+    high = (kg * v.cog_height_mm + mass * (float(c.centre[2]) - v.ground_z_mm)) / (kg + mass)
+    force = grip * share.value("front") * G_STANDARD / (1 + grip * high / v.wheelbase_mm)
     assert c.reacted == (pytest.approx(force * v.tyre_radius_mm / 1000), "at the half-shafts")
     assert c.reacted[0] < hatchback.powertrain.engine.torque_nm * 3.42 * 3.94 and total > 900
     first, rest = c.case("first-gear"), c.case("weight")

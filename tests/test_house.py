@@ -93,7 +93,7 @@ class TestMigration:
         data["schema"] = 1
         del data["survey"]
         for item in data["items"]:
-            for name in ("made", "motion", "trim_mm", "material"):
+            for name in ("made", "motion"):
                 del item[name]
         (tmp_path / "job.json").write_text(json.dumps(data))
         (tmp_path / "meshes").mkdir()
@@ -103,9 +103,16 @@ class TestMigration:
         assert (
             opened.migrated_from == 1
             and opened.job.items == tuple(i for i in demo.items if i.made is None)
-            and opened.job.mounts == demo.mounts
             and opened.job.schema_number == SCHEMA
         )
+        for mount, was in zip(opened.job.mounts, demo.mounts, strict=True):
+            assert mount.bush == was.bush and mount.arm == was.arm
+            assert mount.pad.holes == tuple((0.0 - u, v) for u, v in was.pad.holes), "words and paper won"
+        assert [m.pad.holes_confirmed for m in opened.job.mounts] == [True, False, True], (
+            "the right plate is odd"
+        )
+        asked = [p for p in verdict(opened.job).problems if p.place.endswith("holes_confirmed")]
+        assert len(asked) == 1 and "lay the printed plate on the block" in asked[0].sentence
 
     def test_a_missing_step_is_said(self, demo: Job, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
         with pytest.raises(JobError, match="older than this program can read"):

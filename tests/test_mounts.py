@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -19,7 +21,7 @@ from nimble_cradle.mounts.bush import (
     stiffness,
     youngs_modulus,
 )
-from nimble_cradle.mounts.cases import Case, first_gear_torque, load_cases
+from nimble_cradle.mounts.cases import Case, Drive, first_gear_torque, load_cases
 from nimble_cradle.mounts.springs import Spring, body_stiffness, solve, spring_matrix
 from nimble_cradle.mounts.vibration import firing_frequency, idle_shake, modes, transmissibility
 from nimble_cradle.units import G_STANDARD
@@ -173,12 +175,16 @@ class TestEquilibrium:
 
 class TestCases:
     def test_left_side_rises_under_power_of_a_clockwise_crank(self, demo: Job) -> None:
-        case = next(c for c in load_cases(demo, Pose.still(), 300, 500) if c.id == "first-gear")
+        case = next(
+            c for c in load_cases(demo, Pose.still(), 300, Drive(500, 0.4, 300, 0.25)) if c.id == "first-gear"
+        )
         assert case.moment[0] == pytest.approx(500e3) and case.moment[1] == 0
         other = with_value(demo, "powertrain/engine/clockwise_from_front", False)
-        assert next(c for c in load_cases(other, Pose.still(), 300, 500) if c.id == "first-gear").moment[
-            0
-        ] == pytest.approx(-500e3)
+        assert next(
+            c
+            for c in load_cases(other, Pose.still(), 300, Drive(500, 0.4, 300, 0.25))
+            if c.id == "first-gear"
+        ).moment[0] == pytest.approx(-500e3)
 
     def test_grip_limits_torque_with_load_transfer(self) -> None:
         # by hand: W = 700 kg, mu 0.8, h/L = 0.25: F = 0.8 * 700 g / (1 - 0.2) = 700 g; T = F * 0.35 / 4
@@ -189,7 +195,7 @@ class TestCases:
         assert front == pytest.approx(0.8 * 700 * G_STANDARD / 1.2 * 0.35 / 4)
 
     def test_bump_and_rebound_are_whole_load_factors(self, demo: Job) -> None:
-        cases = {c.id: c for c in load_cases(demo, Pose.still(), 100, 0)}
+        cases = {c.id: c for c in load_cases(demo, Pose.still(), 100, Drive(0, 0, 0, 0))}
         assert cases["bump"].force[2] == pytest.approx(-3 * 100 * G_STANDARD) and cases["rebound"].force[
             2
         ] == pytest.approx(1.5 * 100 * G_STANDARD)
@@ -238,9 +244,28 @@ class TestVibration:
         for rpm in (300, 600, 780, 1500, 3000):
             got = idle_shake(springs, np.zeros(3), 200, inertia, np.array([1.0, 0, 0]), rpm, 4, 4)
             assert got.frequency == rpm / 30
-            assert got.transmitted == pytest.approx(
-                transmissibility(rpm / 30, float(natural), 0.12), rel=1e-9
-            )
+            assert got.nominal == pytest.approx(transmissibility(rpm / 30, float(natural), 0.12), rel=1e-9)
+            band = [
+                transmissibility(n / 30, float(natural), 0.12) for n in np.linspace(rpm - 50, rpm + 50, 11)
+            ]
+            assert got.least == pytest.approx(min(band)) and got.transmitted == pytest.approx(max(band))
+
+    def test_idle_over_a_band_of_hardness(self) -> None:
+        """One degree of freedom: a bush 5 points harder or softer has a natural frequency by the root of
+        its modulus."""
+        inertia = np.diag([8e6, 30e6, 33e6])
+        springs = [replace(s, hardness=50.0) for s in self.layout(0.12)]
+        natural = np.sqrt(4 * 1e5 * 0.2**2 / 8) / (2 * np.pi)
+        got = idle_shake(springs, np.zeros(3), 200, inertia, np.array([1.0, 0, 0]), 780, 4, 4)
+        e = [youngs_modulus(50.0 + d) / youngs_modulus(50.0) for d in np.linspace(-5, 5, 11)]
+        passed = []
+        for share in e:
+            for rpm in np.linspace(730, 830, 11):
+                at = float(natural) * np.sqrt(share)
+                passed.append(share * transmissibility(rpm / 30, at, 0.12) / share)
+        assert got.transmitted == pytest.approx(max(passed), rel=1e-9) and got.least == pytest.approx(
+            min(passed)
+        )
 
     def test_firing_and_transmissibility(self) -> None:
         assert firing_frequency(800, 6) == 40 and firing_frequency(900, 1, 2) == 15

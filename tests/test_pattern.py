@@ -206,6 +206,47 @@ class TestPinned:
         assert not found_pattern(pattern(readings, slot_mm=3.0)).questions
 
 
+class TestNearlyFlat:
+    """Holes in a row, or nearly: every direction across the row is held by next to nothing."""
+
+    def test_a_triangle_that_cannot_be_is_asked_about(self) -> None:
+        readings = tuple(
+            HoleReading(id=f"{a}{b}", kind="centres", hole=f"h{a}", other=f"h{b}", value=d, method="calipers")
+            for a, b, d in ((1, 2, 30.0), (2, 3, 60.0), (1, 3, 100.0))
+        )
+        found = found_pattern(Pattern(id="p", name="P", holes=holes(3), readings=readings))
+        assert any("which no triangle does" in q and "30, 60, 100" in q for q in found.questions), (
+            found.questions
+        )
+        assert {r.state for r in found.readings} == {"doubtful"}
+        flat = tuple(r.model_copy(update={"value": 90.02}) if r.id == "13" else r for r in readings)
+        calm = found_pattern(Pattern(id="p", name="P", holes=holes(3), readings=flat, turn="clockwise"))
+        assert not any("triangle" in q or "out of line" in q for q in calm.questions), calm.questions
+
+    def test_good_readings_of_holes_in_a_row_are_never_blamed(self) -> None:
+        rng = np.random.default_rng(7)
+        for _ in range(40):
+            n = int(rng.integers(3, 6))
+            p = np.column_stack([np.cumsum(rng.uniform(25, 70, n)), rng.uniform(-1.5, 1.5, n)])
+            readings = tuple(
+                HoleReading(
+                    id=f"{a}{b}",
+                    kind="centres",
+                    hole=f"h{a + 1}",
+                    other=f"h{b + 1}",
+                    value=round(float(np.linalg.norm(p[a] - p[b]) + rng.normal(0, 0.03)), 3),
+                    method="calipers",
+                )
+                for a in range(n)
+                for b in range(a + 1, n)
+            )
+            found = found_pattern(
+                Pattern(id="p", name="P", holes=holes(n), readings=readings, turn="clockwise")
+            )
+            assert not any("out of line" in q or "wrong" in q for q in found.questions), (p, found.questions)
+            assert max(abs(r.residual) for r in found.readings) < 0.15
+
+
 def test_standard_holes() -> None:
     """ISO 273:1979 table (from memory): M10 fine 10.5, medium 11, coarse 12; M12 13 / 13.5 / 14.5."""
     assert [clearance_hole("M10", f)[0] for f in ("fine", "medium", "coarse")] == [10.5, 11.0, 12.0]

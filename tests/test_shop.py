@@ -259,12 +259,16 @@ class TestFiles:
     def test_cut_list(self, demo: Job) -> None:
         rows = {r.part: r for r in cut_list(demo)}
         assert rows["Left engine mount: block bolts"].quantity == 4
-        # by hand: legs of hypot(165, 56) and 460, turned by atan(56 / 165); 15 mm of section each side of the
+        # by hand: two legs of 165 across and so much down, 460 between; 15 mm of section each side of the
         # axis
-        past = 15 * math.tan(math.atan(56 / 165) / 2)
-        ends, middle = math.ceil(math.hypot(165, 56) + past), math.ceil(460 + 2 * past)
+        down = demo.crossmember.points[0][2] - demo.crossmember.points[1][2]  # type: ignore[union-attr]
+        past = 15 * math.tan(math.atan(down / 165) / 2)
+        ends, middle = math.ceil(math.hypot(165, down) + past), math.ceil(460 + 2 * past)
         cross = rows["Gearbox crossmember"]
-        assert f"cut {ends} + {middle} + {ends} long point" in cross.note and "808.5 mm along" in cross.note
+        along = math.ceil(10 * (460 + 2 * math.hypot(165, down))) / 10
+        assert (
+            f"cut {ends} + {middle} + {ends} long point" in cross.note and f"{along:g} mm along" in cross.note
+        )
         assert cross.size == f"{2 * ends + middle} long"
         arm = rows["Left engine mount: arm"]
         assert float(arm.size.split()[0]) >= arm_cut(demo.mounts[0], demo).long_mm + 10

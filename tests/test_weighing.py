@@ -18,6 +18,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import ScrewIn, Weighed
+from nimble_cradle.job.setting import Propshaft
 from nimble_cradle.mounts.mass import powertrain_mass
 from nimble_cradle.survey.builder import TapeReadings, mock_up
 from nimble_cradle.survey.weighing import BIFILAR, TILTED, TRIFILAR, TWO_SCALES, bifilar_inertia, spread
@@ -205,9 +206,10 @@ class TestHalfShafts:
         assert ride == pytest.approx(COMPOUND.work(side_deg=side, plan_deg=plan).value("angle"), abs=1e-9)
 
     def test_doubt_of_the_propshaft_against_monte_carlo(self, demo: Job) -> None:
+        demo = with_value(demo, "propshaft", Propshaft())
+        demo = with_value(demo, "vehicle/axle_input_direction", (-1.0, 0.0175, -0.0664))
         d = driveline(demo)
         given_ = {q.name: float(v) for q, v, _ in d.worked.inputs}
-        given_["axle_plan_deg"] = 1.0
         rng = np.random.default_rng(0)
         told = joint_doubt(demo, 1.5, 0.1)
         draws = np.array(

@@ -15,6 +15,7 @@ from typing import Any
 from nimble_cradle import __version__
 from nimble_cradle.calc import CalcError, Calculation, Quantity, Worked, all_calculations
 from nimble_cradle.cli_base import OneLineParser, UseError, written
+from nimble_cradle.cli_edit import add_edit_commands
 from nimble_cradle.cli_seat import add_seat_commands
 from nimble_cradle.demo import DEMOS
 from nimble_cradle.job import store
@@ -79,6 +80,7 @@ def _parser() -> argparse.ArgumentParser:
     pack.set_defaults(run=_pack)
 
     add_seat_commands(rows)
+    add_edit_commands(rows)
     survey = rows.add_parser("survey", help="the survey sheet as PDF, blank or filled")
     survey.add_argument("job", type=Path)
     survey.add_argument("-o", "--out", type=Path, required=True, metavar="FILE")

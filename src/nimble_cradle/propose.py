@@ -8,7 +8,9 @@ from typing import Literal
 import numpy as np
 
 from nimble_cradle.fit.position import pose_of
+from nimble_cradle.geometry.pose import frame, unit
 from nimble_cradle.job.base import JobError, Vec3
+from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Arm, Bush, Crossmember, Mount, Pad
 from nimble_cradle.strength.sections import stock
@@ -53,6 +55,40 @@ def first_mount(job: Job, key: str) -> Mount:
         arm=None if under_gearbox else Arm(outside_mm=50, wall_mm=4),
         bush=bush,
     )
+
+
+def with_eye_on_plate(job: Job, mount: Mount) -> Job:
+    """The job with the eye of a mount without an arm set straight on the cross of its plate, its axis laid
+    along the plate; a crossmember that carries it goes with it. Raises JobError."""
+    if mount.arm is not None:
+        raise JobError(
+            f"{mount.name} has an arm: its eye does not stand on the plate.", f"mounts/{mount.id}/arm"
+        )
+    pad, bush = mount.pad, mount.bush
+    pose = pose_of(job.position)
+    axes = pose.rotation @ frame(pad.normal, pad.up)
+    along = np.asarray(bush.axis) - (np.asarray(bush.axis) @ axes[:, 2]) * axes[:, 2]
+    if float(np.linalg.norm(along)) < 1e-6:
+        raise JobError(
+            f"{mount.name}: the bush's axis stands square on the plate; turn it.",
+            f"mounts/{mount.id}/bush/axis",
+        )
+    radius = bush.eye_bore_mm / 2 + bush.eye_wall_mm
+    at = pose.points(pad.centre) + axes @ np.array([*pad.arm_at, pad.plate_mm + radius])
+    x, y, z = (round(float(c), 1) for c in at)
+    i, j, k = (round(float(c), 4) for c in unit(along))
+    base = f"mounts/{mount.id}/bush"
+    moved = with_value(with_value(job, f"{base}/centre", (x, y, z)), f"{base}/axis", (i, j, k))
+    cross = job.crossmember
+    if cross is None or cross.carries != mount.id:
+        return moved
+    by = np.subtract((x, y, z), bush.centre)
+    ends = {0, len(cross.points) - 1}
+    points = tuple(
+        (round(p[0] + float(by[0]), 1), p[1], p[2] if n in ends else round(p[2] + float(by[2]), 1))
+        for n, p in enumerate(cross.points)
+    )
+    return with_value(moved, "crossmember/points", points)
 
 
 def first_crossmember(job: Job) -> Crossmember:

@@ -7,7 +7,7 @@ from typing import Literal
 
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.new import new_job
-from nimble_cradle.job.said import facts
+from nimble_cradle.job.said import facts, how
 from nimble_cradle.units import show
 from nimble_cradle.verdict import STAGES, StageId, Verdict
 
@@ -152,7 +152,7 @@ def _share(job: Job, v: Verdict) -> TellTale:
     return TellTale(
         "share",
         "Front-axle share",
-        f"{v.share.percent:.1f} %",
+        f"{v.share.percent:.1f}{f' ± {v.share.plus_minus:.1f}' if v.share.plus_minus else ''} %",
         f"wish: at most {want:g} %",
         state,
         "as wished" if over <= 0 else "over the wish",
@@ -198,14 +198,15 @@ def _idle(job: Job, v: Verdict) -> TellTale:
 
 @dataclass(frozen=True)
 class StageState:
-    """A stage and how it stands: not begun, open questions (with the first of them), holds. said,
-    asked_for: of how many of its figures it is said how they were come by, and how many there are."""
+    """A stage and how it stands: not begun, open questions (with the first of them), holds. measured,
+    assumed, asked_for: how many of its figures are the one and the other, and how many there are."""
 
     id: StageId
     name: str
     state: Literal["not begun", "open questions", "holds"]
     questions: tuple[str, ...] = ()
-    said: int = 0
+    measured: int = 0
+    assumed: int = 0
     asked_for: int = 0
 
 
@@ -243,9 +244,10 @@ def stage_states(job: Job, v: Verdict) -> tuple[StageState, ...]:
     for stage, name in STAGES:
         questions = tuple(asked[stage])
         own = [f for f in facts(job) if f.stage == stage]
+        told = [how(job, f) for f in own]
         state = "not begun" if not begun[stage] else ("open questions" if questions else "holds")
         out.append(
-            StageState(stage, name, state, questions, sum(f.path in job.said for f in own), len(own))  # type: ignore[arg-type]
+            StageState(stage, name, state, questions, told.count("measured"), told.count("assumed"), len(own))  # type: ignore[arg-type]
         )
     return tuple(out)
 

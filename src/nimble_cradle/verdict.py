@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Literal, cast
 
@@ -102,10 +103,12 @@ class Carried:
 
 @dataclass(frozen=True)
 class Share:
-    """Front-axle share with the powertrain in, per cent, and its working."""
+    """Front-axle share with the powertrain in, per cent, its working, and give or take of what was
+    weighed, per cent."""
 
     percent: float
     worked: Worked
+    plus_minus: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -209,7 +212,23 @@ def axle_share(job: Job) -> Share:
         x=float(centre[0]),
         wheelbase=v.wheelbase_mm,
     )
-    return Share(worked.value("share"), worked)
+    return Share(worked.value("share"), worked, _share_doubt(job, worked))
+
+
+def _share_doubt(job: Job, worked: Worked) -> float:
+    """How far the give or take of the weighed mass and of its centre moves the share, per cent; nought
+    where it was not weighed."""
+    weighed = job.powertrain.weighed
+    if weighed is None:
+        return 0.0
+    given = {q.name: float(v) for q, v, _ in worked.inputs}
+    total = 0.0
+    for name, step in (("powertrain_kg", weighed.mass_plus_minus_kg), ("x", weighed.centre_plus_minus_mm)):
+        ends = [
+            float(SHARE.work(None, **{**given, name: given[name] + s * step}).value("share")) for s in (-1, 1)
+        ]
+        total += ((ends[1] - ends[0]) / 2) ** 2
+    return math.sqrt(total)
 
 
 @dataclass(frozen=True)

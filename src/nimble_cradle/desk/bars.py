@@ -64,6 +64,18 @@ def elided(text: str, font: QFont, width: float) -> str:
     return QFontMetricsF(font).elidedText(text, Qt.TextElideMode.ElideRight, width)
 
 
+def stage_word(state: StageState) -> str:
+    """How a stage stands, in two or three words: as long as figures are not said, how many are measured."""
+    if state.state == "not begun":
+        return "not begun"
+    if state.measured + state.assumed < state.asked_for:
+        return f"{state.measured} of {state.asked_for} measured"
+    n = len(state.questions)
+    if state.state == "holds":
+        return f"holds, {state.assumed} assumed" if state.assumed else "holds"
+    return f"{n} question{'s' if n != 1 else ''}"
+
+
 class StagePlate(_Cell):
     """One stage: its number, name and state."""
 
@@ -95,10 +107,7 @@ class StagePlate(_Cell):
         )
         painter.setPen(QColor(SOFT))
         painter.setFont(small)
-        n = len(self.state.questions)
-        word = {"not begun": "not begun", "holds": "holds"}.get(
-            self.state.state, f"{n} question{'s' if n != 1 else ''}"
-        )
+        word = stage_word(self.state)
         painter.drawText(
             QRectF(36, 28, box.width() - 38, 18),
             Qt.AlignmentFlag.AlignVCenter,

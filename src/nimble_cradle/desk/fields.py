@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from nimble_cradle.desk.said_mark import SaidMark
 from nimble_cradle.desk.session import Session
 from nimble_cradle.job.base import JobError
 from nimble_cradle.units import Display, Kind, UnitError, parse, show
@@ -160,7 +161,9 @@ class QuantityField(QWidget):
         layout.setVerticalSpacing(3)
         layout.addWidget(self.label, 0, 0)
         layout.addWidget(self.line, 0, 1)
-        layout.addWidget(self.refusal, 1, 0, 1, 2)
+        self.said = SaidMark(session)
+        layout.addWidget(self.said, 0, 2)
+        layout.addWidget(self.refusal, 1, 0, 1, 3)
         layout.setColumnStretch(0, 1)
         self.line.editingFinished.connect(self.take)
         self.line.returnPressed.connect(self.line.selectAll)
@@ -170,9 +173,14 @@ class QuantityField(QWidget):
         """Show the value at ``path``; owner is the part's name for the logbook."""
         self.path, self.owner = path, owner
         self.line.setObjectName(path)
+        self.said.at(self._said_path())
         self._clear_refusal()
         self.refresh()
         return self
+
+    def _said_path(self) -> str:
+        """The path whose mark stands beside the field."""
+        return self.path
 
     def _text(self, value: Any) -> str:
         if value is None:
@@ -191,6 +199,7 @@ class QuantityField(QWidget):
 
     def refresh(self) -> None:
         """Show the job's value, unless something refused stands in the field."""
+        self.said.refresh()
         if self.path and self.refusal.isHidden() and not (self.line.hasFocus() and self.line.isModified()):
             self.line.setText(self._text(self._present()))
             self.line.setModified(False)
@@ -271,7 +280,9 @@ class ChoiceField(QWidget):
         layout.setContentsMargins(0, 1, 0, 1)
         layout.addWidget(self.label, 0, 0)
         layout.addWidget(self.box, 0, 1)
-        layout.addWidget(self.refusal, 1, 0, 1, 2)
+        self.said = SaidMark(session)
+        layout.addWidget(self.said, 0, 2)
+        layout.addWidget(self.refusal, 1, 0, 1, 3)
         layout.setColumnStretch(0, 1)
         self.offer(choices)
         self.box.activated.connect(self.take)
@@ -290,6 +301,7 @@ class ChoiceField(QWidget):
     def at(self, path: str, owner: str = "") -> ChoiceField:
         self.path, self.owner = path, owner
         self.box.setObjectName(path)
+        self.said.at(path)
         self.refusal.hide()
         self.refresh()
         return self
@@ -297,6 +309,7 @@ class ChoiceField(QWidget):
     def refresh(self) -> None:
         if not self.path:
             return
+        self.said.refresh()
         value = self.session.value(self.path)
         for i, (choice, _) in enumerate(self.choices):
             if choice == value:
@@ -399,6 +412,9 @@ class _Component(QuantityField):
     ) -> None:
         super().__init__(session, f"{label} {name}".strip(), kind, ways=ways)
         self.index = index
+
+    def _said_path(self) -> str:
+        return self.path if self.index == 0 else ""
 
     def at(self, path: str, owner: str = "") -> QuantityField:
         super().at(path, owner)

@@ -17,6 +17,7 @@ from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import value_at, with_value
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.said import typed
 from nimble_cradle.job.workplace import Workplace
 from nimble_cradle.seat.settle import Settled
 from nimble_cradle.seat.wishes import wish_of
@@ -89,8 +90,9 @@ class Session(QObject):
             self._judge()
 
     def set_value(self, path: str, value: Any, what: str) -> None:
-        """Edit one value. Raises JobError, and the job is as it was."""
-        self.edit(what, with_value(self.job, path, value))
+        """Edit one value as it was typed: a figure that findings rest on is measured with it. Raises
+        JobError, and the job is as it was."""
+        self.edit(what, typed(self.job, with_value(self.job, path, value), path))
 
     def _judge(self) -> None:
         self.verdict = verdict(self.job)

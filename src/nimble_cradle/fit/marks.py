@@ -25,6 +25,12 @@ SHORTEST, LONGEST = 120.0, 900.0
 BLUNDER = 3.29
 """A normalised residual over this is a disturbed mark at 0.1 % risk (Baarda's data snooping, from memory)."""
 COVER = 1.96
+PROPOSED = 12
+"""Marks that are proposed: six pin the engine down, and with twelve a disturbed one stands out from the
+others."""
+RIVAL = 6.6
+"""Where leaving out another mark mends nearly as much (chi-square, one degree of freedom, 1 %), nobody is
+blamed."""
 _WAYS = np.array([[i, j, k] for i in (-1, 1) for j in (-1, 1) for k in (-1, 1)], dtype=float)
 _FIXED = ("hose", "moving", "steering", "hot", "turning")
 
@@ -103,7 +109,7 @@ def _corners(
     return out
 
 
-def proposed_marks(job: Job, count: int = 8) -> tuple[WitnessMark, ...]:
+def proposed_marks(job: Job, count: int = PROPOSED) -> tuple[WitnessMark, ...]:
     """Distances between corners of engine and bay that pin the position best (the next one always is the
     one that shrinks the volume of doubt most), can be taped in a straight line, and use no corner more
     than twice. Raises JobError where there are too few.
@@ -186,7 +192,7 @@ def told_by_marks(job: Job) -> Told:
     if len(marks) < 6:
         raise JobError(
             f"{len(marks)} distance{'s are' if len(marks) != 1 else ' is'} typed; six at least say where the"
-            " engine is, eight find a disturbed mark too.",
+            " engine is, twelve find a disturbed mark too.",
             "marks",
         )
     disturbed: list[str] = []
@@ -195,11 +201,12 @@ def told_by_marks(job: Job) -> Told:
         worst = int(np.abs(found[2]).argmax())
         if len(marks) - 6 < 1 or abs(found[2][worst]) < BLUNDER:
             break
-        rivals = int((np.abs(found[2]) > 0.995 * abs(found[2][worst])).sum())
+        rivals = int((found[2] ** 2 > found[2][worst] ** 2 - RIVAL).sum())  # what is left falls by w^2
         if rivals > 1 or len(marks) < 8:
+            order = np.argsort(-np.abs(found[2]))[: min(max(rivals, 2), 3)]
             raise JobError(
-                "The distances do not fit one another, and there are too few of them to tell which mark was"
-                " disturbed: tape more, or again.",
+                "The distances do not fit one another, and they do not tell which mark was disturbed: tape"
+                f" again {' and '.join(marks[int(k)].name for k in order)}, or more.",
                 "marks",
             )
         disturbed.append(marks[worst].name)

@@ -18,6 +18,7 @@ from pathlib import Path
 
 import numpy as np
 
+from nimble_cradle.geometry.inside import Whole
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.geometry.solids import MeshPart, Triangles
 
@@ -31,20 +32,22 @@ MOST_BYTES = 400_000_000
 @dataclass(frozen=True, eq=False)
 class Cells:
     """A surface cut up, in the mesh's own frame, mm. vertices (n, 3) and faces (m, 3) stand cell by cell;
-    corners are counted within their cell; ends (c, 2): where the vertices and the faces of each cell end."""
+    corners are counted within their cell; ends (c, 2): where the vertices and the faces of each cell end.
+    closed: whether the mesh was, before it was cut."""
 
     vertices: Array
     faces: np.ndarray
     ends: np.ndarray
+    closed: bool = False
 
     def parts(self, rotation: Array, at: Array) -> list[MeshPart]:
         """Every cell as a part, the mesh's frame turned by ``rotation`` and standing at ``at`` (3,)."""
         placed = self.vertices @ rotation.T + at
         faces = self.faces.astype(np.int64)
-        return [
-            MeshPart(placed[a:c], faces[b:d])
-            for (a, b), (c, d) in zip([(0, 0), *self.ends[:-1].tolist()], self.ends.tolist(), strict=True)
-        ]
+        spans = zip([(0, 0), *self.ends[:-1].tolist()], self.ends.tolist(), strict=True)
+        cells = tuple((placed[a:c], faces[b:d]) for (a, b), (c, d) in spans)
+        whole = Whole(cells) if self.closed else None
+        return [MeshPart(v, f, whole, whole is not None and k == 0) for k, (v, f) in enumerate(cells)]
 
     @property
     def sound(self) -> bool:
@@ -66,7 +69,7 @@ class Cells:
 
 
 def cut(vertices: Array, faces: Triangles) -> Cells:
-    """A surface cut into cells of CELL mm. (Containment in it is no longer seen.)"""
+    """A surface cut into cells of CELL mm."""
     middle = vertices[faces].mean(1)
     cell = np.floor((middle - middle.min(0)) / CELL).astype(np.int64)
     _, number = np.unique((cell[:, 0] << 40) | (cell[:, 1] << 20) | cell[:, 2], return_inverse=True)
@@ -80,6 +83,7 @@ def cut(vertices: Array, faces: Triangles) -> Cells:
         vertices[used % len(vertices)],
         (corner.reshape(-1, 3) - first[number][:, None]).astype(np.int32),
         ends,
+        MeshPart(vertices, faces).closed,
     )
 
 
@@ -119,6 +123,7 @@ def packed(digests: Iterable[str]) -> bytes:
             f"{digest}.vertices": short if np.array_equal(short, c.vertices) else c.vertices,
             f"{digest}.faces": c.faces,
             f"{digest}.ends": c.ends,
+            f"{digest}.closed": np.array(c.closed),
         }
     out = io.BytesIO()
     np.savez(out, allow_pickle=False, **arrays)
@@ -138,6 +143,7 @@ def unpacked(data: bytes) -> dict[str, Cells]:
                     arrays[f"{digest}.vertices"].astype(float),
                     arrays[f"{digest}.faces"],
                     arrays[f"{digest}.ends"],
+                    bool(arrays[f"{digest}.closed"]),
                 )
                 if found.sound:
                     out[digest] = found

@@ -8,6 +8,7 @@ skipped on their boxes.
 
 from __future__ import annotations
 
+import math
 import threading
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -16,9 +17,10 @@ from weakref import WeakKeyDictionary
 import fcl
 import numpy as np
 
-from nimble_cradle.geometry.overlap import SIX, Overlap, convex_overlap, swallowed, through_sheet
+from nimble_cradle.geometry.inside import swallowed
+from nimble_cradle.geometry.overlap import SIX, Overlap, convex_overlap, through_sheet
 from nimble_cradle.geometry.pose import Array, Pose
-from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
+from nimble_cradle.geometry.solids import BAR_SIDES, ConvexPart, MeshPart, SolidPart, cylinder
 
 
 @dataclass(frozen=True, eq=False)
@@ -45,7 +47,8 @@ class Bodies:
         self.parts: list[SolidPart] = [part for body in bodies for part in body]
         self.owner = np.array([i for i, body in enumerate(bodies) for _ in body], dtype=np.int64)
         self.count = len(bodies)
-        boxes = [part.box for part in self.parts]
+        boxes = [_reach_box(part) for part in self.parts]
+        self.for_whole = np.array([isinstance(p, MeshPart) and p.for_whole for p in self.parts], dtype=bool)
         poses = [part.pose if isinstance(part, ConvexPart) else Pose.still() for part in self.parts]
         self.centres = np.array([p.points(c) for p, (c, _) in zip(poses, boxes, strict=True)]).reshape(-1, 3)
         self.axes = np.array([p.rotation * h for p, (_, h) in zip(poses, boxes, strict=True)]).reshape(
@@ -90,7 +93,9 @@ class Bodies:
         if o is None:
             part = self.parts[i]
             if part not in _INDEXES:
-                _INDEXES[part] = _bvh(*part.triangles)
+                _INDEXES[part] = _bvh(
+                    *(part.triangles if isinstance(part, MeshPart) else measured_mesh(part))
+                )
             o = self._meshes[i] = fcl.CollisionObject(_INDEXES[part], fcl.Transform())
         if not self._placed_mesh[i]:
             assert self._pose is not None
@@ -99,11 +104,36 @@ class Bodies:
         return o
 
 
+def _reach_box(part: SolidPart) -> tuple[Array, Array]:
+    """Centre and half size of the box within which a part has something to say: a cell that answers for
+    its whole mesh, the whole mesh's."""
+    if isinstance(part, MeshPart) and part.for_whole and part.whole is not None:
+        return part.whole.box
+    return part.box
+
+
 _SHAPES: WeakKeyDictionary[SolidPart, fcl.CollisionGeometry] = WeakKeyDictionary()
 _INDEXES: WeakKeyDictionary[SolidPart, fcl.CollisionGeometry] = WeakKeyDictionary()
 """Measuring shapes, shared by every set that a part is in: the solid itself, and its triangles."""
 _DISCS: WeakKeyDictionary[SolidPart, fcl.CollisionObject] = WeakKeyDictionary()
 """Thin slices of round bars, for where only part of a bar is beside something."""
+
+
+ROUND_WITHIN = 0.02
+"""Where a round bar is measured as a mesh, its surface is within so many mm of the true one, half outside
+and half inside."""
+
+
+def measured_mesh(part: ConvexPart) -> tuple[Array, np.ndarray]:
+    """A convex part as triangles, owner's frame; a bar with as many sides as it takes to be round within
+    ROUND_WITHIN."""
+    if part.kind != "bar":
+        return part.triangles
+    radius, length = part.size
+    sides = max(BAR_SIDES, math.ceil(math.pi / math.sqrt(4 * ROUND_WITHIN / radius)))
+    middle = 2 * radius / (1 + math.cos(math.pi / sides))
+    vertices, faces = cylinder(middle, length, sides)
+    return part.pose.points(vertices), faces
 
 
 def _bvh(vertices: Array, triangles: np.ndarray) -> fcl.BVHModel:
@@ -141,6 +171,13 @@ class Memory:
         self.fixed_boxes = fixed.boxes(_HERE)
         self.arm = np.sqrt((moving.axes**2).sum((1, 2)))
         self.rotation, self.centres = np.eye(3), np.zeros((0, 3))
+        self.asked_anew = moving.for_whole[:, None] | fixed.for_whole[None]
+
+    def note(self, i: int, j: int, distance: float) -> None:
+        """A pair was measured. A cell that answers for its whole mesh is asked again every time: its own
+        surface may be far from what is inside the whole."""
+        if not self.asked_anew[i, j]:
+            self.at_least[i, j] = distance
 
     def move_to(self, pose: Pose, centres: Array) -> None:
         """The moving set stands at a pose, its parts' centres (n, 3) with it: what was known is worth so
@@ -186,7 +223,7 @@ def near_parts(
         out = []
         for i, j in zip(rows.tolist(), columns.tolist(), strict=True):
             found = _part_pair(moving, i, fixed, j, pose)
-            memory.at_least[i, j] = found.distance
+            memory.note(i, j, found.distance)
             if found.distance < limit[i, j]:
                 ends = (
                     _bar_ends(moving, i, fixed, j, pose)
@@ -272,7 +309,7 @@ def _nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Ne
         if known is not None and known.distance <= bound and known.distance >= 0:
             continue
         found = _part_pair(moving, i, fixed, j, pose)
-        memory.at_least[i, j] = found.distance
+        memory.note(i, j, found.distance)
         if found.distance < limit[i, j] and (known is None or found.distance < known.distance):
             best[key] = found
     return list(best.values())
@@ -293,7 +330,7 @@ def clearance(moving: Bodies, pose: Pose, fixed: Bodies, reach: float) -> tuple[
             if d <= 1e-6 or (with_mesh and swallowed(moving.parts[i], fixed.parts[j], pose)):
                 here = np.asarray(pose.points(moving.centres[i]))
                 return 0.0, Nearest(int(moving.owner[i]), int(fixed.owner[j]), 0.0, here, here, SIX[4])
-            memory.at_least[i, j] = d
+            memory.note(i, j, float(d))
             if d < least:
                 pa, pb = np.array(result.nearest_points[0]), np.array(result.nearest_points[1])
                 least, at = (

@@ -1,5 +1,4 @@
-"""How deep two solids are in one another, and the shortest way out; whether one is wholly inside the
-other."""
+"""How deep two solids are in one another, and the shortest way out."""
 
 from __future__ import annotations
 
@@ -8,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array, Pose
-from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
+from nimble_cradle.geometry.solids import ConvexPart, MeshPart
 
 Overlap = tuple[float, Array, Array, Array]
 """Depth as a negative distance, mm; a point (3,) on the moving part, the point of the other that it leaves
@@ -113,28 +112,3 @@ def through_sheet(a: ConvexPart, b: MeshPart, pose: Pose) -> Overlap | None:
     k = int(inside[int(depth[inside, face].argmax())])
     way = -at.rotation @ normals[face]
     return -float(travel[face]), points[k] - way * float(travel[face]), points[k], way
-
-
-def swallowed(a: SolidPart, b: SolidPart, pose: Pose) -> bool:
-    """Whether one closed solid lies wholly inside the other, where surface distance alone would call it
-    clear."""
-    va, vb = pose.points(a.triangles[0]), b.triangles[0]
-    if isinstance(b, MeshPart) and b.closed and winding_number(va[0], vb, b.faces) > 0.5:
-        return True
-    return isinstance(a, MeshPart) and a.closed and winding_number(vb[0], va, a.faces) > 0.5
-
-
-def winding_number(point: Array, vertices: Array, faces: np.ndarray) -> float:
-    """How often a mesh winds round a point: 1 inside a closed mesh that faces outwards, 0 outside (van
-    Oosterom and Strackee, IEEE Trans. Biomed. Eng. 30 (1983) 125, solid angle of a triangle; from memory)."""
-    p = vertices - point
-    a, b, c = p[faces[:, 0]], p[faces[:, 1]], p[faces[:, 2]]
-    la, lb, lc = (np.linalg.norm(x, axis=1) for x in (a, b, c))
-    top = np.einsum("ij,ij->i", a, np.cross(b, c))
-    bottom = (
-        la * lb * lc
-        + np.einsum("ij,ij->i", a, b) * lc
-        + np.einsum("ij,ij->i", b, c) * la
-        + np.einsum("ij,ij->i", c, a) * lb
-    )
-    return float(np.arctan2(top, bottom).sum() / (2 * np.pi))

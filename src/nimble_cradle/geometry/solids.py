@@ -7,12 +7,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from nimble_cradle.geometry.pose import Array, Pose, frame, unit
+
+if TYPE_CHECKING:
+    from nimble_cradle.geometry.inside import Whole
 
 Triangles = NDArray[np.int64]
 BAR_SIDES = 40
@@ -63,7 +66,7 @@ class ConvexPart:
             signs = np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)], dtype=float)
             return signs * half, _BOX_FACES
         if self.kind == "bar":
-            return _cylinder(self.size[0], self.size[1])
+            return cylinder(self.size[0], self.size[1])
         return self.hull_vertices, self.hull_triangles
 
     @cached_property
@@ -156,10 +159,13 @@ class ConvexPart:
 
 @dataclass(frozen=True, eq=False)
 class MeshPart:
-    """A triangle mesh in its owner's frame; open surfaces are normal. vertices (n, 3) mm, faces (m, 3)."""
+    """A triangle mesh in its owner's frame; open surfaces are normal. vertices (n, 3) mm, faces (m, 3).
+    whole: the closed mesh that this is a cell of, for which one of its cells, ``for_whole``, answers."""
 
     vertices: Array
     faces: Triangles
+    whole: Whole | None = None
+    for_whole: bool = False
 
     @property
     def triangles(self) -> tuple[Array, Triangles]:
@@ -181,6 +187,21 @@ class MeshPart:
         forward, backward = np.unique(edges[:, 0] * n + edges[:, 1]), np.unique(edges[:, 1] * n + edges[:, 0])
         return len(forward) == len(edges) and bool(np.array_equal(forward, backward))
 
+    @cached_property
+    def piece_points(self) -> Array:
+        """One vertex (k, 3) of each connected piece; corners at the same place count as one."""
+        from scipy.sparse import coo_matrix
+        from scipy.sparse.csgraph import connected_components
+
+        _, same = np.unique(self.vertices.round(4), axis=0, return_inverse=True)
+        f = same.reshape(-1)[self.faces]
+        n = int(same.max()) + 1
+        links = np.concatenate([f[:, [0, 1]], f[:, [1, 2]]])
+        graph = coo_matrix((np.ones(len(links), dtype=np.int8), (links[:, 0], links[:, 1])), shape=(n, n))
+        _, piece = connected_components(graph, directed=False)
+        _, first = np.unique(piece[same.reshape(-1)[self.faces[:, 0]]], return_index=True)
+        return np.asarray(self.vertices[self.faces[first, 0]])
+
     def mass_properties(self) -> tuple[float, Array, Array]:
         """As for a convex part; wrong unless the mesh is closed (then a box round it is used)."""
         if not self.closed:
@@ -196,7 +217,8 @@ SolidPart = ConvexPart | MeshPart
 def placed_part(part: SolidPart, pose: Pose) -> SolidPart:
     """The part moved with its owner's frame to ``pose``."""
     if isinstance(part, MeshPart):
-        return MeshPart(pose.points(part.vertices), part.faces)
+        whole = None if part.whole is None else part.whole.placed(pose)
+        return MeshPart(pose.points(part.vertices), part.faces, whole, part.for_whole)
     return part.placed(pose)
 
 
@@ -209,8 +231,9 @@ def _once(directions: Array) -> Array:
     return np.asarray(np.unique(d.round(7), axis=0))
 
 
-def _cylinder(radius: float, length: float) -> tuple[Array, Triangles]:
-    n = BAR_SIDES
+def cylinder(radius: float, length: float, sides: int = BAR_SIDES) -> tuple[Array, Triangles]:
+    """A prism with its corners on a round bar, axis along z, centred: vertices and outward triangles."""
+    n = sides
     a = np.arange(n) * 2 * np.pi / n
     ring = np.column_stack([radius * np.cos(a), radius * np.sin(a)])
     vertices = np.vstack(

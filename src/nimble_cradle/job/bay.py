@@ -22,7 +22,9 @@ METHOD_PLUS_MINUS: dict[str, float] = {
 }
 """Usual give-or-take of one reading in mm (common practice, no source); a job may say its own."""
 
-Fate = Literal["keep", "trim", "cut", "remove"]
+Fate = Literal["open", "keep", "trim", "cut", "remove"]
+"""What becomes of an item: open (not decided, anything may be for sale), kept (nothing of it is), may be
+trimmed, may be trimmed or cut, taken out."""
 Material = Literal[
     "unsaid", "single skin", "double skin", "solid steel", "aluminium", "magnesium", "plastic", "rubber"
 ]
@@ -52,7 +54,7 @@ class Item(Part):
     made: Recipe | None = None
     motion: Motion | None = None
     placed: bool = True
-    fate: Fate = "keep"
+    fate: Fate = "open"
     trim_mm: NotNegative | None = None
     cuts: Annotated[tuple[Cut, ...], Field(max_length=12)] = ()
     moved: Vec3 = (0.0, 0.0, 0.0)

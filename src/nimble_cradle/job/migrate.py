@@ -49,11 +49,25 @@ def _from_3(data: dict[str, Any]) -> dict[str, Any]:
                 pad["holes_confirmed"] = False
             mount = {**mount, "pad": pad}
         mounts.append(mount)
-    items = [
-        {k: v for k, v in item.items() if k != "trim_mm" or v != 0} if isinstance(item, dict) else item
-        for item in data.get("items") or []
-    ]
+    wish = data.get("wish")
+    sales = wish.get("sales") if isinstance(wish, dict) else None
+    sold = {s.get("of") for s in sales if isinstance(s, dict)} if isinstance(sales, list) else set()
+    items = []
+    for item in data.get("items") or []:
+        if isinstance(item, dict):
+            item = {k: v for k, v in item.items() if k != "trim_mm" or v != 0}
+            if item.get("id") in sold and item.get("fate", "keep") == "keep":
+                item["fate"] = "open"
+        items.append(item)
     out = {**data, "items": items}
+    for holder in (data, *(c for c in data.get("candidates") or [] if isinstance(c, dict))):
+        engine = (
+            (holder.get("powertrain") or {}).get("engine")
+            if isinstance(holder.get("powertrain"), dict)
+            else None
+        )
+        if isinstance(engine, dict):
+            engine.pop("torque_rpm", None)
     if "mounts" in data:
         out["mounts"] = mounts
     return out

@@ -45,9 +45,7 @@ def new_job(name: str) -> Job:
         items=(),
         powertrain=Powertrain(
             name="The powertrain",
-            engine=Engine(
-                name="The engine", cylinders=4, torque_nm=200, torque_rpm=3500, idle_rpm=850, redline_rpm=6500
-            ),
+            engine=Engine(name="The engine", cylinders=4, torque_nm=200, idle_rpm=850, redline_rpm=6500),
             gearbox=Gearbox(name="The gearbox", ratios=(3.5, 2.0, 1.4, 1.0), output=(-750, 0, 0)),
             pieces=(
                 Piece(

@@ -59,7 +59,6 @@ class Engine(Part):
     strokes: Literal[2, 4] = 4
     cylinders: Annotated[int, Field(ge=1, le=16)]
     torque_nm: Positive
-    torque_rpm: Positive
     idle_rpm: Positive
     redline_rpm: Positive
     clockwise_from_front: bool = True

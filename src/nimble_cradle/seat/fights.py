@@ -257,7 +257,8 @@ def _proved(place: _Place, given: _Given, say: Callable[[str], None]) -> _Given:
             (descend(relaxed.problem, p, told=lambda *_: say("")) for p in place.poses),
             key=lambda f: (not f.ok, f.stand.worst),
         )
-        there = finished(relaxed, place.job, found, say)
+        less = {(g.piece, g.item): mm for g, mm in given if g.aim < 0}
+        there = finished(relaxed, place.job, found, say, less)
         if there.margin >= -BROKEN:
             return given
         given = tuple((g, mm + 3 * there.short / len(given) + _MARGIN) for g, mm in given)

@@ -40,6 +40,10 @@ NEAR = 6.0
 """Gaps with more to spare than this, mm, are not looked at while a seat is drawn in."""
 
 
+Given = dict[tuple[str, str], float]
+"""Gaps, by piece and item, and how much less than they need they are given, mm."""
+
+
 @dataclass(frozen=True, eq=False)
 class Settled:
     """Where the search ended. job: the job there; seating: the problem with what the exact check taught
@@ -128,9 +132,12 @@ def exact_gaps(seating: Seating, job: Job, beyond: float = NEAR) -> tuple[Gap, .
     return gaps_running(job, rest, [(c.case.name, c.pose) for c in cases], seating.fittings)
 
 
-def taught(seating: Seating, stand: Stand, gaps: Sequence[Gap], aim: float = AIM) -> tuple[Seating, float]:
+def taught(
+    seating: Seating, stand: Stand, gaps: Sequence[Gap], aim: float = AIM, given: Given | None = None
+) -> tuple[Seating, float]:
     """The problem with its needs set so that it agrees with the exact gaps (a gap that has just ``aim`` to
-    spare counts as just enough), and by how much the tight ones among them were off, mm."""
+    spare counts as just enough), and by how much the tight ones among them were off, mm. given: what some
+    gaps may lack."""
     need = seating.problem.need()
     rows: dict[tuple[str, str], float] = {}
     for k, (a, b) in enumerate(zip(stand.rows.a.tolist(), stand.rows.b.tolist(), strict=True)):
@@ -142,16 +149,20 @@ def taught(seating: Seating, stand: Stand, gaps: Sequence[Gap], aim: float = AIM
         key = g.piece, g.item
         if key not in rows:
             continue
-        more = aim - g.exact_margin - rows[key]
+        margin = g.exact_margin + (given or {}).get(key, 0.0)
+        more = aim - margin - rows[key]
         columns = [k for k, c in enumerate(seating.columns) if c == g.item]
         need[number[g.piece], columns] += more
-        if min(g.exact_margin, -rows[key]) < _CLOSE:
+        if min(margin, -rows[key]) < _CLOSE:
             off = max(off, abs(more))
     return replace(seating, problem=seating.problem.with_need(need)), off
 
 
-def finished(seating: Seating, before: Job, found: Found, say: Say = quiet) -> Settled:
-    """A seat found, checked exactly and drawn in until model and check agree. Raises JobError."""
+def finished(
+    seating: Seating, before: Job, found: Found, say: Say = quiet, given: Given | None = None
+) -> Settled:
+    """A seat found, checked exactly and drawn in until model and check agree. given: how much less than
+    they need some gaps may have, mm, by piece and item; the problem knows of it already. Raises JobError."""
     pose = found.stand.pose
     best: Settled | None = None
     for drawn in range(8):
@@ -170,8 +181,10 @@ def finished(seating: Seating, before: Job, found: Found, say: Say = quiet) -> S
             ),
             default=-np.inf,
         )
-        margin = min(min((g.exact_margin for g in gaps), default=np.inf), -windows, -line)
-        seating, off = taught(seating, stand, gaps)
+        less = given or {}
+        clear = min((g.exact_margin + less.get((g.piece, g.item), 0.0) for g in gaps), default=np.inf)
+        margin = min(clear, -windows, -line)
+        seating, off = taught(seating, stand, gaps, given=given)
         here = Settled(before, there, seating, with_needs_of(stand, seating.problem), gaps, margin)
         if best is None or _rank(here) >= _rank(best):
             best = here

@@ -92,6 +92,25 @@ class Trade:
         return said if said != "nowhere" else "straighter or more central only"
 
 
+def refused(job: Job, sale: Sale) -> str:
+    """Why a thing is not for sale although it was offered, in a sentence; empty where it is."""
+    item = next((i for i in job.items if i.id == sale.of), None)
+    if item is None or sale.what in ("delete", "swap"):
+        return ""
+    if item.fate == "keep":
+        return f"{item.name} is kept: it is not for sale. Change what becomes of it on Bay first."
+    if sale.what == "cut" and item.fate == "trim":
+        return f"{item.name} may be trimmed, not cut."
+    if sale.what in ("trim", "cut") and item.trim_mm is not None:
+        gone = sum(c.depth_mm for c in item.cuts if c.side == sale.side)
+        if gone + sale.depth_mm > item.trim_mm + 1e-9:
+            return (
+                f"{item.name} may lose {item.trim_mm:g} mm at most, and this would take"
+                f" {gone + sale.depth_mm:g} mm."
+            )
+    return ""
+
+
 def applied(job: Job, sale: Sale) -> Job:
     """The job with one thing given up. Raises JobError where it is not there."""
     if sale.what in ("delete", "swap"):
@@ -100,6 +119,9 @@ def applied(job: Job, sale: Sale) -> Job:
             value_at(job, f"powertrain/pieces/{sale.instead}")
             job = with_value(job, f"{path}/instead", sale.instead)
         return with_value(job, f"{path}/what", "move" if sale.what == "swap" else "delete")
+    why = refused(job, sale)
+    if why:
+        raise JobError(why, f"items/{sale.of}/fate")
     path = f"items/{sale.of}"
     if sale.what == "remove":
         return with_value(job, f"{path}/fate", "remove")

@@ -196,9 +196,17 @@ def aims_for(job: Job, wish: Wish, centre: Array) -> Aims:
     )
     inf = math.inf
     rows = [
-        ("centre of gravity, forward", back, 0.0, 0.0, -inf, inf, 1.0),
+        (
+            "centre of gravity, forward",
+            back if wish.lengthwise == "back" else -back,
+            0.0,
+            0.0,
+            -inf,
+            inf,
+            1.0,
+        ),
         ("centre of gravity, left", 0.0, 0.0, 0.0, -inf, inf, 1.0),
-        ("centre of gravity, up", low, 0.0, 0.0, -inf, inf, 1.0),
+        ("centre of gravity, up", low if wish.upwise == "low" else -low, 0.0, 0.0, -inf, inf, 1.0),
     ]
     for name, window, weight, wanted, scale in (
         ("fore and aft", wish.fore_aft, 0.0, 0.0, 1.0),

@@ -103,7 +103,8 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
                 "name": s.name,
                 "state": s.state,
                 "questions": list(s.questions),
-                "said": s.said,
+                "measured": s.measured,
+                "assumed": s.assumed,
                 "asked_for": s.asked_for,
             }
             for s in stage_states(job, v)
@@ -160,6 +161,7 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
             }
         ),
         "front_axle_share_percent": None if v.share is None else v.share.percent,
+        "front_axle_share_plus_minus": None if v.share is None else v.share.plus_minus,
         "survey": _survey(job),
         "powertrain": None,
         "mounts": [],

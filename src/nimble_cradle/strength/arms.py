@@ -148,10 +148,13 @@ def mount_plate(mount: Mount, pose: Pose) -> Plate:
 
 
 def _plate_solid(mount: Mount, run: ArmRun) -> ConvexPart:
-    """The plate on its pad, powertrain frame; its rounded corners by every fourth point (within 0.1 mm)."""
+    """The plate on its pad, powertrain frame; its rounded corners within 0.1 mm."""
     pad = mount.pad
-    outline = plate_of(mount, run).outline
-    outline = outline[::4] if len(outline) > 40 else outline
+    from shapely.geometry import Polygon
+
+    plain = Polygon(plate_of(mount, run).outline).simplify(0.1)
+    assert isinstance(plain, Polygon)
+    outline = np.asarray(plain.exterior.coords)[:-1]
     axes = frame(pad.normal, pad.up)
     flat = np.column_stack([outline, np.zeros(len(outline))])
     return pushed(np.asarray(pad.centre) + flat @ axes.T, axes[:, 2] * pad.plate_mm)

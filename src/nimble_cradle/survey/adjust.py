@@ -107,6 +107,9 @@ def _normal(rows: Sequence[Row], x: Array) -> tuple[Array, Array]:
     return jacobian, residuals
 
 
+LEAST_DAMPED = 1e-3
+
+
 def adjust(rows: Sequence[Row], start: Array, rounds: int = 60) -> Adjustment:
     """Adjust from a first guess ``start`` (n,). Unpinned directions stay where the guess had them."""
     x = np.array(start, dtype=float)
@@ -114,7 +117,11 @@ def adjust(rows: Sequence[Row], start: Array, rounds: int = 60) -> Adjustment:
     damping = 1e-3
     for _ in range(rounds):
         normal, gradient = jacobian.T @ jacobian, jacobian.T @ residuals
-        step = np.linalg.solve(normal + (damping + 1e-12) * np.diag(normal.diagonal() + 1e-9), gradient)
+        # in nearly flat geometry a direction has next to no weight of its own and would leap: none is damped
+        # by less than a share of the stiffest
+        stiff = normal.diagonal()
+        weight = np.maximum(stiff, LEAST_DAMPED * stiff.max(initial=0.0)) + 1e-9
+        step = np.linalg.solve(normal + (damping + 1e-12) * np.diag(weight), gradient)
         tried_jacobian, tried = _normal(rows, x + step)
         if tried @ tried <= residuals @ residuals * (1 + 1e-12):
             x, jacobian, residuals = x + step, tried_jacobian, tried

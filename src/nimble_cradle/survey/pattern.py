@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import combinations
 from typing import Any
 
 import numpy as np
@@ -31,6 +32,9 @@ from nimble_cradle.survey.adjust import (
 from nimble_cradle.survey.holes import clearance_hole, hole_slack
 
 LEAST = 0.01
+TRIANGLE = 1.7
+"""Three sides that no triangle has are so many times their give-or-take (two sigma) out: 3.3 sigma, as for
+any reading."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -340,7 +344,11 @@ def _checked(
 ) -> tuple[CheckedHoleReading, ...]:
     place = {r.id: k for k, r in enumerate(used)}
     alone = {k for k, rivals in found if not rivals}
-    shared = {k for k, rivals in found if rivals} | {j for _, rivals in found for j in rivals}
+    triples = [triple for triple, _ in _impossible(pattern, rows, used)]
+    if len(rows) <= _Columns(pattern).size:  # flat geometry makes one look checked that nothing checks
+        alone -= {k for triple in triples for k in triple}
+    together = {k for triple in triples for k in triple if not alone & set(triple)}
+    shared = {k for k, rivals in found if rivals} | {j for _, rivals in found for j in rivals} | together
     out = []
     for r in pattern.readings:
         k = place.get(r.id)
@@ -428,7 +436,16 @@ def _questions(
         for c in checked
         if c.state == "out of line"
     ]
-    doubtful = [c.words for c in checked if c.state == "doubtful"]
+    impossible = _impossible(pattern, rows, used)
+    named = {c.words for c in checked if c.state == "out of line"}
+    impossible = [
+        (t, sentence)
+        for t, sentence in impossible
+        if not named & {reading_words(pattern, used[k]) for k in t}
+    ]
+    out += [sentence for _, sentence in impossible]
+    inside = {reading_words(pattern, used[k]) for triple, _ in impossible for k in triple}
+    doubtful = [c.words for c in checked if c.state == "doubtful" and c.words not in inside]
     if doubtful:
         out.append(f"One of these is wrong, and no other reading tells which: {'; '.join(doubtful[:5])}")
     loose = [str(h.number) for h in holes if h.free]
@@ -451,6 +468,39 @@ def _questions(
             out.append(
                 f"Hole {hole.number} is good to {hole.plus_minus:.2f} mm only, and a {hole.hole_mm:g} mm hole"
                 f" for {h.bolt} leaves less: slot it or take another reading"
+            )
+    return out
+
+
+def _impossible(
+    pattern: Pattern, rows: list[Row], used: list[HoleReading]
+) -> list[tuple[tuple[int, int, int], str]]:
+    """Triangles of holes that cannot be, one side being longer than the other two together beyond their
+    doubt: the numbers of the three readings, and a sentence. Nobody of the three is to be blamed alone."""
+    sides: dict[frozenset[str], int] = {}
+    for k, r in enumerate(used):
+        if r.kind in BETWEEN:
+            sides.setdefault(frozenset((r.hole, r.other)), k)
+    out = []
+    ids = [h.id for h in pattern.holes]
+    for i, j, k in combinations(range(len(ids)), 3):
+        pairs = (frozenset((ids[i], ids[j])), frozenset((ids[j], ids[k])), frozenset((ids[i], ids[k])))
+        if not all(p in sides for p in pairs):
+            continue
+        triple = (sides[pairs[0]], sides[pairs[1]], sides[pairs[2]])
+        lengths = [rows[n].measured for n in triple]
+        longest = max(lengths)
+        over = 2 * longest - sum(lengths)
+        if over > math.sqrt(sum(used[n].give_or_take ** 2 for n in triple)) * TRIANGLE:
+            told = ", ".join(f"{x:g}" for x in lengths)
+            out.append(
+                (
+                    triple,
+                    (
+                        f"Holes {i + 1}, {j + 1} and {k + 1} stand {told} mm apart, which no triangle does:"
+                        " one of the three readings is wrong, take them again"
+                    ),
+                )
             )
     return out
 

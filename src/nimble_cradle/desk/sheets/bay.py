@@ -25,7 +25,13 @@ from nimble_cradle.job.bay import METHOD_PLUS_MINUS, Item, Material
 from nimble_cradle.job.edits import added, free_id, removed
 from nimble_cradle.units import show
 
-FATES = (("keep", "kept"), ("trim", "may be trimmed"), ("cut", "cut and braced"), ("remove", "taken out"))
+FATES = (
+    ("open", "not decided"),
+    ("keep", "kept, not for sale"),
+    ("trim", "may be trimmed"),
+    ("cut", "may be cut and braced"),
+    ("remove", "taken out"),
+)
 VEHICLE = (
     ("Wheelbase", "length", "wheelbase_mm", None),
     ("On the front axle", "mass", "front_axle_kg", None),
@@ -99,7 +105,7 @@ class BaySheet(Sheet):
         for label, kind, name, ways in VEHICLE:
             self.column.addWidget(QuantityField(s, label, kind, ways=ways).at(f"vehicle/{name}", "Vehicle"))  # type: ignore[arg-type]
         self.column.addWidget(
-            ChoiceField(s, "Driven axle", (("rear", "rear"), ("front", "front"))).at(
+            ChoiceField(s, "Driven axle", (("rear", "rear"), ("front", "front"), ("both", "both"))).at(
                 "vehicle/driven", "Vehicle"
             )
         )
@@ -172,7 +178,7 @@ class BaySheet(Sheet):
             for text, name in ((self.name, "name"), (self.note, "note")):
                 if text.path != f"{base}/{name}":
                     text.at(f"{base}/{name}")
-            self.trim.setVisible(item.fate == "trim")
+            self.trim.setVisible(item.fate in ("open", "trim", "cut"))
             self.shapes.setVisible(item.made is None)
             for plain in (self.measured, self.plus_minus):
                 plain.setVisible(item.made is None)

@@ -81,6 +81,11 @@ class CrossmemberSheet(Sheet):
             ).at("crossmember/ends", "Crossmember")
         )
         self.column.addWidget(
+            QuantityField(s, "Rails hold its ends together by", "stiffness").at(
+                "crossmember/rail_n_per_mm", "Crossmember"
+            )
+        )
+        self.column.addWidget(
             QuantityField(s, "Most sag allowed", "length").at("crossmember/most_sag_mm", "Crossmember")
         )
         self.column.addWidget(part("Its axis, from the left rail to the right"))

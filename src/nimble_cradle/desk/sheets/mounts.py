@@ -29,7 +29,7 @@ from nimble_cradle.job.edits import added, free_id, removed
 from nimble_cradle.job.mounts import Arm, Mount
 from nimble_cradle.mounts.springs import SAG
 from nimble_cradle.mounts.vibration import TRANSMISSIBILITY
-from nimble_cradle.propose import first_mount
+from nimble_cradle.propose import first_mount, with_eye_on_plate
 from nimble_cradle.strength.bolts import CLASSES
 from nimble_cradle.strength.threads import SIZES, STEELS
 from nimble_cradle.units import Display, Kind, show
@@ -66,10 +66,18 @@ LOAD_FIELDS = (
     ("Bend, g", "number", "loads/corner_g"),
     ("Bump, g in all", "number", "loads/bump_g"),
     ("Rebound, g in all", "number", "loads/rebound_g"),
+    ("Dropped clutch, times first gear's torque", "number", "loads/snatch_factor"),
+    ("Kerb, g sideways", "number", "loads/kerb_g"),
+    ("Pothole, g backwards with the bump", "number", "loads/pothole_g"),
+    ("Jerk when towed, g", "number", "loads/tow_g"),
+    ("Two things at once, share of each", "number", "loads/together"),
+    ("Rough road, g up and down", "number", "loads/rough_g"),
     ("Kept in hand, everyday cases", "number", "allowables/everyday_factor"),
     ("Kept in hand, rare cases", "number", "allowables/rare_factor"),
     ("Most pressure on the rubber", "stress", "allowables/bush_pressure_mpa"),
     ("Most give, share of the rubber's wall", "number", "allowables/bush_strain"),
+    ("The same at rest", "number", "allowables/bush_strain_rest"),
+    ("The same in rare cases", "number", "allowables/bush_strain_rare"),
     ("Nut factor", "number", "allowables/nut_factor"),
     ("Idle shake passed on, at most", "number", "allowables/idle_transmitted"),
 )
@@ -206,6 +214,9 @@ class MountsSheet(Sheet):
             ChoiceField(s, "Bolt class", _CLASSES),
         )
         self.steel = ChoiceField(s, "Plate steel", _STEELS)
+        self.rests = ChoiceField(
+            s, "It rests", (("flat", "flat on the pad"), ("bosses", "on bosses at its bolts"))
+        )
         self.holes = PairsField(
             s,
             "Holes, from the pad's centre as you face the plate; an emptied line takes the hole away",
@@ -226,6 +237,7 @@ class MountsSheet(Sheet):
             self.grade,
             *self.pad,
             self.steel,
+            self.rests,
             self.holes,
             self.pad_centre,
             self.pad_normal,
@@ -237,6 +249,19 @@ class MountsSheet(Sheet):
         self.column.addWidget(part("Arm"))
         self.with_arm = button("Fit an arm", self._toggle_arm, name="view")
         self.column.addWidget(row(self.with_arm))
+        self.packing = ChoiceField(
+            s, "Between eye and plate", ((False, "nothing: it stands on it"), (True, "a packing piece"))
+        )
+        self.onto = row(
+            button("Stand the eye on its plate", self.stand, "Moves the bush, and its crossmember", "view")
+        )
+        self.fits = row(
+            button(
+                "The printed plate fits the block", self.confirm, "You laid it on and the holes meet", "view"
+            )
+        )
+        for widget in (self.packing, self.onto, self.fits):
+            self.column.addWidget(widget)
         self.arm = [QuantityField(s, label, kind) for label, kind, _ in ARM_FIELDS]  # type: ignore[arg-type]
         self.arm_steel = ChoiceField(s, "Arm steel", _STEELS)
         self.arm_at = VectorField(s, "Arm stands", (RIGHT, UP), ("across", "in height"))
@@ -247,11 +272,20 @@ class MountsSheet(Sheet):
             ChoiceField(s, "Cross-bolt", _SIZES),
             ChoiceField(s, "Its class", _CLASSES),
         )
-        self.cheek, self.cheek_gap = (
+        self.cross_tight = QuantityField(s, "Tighten it to", "torque", optional="not said")
+        self.cheek, self.cheek_gap, self.eye_gap = (
             QuantityField(s, "Each cheek", "length"),
-            QuantityField(s, "Gap at each cheek", "length"),
+            QuantityField(s, "Sleeve to each cheek, before tightening", "length"),
+            QuantityField(s, "Eye to each cheek", "length"),
         )
-        for widget in (self.cross, self.cross_grade, self.cheek, self.cheek_gap):
+        for widget in (
+            self.cross,
+            self.cross_grade,
+            self.cross_tight,
+            self.cheek,
+            self.cheek_gap,
+            self.eye_gap,
+        ):
             self.column.addWidget(widget)
 
     def _chosen(self, mount_id: str, _: bool = False) -> None:
@@ -324,6 +358,10 @@ class MountsSheet(Sheet):
             choice.at(f"{base}/{path}", name)
         self.cheek.at(f"{base}/cross_bolt/cheek_mm", name)
         self.cheek_gap.at(f"{base}/cross_bolt/gap_mm", name)
+        self.eye_gap.at(f"{base}/cross_bolt/eye_gap_mm", name)
+        self.cross_tight.at(f"{base}/cross_bolt/tightening_nm", name)
+        self.rests.at(f"{base}/pad/rests", name)
+        self.packing.at(f"{base}/packing", name)
 
     def refresh(self) -> None:
         mount = self._mount()
@@ -340,6 +378,9 @@ class MountsSheet(Sheet):
             if mount.arm is not None and field.path != f"{base}/arm/{name}":
                 field.at(f"{base}/arm/{name}", mount.name)
         self.arm_steel.setVisible(mount.arm is not None)
+        self.packing.setVisible(mount.arm is None)
+        self.onto.setVisible(mount.arm is None)
+        self.fits.setVisible(not mount.pad.holes_confirmed)
         self.arm_at.setVisible(mount.arm is not None)
         if mount.arm is not None:
             self.arm_steel.at(f"{base}/arm/steel", mount.name)
@@ -353,9 +394,16 @@ class MountsSheet(Sheet):
         rest, torque = v.carried.case("weight"), v.carried.case("first-gear")
         at_rest, at_torque = (next(m for m in r.mounts if m.mount == mount.id) for r in (rest, torque))
         spring = next(sp for sp in v.carried.springs if sp.mount == mount.id)
+        told = next(m for m in v.mounts if m.mount == mount.id)
+        assumed = (
+            f", on assumed: {', '.join(v.rests_on[:3])}"
+            if told.block_to_bush == "holds" and v.rests_on
+            else ""
+        )
         self.summary.setText(
-            f"Carries <b>{show(at_rest.size, 'force', d)}</b> at rest and settles"
-            f" <b>{show(at_rest.radial_mm, 'length', d)}</b>. Full torque in first gear"
+            f"From block to bush: <b>{told.block_to_bush}</b>{assumed}. From bush to rail:"
+            f" <b>{told.bush_to_rail}</b>.<br>Carries <b>{show(at_rest.size, 'force', d)}</b> at rest and"
+            f" settles <b>{show(at_rest.radial_mm, 'length', d)}</b>. Full torque in first gear"
             f" ({show(v.carried.reacted[0], 'torque', d)} {v.carried.reacted[1]}) loads it with"
             f" {show(at_torque.size, 'force', d)}; it gives {show(at_torque.radial_mm, 'length', d)} and the"
             f" engine rocks {torque.rock_deg:.2f} deg.<br>Bush: {show(spring.bush.radial, 'stiffness', d)}"
@@ -365,7 +413,8 @@ class MountsSheet(Sheet):
             "Natural frequencies: "
             + ", ".join(f"{m.word} {m.frequency:.1f}" for m in v.carried.modes)
             + f" Hz. The engine fires at {v.carried.idle.frequency:.1f} Hz idling;"
-            f" {100 * v.carried.idle.transmitted:.0f} % of that torque gets through."
+            f" {100 * v.carried.idle.transmitted:.0f} % of that torque gets through at worst, 5 points of"
+            f" hardness and 50 rpm either way ({100 * v.carried.idle.nominal:.0f} % as it stands)."
         )
         rows = []
         for r in v.carried.cases:
@@ -392,6 +441,29 @@ class MountsSheet(Sheet):
             arm = None if mount.arm else Arm(outside_mm=45, wall_mm=3)
             self.session.set_value(
                 f"mounts/{mount.id}/arm", arm, f"{mount.name}: {'an arm' if arm else 'no arm'}"
+            )
+
+    def stand(self) -> None:
+        """Set the eye of a mount without an arm on its plate."""
+        mount = self._mount()
+        if mount is None:
+            return
+        try:
+            self.session.edit(
+                f"{mount.name}: eye set on its plate", with_eye_on_plate(self.session.job, mount)
+            )
+        except JobError as error:
+            self.refusal.setText(error.message)
+            self.refusal.show()
+
+    def confirm(self) -> None:
+        """The plate was laid on the block and fits."""
+        mount = self._mount()
+        if mount is not None:
+            self.session.set_value(
+                f"mounts/{mount.id}/pad/holes_confirmed",
+                True,
+                f"{mount.name}: the printed plate fits the block",
             )
 
     def sag_work(self) -> None:

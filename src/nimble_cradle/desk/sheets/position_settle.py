@@ -19,8 +19,8 @@ from nimble_cradle.seat.wishes import LINE, first_wish
 from nimble_cradle.seat.words import fight_words, headline
 
 WEIGHTS = (
-    ("Low counts", "low"),
-    ("Furthest back counts", "back"),
+    ("Height counts", "low"),
+    ("Fore and aft counts", "back"),
     ("Central counts", "central"),
     ("Straight and level counts", "level"),
 )
@@ -87,6 +87,14 @@ class SettleRoom(WorkingRoom):
             return
         for label, name in WEIGHTS:
             self.column.addWidget(QuantityField(s, label, "number").at(f"wish/{name}", "Wish"))
+        self.column.addWidget(
+            ChoiceField(s, "Height", (("low", "low"), ("high", "high"))).at("wish/upwise", "Wish")
+        )
+        self.column.addWidget(
+            ChoiceField(s, "Fore and aft", (("back", "far back"), ("forward", "far forward"))).at(
+                "wish/lengthwise", "Wish"
+            )
+        )
         self.column.addWidget(part("It must stay between"))
         for label, name, kind, ways in WINDOWS:
             for end, word in (("low", "from"), ("high", "to")):

@@ -32,7 +32,6 @@ class EngineRoom(Room):
         s = self.session
         for label, kind, name in (
             ("Torque", "torque", "torque_nm"),
-            ("Torque is reached at", "speed", "torque_rpm"),
             ("Idle", "speed", "idle_rpm"),
             ("Redline", "speed", "redline_rpm"),
         ):
@@ -45,8 +44,28 @@ class EngineRoom(Room):
                 s, "Crank turns, seen from the pulleys", ((True, "clockwise"), (False, "anticlockwise"))
             ).at("powertrain/engine/clockwise_from_front", "Engine")
         )
+        self.column.addWidget(
+            ChoiceField(
+                s, "Between engine and gearbox", ((False, "a clutch"), (True, "a torque converter"))
+            ).at("powertrain/engine/converter", "Engine")
+        )
+        self.column.addWidget(
+            QuantityField(s, "Converter multiplies torque from a stand, times", "number").at(
+                "powertrain/engine/stall_ratio", "Engine"
+            )
+        )
         gearbox = s.job.powertrain.gearbox
         self.column.addWidget(part("Transaxle" if gearbox.kind == "transaxle" else "Gearbox"))
+        self.column.addWidget(
+            QuantityField(s, "Reverse, ratio", "number", optional="as first gear").at(
+                "powertrain/gearbox/reverse_ratio", "Gearbox"
+            )
+        )
+        self.column.addWidget(
+            QuantityField(s, "Low range, ratio (1: none)", "number").at(
+                "powertrain/gearbox/low_ratio", "Gearbox"
+            )
+        )
         if gearbox.kind == "transaxle":
             for k, side in enumerate(("Left", "Right")):
                 self.column.addWidget(

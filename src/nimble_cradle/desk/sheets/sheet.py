@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any
+from typing import Any, cast
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter
@@ -21,8 +21,10 @@ from PyQt6.QtWidgets import (
 )
 
 from nimble_cradle.desk.fields import heading, words
+from nimble_cradle.desk.said_mark import SaidRow
 from nimble_cradle.desk.session import Session
 from nimble_cradle.desk.style import FINDING_STATE, STATE_INK, STATE_PALE, paint_mark
+from nimble_cradle.job.said import FactStage
 from nimble_cradle.shop.cautions import CAUTIONS
 from nimble_cradle.strength.findings import Finding
 from nimble_cradle.telltales import StageState
@@ -62,6 +64,8 @@ class Sheet(QScrollArea):
         self.asked = words("", "asked")
         self.asked.hide()
         self.column.addWidget(self.asked)
+        if self.stage in ("bay", "powertrain", "mounts", "crossmember"):
+            self.column.addWidget(SaidRow(self.session, cast(FactStage, self.stage)))
         self.build()
         if self.stage in CAUTIONS:
             self.column.addSpacing(6)
