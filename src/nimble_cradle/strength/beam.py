@@ -30,8 +30,8 @@ class Response:
     """The frame under six unit loads at the mount (force x, y, z in N, moment x, y, z in N mm; vehicle
     frame).
 
-    forces: (stations, 6 loads, 6) axial N, shear y, shear z N, torsion, bending about standing and lying
-    axis N mm; moved: (6 loads, 3) mm at the mount, vehicle frame; places: (stations, 3).
+    forces: (stations, 6 loads, 6) axial N, shear up and across N, torsion, bending about the standing and
+    the lying axis N mm; moved: (6 loads, 3) mm at the mount, vehicle frame; places: (stations, 3).
     """
 
     forces: Array
@@ -95,14 +95,7 @@ def unit_response(
     springs[-1, 1] = rail_n_per_mm
     loads[range(6), loaded, range(6)] = 1.0
     solved = solve_frame(np.array(nodes), members, held, loads, springs)
-    order = [
-        0,
-        1,
-        2,
-        3,
-        5,
-        4,
-    ]  # along, across, up, torsion, bending across (about up), bending up and down (about across)
+    order = [0, 2, 1, 3, 5, 4]  # from (along, across, up, turns about them) to what Response says
     forces = [solved.ends[:, i, side][:, order] for i in range(len(members)) for side in (0, 1)]
     places = [nodes[i + side] for i in range(len(members)) for side in (0, 1)]
     return Response(np.array(forces), solved.moved[:, loaded, :3], np.array(places), at)
