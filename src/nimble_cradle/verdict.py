@@ -19,6 +19,7 @@ from nimble_cradle.fit.gaps import (
     piece_rooms,
 )
 from nimble_cradle.fit.position import LowestPoint, lowest_point, pose_of
+from nimble_cradle.fit.supports import stack_question
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
@@ -489,6 +490,11 @@ def verdict(job: Job) -> Verdict:
         for item, why in waiting_items(job)
     ]
     problems += [Problem("survey", "survey", sentence) for sentence in survey_questions(job)]
+    problems += [
+        Problem("position", f"setting/supports/{s.id}", q)
+        for s in job.setting.supports
+        if (q := stack_question(job, s, s.stack_mm)) != ""
+    ]
     gaps: tuple[Gap, ...] = ()
     lowest = line = share = result = None
     try:

@@ -23,6 +23,22 @@ COLUMN = 25.0
 practice, no source)."""
 
 
+def stack_question(job: Job, support: Support, stack_mm: float) -> str:
+    """Why a stack under a support is a question, in a sentence; empty where it is none. Under a mount's
+    bolt a stack higher than the bolt is thick is a column of its own, and a column is never made of
+    washers."""
+    if stack_mm <= 0 or support.kind not in ("mount", "blocks", "stand"):
+        return ""
+    bolts = [float(m.pad.bolt[1:]) for m in job.mounts if m.pad.bolt.startswith("M")]
+    most = min([*bolts, COLUMN]) if support.kind == "mount" else COLUMN
+    if stack_mm <= most + 1e-9 or (support.kind != "mount" and stack_mm in job.setting.plates_mm):
+        return ""
+    return (
+        f"{support.name}: a stack of {stack_mm:g} mm is a column (over {most:g} mm): a made sleeve or a block"
+        " takes its place."
+    )
+
+
 @dataclass(frozen=True)
 class Change:
     """What one support changes by. up: mm (negative: down); aside: (forward, left) mm of its place; stack:
@@ -46,6 +62,7 @@ class Plan:
     left_mm: Array
     left_deg: tuple[float, float, float]
     words: str
+    questions: tuple[str, ...] = ()
 
 
 def stack_of(total: float, pieces: Sequence[float], most: int) -> tuple[tuple[float, ...], float]:
@@ -126,6 +143,11 @@ def plan_of(job: Job) -> Plan:
         reached.points(inner) - centre,
         (roll, -pitch, yaw),
         plan_words(changes, job.show.display),
+        tuple(
+            q
+            for c in changes
+            if (q := stack_question(job, c.support, sum(c.stack or (c.support.stack_mm,)))) != ""
+        ),
     )
 
 

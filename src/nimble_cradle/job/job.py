@@ -47,11 +47,12 @@ class Show(Part):
 
 
 class Job(Part):
-    """A whole job. See docs/job-file.md for every field."""
+    """A whole job. See docs/job-file.md for every field. demo: a made-up one to practise on."""
 
     schema_number: Annotated[int, Field(alias="schema", ge=1)] = SCHEMA
     name: Name
     story: Words = ""
+    demo: bool = False
     show: Show = Show()
     vehicle: Vehicle
     clearances: Annotated[tuple[Clearance, ...], Field(min_length=1)]

@@ -48,7 +48,8 @@ class Relaxing:
     def words(self) -> str:
         """``Transaxle – Battery and tray by 0.3 mm``."""
         return " and ".join(
-            f"{n} by {a:.1f} {u}" for n, a, u in zip(self.names, self.amounts, self.units, strict=True)
+            f"{n} by {a:.1f} {u}" if a >= 0.95 else f"{n} by {a:.2g} {u}"
+            for n, a, u in zip(self.names, self.amounts, self.units, strict=True)
         )
 
 

@@ -12,6 +12,7 @@ from nimble_cradle.seat.settle import Settled
 from nimble_cradle.seat.stops import Stop
 from nimble_cradle.seat.trades import Trade, worth_words
 from nimble_cradle.units import Display, show
+from nimble_cradle.verdict import running_gaps
 
 if TYPE_CHECKING:
     from nimble_cradle.seat.candidates import Offer  # it words its refusals here
@@ -20,9 +21,12 @@ if TYPE_CHECKING:
 def headline(settled: Settled, display: Display) -> str:
     """What the search came to, in a sentence or two."""
     if not settled.ok:
+        d = Display(display.length)
+        now = min((g.margin for g in running_gaps(settled.before)), default=0.0)
+        here = f"is short by {show(-now, 'length', d)}" if now < 0 else "is clear, but not as wished"
         return (
-            "No seat found: the best place looked at is short by"
-            f" {show(settled.short, 'length', Display(display.length))}."
+            f"No seat found: the best place looked at is short by {show(settled.short, 'length', d)}; where"
+            f" it stands now it {here}."
         )
     moved = worth_words(settled, display)
     least = settled.gaps[0] if settled.gaps else None

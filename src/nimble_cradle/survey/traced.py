@@ -63,12 +63,12 @@ def read_traced(name: str, data: bytes, unit_mm: float | None = None) -> Traced:
     if kind not in ("dxf", "svg"):
         raise ShapeError(f"“{name}” is neither DXF nor SVG.")
     read = _dxf(name, data, unit_mm) if kind == "dxf" else _svg(name, data, unit_mm)
+    if not read.closed:
+        raise ShapeError(f"“{name}” holds no circle and no closed line.")
     scale = unit_mm or read.scale
     if scale is None:
         raise ShapeError(f"“{name}” does not say its unit: say whether it is mm or inch.")
     rings = [r * scale for r in read.closed]
-    if not rings:
-        raise ShapeError(f"“{name}” holds no circle and no closed line.")
     if any(not np.isfinite(r).all() or np.abs(r).max() > 1e5 for r in rings):
         raise ShapeError(f"“{name}” reaches over 100 m: its unit is not what it says.")
     circles = [(k, *found) for k, ring in enumerate(rings) if (found := _circle(ring)) is not None]
@@ -173,6 +173,8 @@ def _dxf(name: str, data: bytes, unit_mm: float | None) -> _Read:
             document = ezdxf.read(io.StringIO(data.decode("utf-8").replace("\r\n", "\n")))
         except (UnicodeDecodeError, ezdxf.DXFError):
             document, _ = recover.read(io.BytesIO(data))
+            if not len(document.modelspace()):
+                raise ValueError("nothing of it could be recovered") from None
         scale, unit = _DXF_UNITS.get(document.units, (None, "none"))
         hidden = {layer.dxf.name.lower() for layer in document.layers if layer.is_off() or layer.is_frozen()}
         things = list(islice(disassemble.recursive_decompose(document.modelspace()), MOST_THINGS + 1))

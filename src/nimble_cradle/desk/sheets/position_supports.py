@@ -189,7 +189,7 @@ class SupportsRoom(Room):
         self.left.setVisible(plan is not None)
         if plan is None:
             return
-        self.say.setText(f"<b>{plan.words}</b>")
+        self.say.setText(" ".join((f"<b>{plan.words}</b>", *plan.questions)))
         rows = []
         for c in plan.changes:
             up = (

@@ -44,6 +44,9 @@ class LevelRoom(Room):
         self.where = QLineEdit()
         self.where.setPlaceholderText("where, e.g. towers")
         self.turned = QCheckBox("turned end for end")
+        # a level that is laid another way, or elsewhere, is not turned yet
+        self.way.currentIndexChanged.connect(lambda _: self.turned.setChecked(False))
+        self.where.textEdited.connect(lambda _: self.turned.setChecked(False))
         self.value = QLineEdit()
         self.value.setObjectName("level value")
         self.value.setPlaceholderText("0.8 right   or   6 over 600")

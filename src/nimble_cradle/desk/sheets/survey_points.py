@@ -87,16 +87,16 @@ class PointsRoom(Room):
         )
         self.column.addWidget(row(self.kind, self.other, self.datum, stretch=False))
         self.column.addWidget(row(self.value, self.method, button("Take", self.take, "Enter"), stretch=False))
-        self.column.addWidget(
-            row(
-                button(
-                    "Practice gauge",
-                    self.practise,
-                    "A simulated gauge types a likely reading into the waiting field, as real ones do",
-                    "view",
-                )
+        self.practice = row(
+            button(
+                "Practice gauge",
+                self.practise,
+                "A simulated gauge types a likely reading into the waiting field, as real ones do",
+                "view",
             )
         )
+        self.practice.setVisible(self.session.job.demo)  # nothing made up is ever written into a real job
+        self.column.addWidget(self.practice)
         self.column.addWidget(self.refusal)
         self.next_title = part("Worth measuring next")
         self.column.addWidget(self.next_title)
@@ -353,7 +353,11 @@ class PointsRoom(Room):
             self.refuse(sentence_of(error))
 
     def practise(self) -> None:
-        """Let the simulated gauge read what the entry line waits for, near where the survey has it."""
+        """Let the simulated gauge read what the entry line waits for, near where the survey has it; in a
+        demo only."""
+        if not self.session.job.demo:
+            self.refuse("This is no demo: a reading that is made up does not go into it.")
+            return
         survey, net = self.session.job.survey, network(self.session.job)
         kind = KINDS[self.kind.currentIndex()][0]
         if not survey.points or kind == "plumb":
