@@ -1,0 +1,332 @@
+"""Plants one fault after another in a copy of the program and runs the tests that could see it. By hand,
+never in CI:
+
+python tests/long/faults.py [NUMBER ...]
+
+It prints what was caught and what was not; a fault whose text is no longer in the program is told too.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+
+ROOT = Path(__file__).parent.parent.parent
+HAND = ("test_by_hand.py",)
+
+
+@dataclass(frozen=True)
+class Fault:
+    """What is changed where, and which tests are asked."""
+
+    what: str
+    file: str
+    old: str
+    new: str
+    tests: tuple[str, ...]
+
+
+FAULTS = (
+    Fault(
+        "everyday factor for all cases",
+        "strength/worst.py",
+        'return allow.rare_factor if case.kind == "rare" else',
+        "return",
+        HAND,
+    ),
+    Fault(
+        "rare factor for all cases",
+        "strength/worst.py",
+        'if case.kind == "rare" else allow.everyday_factor',
+        "",
+        HAND,
+    ),
+    Fault(
+        "weld by the stronger steel",
+        "strength/arm_checks.py",
+        "weaker = min((STEELS",
+        "weaker = max((STEELS",
+        HAND,
+    ),
+    Fault(
+        "eye-weld spacing doubled",
+        "strength/arms.py",
+        "(mount.bush.eye_bore_mm + 2 * mount.bush.eye_wall_mm) / 2",
+        "mount.bush.eye_bore_mm + 2 * mount.bush.eye_wall_mm",
+        HAND,
+    ),
+    Fault(
+        "weld toe left out of the lever",
+        "strength/arms.py",
+        "toe = 0.8 * math.sqrt(2) * arm.weld_throat_mm if more is None else more",
+        "toe = 0.0 if more is None else more",
+        HAND,
+    ),
+    Fault(
+        "moments about the arm's end, not the bush",
+        "strength/arm_checks.py",
+        "np.cross(np.asarray(mount.bush.centre) - place, forces) @ axes)",
+        "np.cross(run.aim - place, forces) @ axes)",
+        HAND,
+    ),
+    Fault("tightening against full proof", "strength/bolts.py", "MOST_PROOF = 0.9", "MOST_PROOF = 1.0", HAND),
+    Fault(
+        "rubber pressure factored",
+        "strength/bush_checks.py",
+        "force = np.array([c.radial_force for c in cases.rows])",
+        "force = np.array([c.radial_force for c in cases.rows]) * cases.factors",
+        HAND,
+    ),
+    Fault(
+        "sag from rare cases",
+        "verdict.py",
+        'if case.kind != "rare" and (sag is None',
+        "if (sag is None",
+        HAND,
+    ),
+    Fault(
+        "crossmember's governing case without its factor",
+        "verdict.py",
+        "if worst is None or stress * factor > worst[0] * worst[1]:",
+        "if worst is None or stress > worst[0]:",
+        HAND,
+    ),
+    Fault(
+        "crossmember stress without its factor",
+        "strength/beam.py",
+        "return stress * factor / yield_mpa, yield_mpa / factor",
+        "return stress / yield_mpa, yield_mpa / factor",
+        HAND,
+    ),
+    Fault(
+        "dynamic ratio ignored",
+        "mounts/vibration.py",
+        "s.matrix * s.dynamic_ratio * (1 + 1j * s.loss_factor)",
+        "s.matrix * (1 + 1j * s.loss_factor)",
+        ("test_mounts.py",),
+    ),
+    Fault(
+        "a low sump ignored",
+        "verdict.py",
+        "or (self.lowest is not None and self.lowest.above_line < 0)",
+        "",
+        ("test_verdict.py",),
+    ),
+    Fault(
+        "edge rule 0.2",
+        "strength/bolts.py",
+        "LEAST_EDGE, LEAST_PITCH = 1.2, 2.2",
+        "LEAST_EDGE, LEAST_PITCH = 0.2, 2.2",
+        HAND,
+    ),
+    Fault(
+        "slip with the whole clamp",
+        "strength/pad_checks.py",
+        "FRICTION * (LOW_CLAMP * clamp - pull / n)",
+        "FRICTION * (clamp - pull / n)",
+        HAND,
+    ),
+    Fault(
+        "slip without the moment in the plane",
+        "strength/pad_checks.py",
+        "np.linalg.norm(f[:, None, :2] / len(holes) + turned, axis=2)",
+        "np.linalg.norm(f[:, None, :2] / len(holes) + 0 * turned, axis=2)",
+        HAND,
+    ),
+    Fault(
+        "moment about v with the wrong sign",
+        "strength/pad_checks.py",
+        "about_v = m[:, 1] + middle[0] * f[:, 2]",
+        "about_v = m[:, 1] - middle[0] * f[:, 2]",
+        HAND,
+    ),
+    Fault(
+        "bolt in shear by its shank",
+        "strength/bolts.py",
+        "c.shear_share * c.tensile * t.stress_area / GAMMA_M2",
+        "c.shear_share * c.tensile * t.shank_area / GAMMA_M2",
+        HAND,
+    ),
+    Fault(
+        "yield lines at twice the thickness",
+        "strength/plate.py",
+        "strength = np.maximum(chord, 1e-6) * thickness**2 / 4 * yield_mpa",
+        "strength = np.maximum(chord, 1e-6) * thickness**2 / 2 * yield_mpa",
+        HAND,
+    ),
+    Fault(
+        "holes not taken off the chord",
+        "strength/plate.py",
+        "chord = _chords(outline, n, c) - _holes_on(holes, hole_mm / 2, n, c)",
+        "chord = _chords(outline, n, c)",
+        HAND,
+    ),
+    Fault(
+        "yield lines do not see the arm's own moment",
+        "strength/plate.py",
+        "moment = np.where(none_here[None], external, by_bolts)",
+        "moment = by_bolts",
+        ("test_true.py",),
+    ),
+    Fault(
+        "eye wall without its bending",
+        "strength/arm_checks.py",
+        "use = np.abs(end.force[:, 2]) / n + (in_plane / mi) ** 2 + np.abs(out) / mo",
+        "use = np.abs(end.force[:, 2]) / n",
+        HAND,
+    ),
+    Fault(
+        "in the plane and out of it exchanged",
+        "strength/arm_checks.py",
+        "in_plane, out = end.moment[:, 1], end.moment[:, 0]",
+        "in_plane, out = end.moment[:, 0], end.moment[:, 1]",
+        HAND,
+    ),
+    Fault(
+        "throat as thick as one likes",
+        "strength/arm_checks.py",
+        "min(arm.weld_throat_mm, arm.wall_mm, pad.plate_mm)",
+        "arm.weld_throat_mm",
+        ("test_true.py",),
+    ),
+    Fault(
+        "slanted fillet counts all round",
+        "strength/weld.py",
+        "if slope_deg <= 90 - FUSED_LEAST:",
+        "if slope_deg <= 90:",
+        ("test_strength.py",),
+    ),
+    Fault(
+        "sleeve always clamped",
+        "strength/pin.py",
+        "held = 2 * FRICTION * LOW_CLAMP * clamp >= load",
+        "held = True",
+        HAND,
+    ),
+    Fault(
+        "strain of rare cases as every day's",
+        "strength/bush_checks.py",
+        '"rare": allow.bush_strain_rare}',
+        '"rare": allow.bush_strain}',
+        HAND,
+    ),
+    Fault(
+        "axial movement of the middle of the engine",
+        "verdict.py",
+        "load.radial_mm, load.axial_mm",
+        "load.radial_mm, 0.0",
+        HAND,
+    ),
+    Fault(
+        "reverse as first gear",
+        "mounts/cases.py",
+        "-unit_reaction * drive.reverse_nm",
+        "-unit_reaction * drive.first_nm",
+        HAND,
+    ),
+    Fault(
+        "load transfer the same in reverse",
+        "mounts/cases.py",
+        '* (1.0 if way == "forward" else -1.0)',
+        "",
+        HAND,
+    ),
+    Fault(
+        "height without the engine",
+        "mounts/cases.py",
+        "cog_height=height_mm",
+        "cog_height=v.cog_height_mm",
+        HAND,
+    ),
+    Fault(
+        "no acceleration in first gear",
+        "mounts/cases.py",
+        "driven, backed = -drive.first_g * ahead,",
+        "driven, backed = 0.0 * ahead,",
+        HAND,
+    ),
+    Fault("no rough road upwards", "mounts/cases.py", '("up", 1.0 - loads.rough_g)', '("up", 1.0)', HAND),
+    Fault(
+        "snatch as steady first gear", "mounts/cases.py", "snatch = loads.snatch_factor", "snatch = 1.0", HAND
+    ),
+    Fault(
+        "both ends of the crossmember nailed",
+        "strength/beam.py",
+        "held[-1] = (True, False, True,",
+        "held[-1] = (True, True, True,",
+        HAND,
+    ),
+    Fault(
+        "shear up and across exchanged",
+        "strength/beam.py",
+        "order = [0, 2, 1, 3, 5, 4]",
+        "order = [0, 1, 2, 3, 5, 4]",
+        HAND,
+    ),
+    Fault(
+        "plates mirrored",
+        "shop/templates.py",
+        "Circle((float(hole[0]), float(hole[1])), float(d) / 2),",
+        "Circle((-float(hole[0]), float(hole[1])), float(d) / 2),",
+        ("test_from_outside.py",),
+    ),
+    Fault(
+        "adapter unmirrored",
+        "survey/adapter.py",
+        "found[1] = mirrored(found[1])",
+        "pass",
+        ("test_from_outside.py",),
+    ),
+    Fault(
+        "a mount without a finding may hold",
+        "load_path.py",
+        "    if missing:\n",
+        "    if False:\n",
+        ("test_true.py",),
+    ),
+    Fault(
+        "what is not said is no question", "verdict.py", "problems += _not_said(job)", "", ("test_true.py",)
+    ),
+)
+
+
+def main(wanted: set[int]) -> int:
+    """Plant the wanted faults, all where none is named; 1 where one was not caught."""
+    missed = []
+    with tempfile.TemporaryDirectory() as folder:
+        copy = Path(folder) / "copy"
+        shutil.copytree(
+            ROOT, copy, ignore=shutil.ignore_patterns(".git", ".venv", "__pycache__", "*.egg-info")
+        )
+        env = {**os.environ, "PYTHONPATH": str(copy / "src"), "PYTHONDONTWRITEBYTECODE": "1"}
+        for number, fault in enumerate(FAULTS, 1):
+            if wanted and number not in wanted:
+                continue
+            path = copy / "src" / "nimble_cradle" / fault.file
+            whole = path.read_text()
+            if whole.count(fault.old) < 1:
+                print(f"{number:3} GONE    {fault.what}: its text is no longer in {fault.file}")
+                missed.append(number)
+                continue
+            path.write_text(whole.replace(fault.old, fault.new, 1))
+            tests = [str(copy / "tests" / t) for t in fault.tests]
+            command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", *tests]
+            done = subprocess.run(command, cwd=copy, env=env, capture_output=True, text=True, check=False)
+            path.write_text(whole)
+            caught = done.returncode == 1
+            seen = next((line for line in done.stdout.splitlines() if line.startswith("FAILED")), "")
+            print(f"{number:3} {'caught' if caught else 'MISSED':7} {fault.what}  {seen[7:90]}", flush=True)
+            if not caught:
+                missed.append(number)
+    asked = len(wanted) or len(FAULTS)
+    print(f"{asked - len(missed)} of {asked} caught")
+    return 1 if missed else 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main({int(a) for a in sys.argv[1:]}))
