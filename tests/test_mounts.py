@@ -29,7 +29,7 @@ from nimble_cradle.verdict import carried
 from scipy import linalg
 from scipy.spatial.transform import Rotation
 
-NO_BUSH = BushStiffness(1, 1, 1, None)  # type: ignore[arg-type]
+NO_BUSH = BushStiffness(1, 1, None)  # type: ignore[arg-type]
 
 
 def spring(

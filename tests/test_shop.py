@@ -16,6 +16,7 @@ import pypdf
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from nimble_cradle.fit.position import pose_of
 from nimble_cradle.geometry.cope import cope, mitre
 from nimble_cradle.geometry.plate import plate_round
 from nimble_cradle.job.base import JobError
@@ -272,5 +273,19 @@ class TestFiles:
         assert cross.size == f"{2 * ends + middle} long"
         arm = rows["Left engine mount: arm"]
         assert float(arm.size.split()[0]) >= arm_cut(demo.mounts[0], demo).long_mm + 10
+        # an eye lifted by 9 mm off its plate stands on a piece as high; half its outside wide
+        k = next(i for i, m in enumerate(demo.mounts) if m.arm is None)
+        mount, pose = demo.mounts[k], pose_of(demo.position)
+        up = pose.rotation @ np.asarray(mount.pad.normal) / np.linalg.norm(mount.pad.normal)
+        lifted = tuple(float(v) for v in np.asarray(mount.bush.centre) + 9.0 * up)
+        high = with_value(demo, f"mounts/{mount.id}/bush/centre", lifted)
+        assert f"{mount.name}: packing piece" not in {r.part for r in cut_list(high)}
+        high = with_value(high, f"mounts/{mount.id}/packing", True)
+        piece = {r.part: r for r in cut_list(high)}[f"{mount.name}: packing piece"]
+        wide = (mount.bush.eye_bore_mm + 2 * mount.bush.eye_wall_mm) / 2
+        assert piece.stock == f"flat {math.ceil(wide)} x 9" or piece.stock == f"flat {math.ceil(wide)} x 10"
+        heights = [float(w) for w in piece.size.replace(",", "").split() if w.replace(".", "").isdigit()][1:]
+        assert all(h == pytest.approx(9.0, abs=0.15) for h in heights)
+        assert piece.mass_kg == pytest.approx(9 * wide * mount.bush.length_mm * 7.85e-6, abs=0.02)
         read = list(csv.DictReader(io.StringIO(cut_list_csv(demo))))
         assert [r["part"] for r in read] == list(rows) and all(r["quantity"].isdigit() for r in read)

@@ -15,7 +15,6 @@ from nimble_cradle.fit.gaps import gaps_at_rest
 from nimble_cradle.fit.joints import compound_angle, propshaft
 from nimble_cradle.fit.position import (
     levelled,
-    lowest_point,
     move_words,
     nudged,
     pivot_point,
@@ -33,6 +32,7 @@ from nimble_cradle.job.powertrain import Position
 from nimble_cradle.job.setting import Propshaft
 from nimble_cradle.job.shapes import Box
 from nimble_cradle.job.survey import Survey
+from nimble_cradle.lowest import lowest_point
 from nimble_cradle.propose import with_eye_on_plate
 from nimble_cradle.shop.report import report_data
 from nimble_cradle.strength.arms import arm_run
@@ -326,10 +326,30 @@ class TestPosition:
             for part in powertrain_bodies(demo).parts
             if isinstance(part, ConvexPart)
         )
-        found = lowest_point(demo)
+        found = lowest_point(with_value(with_value(demo, "mounts", ()), "crossmember", None))
         assert (
             found is not None and found.z <= low + 1e-9 and found.z == pytest.approx(low, abs=0.7)
         )  # the drawn bar is a prism inside the round
+
+    def test_lowest_point_counts_crossmember_eyes_and_arms(self, demo: Job) -> None:
+        assert demo.crossmember is not None
+        points = tuple((x, y, -140.0 - 30 * k) for k, (x, y, _) in enumerate(demo.crossmember.points))
+        height = demo.crossmember.section.height_mm
+        low = lowest_point(with_value(demo, "crossmember/points", points))
+        assert low.piece == "crossmember"
+        slope = math.atan2(30, points[-2][1] - points[-1][1])
+        assert low.z == pytest.approx(points[-1][2] - height / 2 * math.cos(slope), abs=0.7)
+        left = demo.mounts[0]
+        centre = (left.bush.centre[0], left.bush.centre[1], -160.0)
+        sunk = with_value(demo, f"mounts/{left.id}/bush", left.bush.model_copy(update={"centre": centre}))
+        sunk = with_value(sunk, f"mounts/{left.id}/bush/axis", (1.0, 0.0, 0.0))
+        low = lowest_point(sunk)
+        assert (low.piece, low.piece_name) == (f"mounts/{left.id}", f"{left.name}, eye")
+        assert low.z == pytest.approx(-160.0 - left.bush.eye_bore_mm / 2 - left.bush.eye_wall_mm)
+        v = verdict(sunk)
+        assert not v.holds and next(t for t in tell_tales(sunk, v) if t.id == "lowest").state == "fails"
+        hangs = f"{low.piece_name} hangs below the lowest chassis line"
+        assert hangs in next(s for s in stage_states(sunk, v) if s.id == "mounts").questions
 
 
 class TestDriveline:

@@ -130,7 +130,7 @@ _REGISTRY: dict[str, Calculation] = {}
 
 MODULES = (
     "fit.gaps",
-    "fit.position",
+    "lowest",
     "fit.joints",
     "fit.shafts",
     "fit.balance",

@@ -259,7 +259,7 @@ def _turned_pad(job: Job, mount: Mount) -> list[Question]:
     ]
 
 
-@remembered("items", "survey", "meshes", "mounts", "crossmember")
+@remembered("items", "survey", "meshes", "mounts", "crossmember", "powertrain")
 def crossmember_questions(job: Job) -> tuple[Question, ...]:
     """Whether a gearbox mount has a crossmember, whether that meets the rails at both ends, what they are
     made of, and whether it passes under its bush. Raises JobError."""

@@ -219,7 +219,9 @@ def stage_states(job: Job, v: Verdict) -> tuple[StageState, ...]:
     running = [g for g in v.gaps if g.margin < 0 <= g.margin_at_rest]
     asked["position"] += [f"{g.piece_name} – {g.item_name}: {g.state_at_rest} at rest" for g in still]
     if v.lowest is not None and v.lowest.above_line < 0:
-        asked["position"].append(f"{v.lowest.piece_name} hangs below the lowest chassis line")
+        kind = v.lowest.piece.partition("/")[0]
+        low: StageId = kind if kind in ("mounts", "crossmember") else "position"  # type: ignore[assignment]
+        asked[low].append(f"{v.lowest.piece_name} hangs below the lowest chassis line")
     if v.driveline is not None:
         asked["position"] += v.driveline.faults
     asked["mounts"] += [

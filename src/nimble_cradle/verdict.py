@@ -18,7 +18,7 @@ from nimble_cradle.fit.gaps import (
     gaps_running,
     piece_rooms,
 )
-from nimble_cradle.fit.position import LowestPoint, lowest_point, pose_of
+from nimble_cradle.fit.position import pose_of
 from nimble_cradle.fit.supports import stack_question
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.job.base import JobError
@@ -33,6 +33,7 @@ from nimble_cradle.load_path import (
     mount_questions,
     mount_verdict,
 )
+from nimble_cradle.lowest import LowestPoint, lowest_point
 from nimble_cradle.mounts.cases import Drive, load_cases, torque_of
 from nimble_cradle.mounts.mass import Mass, powertrain_mass
 from nimble_cradle.mounts.springs import CaseResult, Spring, solve, springs_of

@@ -229,7 +229,9 @@ class Desk(QMainWindow):
             self.session.select("gap", tale.part)
             position.hand.work()
         elif tale.id == "lowest":
-            self.session.select("piece", tale.part)
+            kind, _, which = tale.part.rpartition("/")
+            if tale.part != "crossmember":
+                self.session.select("mount" if kind else "piece", which)
             position.hand.low_work()
         elif tale.id == "driveline":
             position.hand.line_work()

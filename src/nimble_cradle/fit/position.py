@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 from numpy.typing import ArrayLike
 
-from nimble_cradle.calc import Q, calculation
 from nimble_cradle.fit.bodies import fitted_pieces, powertrain_bodies
 from nimble_cradle.geometry.pose import Array, Pose, angles_xyz, rotation_about, rotation_xyz, unit
-from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
@@ -172,63 +169,6 @@ and stages agree."""
 def nought(mm: float) -> float:
     """A margin, nought where it is within NOUGHT of it."""
     return 0.0 if abs(mm) <= NOUGHT else mm
-
-
-@dataclass(frozen=True)
-class LowestPoint:
-    """The lowest point of the powertrain and how it stands to the lowest chassis line. mm; above_line
-    negative hangs below."""
-
-    piece: str
-    piece_name: str
-    z: float
-    line_z: float
-    to_ground: float
-
-    @property
-    def above_line(self) -> float:
-        """Height over the lowest chassis line, mm."""
-        return nought(self.z - self.line_z)
-
-
-def lowest_point(job: Job) -> LowestPoint | None:
-    """The lowest point of the fitted pieces at the job's position; None without pieces."""
-    pose = pose_of(job.position)
-    down = pose.rotation.T @ np.array([0.0, 0.0, -1.0])
-    bodies, pieces = powertrain_bodies(job), fitted_pieces(job)
-    if not pieces:
-        return None
-    reach = [
-        (
-            float(part.support(down[None])[0])
-            if isinstance(part, ConvexPart)
-            else float((part.vertices @ down).max())
-        )
-        for part in bodies.parts
-    ]
-    k = int(np.argmax(reach))
-    piece = pieces[int(bodies.owner[k])]
-    z = float(pose.translation[2] - reach[k])
-    return LowestPoint(piece.id, piece.name, z, job.vehicle.lowest_line_z_mm, z - job.vehicle.ground_z_mm)
-
-
-def height_over(z: float, line_z: float) -> float:
-    """Height of a point over a line, mm."""
-    return z - line_z
-
-
-LOWEST = calculation(
-    "lowest-point",
-    "Lowest point of the powertrain over the lowest chassis line",
-    inputs=(
-        Q("z", "mm", "height of the lowest point of the powertrain from the datum"),
-        Q("line_z", "mm", "height of the lowest chassis line from the datum"),
-    ),
-    outputs=(Q("height", "mm", "height over the line; below nought it hangs under the chassis"),),
-    formula="height = z - line_z",
-    source="definition",
-    leaves_out="the weight sag of the bushes, which lowers the powertrain further",
-)(height_over)
 
 
 def facing_words(way: Array) -> str:

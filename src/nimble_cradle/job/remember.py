@@ -16,12 +16,16 @@ from nimble_cradle.job.job import Job
 
 T = TypeVar("T")
 
+REMEMBERED: dict[str, tuple[Callable[[Job], Any], frozenset[str]]] = {}
+"""Every remembered function by module and name: the plain function, and the parts that it says it reads."""
+
 
 def remembered(*parts: str, most: int = 16) -> Callable[[Callable[[Job], T]], Callable[[Job], T]]:
     """Keep results of ``function(job)`` for as long as ``parts`` (top-level names of the job) are the same
     objects."""
 
     def wrap(function: Callable[[Job], T]) -> Callable[[Job], T]:
+        REMEMBERED[f"{function.__module__}.{function.__name__}"] = function, frozenset(parts)
         kept: OrderedDict[tuple[int, ...], tuple[tuple[Any, ...], T]] = OrderedDict()
         lock = threading.Lock()
 

@@ -53,7 +53,7 @@ _PAD = (
 )
 
 
-@remembered("vehicle", "powertrain", "mounts", "crossmember")
+@remembered("powertrain", "mounts", "crossmember")
 def facts(job: Job) -> tuple[Fact, ...]:
     """Every figure of a job that what it says rests on, in the order of the trade."""
     out = [Fact(f"vehicle/{name}", "bay", words) for name, words in _VEHICLE]
@@ -106,13 +106,13 @@ def how(job: Job, fact: Fact) -> Literal["measured", "assumed", "not said"]:
     return job.said.get(fact.path, "not said")
 
 
-@remembered("vehicle", "powertrain", "mounts", "crossmember", "said")
+@remembered("powertrain", "mounts", "crossmember", "said")
 def not_said(job: Job) -> tuple[Fact, ...]:
     """The figures of which nobody has said anything: defaults in use, and what an older file held."""
     return tuple(f for f in facts(job) if f.path not in job.said)
 
 
-@remembered("vehicle", "powertrain", "mounts", "crossmember", "said", "items")
+@remembered("powertrain", "mounts", "crossmember", "said", "items")
 def rests_on(job: Job) -> tuple[str, ...]:
     """Names of what was assumed: figures, and shapes that were guessed."""
     guessed = [f"{i.name}, guessed" for i in job.items if i.measured == "guess" and i.fate != "remove"]

@@ -201,7 +201,6 @@ class BushStiffness:
 
     radial: float
     axial: float
-    shear_modulus: float
     worked: Worked
 
 
@@ -219,8 +218,5 @@ def stiffness(bush: Bush) -> BushStiffness:
     except ValueError as error:
         raise JobError(str(error)) from None
     return BushStiffness(
-        bush.stiffness_radial or worked.value("radial"),
-        bush.stiffness_axial or worked.value("axial"),
-        worked.value("G"),
-        worked,
+        bush.stiffness_radial or worked.value("radial"), bush.stiffness_axial or worked.value("axial"), worked
     )

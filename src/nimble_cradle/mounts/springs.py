@@ -89,7 +89,6 @@ class MountLoad:
     force: Array
     movement: Array
     radial_force: float
-    axial_force: float
     radial_mm: float
     axial_mm: float
 
@@ -149,7 +148,6 @@ def solve(
                     f,
                     u,
                     float(np.linalg.norm(f - fa * spring.axis)),
-                    abs(fa),
                     float(np.linalg.norm(u - ua * spring.axis)),
                     abs(ua),
                 )

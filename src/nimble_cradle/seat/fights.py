@@ -36,13 +36,11 @@ something else."""
 
 @dataclass(frozen=True, eq=False)
 class Relaxing:
-    """A set of wishes that, given so much each, leaves a seat. amounts: in the units of each; total_mm:
-    all of them together, mm."""
+    """A set of wishes that, given so much each, leaves a seat. amounts: in the units of each."""
 
     names: tuple[str, ...]
     amounts: tuple[float, ...]
     units: tuple[str, ...]
-    total_mm: float
 
     @property
     def words(self) -> str:
@@ -132,10 +130,7 @@ def fight_of(settled: Settled, say: Callable[[str], None] = quiet) -> Fight:
             settled.short,
             between,
             Relaxing(
-                _names(best),
-                tuple(mm / g.scale for g, mm in best),
-                tuple(unit_of(g.scale) for g, _ in best),
-                sum(mm for _, mm in best),
+                _names(best), tuple(mm / g.scale for g, mm in best), tuple(unit_of(g.scale) for g, _ in best)
             ),
         )
     least = sorted(min(found, key=lambda w: sum(mm for _, mm in w), default=()), key=lambda r: -r[1])

@@ -13,8 +13,9 @@ from nimble_cradle.fit.position import pose_of
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Crossmember, Mount
+from nimble_cradle.load_path import packing_heights
 from nimble_cradle.shop.templates import arm_cut
-from nimble_cradle.strength.arms import mount_plate
+from nimble_cradle.strength.arms import eye_spacing, mount_plate
 from nimble_cradle.strength.beam import axis_length
 from nimble_cradle.strength.frame import member_axes
 from nimble_cradle.strength.sections import properties, round_tube
@@ -186,6 +187,26 @@ def _mount_rows(mount: Mount, job: Job) -> list[Row]:
             "self-locking nut",
         ),
     ]
+    if (heights := packing_heights(mount, pose_of(job.position))) is not None:
+        deep, wide = max(heights), eye_spacing(mount)
+        mass = sum(heights) / 2 * wide * bush.length_mm * DENSITY_STEEL
+        even = f"{heights[0]:.1f}" == f"{heights[1]:.1f}"
+        tall = (
+            f"{heights[0]:.1f} high"
+            if even
+            else f"{heights[0]:.1f} high at one end, {heights[1]:.1f} at the other"
+        )
+        rows.append(
+            Row(
+                f"{mount.name}: packing piece",
+                1,
+                f"flat {math.ceil(wide)} x {math.ceil(deep - 1e-6)}",
+                pad.steel,
+                f"{bush.length_mm:g} long, {tall}",
+                round(mass, 2),
+                "under the eye, low end where the eye is nearest the plate; weld it to the plate all round",
+            )
+        )
     return rows
 
 

@@ -80,15 +80,13 @@ def plate_drawing(mount: Mount, job: Job) -> Drawing:
 class ArmCut:
     """Both ends of an arm. cope, mitre: (n, 2) round and depth, mm, both beginning at one line along the
     tube: the one that faces ``zero`` ((3,), vehicle frame, square to the tube; upwards where that can be).
-    Each runs anticlockwise as seen from its own cut end. long_mm: the tube from long point to long point;
-    axis_mm: from plate to eye axis.
+    Each runs anticlockwise as seen from its own cut end. long_mm: the tube from long point to long point.
     """
 
     cope: Array
     mitre: Array
     zero: Array
     long_mm: float
-    axis_mm: float
     run: ArmRun
 
     def line(self, angle: float, at_plate: bool = False) -> Array:
@@ -132,7 +130,7 @@ def arm_cut(mount: Mount, job: Job) -> ArmCut:
     except ValueError as error:
         raise JobError(f"{mount.name}: {error}.", f"mounts/{mount.id}/arm") from None
     long = run.length - float(eye[:, 1].min()) - float(flat[:, 1].min())
-    return ArmCut(eye, flat, zero, long, run.length, run)
+    return ArmCut(eye, flat, zero, long, run)
 
 
 def _landing(cut: ArmCut, at: Array, radius: float) -> list[Mark]:

@@ -15,6 +15,8 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Crossmember, Mount
 from nimble_cradle.strength.plate import Footprint, oval_footprint
 
+TOUCHES = 0.05
+"""An eye that stands in its plate by no more than so many mm, as rounded figures leave it, touches it."""
 MOST_SLOPE, LEAST_EYE_ANGLE = 60.0, 30.0
 """Degrees off square at the plate beyond which a fillet round the tube is none, and between arm and eye
 axis under which it peels the eye (EN 1993-1-8:2005, 4.3.2.1 and 7.1.2, from memory)."""
@@ -51,7 +53,7 @@ def arm_run(mount: Mount, pose: Pose) -> ArmRun:
     axis = unit(bush.axis)
     eye_radius = bush.eye_bore_mm / 2 + bush.eye_wall_mm
     line = eye - root
-    if np.linalg.norm(line) < eye_radius:
+    if np.linalg.norm(line) < eye_radius - TOUCHES:
         raise JobError(
             f"{mount.name}: the bush eye stands in the plate; move the bush away from the block.",
             f"mounts/{mount.id}/bush/centre",
@@ -168,6 +170,14 @@ def bolt_places(mount: Mount, pose: Pose) -> Array:
     return pose.points(np.asarray(pad.centre) + flat @ frame(pad.normal, pad.up).T)
 
 
+def eye_solid(mount: Mount) -> ConvexPart:
+    """The outside of a mount's eye, in the vehicle frame."""
+    bush = mount.bush
+    half = unit(bush.axis) * bush.length_mm / 2
+    centre = np.asarray(bush.centre, dtype=float)
+    return bar(centre - half, centre + half, bush.eye_bore_mm + 2 * bush.eye_wall_mm)
+
+
 def mount_solids(mount: Mount, pose: Pose) -> tuple[ConvexPart, ...]:
     """What moves with the powertrain of a mount (plate, arm, eye) for the powertrain at ``pose``, in the
     powertrain frame.
@@ -175,11 +185,8 @@ def mount_solids(mount: Mount, pose: Pose) -> tuple[ConvexPart, ...]:
     Raises JobError where the mount cannot be drawn.
     """
     run = arm_run(mount, pose)
-    bush = mount.bush
     back = pose.inverse()
-    half = unit(bush.axis) * bush.length_mm / 2
-    centre = np.asarray(bush.centre, dtype=float)
-    eye = bar(back.points(centre - half), back.points(centre + half), 2 * run.eye_radius)
+    eye = eye_solid(mount).placed(back)
     if mount.arm is None:
         return _plate_solid(mount, run), eye
     return (

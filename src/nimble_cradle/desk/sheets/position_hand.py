@@ -14,9 +14,10 @@ from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
 from nimble_cradle.desk.style import GAP_STATE
 from nimble_cradle.fit.gaps import GAP_MARGIN, Gap, ways_out_of
-from nimble_cradle.fit.position import LOWEST, PIVOT_NAMES, levelled, position_words
+from nimble_cradle.fit.position import PIVOT_NAMES, levelled, position_words
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
+from nimble_cradle.lowest import LOWEST
 from nimble_cradle.seat.pushes import pushed
 from nimble_cradle.seat.wishes import LINE
 from nimble_cradle.units import show
@@ -362,5 +363,9 @@ class HandRoom(WorkingRoom):
         if low is not None:
             self.session.show_work(
                 f"Lowest point: {low.piece_name}",
-                LOWEST.work({"z": "pieces and position", "line_z": "measured"}, z=low.z, line_z=low.line_z),
+                LOWEST.work(
+                    {"z": "pieces, mounts, crossmember and position", "line_z": "measured"},
+                    z=low.z,
+                    line_z=low.line_z,
+                ),
             )
