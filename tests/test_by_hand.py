@@ -15,7 +15,7 @@ from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Weighed
 from nimble_cradle.strength.findings import Finding
-from nimble_cradle.verdict import verdict
+from nimble_cradle.verdict import carried, verdict
 from scipy.integrate import quad
 from scipy.spatial.transform import Rotation
 from shapely.geometry import LineString, Point, Polygon
@@ -181,6 +181,28 @@ def checked(finding: Finding, uses: np.ndarray, hand: Hand) -> None:
     assert finding.factor in (1.0, 1.5 if kind == "rare" else 2.5)
 
 
+def test_every_case_loads_every_mount_as_by_hand(job: Job, hand: Hand) -> None:
+    """Each case of the program is one of those above: force on every bush, its movement along its bolt, and
+    whether it is of every day."""
+    cases = carried(job).cases
+    assert len(cases) == len(hand.names)
+    order = [m.id for m in job.mounts]
+    mine = np.hstack([hand.forces[key] for key in order])
+    met = set()
+    for result in cases:
+        by = {load.mount: load for load in result.mounts}
+        force = np.concatenate([-by[key].force for key in order])
+        other = np.array(hand.kinds) != result.case.kind
+        off = np.abs(mine - force).max(1) + np.where(other, np.inf, 0.0)
+        k = int(off.argmin())
+        assert off[k] <= 1e-6 * np.abs(force).max(), result.case.name
+        met.add(hand.names[k])
+        for key, mount in zip(order, job.mounts, strict=True):
+            a = np.array(mount.bush.axis) / np.linalg.norm(mount.bush.axis)
+            assert by[key].axial_mm == pytest.approx(abs(hand.moved[key][k] @ a), rel=1e-6, abs=1e-9)
+    assert met == set(hand.names)
+
+
 def bolt(size: float, pitch: float, strength: float) -> tuple[float, float, float]:
     """Stress area, tension and shear capacity N: ISO 898-1 and EN 1993-1-8 table 3.4 (10.9: half of it in
     shear)."""
@@ -240,7 +262,7 @@ def check_pad(
     assert found[key, "tightening"].use == pytest.approx(clamp / (0.9 * 830 * area))
     throat = mount.arm.weld_throat_mm if mount.arm else mount.eye_weld_throat_mm
     toe = 0.8 * math.sqrt(2) * throat
-    lever = np.maximum(np.linalg.norm(holes[:, None] - foot(toe)[None], axis=2).min(1), 5.0)
+    lever = np.array([max(Polygon(foot(toe)).distance(Point(*h)), 5.0) for h in holes])
     width = np.minimum(2 * math.pi * lever, 4 * lever + 1.25 * pad.edge_mm)
     fy = YIELD[pad.steel]
     checked(found[key, "plate"], (tension / (width * pad.plate_mm**2 * fy / 4 / lever)).max(1), hand)

@@ -29,14 +29,24 @@ from nimble_cradle.strength.bolts import (
 from nimble_cradle.strength.frame import Member, solve_frame
 from nimble_cradle.strength.mount_checks import check_mount
 from nimble_cradle.strength.pin import bush_pressure, bush_strain, cheek_bearing, cross_bolt
-from nimble_cradle.strength.plate import plate_capacity
+from nimble_cradle.strength.plate import Footprint, plate_capacity, plate_lines
 from nimble_cradle.strength.sections import properties, rectangular_tube, round_tube, stock
 from nimble_cradle.strength.threads import bolt_class, thread
 from nimble_cradle.strength.tube import tube_stress
-from nimble_cradle.strength.weld import circle, force_per_mm, line_weld, segments, tube_weld, weld_capacity
+from nimble_cradle.strength.weld import (
+    circle,
+    force_per_mm,
+    line_weld,
+    segments,
+    slanted,
+    tube_weld,
+    weld_capacity,
+)
 from nimble_cradle.strength.worst import MountCase
 from sectionproperties.analysis import Section as Analysed
 from sectionproperties.pre.library import circular_hollow_section, rectangular_hollow_section
+from shapely.geometry import LineString, Point, Polygon
+from shapely.ops import unary_union
 
 
 class TestThreads:
@@ -492,3 +502,41 @@ class TestMountChecks:
         with pytest.raises(JobError, match=words) as refused:
             check_mount(job.mounts[0], pose_of(job.position), self.cases((0, 0, 100)), Allowables())
         assert refused.value.place.startswith("mounts/left")
+
+
+class TestYieldLines:
+    @given(st.integers(0, 10_000))
+    @settings(max_examples=12)
+    def test_against_polygons(self, seed: int) -> None:
+        """Chords by shapely, less round holes; bolts beyond the line, or all that the arm brings."""
+        rng = np.random.default_rng(seed)
+        outline = np.array([[-70.0, -38.0], [80.0, -45.0], [66.0, 41.0], [-61.0, 52.0]])
+        holes = np.array([[52.0, -14.0], [49.0, 17.0], [-38.0, 24.0]])[: rng.integers(2, 4)]
+        foot = Footprint(rng.uniform(-12, 4, 2), np.array([0.8, 0.6]), 21.0, 13.0, oval=bool(seed % 2))
+        tension = rng.uniform(0, 9000, (3, len(holes)))
+        moment, force = rng.uniform(-4e5, 4e5, (3, 2)), rng.uniform(-6000, 6000, 3)
+        found = plate_lines(outline, holes, 22.0, foot, tension, moment, force, 9.0, 235.0)
+        drilled = Polygon(outline).difference(
+            unary_union([Point(*h).buffer(11.0, quad_segs=600) for h in holes])
+        )
+        worst = np.zeros(3)
+        for k in range(36):
+            way = np.array([math.cos(k * math.pi / 18), math.sin(k * math.pi / 18)])
+            along = np.array([-way[1], way[0]])
+            start = float((foot.outline(3600) @ way).max())
+            for c in start + ((outline @ way).max() - start) * np.linspace(0, 0.999, 24):
+                right_across = LineString([c * way - 300 * along, c * way + 300 * along])
+                metal = drilled.intersection(right_across).length
+                if (holes @ way <= c).any():
+                    bending = tension @ np.maximum(holes @ way - c, 0.0)
+                else:
+                    bending = np.abs(moment @ along + c * force)
+                worst = np.maximum(worst, bending / (max(metal, 1e-6) * 81 / 4 * 235))
+        assert found.use == pytest.approx(worst, rel=1e-3)
+
+    def test_a_slanted_fillet_counts_where_its_faces_meet_at_60_to_120_deg(self) -> None:
+        """EN 1993-1-8:2005, 4.3.2.1: at 45 deg off square half of the round is left, at 30 all of it."""
+        assert slanted(20.0, 45.0).length == pytest.approx(math.pi * 20, rel=0.02)
+        assert slanted(20.0, 29.9).length == pytest.approx(2 * math.pi * 20, rel=1e-3)
+        # those parts stand at the sides: stiff across the slant, weak along it
+        assert slanted(20.0, 45.0).i_u > 3 * slanted(20.0, 45.0).i_v

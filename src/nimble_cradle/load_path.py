@@ -11,7 +11,7 @@ from typing import Literal
 import numpy as np
 
 from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
-from nimble_cradle.fit.position import pose_of
+from nimble_cradle.fit.position import NOUGHT, pose_of
 from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.geometry.pose import Array, Pose, frame, unit
 from nimble_cradle.geometry.solids import box
@@ -20,9 +20,10 @@ from nimble_cradle.job.bay import Item
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
-from nimble_cradle.strength.arms import ArmRun, arm_run
+from nimble_cradle.strength.arms import ArmRun, arm_run, footprint
 from nimble_cradle.strength.findings import Finding
 from nimble_cradle.strength.mount_checks import unjudged
+from nimble_cradle.strength.threads import thread
 
 MEETS = 8.0
 """A plate or an end plate stands on something within so many mm: shapes are as good as a tape (common
@@ -145,11 +146,13 @@ def mount_questions(job: Job) -> tuple[Question, ...]:
                     " loose.",
                 )
             )
+        try:
+            run = arm_run(mount, pose)
+        except JobError:
+            continue
+        out += _heads(mount, run)
         if mount.arm is None:
-            try:
-                out += _eye_stands(mount, arm_run(mount, pose))
-            except JobError:
-                continue
+            out += _eye_stands(mount, run)
         out += _turned_pad(job, mount)
     return tuple(out)
 
@@ -236,6 +239,28 @@ def packing_heights(mount: Mount, pose: Pose) -> tuple[float, float] | None:
     air = float(local[2]) - run.eye_radius / level
     tilt = float(axis[2]) / level * mount.bush.length_mm / 2
     return max(air - tilt, 0.0), max(air + tilt, 0.0)
+
+
+def _heads(mount: Mount, run: ArmRun) -> list[Question]:
+    """Whether the washer of every bolt (twice its size across, ISO 7089 within 2 mm, from memory) lies clear
+    of the weld of arm or eye."""
+    pad = mount.pad
+    throat = mount.arm.weld_throat_mm if mount.arm else mount.eye_weld_throat_mm
+    away = footprint(mount, run, throat * math.sqrt(2)).away(
+        np.asarray(pad.holes, dtype=float).reshape(-1, 2)
+    )
+    short = thread(pad.bolt).diameter - away
+    if not len(short) or short.max() <= NOUGHT:
+        return []
+    k = int(short.argmax())
+    what = "arm" if mount.arm else "eye"
+    return [
+        Question(
+            f"mounts/{mount.id}/pad/holes",
+            f"{mount.name}: the washer of bolt {k + 1} lies {short[k]:.1f} mm over the weld of the {what};"
+            f" move the hole or the {what}.",
+        )
+    ]
 
 
 def _turned_pad(job: Job, mount: Mount) -> list[Question]:

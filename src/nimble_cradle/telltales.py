@@ -236,6 +236,11 @@ def stage_states(job: Job, v: Verdict) -> tuple[StageState, ...]:
     if v.carried is None and job.mounts and not asked["mounts"]:
         asked["mounts"].append("waits for a powertrain that can be weighed")
     asked["mounts"] += [m.rail for m in v.mounts]
+    if job.crossmember is not None:
+        asked["crossmember"].append(
+            "Crossmember: its end plates, their bolts to the rails and the cheeks on its tube are not"
+            " described yet."
+        )
     before = sum(len(q) for q in asked.values())
     if before:
         asked["pack"].append(
@@ -266,7 +271,12 @@ def _begun(job: Job) -> dict[StageId, bool]:
         "powertrain": power,
         "position": power and (bool(job.items) or job.position != blank.position),
         "mounts": bool(job.mounts),
-        "crossmember": job.crossmember is not None or any(m.carries == "gearbox" for m in job.mounts),
+        "crossmember": (
+            job.crossmember is not None
+            or (
+                job.powertrain.gearbox.kind != "transaxle" and any(m.carries == "gearbox" for m in job.mounts)
+            )
+        ),
         "pack": bool(job.mounts),
         "logbook": power or bool(job.items or job.mounts or job.survey.points),
     }

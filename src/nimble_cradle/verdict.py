@@ -163,6 +163,24 @@ class Verdict:
         )
 
 
+def standing_words(v: Verdict) -> tuple[str, ...]:
+    """Where the job stands, in sentences: both verdicts of every mount, what they rest on, what was not
+    said."""
+    on = ", on assumed" if v.rests_on else ""
+    lines = [
+        f"{m.name}, block to bush: {m.block_to_bush}{on if m.block_to_bush == 'holds' else ''}."
+        f" F{m.rail.removeprefix(f'{m.name}: f')}"
+        for m in v.mounts
+    ]
+    if v.rests_on:
+        lines.append(f"Rests on assumed: {', '.join(v.rests_on)}.")
+    if v.not_said:
+        names = [f.name for f in v.not_said]
+        more = f" and {len(names) - 6} more" if len(names) > 6 else ""
+        lines.append(f"Not said whether measured or assumed: {', '.join(names[:6])}{more}.")
+    return tuple(lines)
+
+
 def _problem(stage: StageId, error: JobError | CalcError | ValueError) -> Problem:
     if isinstance(error, JobError):
         if error.place.startswith("items"):

@@ -72,7 +72,7 @@ def stage_word(state: StageState) -> str:
         return f"{state.measured} of {state.asked_for} measured"
     n = len(state.questions)
     if state.state == "holds":
-        return f"holds, {state.assumed} assumed" if state.assumed else "holds"
+        return f"on {state.assumed} assumed" if state.assumed else "holds"
     return f"{n} question{'s' if n != 1 else ''}"
 
 

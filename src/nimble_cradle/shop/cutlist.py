@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import math
+import re
 from dataclasses import astuple, dataclass, fields
 
 import numpy as np
@@ -36,6 +37,11 @@ class Row:
     size: str
     mass_kg: float
     note: str
+
+    @property
+    def size_words(self) -> str:
+        """The size with its unit: ``112 x 92 mm``, ``101 mm long``."""
+        return re.sub(r"(\d)(?= (?:long|high|at)\b|$)", r"\1 mm", self.size)
 
 
 def cut_list(job: Job) -> tuple[Row, ...]:
@@ -182,7 +188,7 @@ def _mount_rows(mount: Mount, job: Job) -> list[Row]:
             1,
             mount.cross_bolt.bolt,
             mount.cross_bolt.bolt_class,
-            f"plain shank {long + 2 * mount.cross_bolt.cheek_mm:g} or more",
+            f"plain shank at least {long + 2 * mount.cross_bolt.cheek_mm:g}",
             0.0,
             "self-locking nut",
         ),

@@ -14,7 +14,7 @@ from nimble_cradle.shop.page import Circle, Drawing, Mark, Path, ruler
 from nimble_cradle.shop.tiles import FOOT, MARGIN, PAPER, Paper, Tile, tiles
 from nimble_cradle.telltales import tell_tales
 from nimble_cradle.units import IN, show
-from nimble_cradle.verdict import Verdict
+from nimble_cradle.verdict import Verdict, standing_words
 
 MM = 72 / 25.4
 INK = {
@@ -116,7 +116,15 @@ def _first_page(canvas: Any, job: Job, v: Verdict, rows: Sequence[Row], paper: P
     y -= (
         lettering(
             canvas,
-            "Where it stands" if v.holds else "Where it stands: open questions remain, do not cut yet",
+            (
+                "Where it stands"
+                if v.holds
+                else (
+                    "Where it stands: open questions remain, do not cut yet"
+                    if v.open_questions or not v.block_to_bush
+                    else "Where it stands: held from block to bush; from bush to rail it is not judged"
+                )
+            ),
             x,
             y,
             wide,
@@ -126,7 +134,9 @@ def _first_page(canvas: Any, job: Job, v: Verdict, rows: Sequence[Row], paper: P
         + 2
     )
     for t in tell_tales(job, v):
-        y -= lettering(canvas, f"{t.title}: {t.value}, {t.word}. {t.cause}.", x, y, wide, 8.5) + 0.6
+        y -= lettering(canvas, f"{t.title}: {t.value}, {t.word} ({t.cause}).", x, y, wide, 8.5) + 0.6
+    for line in standing_words(v):
+        y -= lettering(canvas, line, x, y, wide, 8.5) + 0.6
     y -= 4
     y -= lettering(canvas, "Cut list", x, y, wide, 11, bold=True) + 2
     for row in rows:
@@ -136,7 +146,7 @@ def _first_page(canvas: Any, job: Job, v: Verdict, rows: Sequence[Row], paper: P
         y -= (
             lettering(
                 canvas,
-                f"{row.quantity} x {row.part}: {row.stock}, {row.material}, {row.size} mm. {row.note}.",
+                f"{row.quantity} x {row.part}: {row.stock}, {row.material}, {row.size_words}; {row.note}.",
                 x,
                 y,
                 wide,
@@ -153,7 +163,7 @@ def _findings_page(canvas: Any, job: Job, v: Verdict, paper: Paper) -> None:
     y -= lettering(canvas, "What carries what", x, y, wide, 12, bold=True) + 2
     d = job.show.display
     for p in v.problems:
-        y -= lettering(canvas, f"Not judged: {p.sentence}", x, y, wide, 8.5, bold=True) + 1
+        y -= lettering(canvas, f"Open: {p.sentence}", x, y, wide, 8.5, bold=True) + 1
     for f in sorted(v.findings, key=lambda f: -f.use):
         if y < MARGIN + 14:
             canvas.showPage()

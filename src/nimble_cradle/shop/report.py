@@ -14,7 +14,7 @@ from nimble_cradle.survey.level import job_lean, trims
 from nimble_cradle.survey.network import network
 from nimble_cradle.telltales import stage_states, tell_tales
 from nimble_cradle.units import show
-from nimble_cradle.verdict import Verdict, verdict
+from nimble_cradle.verdict import Verdict, standing_words, verdict
 
 REPORT = 2
 """Number of the report's form; it changes when a name in ``report --json`` changes its meaning or goes."""
@@ -239,7 +239,8 @@ def report_text(job: Job, v: Verdict | None = None) -> str:
         "",
     ]
     for t in tell_tales(job, v):
-        lines.append(f"  {t.title:24} {t.value:>14}  {t.word:16} {t.cause}")
+        lines.append(f"  {t.title:24} {t.value:>22}  {t.word:18} {t.cause}")
+    lines += ["", "Mounts, and what this rests on", *(f"  {line}" for line in standing_words(v))]
     if v.problems:
         lines += ["", "Open questions"]
         lines += [f"  {p.sentence}" for p in v.problems]

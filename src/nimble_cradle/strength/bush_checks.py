@@ -183,7 +183,7 @@ def _rubber(mount: Mount, cases: Cases, allow: Allowables) -> list[Finding]:
             mount,
             Check(
                 "axial",
-                "rubber pushed along its bolt",
+                "rubber pushed endways",
                 "length",
                 "the bush turned across what pushes it, or a harder one",
             ),

@@ -137,8 +137,7 @@ def pad_checks(mount: Mount, run: ArmRun, cases: Cases, allow: Allowables) -> li
         ),
     ]
     foot = footprint(mount, run)
-    toes = foot.outline(192)
-    levers = np.maximum(np.linalg.norm(holes[:, None] - toes[None], axis=2).min(1), 5.0)
+    levers = np.maximum(foot.away(holes), 5.0)
     caps = np.array([plate_capacity(pad.plate_mm, float(x), pad.edge_mm, steel.yield_mpa)[0] for x in levers])
     bent = tension / caps
     at = bent.argmax(1)

@@ -65,6 +65,17 @@ class Footprint:
         a, b = np.abs(directions @ self.way) * self.along, np.abs(directions @ side) * self.across
         return np.asarray(directions @ self.at + (np.hypot(a, b) if self.oval else a + b))
 
+    def away(self, points: Array) -> Array:
+        """(n,) how far points (n, 2) stand off its edge, mm; below nought within it. An oval as one of 192
+        sides."""
+        from shapely import Point, Polygon
+
+        shape = Polygon(self.outline(192))
+        spots = [Point(p) for p in np.asarray(points)]
+        return np.array(
+            [-shape.exterior.distance(p) if shape.covers(p) else shape.distance(p) for p in spots]
+        )
+
     def outline(self, points: int = 48) -> Array:
         """Points (n, 2) round it."""
         side = np.array([-self.way[1], self.way[0]])
@@ -131,8 +142,9 @@ def plate_lines(
     none_here = ~(lever <= 0).any(2)
     moment = np.where(none_here[None], external, by_bolts)
     strength = np.maximum(chord, 1e-6) * thickness**2 / 4 * yield_mpa
-    use = np.where(exists[None], moment / strength[None], 0.0).reshape(len(tension), -1)
+    use = np.where(exists[None], moment / strength[None], -1.0).reshape(len(tension), -1)
     best = use.argmax(1)
+    use = np.maximum(use, 0.0)
     rows = np.arange(len(use))
     d, place = np.unravel_index(best, (DIRECTIONS, PLACES))
     return YieldLine(use[rows, best], moment[rows, d, place], chord[d, place], n[d], c[d, place])
