@@ -16,7 +16,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.shop.page import Circle, Drawing, Mark, Text, cross, path
 from nimble_cradle.shop.patterns import survey_templates
-from nimble_cradle.strength.arms import ArmRun, arm_run, mount_plate
+from nimble_cradle.strength.arms import ArmRun, arm_run, footprint, mount_plate
 from nimble_cradle.strength.threads import thread
 from nimble_cradle.units import show
 
@@ -48,6 +48,14 @@ def plate_drawing(mount: Mount, job: Job) -> Drawing:
         notes.append(
             f"Oval: the arm's outside on the plate; line 0 faces {facing_words(cut.zero)}, as on the arm's"
             " templates."
+        )
+    else:
+        foot = footprint(mount, arm_run(mount, pose_of(job.position)), 0.0)
+        ends = foot.at + np.outer((-1.25, 1.25), foot.along * foot.way)
+        marks += [path(foot.outline(), closed=True, layer="MARK"), path(ends, layer="MARK")]
+        notes.append(
+            f"Dashed: where the eye's two welds run, {show(2 * foot.along, 'length', display)} long and"
+            f" {show(2 * foot.across, 'length', display)} apart; the line along it is the eye's axis."
         )
     low = plate.outline[:, 1].min()
     marks.append(
