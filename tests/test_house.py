@@ -14,7 +14,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 from nimble_cradle.bench import bench
 from nimble_cradle.calc import CalcError, Q, Worked, all_calculations, check_range
-from nimble_cradle.fit.position import LOWEST
 from nimble_cradle.job import job as job_module
 from nimble_cradle.job import migrate, store
 from nimble_cradle.job.base import JobError
@@ -23,6 +22,7 @@ from nimble_cradle.job.job import SCHEMA, Job
 from nimble_cradle.job.new import new_job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.job.workplace import Workplace
+from nimble_cradle.lowest import LOWEST
 from nimble_cradle.strength.bolts import group_shear, group_tension
 from nimble_cradle.strength.weld import force_per_mm, segments
 from nimble_cradle.verdict import verdict
@@ -162,7 +162,7 @@ class TestCalculations:
         told = json.loads(json.dumps(worked.as_dict()))
         assert told["inputs"][0] == {
             "name": "z", "unit": "mm", "value": -178.0, "from": "measured",
-            "meaning": "height of the lowest point of the powertrain from the datum",
+            "meaning": "height of the lowest point of all that goes in from the datum",
         }  # fmt: skip
         with pytest.raises(KeyError):
             worked.value("depth")

@@ -88,6 +88,27 @@ def test_a_bolt_under_the_weld_is_found(sound: Job) -> None:
     assert "the washer of bolt 1 lies" in said and "over the weld of the eye" in said
 
 
+def test_parts_that_run_into_the_engine_are_found(sound: Job) -> None:
+    """A crossmember through the gearbox tail, or near it when running; an eye and an arm in the block."""
+    cross = sound.crossmember
+    assert cross is not None
+    tail = next(p for p in sound.powertrain.present if p.id == "gearbox-tail")
+    up = tuple((x, y, z + 95.0) for x, y, z in cross.points)
+    said = told(verdict(with_value(sound, "crossmember/points", up)))
+    assert f"{tail.name} comes into the crossmember by" in said
+    # the nearest piece, measured by eye: as much nearer as the tube is lifted
+    clear = [p for p in verdict(sound).problems if p.place == "crossmember/points"]
+    assert not clear
+    left = sound.mounts[0]
+    x, y, z = left.bush.centre
+    said = told(verdict(with_value(sound, "mounts/left/bush/centre", (x, y, z - 40.0))))
+    assert "into" not in said
+    deep = with_value(
+        sound, "mounts/left/pad/centre", (left.pad.centre[0], left.pad.centre[1] - 12.0, left.pad.centre[2])
+    )
+    assert f"{left.name}: its arm runs" in told(verdict(deep)) and "into" in told(verdict(deep))
+
+
 def both(path: str, value: Any) -> dict[str, Any]:
     """The same edit on both engine mounts."""
     return {f"mounts/{side}/{path}": value for side in ("left", "right")}

@@ -14,13 +14,13 @@ from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodie
 from nimble_cradle.fit.position import NOUGHT, pose_of
 from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.geometry.pose import Array, Pose, frame, unit
-from nimble_cradle.geometry.solids import box
+from nimble_cradle.geometry.solids import bar, box
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
-from nimble_cradle.strength.arms import ArmRun, arm_run, footprint
+from nimble_cradle.strength.arms import ArmRun, arm_run, eye_solid, footprint, mount_solids
 from nimble_cradle.strength.findings import Finding
 from nimble_cradle.strength.mount_checks import unjudged
 from nimble_cradle.strength.threads import thread
@@ -30,6 +30,9 @@ MEETS = 8.0
 practice, no source)."""
 WEDGE = 2.0
 """Air under an eye that a weld can bridge, mm (common practice, no source)."""
+TOUCHING = 1.0
+"""An arm or eye less than so many mm within a piece of its own engine is as good as beside it: shapes are as
+good as a tape (common practice, no source)."""
 UNDER = 80.0
 """A crossmember passes under its bush within so many mm of the eye (common practice, no source)."""
 PACKING_MOST = 25.0
@@ -148,6 +151,7 @@ def mount_questions(job: Job) -> tuple[Question, ...]:
             )
         try:
             run = arm_run(mount, pose)
+            out += _in_its_own_engine(job, mount, pose) if there else []
         except JobError:
             continue
         out += _heads(mount, run)
@@ -159,11 +163,9 @@ def mount_questions(job: Job) -> tuple[Question, ...]:
 
 def _plate_stands(job: Job, mount: Mount) -> list[Question]:
     """Whether the pad and every bolt of a plate lie on a piece of the powertrain."""
-    pad = mount.pad
-    axes = frame(pad.normal, pad.up)
-    spots = [("its pad", (0.0, 0.0)), *((f"bolt {k + 1}", hole) for k, hole in enumerate(pad.holes))]
-    for name, (u, v) in spots:
-        away = _from_engine(job, np.asarray(pad.centre) + axes[:, :2] @ np.array([u, v]))
+    names = ["its pad", *(f"bolt {k + 1}" for k in range(len(mount.pad.holes)))]
+    for name, spot in zip(names, _pad_spots(mount), strict=True):
+        away = _from_engine(job, spot)
         if away > MEETS:
             far = f"{away:.0f} mm from" if math.isfinite(away) else "nowhere near"
             return [
@@ -261,6 +263,43 @@ def _heads(mount: Mount, run: ArmRun) -> list[Question]:
             f" move the hole or the {what}.",
         )
     ]
+
+
+def _in_its_own_engine(job: Job, mount: Mount, pose: Pose) -> list[Question]:
+    """Whether plate, arm or eye run through a piece of the powertrain they are bolted to."""
+    back, run = pose.inverse(), arm_run(mount, pose)
+    made = [("eye", eye_solid(mount).placed(back)), ("plate", mount_solids(mount, pose)[0])]
+    if mount.arm is not None:
+        # cut flush with the plate: from where the whole round of the tube has left it
+        radius = mount.arm.outside_mm / 2
+        start = run.root + radius * math.tan(math.radians(run.plate_angle_deg)) * run.way
+        end = run.aim - 0.9 * run.eye_radius * run.way
+        if (end - start) @ run.way > 1.0:
+            made.append(("arm", bar(start, end, 2 * radius).placed(back)))
+    every, pieces = powertrain_bodies(job), fitted_pieces(job)
+    reach = np.full((len(made), every.count), 0.5)
+    spots = Bodies([[box(p, (0.1, 0.1, 0.1))] for p in _pad_spots(mount)])
+    for n in nearest(spots, Pose.still(), every, np.full((spots.count, every.count), MEETS)):
+        reach[1, n.b] = -np.inf  # what the plate is bolted to
+    found = nearest(Bodies([[solid] for _, solid in made]), Pose.still(), every, reach)
+    worst = min(found, key=lambda n: n.distance, default=None)
+    if worst is None or worst.distance > -TOUCHING:
+        return []
+    what = made[worst.a][0]
+    where = {"eye": "bush/centre", "plate": "pad/centre", "arm": "pad/arm_at"}[what]
+    return [
+        Question(
+            f"mounts/{mount.id}/{where}",
+            f"{mount.name}: its {what} runs {-worst.distance:.1f} mm into {pieces[worst.b].name}.",
+        )
+    ]
+
+
+def _pad_spots(mount: Mount) -> list[Array]:
+    """The pad's centre and its bolts, (3,) each, powertrain frame."""
+    axes = frame(mount.pad.normal, mount.pad.up)
+    flat = [(0.0, 0.0), *mount.pad.holes]
+    return [np.asarray(mount.pad.centre) + axes[:, :2] @ np.array(p) for p in flat]
 
 
 def _turned_pad(job: Job, mount: Mount) -> list[Question]:

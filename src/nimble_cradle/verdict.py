@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import math
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Literal, cast
 
+import numpy as np
+
 from nimble_cradle.calc import CalcError, Worked
 from nimble_cradle.fit.balance import BALANCE, SHARE
+from nimble_cradle.fit.bodies import fitted_pieces, powertrain_bodies
 from nimble_cradle.fit.driveline import Driveline, driveline
 from nimble_cradle.fit.gaps import (
     Fitting,
@@ -18,8 +22,9 @@ from nimble_cradle.fit.gaps import (
     gaps_running,
     piece_rooms,
 )
-from nimble_cradle.fit.position import pose_of
+from nimble_cradle.fit.position import nought, pose_of
 from nimble_cradle.fit.supports import stack_question
+from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
@@ -38,7 +43,7 @@ from nimble_cradle.mounts.cases import Drive, load_cases, torque_of
 from nimble_cradle.mounts.mass import Mass, powertrain_mass
 from nimble_cradle.mounts.springs import CaseResult, Spring, solve, springs_of
 from nimble_cradle.mounts.vibration import Idle, Mode, held_at_all, idle_shake, modes
-from nimble_cradle.strength.arms import mount_solids
+from nimble_cradle.strength.arms import crossmember_solids, mount_solids
 from nimble_cradle.strength.beam import CROSSMEMBER_SAG, CROSSMEMBER_STRESS, crossmember_under
 from nimble_cradle.strength.findings import Finding
 from nimble_cradle.strength.mount_checks import check_mount
@@ -461,6 +466,36 @@ def crossmember_findings(job: Job) -> tuple[tuple[Finding, ...], tuple[Problem, 
     return tuple(found), ()
 
 
+@remembered("powertrain", "meshes", "position", "vehicle", "mounts", "loads", "clearances", "crossmember")
+def crossmember_room(job: Job) -> tuple[Problem, ...]:
+    """Pieces of the powertrain that come nearer to the crossmember than they need, at rest or running."""
+    tube, pieces = crossmember_solids(job.crossmember), fitted_pieces(job)
+    if not tube or not pieces:
+        return ()
+    poses = [("at rest", pose_of(job.position))]
+    with suppress(JobError):  # said elsewhere; then it is looked at as it stands
+        poses += [(r.case.name, r.pose) for r in carried(job).cases]
+    table = {c.id: c.required_mm for c in job.clearances}
+    metal = table.get("metal", min(table.values()))
+    need = np.array([[max(table.get(p.neighbour, metal), metal)] for p in pieces])
+    fixed = Bodies([tube])
+    least: dict[int, tuple[float, str]] = {}
+    for name, pose in poses:
+        for n in nearest(powertrain_bodies(job), pose, fixed, need):
+            if n.a not in least or n.distance < least[n.a][0]:
+                least[n.a] = n.distance, name
+    return tuple(
+        Problem(
+            "crossmember",
+            "crossmember/points",
+            f"{pieces[k].name} comes {'' if gap >= 0 else 'into the crossmember by '}{abs(gap):.1f} mm"
+            f"{' from the crossmember' if gap >= 0 else ''} ({name}); it needs {need[k, 0]:g} mm.",
+        )
+        for k, (gap, name) in sorted(least.items())
+        if nought(gap - need[k, 0]) < 0
+    )
+
+
 @remembered("survey")
 def survey_questions(job: Job) -> tuple[str, ...]:
     """What the survey still asks: levels, points, hole patterns, the adapter."""
@@ -546,6 +581,10 @@ def verdict(job: Job) -> Verdict:
         result = None
     more, also = crossmember_findings(job)
     problems += [p for p in (*open_questions, *also) if p not in problems]
+    try:
+        problems += crossmember_room(job)
+    except JobError as error:
+        problems += [p for p in (_problem("crossmember", error),) if p not in problems]
     every = (*findings, *more)
     mounts = tuple(mount_verdict(job, m, every, asked) for m in job.mounts)
     return Verdict(
