@@ -7,7 +7,6 @@ has moved by d less the air kept; so it keeps half of the air at least, all alon
 
 from __future__ import annotations
 
-import time
 from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
@@ -19,6 +18,8 @@ from nimble_cradle.geometry.pose import Array, Pose, rotation_about
 
 LOOK = 60.0
 """Distances are not looked at beyond this, mm."""
+LOOKS = 48_000
+"""So many looks at distances are a search: some twenty seconds on a calm machine."""
 STRIDE = 90.0
 OFF = 7.0
 """Sliding keeps off what it slides along by so much, mm, so that its proof may stride."""
@@ -57,7 +58,6 @@ class Search:
     checks: int = 0
     blocked: Counter[tuple[int, int]] = field(default_factory=Counter)
     restarts: int = 0
-    seconds: float = 0.0
 
 
 def span(task: Task, a: Pose, b: Pose) -> tuple[float, Array, Array, float]:
@@ -203,26 +203,27 @@ def _slid(task: Task, here: Pose, towards: Pose, near: Nearest) -> Pose:
 def way_out(
     task: Task,
     seed: int = 0,
-    seconds: float = 20.0,
-    restart: float = 5.0,
+    looks: int = LOOKS,
+    restart: int = LOOKS // 4,
     told: Callable[[str], None] | None = None,
     guides: Sequence[Pose] = (),
 ) -> Search:
-    """Look for a way; ``guides`` are poses tried first. told(words) may raise to stop it."""
+    """Look for a way with so many looks at distances at most, beginning afresh after ``restart`` of them:
+    counted, not timed, so that what is found hangs on the job and the seed alone. ``guides`` are poses
+    tried first. told(words) may raise to stop it."""
     found = Search()
-    began = time.perf_counter()
     rng = np.random.default_rng(seed)
     d, near = _look(task, task.start, found)
     if d <= task.air or _look(task, task.goal, found)[0] <= task.air:
         if near is not None:
             found.blocked[near.a, near.b] += 1
         return found
-    while time.perf_counter() - began < seconds:
+    while found.checks < looks:
         trees = [_Tree(task.start, task), _Tree(task.goal, task)]
-        round_began = time.perf_counter()
+        enough = min(found.checks + restart, looks)
         queue = list(guides)
         turn = 0
-        while time.perf_counter() - round_began < restart and time.perf_counter() - began < seconds:
+        while found.checks < enough:
             if told is not None:
                 told(f"Looking for a way out, {len(trees[0].poses)} places reached")
             a, b = trees[turn], trees[1 - turn]
@@ -235,13 +236,11 @@ def way_out(
                     one, two = a.branch(k), b.branch(m)
                     path = one + two[-2::-1] if turn == 0 else two + one[-2::-1]
                     found.path = _shortened(task, path, rng, found)
-                    found.seconds = time.perf_counter() - began
                     return found
                 left = span(task, b.poses[m], a.poses[k])[0]
                 grew, nearest_yet = grew and left < nearest_yet - 5.0, min(left, nearest_yet)
             turn = 1 - turn
         found.restarts += 1
-    found.seconds = time.perf_counter() - began
     return found
 
 

@@ -20,7 +20,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.motion.search import quiet
-from nimble_cradle.motion.way_out import Moment, Search, Task, film, way_out
+from nimble_cradle.motion.way_out import LOOKS, Moment, Search, Task, film, way_out
 from nimble_cradle.strength.arms import mount_solids
 from nimble_cradle.units import Display, show
 
@@ -62,7 +62,7 @@ class Exit:
         """What was found, in sentences."""
         d = Display(display.length)
         if not self.moments:
-            said = f"No way out was found in {self.search.seconds:.0f} s."
+            said = f"No way out was found in {self.search.checks} places looked at."
             if self.first:
                 said += f" In the way first: {'; '.join(self.first[:3])}."
             return said + (f" With {self.helps} off it comes out." if self.helps else "")
@@ -263,14 +263,14 @@ class _Plan:
     job: Job
     off: tuple[str, ...]
     air: float
-    seconds: float
+    looks: int
 
 
 def _sought(plan: _Plan, row: tuple[int, tuple[str, ...]], say: Callable[[str], None]) -> Search:
     """Look for a way with a seed and some more things off."""
     seed, more = row
     task = _with_air(task_of(plan.job, (*plan.off, *more))[0], plan.air)
-    return way_out(task, seed, plan.seconds, told=say, guides=_guides(task, plan.job.way_out.route == "up"))
+    return way_out(task, seed, plan.looks, told=say, guides=_guides(task, plan.job.way_out.route == "up"))
 
 
 def _first_found(
@@ -287,17 +287,12 @@ def _first_found(
             together.checks + found.checks,
             together.blocked + found.blocked,
             together.restarts + found.restarts,
-            max(together.seconds, found.seconds),
         )
     return -1, together
 
 
 def find_exit(
-    job: Job,
-    say: Callable[[str], None] = quiet,
-    seed: int = 0,
-    seconds: float = 20.0,
-    try_without: bool = True,
+    job: Job, say: Callable[[str], None] = quiet, seed: int = 0, looks: int = LOOKS, try_without: bool = True
 ) -> Exit:
     """Look for the way out, on every core from a seed of its own; the first way found counts. Raises
     JobError; ``say`` may raise to stop it."""
@@ -310,7 +305,7 @@ def find_exit(
             job, task, Search(), (), names, before, (f"{words} (they touch where the engine stands)",)
         )
     task = _with_air(task, min(AIR, 0.6 * at_start))
-    plan = _Plan(job, job.way_out.off, task.air, seconds)
+    plan = _Plan(job, job.way_out.off, task.air, looks)
     _, found = _first_found(
         plan, [(seed + 1000 * k, ()) for k in range(cores())], say, "Looking for a way out"
     )
@@ -323,7 +318,7 @@ def find_exit(
             blockers[ids[b]] += n
     likely = [key for key, _ in blockers.most_common(3)] if try_without else []
     helped, _ = _first_found(
-        replace(plan, seconds=6.0),
+        replace(plan, looks=plan.looks // 3),
         [(seed, (key,)) for key in likely],
         say,
         "No way yet: trying what stands in the way off, one at a time",
