@@ -60,6 +60,10 @@ class Session(QObject):
         self._nudge_timer.setSingleShot(True)
         self._nudge_timer.setInterval(0)
         self._nudge_timer.timeout.connect(self._nudge_now)
+        self._shown_timer = QTimer(self)
+        self._shown_timer.setSingleShot(True)
+        self._shown_timer.setInterval(0)
+        self._shown_timer.timeout.connect(lambda: self.place.shown())
 
     def finish_first(self) -> None:
         """After the first picture, on another thread: keep how scans are cut up."""
@@ -88,6 +92,9 @@ class Session(QObject):
         """Make ``after`` the job."""
         if self.place.edit(what, after, merge):
             self._judge()
+            if merge:
+                self.place.shown()
+                self._shown_timer.start()
 
     def set_value(self, path: str, value: Any, what: str) -> None:
         """Edit one value as it was typed: a figure that findings rest on is measured with it. Raises

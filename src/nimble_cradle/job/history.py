@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from nimble_cradle.job.job import Job
 
@@ -46,6 +46,12 @@ class History:
             del self.done[:-MOST_STEPS]
         self.undone.clear()
         self.job = after
+
+    def shown(self, when: float) -> None:
+        """The last step is on the screen only now: what follows soon after belongs to it, however slow the
+        machine."""
+        if self.done:
+            self.done[-1] = replace(self.done[-1], when=when)
 
     def undo(self) -> Step | None:
         """Step back; None at the beginning."""

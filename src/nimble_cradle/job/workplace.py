@@ -76,6 +76,10 @@ class Workplace:
         self._record(what, before, after)
         return True
 
+    def shown(self) -> None:
+        """The last edit has just been shown."""
+        self.history.shown(time.monotonic())
+
     def undo(self) -> str:
         """Undo one step; gives its words, or empty at the beginning."""
         step = self.history.undo()
