@@ -114,12 +114,15 @@ def _nearest_item(job: Job, at: Array, items: Sequence[Item], reach: float) -> t
     return None if best is None else (every[best.b], best.distance)
 
 
-def _from_engine(job: Job, at: Array) -> float:
-    """How far a point of the powertrain frame is from its nearest piece, mm; below nought inside one; inf
-    beyond 300."""
+def _from_engine(job: Job, spots: Sequence[Array]) -> list[float]:
+    """How far points of the powertrain frame are from its nearest piece, mm; below nought inside one; inf
+    beyond 100."""
     bodies = powertrain_bodies(job)
-    found = nearest(_point(at), Pose.still(), bodies, np.full((1, bodies.count), 300.0))
-    return min((n.distance for n in found), default=math.inf)
+    out = [math.inf] * len(spots)
+    each = Bodies([[box(spot, (0.1, 0.1, 0.1))] for spot in spots])
+    for n in nearest(each, Pose.still(), bodies, np.full((len(spots), bodies.count), 100.0)):
+        out[n.a] = min(out[n.a], n.distance)
+    return out
 
 
 @remembered("powertrain", "meshes", "mounts", "position")
@@ -164,8 +167,7 @@ def mount_questions(job: Job) -> tuple[Question, ...]:
 def _plate_stands(job: Job, mount: Mount) -> list[Question]:
     """Whether the pad and every bolt of a plate lie on a piece of the powertrain."""
     names = ["its pad", *(f"bolt {k + 1}" for k in range(len(mount.pad.holes)))]
-    for name, spot in zip(names, _pad_spots(mount), strict=True):
-        away = _from_engine(job, spot)
+    for name, away in zip(names, _from_engine(job, _pad_spots(mount)), strict=True):
         if away > MEETS:
             far = f"{away:.0f} mm from" if math.isfinite(away) else "nowhere near"
             return [

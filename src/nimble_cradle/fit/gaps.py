@@ -8,9 +8,11 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import product
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nimble_cradle.calc import Q, calculation
 from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
@@ -18,7 +20,7 @@ from nimble_cradle.fit.position import nought, pose_of
 from nimble_cradle.fit.travel import least_through_travel, moving_items, travel_words
 from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.geometry.pose import Array, Pose, unit
-from nimble_cradle.geometry.solids import SolidPart, bar
+from nimble_cradle.geometry.solids import MeshPart, SolidPart, bar
 from nimble_cradle.geometry.ways import ways_out
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Piece
@@ -272,11 +274,37 @@ def fitting_gaps(job: Job, pose: Pose, fittings: Fittings, beyond: float = LISTE
     return tuple(_measured(job, pose, fittings.rows, fittings.bodies, beyond))
 
 
+def _of_meshes(bodies: Bodies) -> NDArray[np.bool_]:
+    """(bodies,) which of them are made of meshes."""
+    out = np.zeros(bodies.count, dtype=bool)
+    out[[k for k, p in zip(bodies.owner.tolist(), bodies.parts, strict=True) if isinstance(p, MeshPart)]] = (
+        True
+    )
+    return out
+
+
+def _most_moved(moving: Bodies, rest: Pose, pose: Pose) -> Array:
+    """(bodies,) the most that any point of each body can have moved from ``rest`` to ``pose``, mm."""
+    low, high = moving.centres - np.abs(moving.axes).sum(2), moving.centres + np.abs(moving.axes).sum(2)
+    corners = np.stack(
+        [np.where(np.array(pick), high, low) for pick in product((False, True), repeat=3)], axis=1
+    )
+    shift = corners @ (pose.rotation - rest.rotation).T + (pose.translation - rest.translation)
+    most = np.linalg.norm(shift, axis=2).max(1)
+    out = np.zeros(moving.count)
+    np.maximum.at(out, moving.owner, most)
+    return out
+
+
 def gaps_running(
     job: Job, at_rest: Sequence[Gap], poses: Sequence[tuple[str, Pose]], fittings: Fittings | None = None
 ) -> tuple[Gap, ...]:
     """The same gaps with the least distance through all ``poses`` (case name, pose in the vehicle frame),
-    tightest first."""
+    tightest first. at_rest: measured at the job's position.
+
+    No point of a body moves further from its place at rest than a corner of its box does, and no distance
+    changes by more: what can therefore not undercut the least found so far is not measured.
+    """
     if not at_rest or not poses:
         return tuple(at_rest)
     names = [i.id for i in standing_items(job)]
@@ -294,8 +322,14 @@ def gaps_running(
                 reach[number[g.piece], items[g.item]] = g.still
         if not np.isfinite(reach).any():
             continue
-        for name, pose in poses:
-            limit = np.where(np.isfinite(reach), np.maximum(reach, 0.5), -np.inf)
+        rest, still = pose_of(job.position), reach.copy()
+        # how deep a mesh is overlapped is no true distance
+        rough = (still < 0) & (_of_meshes(moving)[:, None] | _of_meshes(bay_bodies(job))[None])
+        shifts = [_most_moved(moving, rest, pose) for _, pose in poses]
+        for k in sorted(range(len(poses)), key=lambda k: -float(shifts[k].max())):
+            (name, pose), moved = poses[k], shifts[k]
+            open_ = np.isfinite(reach) & ((still - moved[:, None] < reach + 1e-6) | rough)
+            limit = np.where(open_, np.maximum(reach, 0.5), -np.inf)
             for n in nearest(moving, pose, bay_bodies(job), limit):
                 key = (owners[n.a], names[n.b])
                 if n.distance < least[key][0]:
@@ -305,8 +339,12 @@ def gaps_running(
                 known = {
                     a: least[owner, names[m.column]][0]
                     for a, owner in enumerate(owners)
-                    if (owner, names[m.column]) in least and owner not in bare
+                    if (owner, names[m.column]) in least
+                    and owner not in bare
+                    and still[a, m.column] - moved[a] < least[owner, names[m.column]][0]
                 }
+                if not known:
+                    continue
                 within = np.array([max(known[a], 0.5) if a in known else -np.inf for a in range(len(owners))])
                 for a, (n, at) in least_through_travel(moving, pose, m, within, known).items():
                     least[owners[a], names[m.column]] = (n.distance, f"{name}, {travel_words(m.motion, at)}")

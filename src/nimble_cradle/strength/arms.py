@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -132,6 +133,13 @@ def footprint(mount: Mount, run: ArmRun, more: float | None = None) -> Footprint
     return Footprint(at, way, mount.bush.length_mm / 2, eye_spacing(mount) / 2 + toe, oval=False)
 
 
+@lru_cache(maxsize=64)
+def _plate_round(
+    holes: tuple[tuple[float, float], ...], hole_mm: float, edge_mm: float, landing: bytes
+) -> Plate:
+    return plate_round(holes, hole_mm, edge_mm, np.frombuffer(landing).reshape(-1, 2))
+
+
 def plate_of(mount: Mount, run: ArmRun) -> Plate:
     """The plate of a mount round its holes and the landing of its arm or eye: the whole weld and 3 mm
     more. Raises JobError."""
@@ -139,7 +147,7 @@ def plate_of(mount: Mount, run: ArmRun) -> Plate:
     throat = mount.arm.weld_throat_mm if mount.arm else mount.eye_weld_throat_mm
     landing = footprint(mount, run, throat * math.sqrt(2) + 3.0).outline()
     try:
-        return plate_round(pad.holes, pad.hole_mm, pad.edge_mm, landing)
+        return _plate_round(pad.holes, pad.hole_mm, pad.edge_mm, landing.tobytes())
     except ValueError as error:
         raise JobError(f"{mount.name}: {error}.", f"mounts/{mount.id}/pad/holes") from None
 
