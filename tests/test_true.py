@@ -109,6 +109,15 @@ def test_parts_that_run_into_the_engine_are_found(sound: Job) -> None:
     assert f"{left.name}: its arm runs" in told(verdict(deep)) and "into" in told(verdict(deep))
 
 
+def test_a_plate_on_what_turns_is_asked_about(sound: Job) -> None:
+    """The block under the left plate called a fan: the plate stands on it as before, and may not."""
+    k = next(k for k, p in enumerate(sound.powertrain.pieces) if p.id == "block")
+    turning = with_value(sound, f"powertrain/pieces/{k}/neighbour", "turning")
+    v = verdict(turning)
+    assert "Left engine mount: its pad stands on Cylinder block, which turns" in told(v)
+    assert v.mounts[0].block_to_bush == "open"
+
+
 def both(path: str, value: Any) -> dict[str, Any]:
     """The same edit on both engine mounts."""
     return {f"mounts/{side}/{path}": value for side in ("left", "right")}

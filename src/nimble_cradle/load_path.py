@@ -19,6 +19,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.strength.arms import ArmRun, arm_run, eye_solid, footprint, mount_solids
 from nimble_cradle.strength.findings import Finding
@@ -33,6 +34,8 @@ WEDGE = 2.0
 TOUCHING = 1.0
 """An arm or eye less than so many mm within a piece of its own engine is as good as beside it: shapes are as
 good as a tape (common practice, no source)."""
+NO_SEAT = {"turning": "turns", "hot": "grows with heat", "hose": "gives way", "moving": "moves"}
+"""Kinds of pieces that no mount is bolted to, and why (common practice, no source)."""
 UNDER = 80.0
 """A crossmember passes under its bush within so many mm of the eye (common practice, no source)."""
 PACKING_MOST = 25.0
@@ -114,14 +117,16 @@ def _nearest_item(job: Job, at: Array, items: Sequence[Item], reach: float) -> t
     return None if best is None else (every[best.b], best.distance)
 
 
-def _from_engine(job: Job, spots: Sequence[Array]) -> list[float]:
-    """How far points of the powertrain frame are from its nearest piece, mm; below nought inside one; inf
-    beyond 100."""
+def _from_engine(job: Job, spots: Sequence[Array]) -> list[tuple[float, Piece | None]]:
+    """How far points of the powertrain frame are from its nearest piece, mm, and that piece; below nought
+    inside one; inf and None beyond 100."""
     bodies = powertrain_bodies(job)
-    out = [math.inf] * len(spots)
+    out: list[tuple[float, Piece | None]] = [(math.inf, None)] * len(spots)
+    pieces = fitted_pieces(job)
     each = Bodies([[box(spot, (0.1, 0.1, 0.1))] for spot in spots])
     for n in nearest(each, Pose.still(), bodies, np.full((len(spots), bodies.count), 100.0)):
-        out[n.a] = min(out[n.a], n.distance)
+        if n.distance < out[n.a][0]:
+            out[n.a] = n.distance, pieces[n.b]
     return out
 
 
@@ -167,7 +172,7 @@ def mount_questions(job: Job) -> tuple[Question, ...]:
 def _plate_stands(job: Job, mount: Mount) -> list[Question]:
     """Whether the pad and every bolt of a plate lie on a piece of the powertrain."""
     names = ["its pad", *(f"bolt {k + 1}" for k in range(len(mount.pad.holes)))]
-    for name, away in zip(names, _from_engine(job, _pad_spots(mount)), strict=True):
+    for name, (away, piece) in zip(names, _from_engine(job, _pad_spots(mount)), strict=True):
         if away > MEETS:
             far = f"{away:.0f} mm from" if math.isfinite(away) else "nowhere near"
             return [
@@ -182,6 +187,14 @@ def _plate_stands(job: Job, mount: Mount) -> list[Question]:
                 Question(
                     f"mounts/{mount.id}/pad/centre",
                     f"{mount.name}: {name} lies {-away:.0f} mm inside a piece of the engine.",
+                )
+            ]
+        if piece is not None and piece.neighbour in NO_SEAT:
+            return [
+                Question(
+                    f"mounts/{mount.id}/pad/centre",
+                    f"{mount.name}: {name} stands on {piece.name}, which {NO_SEAT[piece.neighbour]}; a mount"
+                    " is bolted to the block or the gearbox.",
                 )
             ]
     return []
