@@ -109,6 +109,14 @@ def test_parts_that_run_into_the_engine_are_found(sound: Job) -> None:
     assert f"{left.name}: its arm runs" in told(verdict(deep)) and "into" in told(verdict(deep))
 
 
+def test_a_rotary_fires_once_a_turn_for_each_rotor(sound: Job) -> None:
+    two = with_value(with_value(sound, "powertrain/engine/cylinders", 2), "powertrain/engine/idle_rpm", 900.0)
+    assert carried(two).idle.frequency == pytest.approx(15.0)
+    assert carried(with_value(two, "powertrain/engine/layout", "rotary")).idle.frequency == pytest.approx(
+        30.0
+    )
+
+
 def test_a_plate_on_what_turns_is_asked_about(sound: Job) -> None:
     """The block under the left plate called a fan: the plate stands on it as before, and may not."""
     k = next(k for k, p in enumerate(sound.powertrain.pieces) if p.id == "block")

@@ -336,10 +336,12 @@ def carried(job: Job) -> Carried:
     inertia = pose.rotation @ mass.inertia @ pose.rotation.T
     engine = job.powertrain.engine
     crank = pose.rotation[:, 0]
+    # each rotor gives one pulse a turn of the shaft, as a two-stroke's cylinder does (common knowledge)
+    strokes = 2 if engine.layout == "rotary" else engine.strokes
     found = modes(springs, centre, mass.mass_kg, inertia)
     held_at_all(results[0], found)
     idle = idle_shake(
-        springs, centre, mass.mass_kg, inertia, crank, engine.idle_rpm, engine.cylinders, engine.strokes
+        springs, centre, mass.mass_kg, inertia, crank, engine.idle_rpm, engine.cylinders, strokes
     )
     transaxle = job.powertrain.gearbox.kind == "transaxle"
     return Carried(mass, centre, share, first, reverse, springs, results, found, idle, transaxle)
