@@ -216,7 +216,7 @@ def test_a_new_job_is_valid_and_claims_nothing() -> None:
 
 
 def test_bench_measures_everything_it_promises() -> None:
-    told = bench(window=False)
+    told = bench(window=False, once=True)
     times = {
         name: value for name, value in told.items() if name.endswith(("ms", "ms)", "00)", "10)", "150)"))
     }
