@@ -8,6 +8,9 @@ from typing import Any
 import numpy as np
 import pytest
 from nimble_cradle.demo import demo_folder
+from nimble_cradle.fit.bodies import solid_of
+from nimble_cradle.fit.position import pose_of
+from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
@@ -16,10 +19,11 @@ from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.new import new_job
 from nimble_cradle.job.said import facts, not_said, typed, with_said
 from nimble_cradle.job.survey import Survey
+from nimble_cradle.strength.arms import crossmember_solids
 from nimble_cradle.strength.findings import Finding
 from nimble_cradle.strength.mount_checks import LOAD_PATH, unjudged
 from nimble_cradle.telltales import stage_states, tell_tales
-from nimble_cradle.verdict import Verdict, carried, verdict
+from nimble_cradle.verdict import Verdict, carried, crossmember_room, verdict
 
 
 @pytest.fixture(scope="module")
@@ -107,6 +111,37 @@ def test_parts_that_run_into_the_engine_are_found(sound: Job) -> None:
         sound, "mounts/left/pad/centre", (left.pad.centre[0], left.pad.centre[1] - 12.0, left.pad.centre[2])
     )
     assert f"{left.name}: its arm runs" in told(verdict(deep)) and "into" in told(verdict(deep))
+
+
+def test_the_crossmember_is_near_in_the_worst_case_of_all(sound: Job) -> None:
+    """Every pose measured, none left out, against what the program says: once far enough at rest and too near
+    when running."""
+    cross = sound.crossmember
+    assert cross is not None
+    table = {c.id: c.required_mm for c in sound.clearances}
+    told_running = False
+    for lift in (50.0, 66.0, 76.0, 88.0):
+        points = tuple((x, y, z + lift) for x, y, z in cross.points)
+        job = with_value(sound, "crossmember/points", points)
+        tube = Bodies([crossmember_solids(job.crossmember)])
+        poses = [pose_of(job.position), *(r.pose for r in carried(job).cases)]
+        pieces = job.powertrain.present
+        least = np.full((len(poses), len(pieces)), np.inf)
+        for k, pose in enumerate(poses):
+            every = Bodies([solid_of(p, job.meshes, "pieces") for p in pieces])
+            for n in nearest(every, pose, tube, np.full((len(pieces), 1), 80.0)):
+                least[k, n.a] = n.distance
+        said = {p.sentence for p in crossmember_room(job)}
+        for i, piece in enumerate(pieces):
+            need = max(table[piece.neighbour], table["metal"])
+            gap = float(least[:, i].min())
+            if gap < need - 0.05:
+                far = f"{abs(gap):.1f} mm"
+                assert any(s.startswith(piece.name) and far in s for s in said), (piece.name, gap, said)
+                told_running |= least[0, i] > need
+            else:
+                assert not any(s.startswith(f"{piece.name} comes") for s in said)
+    assert told_running
 
 
 def test_a_rotary_fires_once_a_turn_for_each_rotor(sound: Job) -> None:

@@ -20,6 +20,7 @@ from nimble_cradle.fit.gaps import (
     fitting_gaps,
     gaps_at_rest,
     gaps_running,
+    most_moved,
     piece_rooms,
 )
 from nimble_cradle.fit.position import nought, pose_of
@@ -474,17 +475,22 @@ def crossmember_room(job: Job) -> tuple[Problem, ...]:
     tube, pieces = crossmember_solids(job.crossmember), fitted_pieces(job)
     if not tube or not pieces:
         return ()
-    poses = [("at rest", pose_of(job.position))]
+    rest, moving = pose_of(job.position), powertrain_bodies(job)
+    poses: list[tuple[str, Pose]] = []
     with suppress(JobError):  # said elsewhere; then it is looked at as it stands
-        poses += [(r.case.name, r.pose) for r in carried(job).cases]
+        poses = [(r.case.name, r.pose) for r in carried(job).cases]
+    moved = [most_moved(moving, rest, pose)[:, None] for _, pose in poses]
     table = {c.id: c.required_mm for c in job.clearances}
     metal = table.get("metal", min(table.values()))
     need = np.array([[max(table.get(p.neighbour, metal), metal)] for p in pieces])
     fixed = Bodies([tube])
-    least: dict[int, tuple[float, str]] = {}
-    for name, pose in poses:
-        for n in nearest(powertrain_bodies(job), pose, fixed, need):
-            if n.a not in least or n.distance < least[n.a][0]:
+    reach = need + np.max(moved, axis=0) if moved else need
+    least = {n.a: (n.distance, "at rest") for n in nearest(moving, rest, fixed, reach)}
+    still = np.array([[least[k][0] if k in least else np.inf] for k in range(len(pieces))])
+    for (name, pose), far in zip(poses, moved, strict=True):
+        near = still - far < need
+        for n in nearest(moving, pose, fixed, np.where(near, need, -np.inf)) if near.any() else ():
+            if n.distance < least[n.a][0]:
                 least[n.a] = n.distance, name
     return tuple(
         Problem(

@@ -283,7 +283,7 @@ def _of_meshes(bodies: Bodies) -> NDArray[np.bool_]:
     return out
 
 
-def _most_moved(moving: Bodies, rest: Pose, pose: Pose) -> Array:
+def most_moved(moving: Bodies, rest: Pose, pose: Pose) -> Array:
     """(bodies,) the most that any point of each body can have moved from ``rest`` to ``pose``, mm."""
     low, high = moving.centres - np.abs(moving.axes).sum(2), moving.centres + np.abs(moving.axes).sum(2)
     corners = np.stack(
@@ -325,12 +325,12 @@ def gaps_running(
         rest, still = pose_of(job.position), reach.copy()
         # how deep a mesh is overlapped is no true distance
         rough = (still < 0) & (_of_meshes(moving)[:, None] | _of_meshes(bay_bodies(job))[None])
-        shifts = [_most_moved(moving, rest, pose) for _, pose in poses]
+        shifts = [most_moved(moving, rest, pose) for _, pose in poses]
         for k in sorted(range(len(poses)), key=lambda k: -float(shifts[k].max())):
             (name, pose), moved = poses[k], shifts[k]
             open_ = np.isfinite(reach) & ((still - moved[:, None] < reach + 1e-6) | rough)
             limit = np.where(open_, np.maximum(reach, 0.5), -np.inf)
-            for n in nearest(moving, pose, bay_bodies(job), limit):
+            for n in nearest(moving, pose, bay_bodies(job), limit) if open_.any() else ():
                 key = (owners[n.a], names[n.b])
                 if n.distance < least[key][0]:
                     least[key] = (n.distance, name)
