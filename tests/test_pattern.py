@@ -76,22 +76,22 @@ def planted_trials(mm: float, seeds: range, say: Say) -> list[tuple[str, list[st
 
 
 class TestKnownPlate:
-    def test_a_thousand_blunders(self) -> None:
+    def test_four_hundred_blunders(self) -> None:
         """2 mm planted among caliper readings of +-0.1 mm (two sigma): named, alone, in at least 95 % of
-        1000 seeded trials; a reading that is right is never named in its place, and beside it no more
-        often than the level of the test lets pass (0.1 % of 14 000).
+        400 seeded trials; a reading that is right is never named in its place, and beside it no more
+        often than the level of the test lets pass (0.1 % of 5 600).
         """
-        rows = [range(start, start + 50) for start in range(0, 1000, 50)]
+        rows = [range(start, start + 50) for start in range(0, 400, 50)]
         trials = [
             t
             for _, some in side_by_side(planted_trials, 2.0, rows, lambda _: None, lambda _: "")
             for t in some
         ]
-        assert len(trials) == 1000
+        assert len(trials) == 400
         for planted, out in trials:
             assert not out or planted in out, "blamed in its place"
         named, wrong = sum(k in out for k, out in trials), sum(any(r != k for r in out) for k, out in trials)
-        assert named >= 950 and wrong <= 14, (named, wrong)
+        assert named >= 380 and wrong <= 5, (named, wrong)
 
     def test_without_redundancy_nobody_is_blamed(self) -> None:
         """Just enough readings, and one hole more than enough on one side: a blunder is unseen, or seen
@@ -374,11 +374,11 @@ class TestPhotograph:
 
 
 def test_whatever_a_pattern_holds_it_is_answered() -> None:
-    """200 seeded heaps of readings, contradicting and out of all measure: never a fault or a number that
+    """100 seeded heaps of readings, contradicting and out of all measure: never a fault or a number that
     is none."""
-    rows = [range(start, start + 10) for start in range(0, 200, 10)]
+    rows = [range(start, start + 10) for start in range(0, 100, 10)]
     answered = [a for _, some in side_by_side(heaps, None, rows, lambda _: None, lambda _: "") for a in some]
-    assert len(answered) == 200 and all(answered)
+    assert len(answered) == 100 and all(answered)
 
 
 def heaps(_: None, seeds: range, say: Say) -> list[bool]:

@@ -517,7 +517,7 @@ class TestYieldLines:
         moment, force = rng.uniform(-4e5, 4e5, (3, 2)), rng.uniform(-6000, 6000, 3)
         found = plate_lines(outline, holes, 22.0, foot, tension, moment, force, 9.0, 235.0)
         drilled = Polygon(outline).difference(
-            unary_union([Point(*h).buffer(11.0, quad_segs=600) for h in holes])
+            unary_union([Point(*h).buffer(11.0, quad_segs=90) for h in holes])
         )
         worst = np.zeros(3)
         for k in range(36):
