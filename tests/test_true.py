@@ -100,7 +100,6 @@ def test_parts_that_run_into_the_engine_are_found(sound: Job) -> None:
     up = tuple((x, y, z + 95.0) for x, y, z in cross.points)
     said = told(verdict(with_value(sound, "crossmember/points", up)))
     assert f"{tail.name} comes into the crossmember by" in said
-    # the nearest piece, measured by eye: as much nearer as the tube is lifted
     clear = [p for p in verdict(sound).problems if p.place == "crossmember/points"]
     assert not clear
     left = sound.mounts[0]
