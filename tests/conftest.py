@@ -11,8 +11,10 @@ import pytest
 from hypothesis import settings
 from nimble_cradle.demo import demo_folder, write_demo
 from nimble_cradle.desk.start import application, ensure_screen
+from nimble_cradle.desk.view import Canvas
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.job import store
+from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.workplace import Workplace
 from nimble_cradle.seat.settle import Settled, settle
@@ -33,8 +35,17 @@ def qapp() -> Any:
     return application()
 
 
+@pytest.fixture(autouse=True)
+def coarse_pictures(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The bay is drawn with a quarter of its points each way, which takes a fifth of the time; the tests
+    that look at the picture itself are marked ``picture``."""
+    if request.node.get_closest_marker("picture") is None:
+        whole = Canvas.draw
+        monkeypatch.setattr(Canvas, "draw", lambda self, share=1.0: whole(self, 0.25 * share))
+
+
 @pytest.fixture
-def desk(qtbot: Any, demo_path: Path) -> Iterator[Desk]:
+def desk(qtbot: Any, demo: Job, demo_path: Path) -> Iterator[Desk]:
     """The window on a fresh copy of the demo, shown and drawn."""
     window = Desk(Workplace(demo_path))
     qtbot.addWidget(window, before_close_func=ask_nothing)
@@ -50,28 +61,39 @@ def ask_nothing(window: Desk) -> None:
     window.session.place.saved = window.session.job
 
 
-@pytest.fixture
+@pytest.fixture(scope="session")
 def demo() -> Job:
-    """The light-truck demo job."""
+    """The light-truck demo job: one value for all, so that what is remembered of it is worked out once."""
     return store.read(demo_folder("light-truck")).job
 
 
-@pytest.fixture
+@pytest.fixture(scope="session")
 def hatchback() -> Job:
     """The hatchback demo job: an engine across the car, a scan, an adapter."""
     return store.read(demo_folder("hatchback")).job
 
 
 @pytest.fixture(scope="session")
-def settled_truck() -> Settled:
+def settled_truck(demo: Job) -> Settled:
     """The light truck's best seat, looked for once."""
-    return settle(store.read(demo_folder("light-truck")).job)
+    return settle(demo)
 
 
 @pytest.fixture(scope="session")
-def settled_hatchback() -> Settled:
+def settled_hatchback(hatchback: Job) -> Settled:
     """The hatchback's best seat, looked for once."""
-    return settle(store.read(demo_folder("hatchback")).job)
+    return settle(hatchback)
+
+
+@pytest.fixture(scope="session")
+def small_bay(demo: Job) -> Job:
+    """The light truck with five items and seven pieces, nothing for sale: what a search of many searches
+    is tried on."""
+    items = ("rail-left", "rail-right", "front-crossmember", "firewall", "tunnel")
+    pieces = ("block", "sump-deep", "sump-low", "flywheel", "bellhousing", "gearbox", "output-flange")
+    job = with_value(demo, "items", tuple(i for i in demo.items if i.id in items))
+    job = with_value(job, "powertrain/pieces", tuple(p for p in demo.powertrain.pieces if p.id in pieces))
+    return with_value(with_value(job, "wish/sales", ()), "candidates", ())
 
 
 @pytest.fixture

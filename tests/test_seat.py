@@ -87,8 +87,8 @@ class TestSettle:
                 best = min(best, found.stand.cost)
         assert np.isfinite(best) and settled.cost <= best + 1.0
 
-    def test_from_far_outside_and_from_a_foul(self, demo: Job) -> None:
-        best = settle(demo).cost
+    def test_from_far_outside_and_from_a_foul(self, demo: Job, settled_truck: Settled) -> None:
+        best = settled_truck.cost
         for x, z, roll in ((900.0, 600.0, 40.0), (-248.0, -60.0, 0.0)):
             away = with_value(
                 with_value(with_value(demo, "position/x", x), "position/z", z), "position/roll_deg", roll
@@ -96,8 +96,8 @@ class TestSettle:
             found = settle(away)
             assert found.ok and found.cost == pytest.approx(best, abs=0.2)
 
-    def test_what_stops_it_is_worth_what_re_solving_gives(self, demo: Job) -> None:
-        found = settle(demo)
+    def test_what_stops_it_is_worth_what_re_solving_gives(self, settled_truck: Settled) -> None:
+        found = settled_truck
         problem = found.seating.problem
         base = descend(problem, found.stand.pose).stand
         for stop in stops_of(found)[:3]:
@@ -131,20 +131,20 @@ class TestSettle:
 
 
 class TestNoSeat:
-    def test_the_wishes_that_fight_are_named_and_relaxing_one_is_enough(self, hatchback: Job) -> None:
-        narrow = with_value(hatchback, "wish/height", Window(low=-140, high=-60))
+    def test_the_wishes_that_fight_are_named_and_relaxing_one_is_enough(self, small_bay: Job) -> None:
+        narrow = with_value(small_bay, "wish/height", Window(low=-130, high=-80))
         found = settle(narrow)
         assert not found.ok and found.short > 5
         fight = fight_of(found)
-        assert "height not over -60 mm" in fight.between and any(
+        assert "height not over -80 mm" in fight.between and any(
             "lowest chassis line" in b for b in fight.between
         )
         least = fight.relaxing
         assert least is not None
-        assert least.names == ("height not over -60 mm",)
-        wider = with_value(hatchback, "wish/height", Window(low=-140, high=-60 + least.amounts[0] + 0.3))
+        assert least.names == ("height not over -80 mm",)
+        wider = with_value(small_bay, "wish/height", Window(low=-130, high=-80 + least.amounts[0] + 0.3))
         assert settle(wider).ok
-        tighter = with_value(hatchback, "wish/height", Window(low=-140, high=-60 + least.amounts[0] - 3))
+        tighter = with_value(small_bay, "wish/height", Window(low=-130, high=-80 + least.amounts[0] - 3))
         assert not settle(tighter).ok
 
     def test_what_does_not_fit_at_all_says_what_still_lacks(self, demo: Job) -> None:
@@ -163,8 +163,8 @@ class TestNoSeat:
         names = {name for name, _ in fight.lacks}
         assert names & set(fight.between), "what fights at the best place is broken at the other too"
 
-    def test_a_powertrain_bigger_than_the_bay(self, demo: Job) -> None:
-        big = with_value(demo, "powertrain/pieces/block/shapes/0/size", (900.0, 1200.0, 900.0))
+    def test_a_powertrain_bigger_than_the_bay(self, small_bay: Job) -> None:
+        big = with_value(small_bay, "powertrain/pieces/block/shapes/0/size", (900.0, 1200.0, 900.0))
         before = big.position
         found = settle(big)
         assert not found.ok and found.short > 50 and found.before.position == before
@@ -180,7 +180,7 @@ class TestTrades:
     def test_taking_the_stop_away_buys_and_a_far_thing_buys_nothing(
         self, demo: Job, settled_truck: Settled
     ) -> None:
-        found = settle(demo)
+        found = settled_truck
         sales = {s.id: s for s in wish_of(demo).sales}
         wiper, fuel = trade(found, (sales["wiper"],)), trade(found, (sales["fuel-line"],))
         assert wiper.buys and wiper.back > 3 and not fuel.buys
@@ -250,8 +250,8 @@ def verdict_top(job: Job, item: str) -> float:
 
 
 class TestPushes:
-    def test_a_push_ends_at_a_margin_of_nought_and_names_the_place(self, demo: Job) -> None:
-        seat = settle(demo).job
+    def test_a_push_ends_at_a_margin_of_nought_and_names_the_place(self, settled_truck: Settled) -> None:
+        seat = settled_truck.job
         lifted = with_value(seat, "position/z", seat.position.z + 6)
         down = pushed(lifted, "down")
         assert 1 < down.distance <= 6.5 and down.stops
@@ -280,10 +280,10 @@ class TestCommandLine:
         assert main(["settle", str(path), "-o", str(out)]) == 2
 
     def test_no_seat_is_exit_1_and_says_why(
-        self, demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+        self, small_bay: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]
     ) -> None:
         path = tmp_path / "a.cradle"
-        store.write(path, with_value(demo, "wish/height", Window(low=-130, high=-80)))
+        store.write(path, with_value(small_bay, "wish/height", Window(low=-130, high=-80)))
         assert main(["settle", str(path), "--json"]) == 1
         data = json.loads(capsys.readouterr().out)
         assert (
@@ -294,7 +294,7 @@ class TestCommandLine:
         )
 
     def test_candidates_and_the_way_out_as_data(
-        self, demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+        self, demo: Job, settled_truck: Settled, tmp_path: Path, capsys: pytest.CaptureFixture[str]
     ) -> None:
         path = tmp_path / "a.cradle"
         small = with_value(demo, "candidates", tuple(c for c in demo.candidates if "V8" not in c.name))
@@ -308,7 +308,7 @@ class TestCommandLine:
         light = min(rows, key=lambda r: r["kg"])
         assert light["front_share_percent"] < max(rows, key=lambda r: r["kg"])["front_share_percent"]
         seat = tmp_path / "seat.cradle"
-        store.write(seat, settle(small).job)
+        store.write(seat, settled_truck.job)
         assert main(["way-out", str(seat), "--json"]) == 0
         data = json.loads(capsys.readouterr().out)
         out = store.read(seat).job

@@ -159,7 +159,7 @@ class TestJobs:
     def test_what_is_in_the_way_is_named(self, settled_hatchback: Settled) -> None:
         """With its bonnet shut it cannot rise, nor go forward past its radiator."""
         seat = settled_hatchback.job
-        shut = find_exit(with_value(seat, "way_out", WayOut(off=("battery",))), looks=9000, try_without=True)
+        shut = find_exit(with_value(seat, "way_out", WayOut(off=("battery",))), looks=5000, try_without=True)
         assert (
             not shut.moments and any("Bonnet" in f for f in shut.first) and shut.helps == "Bonnet's underside"
         )

@@ -586,6 +586,7 @@ class TestSheets:
             assert "Source:" in desk.drawer.text.toPlainText()
 
 
+@pytest.mark.picture
 class TestPicture:
     def test_the_bay_is_really_drawn(self, desk: Desk, qtbot: Any, tmp_path: Path) -> None:
         """A picture of the screen holds many colours where the 3-D part is, and changes when the engine

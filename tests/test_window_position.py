@@ -25,6 +25,7 @@ from nimble_cradle.geometry import build, cells
 from nimble_cradle.geometry.scan import Scan
 from nimble_cradle.job import store
 from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.job import Job
 from nimble_cradle.job.wish import Window
 from nimble_cradle.job.workplace import Workplace
 from nimble_cradle.seat.settle import Settled
@@ -177,8 +178,8 @@ class TestSettle:
         qtbot.waitUntil(lambda: room.refusal.text() == "Stopped.", timeout=5000)
         assert desk.session.job is before
 
-    def test_no_seat_says_which_wishes_fight(self, desk: Desk, qtbot: Any) -> None:
-        desk.session.edit("Narrow", with_value(desk.session.job, "wish/height", Window(low=-130, high=-80)))
+    def test_no_seat_says_which_wishes_fight(self, desk: Desk, small_bay: Job, qtbot: Any) -> None:
+        desk.session.edit("Narrow", with_value(small_bay, "wish/height", Window(low=-130, high=-80)))
         before = desk.session.job
         press(desk, Key.Key_S)
         room = sheet_of(desk).settling

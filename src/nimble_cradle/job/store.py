@@ -16,6 +16,7 @@ import zlib
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+from weakref import WeakValueDictionary
 
 from pydantic import ValidationError
 
@@ -32,6 +33,9 @@ _ALLOWED = re.compile(
     r"job\.json|log\.jsonl|(?:meshes|photos)/[A-Za-z0-9][A-Za-z0-9_.-]{0,79}|(?:meshes|photos)/"
 )
 _FIXED_TIME = (2020, 1, 1, 0, 0, 0)
+_OPEN: WeakValueDictionary[tuple[Any, ...], Job] = WeakValueDictionary()
+"""Jobs in use, by the bytes that they were read from: the same bytes opened again are the same value, and
+whatever is remembered of it holds."""
 
 
 @dataclass(frozen=True)
@@ -147,8 +151,14 @@ def _build(
         data = _known_fields(data)
     elif schema < SCHEMA:
         migrated, data = schema, migrate(data)
-    job = job_from_data(data, meshes)
-    return Opened(job, _log_lines(log), photos, hashlib.sha256(text).hexdigest(), read_only, migrated)
+    digest = hashlib.sha256(text).hexdigest()
+    key = (digest, *((name, hashlib.sha256(meshes[name]).digest()) for name in sorted(meshes)))
+    job = _OPEN.get(key) if migrated is None else None
+    if job is None:
+        job = job_from_data(data, meshes)
+        if migrated is None:
+            _OPEN[key] = job
+    return Opened(job, _log_lines(log), photos, digest, read_only, migrated)
 
 
 def _known_fields(data: dict[str, Any]) -> dict[str, Any]:
