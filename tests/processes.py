@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import os
+import subprocess
 import time
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
+from typing import Any
 
 
 def alive(pid: int) -> bool:
@@ -34,3 +37,13 @@ def children(pid: int) -> list[int]:
         ]
     except OSError:
         return []
+
+
+def child(
+    command: Sequence[str], env: Mapping[str, str], text: bool = True
+) -> subprocess.CompletedProcess[Any]:
+    """Run a process to its end with some of the environment changed (an empty value takes a name out)."""
+    whole = {**os.environ, **env}
+    for name in [n for n, v in env.items() if not v]:
+        del whole[name]
+    return subprocess.run(list(command), env=whole, capture_output=True, text=text, timeout=120, check=False)

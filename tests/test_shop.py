@@ -24,7 +24,7 @@ from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.shop.cutlist import cut_list, cut_list_csv
 from nimble_cradle.shop.dxf import dxf
-from nimble_cradle.shop.pack import Cancelled, write_pack
+from nimble_cradle.shop.pack import write_pack
 from nimble_cradle.shop.page import Drawing, path, ruler
 from nimble_cradle.shop.pdf import MM
 from nimble_cradle.shop.svg import svg
@@ -246,8 +246,16 @@ class TestFiles:
         assert [f.read_bytes() for f in first if f.suffix in (".pdf", ".svg", ".csv")] == [
             f.read_bytes() for f in second if f.suffix in (".pdf", ".svg", ".csv")
         ]
-        with pytest.raises(Cancelled):
-            write_pack(demo, tmp_path / "c", cancelled=lambda: True)
+
+        class Enough(Exception):
+            pass
+
+        def say(words: str) -> None:
+            if words == "Writing":
+                raise Enough
+
+        with pytest.raises(Enough):
+            write_pack(demo, tmp_path / "c", say=say)
         assert not (tmp_path / "c").exists()
         with pytest.raises(JobError, match="no mounts and no hole pattern"):
             bare = with_value(

@@ -551,14 +551,12 @@ class TestSheets:
         assert isinstance(pack, PackSheet) and pack.preview.drawing is not None
         pack.table.selectRow(1)
         assert pack.preview.drawing.name == "cope-left"
-        whole = pack_module.write_pack
 
-        def slow(job: Any, folder: Path, paper: Any, progress: Any, cancelled: Any) -> Any:
+        def slow(job: Any, folder: Path, paper: Any, say: Any) -> Any:
             """The real writer, held up until the user has pressed Stop."""
-            progress("Waiting")
-            while not cancelled():
+            while True:
+                say("Waiting")
                 time.sleep(0.005)
-            return whole(job, folder, paper, progress, cancelled)
 
         monkeypatch.setattr(pack_module, "write_pack", slow)
         pack.write(tmp_path / "stopped")

@@ -54,7 +54,7 @@ def enter(desk: Desk, key: str, kind: type) -> Any:
 
 
 def wait_for(qtbot: Any, room: WorkingRoom, seconds: float = 60) -> None:
-    qtbot.waitUntil(lambda: room.task is not None and room.task.over, timeout=int(1000 * seconds))
+    qtbot.waitUntil(lambda: not room.working, timeout=int(1000 * seconds))
 
 
 def least_margin(desk: Desk) -> float:
@@ -348,7 +348,8 @@ class TestWayOut:
         click_button(room, "Tightest moment")
         here = room.slider.value()
         assert desk.session.film is not None and "nearest" in room.moment.text()
-        assert room.found.moments[here].gap == min(m.gap for m in room.found.moments)
+        moments = room.session.kept["exit"].moments
+        assert moments[here].gap == min(m.gap for m in moments)
         room.slider.setValue(0)
         click_button(room, "Play the film")
         qtbot.waitUntil(lambda: room.slider.value() > 3, timeout=5000)
@@ -369,7 +370,8 @@ class TestCandidates:
         assert room.refusal.text() != ""
         click_button(room, "Compare them")
         wait_for(qtbot, room, 120)
-        qtbot.waitUntil(lambda: len(room.found) == 2, timeout=5000)
+        qtbot.waitUntil(lambda: room.table.item(0, 1).text() != "not yet", timeout=5000)
+        assert room.table.rowCount() == 2
         states = {room.table.item(r, 0).text(): room.table.item(r, 1).text() for r in range(2)}
         assert states["2.0 petrol with five-speed gearbox"] == "goes in"
         row = next(r for r in range(2) if "petrol" in room.table.item(r, 0).text())

@@ -291,7 +291,7 @@ class TestScans:
         return found
 
     def finished(self, room: ScanRoom, qtbot: Any) -> None:
-        qtbot.waitUntil(lambda: room.task is not None and room.task.over, timeout=60000)
+        qtbot.waitUntil(lambda: not room.working, timeout=60000)
 
     def test_a_scan_from_the_phone_to_its_place(
         self, desk: Desk, room: ScanRoom, qtbot: Any, tmp_path: Any

@@ -12,8 +12,10 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from nimble_cradle.errors import JobError
 
-class CalcError(ValueError):
+
+class CalcError(JobError):
     """An input that the calculation cannot take; the message is one sentence that names the input."""
 
 

@@ -1,12 +1,12 @@
 """The ``nimble-cradle`` command. Every answer can be had as JSON; errors are one line on standard error.
 
-Exit codes: 0 done, 1 a job that fails its checks in ``report --strict`` or cannot be worked on, 2 bad use.
+Exit codes: 0 done, 1 a job that fails its checks in ``report --strict`` or cannot be worked on, 2 bad use, 70
+a fault of the program itself.
 """
 
 from __future__ import annotations
 
 import argparse
-import json
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -14,16 +14,18 @@ from typing import Any
 
 from nimble_cradle import __version__
 from nimble_cradle.calc import CalcError, Calculation, Quantity, Worked, all_calculations
-from nimble_cradle.cli_base import OneLineParser, UseError, written
+from nimble_cradle.cli_base import OneLineParser, UseError, json_text, plain_output, written
 from nimble_cradle.cli_edit import add_edit_commands
 from nimble_cradle.cli_seat import add_seat_commands
 from nimble_cradle.demo import DEMOS
+from nimble_cradle.faults import fault_sentence, report_fault
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run the command line. Gives the exit code."""
+    plain_output()
     try:
         parsed = _parser().parse_args(arguments)
     except SystemExit as leave:
@@ -42,6 +44,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return 130
     except BrokenPipeError:
         return 0
+    except Exception as error:  # a fault of the program itself: one line, the rest in a report
+        print(f"nimble-cradle: {fault_sentence(error, report_fault(error))}", file=sys.stderr)
+        return 70
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -140,10 +145,7 @@ def _report(a: argparse.Namespace) -> int:
 
     job = store.read(a.job).job
     v = verdict(job)
-    print(
-        json.dumps(report_data(job, v), indent=1, ensure_ascii=False) if a.json else report_text(job, v),
-        end="\n" if a.json else "",
-    )
+    print(json_text(report_data(job, v)) if a.json else report_text(job, v), end="\n" if a.json else "")
     return 1 if a.strict and not v.holds else 0
 
 
@@ -152,7 +154,7 @@ def _pack(a: argparse.Namespace) -> int:
 
     files = write_pack(store.read(a.job).job, a.out, a.paper)
     if a.json:
-        print(json.dumps({"files": [str(f) for f in files]}, indent=1))
+        print(json_text({"files": [str(f) for f in files]}))
     else:
         print("\n".join(str(f) for f in files))
     return 0
@@ -220,7 +222,7 @@ def _calc(a: argparse.Namespace) -> int:
     if a.list or not a.name:
         if a.json:
             print(
-                json.dumps(
+                json_text(
                     [
                         {
                             "name": c.name,
@@ -231,8 +233,7 @@ def _calc(a: argparse.Namespace) -> int:
                             ],
                         }
                         for c in everything.values()
-                    ],
-                    indent=1,
+                    ]
                 )
             )
         else:
@@ -243,7 +244,7 @@ def _calc(a: argparse.Namespace) -> int:
     if a.name not in everything:
         raise UseError(f"there is no calculation “{a.name}”; nimble-cradle calc --list names them")
     worked = run_calculation(everything[a.name], a.inputs)
-    print(json.dumps(worked.as_dict(), indent=1, ensure_ascii=False) if a.json else working_text(worked))
+    print(json_text(worked.as_dict()) if a.json else working_text(worked))
     return 0
 
 
@@ -270,9 +271,9 @@ def _bench(a: argparse.Namespace) -> int:
     if a.seats is not None:
         from nimble_cradle.bench_seats import bench_seats
 
-        print(json.dumps(bench_seats(a.seats), indent=1))
+        print(json_text(bench_seats(a.seats)))
         return 0
     from nimble_cradle.bench import bench
 
-    print(json.dumps(bench(window=not a.quick), indent=1))
+    print(json_text(bench(window=not a.quick)))
     return 0

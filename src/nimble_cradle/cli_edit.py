@@ -8,7 +8,7 @@ import json
 from pathlib import Path
 from typing import Any
 
-from nimble_cradle.cli_base import UseError, new_file
+from nimble_cradle.cli_base import UseError, json_text, new_file
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import value_at, with_value
@@ -60,7 +60,7 @@ def _edit(a: argparse.Namespace) -> int:
         done.append({"path": path, "was": _plain(before), "is": _plain(value_at(job, path))})
     store.write(a.out, job, opened.log, opened.photos)
     if a.json:
-        print(json.dumps({"job": str(a.out), "edits": done}, indent=1, ensure_ascii=False))
+        print(json_text({"job": str(a.out), "edits": done}))
     else:
         for row in done:
             print(f"{row['path']}: {row['was']} → {row['is']}")
@@ -88,7 +88,7 @@ def _said(a: argparse.Namespace) -> int:
         raise UseError("-o goes with --rest")
     rows = [{"path": f.path, "name": f.name, "stage": f.stage, "how": how(job, f)} for f in facts(job)]
     if a.json:
-        print(json.dumps(rows, indent=1, ensure_ascii=False))
+        print(json_text(rows))
     else:
         for row in rows:
             print(f"{row['how']:9} {row['name']} ({row['path']})")

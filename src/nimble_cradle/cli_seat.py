@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import argparse
-import json
 import sys
 from pathlib import Path
 from typing import Any
 
-from nimble_cradle.cli_base import UseError, new_file, written
+from nimble_cradle.cli_base import UseError, json_text, new_file, written
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 
@@ -83,7 +82,7 @@ def _settle(a: argparse.Namespace) -> int:
     bought = trades(found, say) if a.trades else ()
     fight = None if found.ok else fight_of(found, say)
     print(
-        json.dumps(settled_data(found, stops, bought, fight), indent=1, ensure_ascii=False)
+        json_text(settled_data(found, stops, bought, fight))
         if a.json
         else settled_text(found, stops, bought, fight)
     )
@@ -99,11 +98,7 @@ def _candidates(a: argparse.Namespace) -> int:
 
     job = store.read(a.job).job
     found = offers(job, _Teller())
-    print(
-        json.dumps(offers_data(found), indent=1, ensure_ascii=False)
-        if a.json
-        else offers_text(found, job.show.display)
-    )
+    print(json_text(offers_data(found)) if a.json else offers_text(found, job.show.display))
     return 0 if any(not o.refused for o in found) else 1
 
 
@@ -114,7 +109,7 @@ def _way_out(a: argparse.Namespace) -> int:
 
     job = store.read(a.job).job
     found = find_exit(job if a.route is None else with_value(job, "way_out/route", a.route), _Teller())
-    print(json.dumps(exit_data(found), indent=1, ensure_ascii=False) if a.json else exit_text(found))
+    print(json_text(exit_data(found)) if a.json else exit_text(found))
     return 0 if found.moments else 1
 
 

@@ -84,10 +84,12 @@ def mount_verdict(
 
 def _rail_words(job: Job, mount: Mount) -> str:
     """What stands nearest to a bush, of the chassis, and what it is made of."""
-    found = _nearest_item(
-        job, np.asarray(mount.bush.centre, dtype=float), [i for i in standing_items(job) if i.chassis], 400.0
-    )
     tail = "nothing of the chassis is near it"
+    try:
+        chassis = [i for i in standing_items(job) if i.chassis]
+        found = _nearest_item(job, np.asarray(mount.bush.centre, dtype=float), chassis, 400.0)
+    except JobError:  # said of the item itself
+        found, tail = None, "what stands near it cannot be measured"
     if found is not None:
         item, away = found
         made = "not said what it is made of" if item.material == "unsaid" else item.material

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Iterable
 from contextlib import suppress
 from dataclasses import dataclass
-from typing import Literal, cast
+from typing import Literal, TypeVar
 
 import numpy as np
 
-from nimble_cradle.calc import CalcError, Worked
+from nimble_cradle.calc import Worked
 from nimble_cradle.fit.balance import BALANCE, SHARE
 from nimble_cradle.fit.bodies import fitted_pieces, powertrain_bodies
 from nimble_cradle.fit.driveline import Driveline, driveline
@@ -28,6 +29,7 @@ from nimble_cradle.fit.supports import stack_question
 from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.bay import Item
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
@@ -56,6 +58,7 @@ from nimble_cradle.survey.made import waiting_items
 from nimble_cradle.survey.network import network
 from nimble_cradle.survey.pattern import found_pattern
 
+T = TypeVar("T")
 StageId = Literal["survey", "bay", "powertrain", "position", "mounts", "crossmember", "pack", "logbook"]
 STAGES: tuple[tuple[StageId, str], ...] = (
     ("survey", "Survey"),
@@ -187,14 +190,17 @@ def standing_words(v: Verdict) -> tuple[str, ...]:
     return tuple(lines)
 
 
-def _problem(stage: StageId, error: JobError | CalcError | ValueError) -> Problem:
-    if isinstance(error, JobError):
-        if error.place.startswith("items"):
-            stage = "bay"
-        elif error.place.startswith("powertrain"):
-            stage = "powertrain"
-        return Problem(stage, error.place, error.message)
-    return Problem(stage, "", f"{error}")
+def _problem(stage: StageId, error: JobError) -> Problem:
+    if error.place.startswith("items"):
+        stage = "bay"
+    elif error.place.startswith("powertrain"):
+        stage = "powertrain"
+    return Problem(stage, error.place, error.message)
+
+
+def _said(error: Exception) -> str:
+    """What an error says, without its full stop."""
+    return (str(error) or type(error).__name__).rstrip(".")
 
 
 @remembered("mounts", "position", "powertrain")
@@ -391,8 +397,10 @@ def mount_findings(job: Job) -> tuple[tuple[Finding, ...], tuple[Problem, ...]]:
             findings += check_mount(
                 mount, pose_of(job.position), _mount_cases(results, mount), job.allowables
             )
-        except (JobError, CalcError, ValueError) as error:
-            problems.append(_problem("mounts", error))
+        except Exception as error:  # the other mounts are judged all the same
+            place = error.place if isinstance(error, JobError) and error.place else f"mounts/{mount.id}"
+            name = "" if mount.name in str(error) else f"{mount.name} cannot be judged: "
+            problems.append(Problem("mounts", place, f"{name}{_said(error)}."))
     return tuple(findings), tuple(problems)
 
 
@@ -423,7 +431,7 @@ def crossmember_findings(job: Job) -> tuple[tuple[Finding, ...], tuple[Problem, 
                 worst = stress, factor, case
             if case.kind != "rare" and (sag is None or abs(moved[2]) > sag[0]):
                 sag = abs(float(moved[2])), case
-    except (JobError, CalcError) as error:
+    except JobError as error:
         return (), (_problem("crossmember", error),)
     assert worst is not None and sag is not None
     stress, factor, case = worst
@@ -543,60 +551,85 @@ def _not_said(job: Job) -> list[Problem]:
     return out
 
 
+class _Judging:
+    """Problems as they are met, and the last guard: whatever a job holds, a part that cannot be judged is a
+    problem that names it, and the rest is judged all the same."""
+
+    def __init__(self) -> None:
+        self.problems: list[Problem] = []
+
+    def add(self, problems: Iterable[Problem]) -> None:
+        """Each once."""
+        for problem in problems:
+            if problem not in self.problems:
+                self.problems.append(problem)
+
+    def of(self, stage: StageId, part: str, work: Callable[[], T], otherwise: T) -> T:
+        """What ``work`` gives, or ``otherwise`` and a problem."""
+        try:
+            return work()
+        except JobError as error:
+            self.add([_problem(stage, error)])
+        except Exception as error:  # the last guard: no job is locked out by the figures it holds
+            self.add([Problem(stage, "", f"{part} cannot be judged with the figures given: {_said(error)}.")])
+        return otherwise
+
+
+def _unjudged(mount: Mount) -> MountVerdict:
+    """Of a mount that cannot be judged at all."""
+    rail = f"{mount.name}: from bush to rail it is not described yet."
+    sentence = f"{mount.name} cannot be judged with the figures given."
+    return MountVerdict(mount.id, mount.name, "open", "not described yet", (sentence,), rail)
+
+
 def verdict(job: Job) -> Verdict:
-    """All findings of a job. Never raises for what a job can hold: what cannot be judged is a problem with
+    """All findings of a job. Never raises, whatever a job holds: what cannot be judged is a problem with
     its place.
     """
-    problems = [
+    judging = _Judging()
+    waiting: tuple[tuple[Item, str], ...] = judging.of(
+        "survey", "What is made from points", lambda: waiting_items(job), ()
+    )
+    judging.add(
         Problem("survey", f"items/{item.id}/made", f"{item.name} is not measured against yet: it {why}.")
-        for item, why in waiting_items(job)
-    ]
-    problems += [Problem("survey", "survey", sentence) for sentence in survey_questions(job)]
-    problems += [
-        Problem("position", f"setting/supports/{s.id}", q)
-        for s in job.setting.supports
-        if (q := stack_question(job, s, s.stack_mm)) != ""
-    ]
-    gaps: tuple[Gap, ...] = ()
-    lowest = line = share = result = None
-    try:
-        gaps = running_gaps(job)
-        lowest = lowest_point(job)
-    except JobError as error:
-        problems.append(_problem("position", error))
-    try:
-        line = driveline(job)
-    except JobError as error:
-        problems.append(_problem("position", error))
-    try:
-        share = axle_share(job)
-    except JobError as error:
-        problems.append(_problem("powertrain", error))
+        for item, why in waiting
+    )
+    surveyed: tuple[str, ...] = judging.of("survey", "The survey", lambda: survey_questions(job), ())
+    judging.add(Problem("survey", "survey", sentence) for sentence in surveyed)
+    for s in job.setting.supports:
+        stack = judging.of("position", s.name, lambda: stack_question(job, s, s.stack_mm), "")
+        judging.add([Problem("position", f"setting/supports/{s.id}", stack)] if stack else [])
+    gaps: tuple[Gap, ...] = judging.of("position", "The gaps", lambda: running_gaps(job), ())
+    lowest = judging.of("position", "The lowest point", lambda: lowest_point(job), None)
+    line = judging.of("position", "The driveline", lambda: driveline(job), None)
+    share = judging.of("powertrain", "The front-axle share", lambda: axle_share(job), None)
     asked: list[Question] = []
-    for stage, questions in (("mounts", mount_questions), ("crossmember", crossmember_questions)):
-        try:
-            asked += questions(job)
-        except JobError as error:
-            problems.append(_problem(cast(StageId, stage), error))
-    problems += [Problem(_stage_of(q.place), q.place, q.sentence) for q in asked]
-    problems += _not_said(job)
-    findings, open_questions = mount_findings(job)
-    more: tuple[Finding, ...]
-    also: tuple[Problem, ...]
-    try:
-        result = carried(job)
-    except JobError:
-        result = None
-    more, also = crossmember_findings(job)
-    problems += [p for p in (*open_questions, *also) if p not in problems]
-    try:
-        problems += crossmember_room(job)
-    except JobError as error:
-        problems += [p for p in (_problem("crossmember", error),) if p not in problems]
+    asked += judging.of("mounts", "The metal of the mounts", lambda: mount_questions(job), ())
+    asked += judging.of("crossmember", "The crossmember's ends", lambda: crossmember_questions(job), ())
+    judging.add(Problem(_stage_of(q.place), q.place, q.sentence) for q in asked)
+    judging.add(_not_said(job))
+    result = judging.of("mounts", "The engine on its mounts", lambda: carried(job), None)
+    nothing: tuple[tuple[Finding, ...], tuple[Problem, ...]] = ((), ())
+    findings, problems = judging.of("mounts", "The mounts", lambda: mount_findings(job), nothing)
+    more, also = judging.of("crossmember", "The crossmember", lambda: crossmember_findings(job), nothing)
+    judging.add((*problems, *also))
+    judging.add(judging.of("crossmember", "Room round the crossmember", lambda: crossmember_room(job), ()))
     every = (*findings, *more)
-    mounts = tuple(mount_verdict(job, m, every, asked) for m in job.mounts)
+    mounts = tuple(
+        judging.of("mounts", m.name, lambda: mount_verdict(job, m, every, asked), _unjudged(m))
+        for m in job.mounts
+    )
     return Verdict(
-        gaps, lowest, line, share, result, every, tuple(problems), mounts, rests_on(job), not_said(job)
+        gaps,
+        lowest,
+        line,
+        share,
+        result,
+        every,
+        tuple(judging.problems),
+        mounts,
+        rests_on(job),
+        not_said(job),
     )
 
 

@@ -41,7 +41,7 @@ def measure(scan: Path) -> dict[str, float]:
         settle(app, 1.0)
         began = time.perf_counter()
         room.bring(scan, "mm")
-        while room.task is None or not room.task.over:
+        while room.working:
             app.processEvents()
             time.sleep(0.005)
         desk.view._draw()

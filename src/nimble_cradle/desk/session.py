@@ -10,6 +10,7 @@ from typing import Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from nimble_cradle.calc import Worked
+from nimble_cradle.desk.task import Tasks
 from nimble_cradle.fit.gaps import Gap
 from nimble_cradle.fit.position import nudged, position_words
 from nimble_cradle.geometry import cells
@@ -32,7 +33,8 @@ class Session(QObject):
     picking: the item on which the next click in the picture is a pick; ``picked`` tells the place. marks:
     places picked so far. settled: what the last search for a seat came to. film: where the engine is shown
     on its way out (``filmed``). scan_map: (item, distance of each triangle, the job it was measured in)
-    while a scan is shown by how far it is off.
+    while a scan is shown by how far it is off. tasks: long work under way. kept: what rooms found, by the
+    room's key, for the room that stands there next.
     """
 
     changed = pyqtSignal()
@@ -51,6 +53,8 @@ class Session(QObject):
         self.marks: list[Any] = []
         self.scan_map: tuple[str, Any, Job] | None = None
         self.settled: Settled | None = None
+        self.tasks = Tasks()
+        self.kept: dict[str, Any] = {}
         self.film: Pose | None = None
         cells.fetch(place.path)
         self.verdict: Verdict = verdict(place.job)

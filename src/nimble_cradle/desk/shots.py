@@ -70,7 +70,7 @@ def take_shots(app: QApplication, desk: Desk, folder: Path) -> Iterator[Path]:
 
 def _worked(app: QApplication, room: WorkingRoom) -> None:
     """Wait until a room's long work is over and shown."""
-    while room.task is not None and not room.task.over:
+    while room.working:
         settle(app, 0.1)
     settle(app, 0.8)
 

@@ -4,6 +4,7 @@ pictures."""
 from __future__ import annotations
 
 import atexit
+import ctypes
 import os
 import resource
 import shutil
@@ -16,6 +17,7 @@ from typing import TYPE_CHECKING
 
 from nimble_cradle.crew import rest
 from nimble_cradle.demo import DEMOS, write_demo
+from nimble_cradle.faults import data_folder
 from nimble_cradle.job.base import JobError
 
 if TYPE_CHECKING:
@@ -29,7 +31,10 @@ def ensure_screen(last: bool = False) -> None:
 
     It ends with its last window, or with ``last`` when this program ends (for one window after another).
     """
-    if os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"):
+    if os.environ.get("WAYLAND_DISPLAY"):
+        return
+    if os.environ.get("DISPLAY"):
+        _reach(os.environ["DISPLAY"])
         return
     if shutil.which("Xvfb") is None:
         raise JobError("There is no screen and no Xvfb to stand in for one; install the package xvfb.")
@@ -61,6 +66,24 @@ def ensure_screen(last: bool = False) -> None:
     print(f"No screen here: the window is on the virtual screen :{number}.", file=sys.stderr)
 
 
+def _reach(display: str) -> None:
+    """Raises JobError where the X display does not answer: the toolkit would end the program."""
+    try:
+        xcb = ctypes.CDLL("libxcb.so.1")
+    except OSError:
+        return  # it cannot be asked; the toolkit will tell
+    xcb.xcb_connect.restype = ctypes.c_void_p
+    xcb.xcb_connection_has_error.argtypes = xcb.xcb_disconnect.argtypes = (ctypes.c_void_p,)
+    connection = xcb.xcb_connect(display.encode(), None)
+    refused = xcb.xcb_connection_has_error(connection)
+    xcb.xcb_disconnect(connection)
+    if refused:
+        raise JobError(
+            f"The display “{display}” cannot be reached. Log in at the screen, or leave DISPLAY empty for a"
+            " virtual one."
+        )
+
+
 def application() -> QApplication:
     """The application, dressed."""
     os.environ.setdefault("QT_ENABLE_HIGHDPI_SCALING", "1")
@@ -81,7 +104,7 @@ def application() -> QApplication:
 def demo_file(name: str, fresh: bool = False) -> Path:
     """The user's own copy of a demo job in the data folder: made at the first start, or anew with
     ``fresh`` (the old save is kept)."""
-    base = Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "nimble-cradle"
+    base = data_folder()
     try:
         base.mkdir(parents=True, exist_ok=True)
         path = base / f"{name}.cradle"
@@ -135,18 +158,22 @@ def run_demo(name: str, stage: str, shot: Path | None, fresh: bool = False) -> i
             picture(desk, shot)
             desk.finish()
         return 0
-    desk = open_desk(demo_file(name, fresh), stage)
-    return _until_closed(app, desk)
+    return _until_closed(app, demo_file(name, fresh), stage)
 
 
 def run_file(path: Path) -> int:
     """Open a job file."""
     ensure_screen()
     app = application()
-    return _until_closed(app, open_desk(path))
+    return _until_closed(app, path)
 
 
-def _until_closed(app: QApplication, desk: Desk) -> int:
+def _until_closed(app: QApplication, path: Path, stage: str = "position") -> int:
+    from nimble_cradle.desk.fault import Faults
+
+    faults = Faults()
+    faults.catch()
+    desk = open_desk(path, stage)
     if os.environ.get("NIMBLE_CRADLE_READY"):
         from PyQt6.QtCore import QTimer
 

@@ -1,82 +1,131 @@
-"""Long work off the interface's thread: words while it runs, its result back on the interface's thread, or
-nothing if no longer wanted."""
+"""Long work off the interface's thread. It belongs to the open job and not to the room that began it: a room
+may be made anew, or go, while its work runs."""
 
 from __future__ import annotations
 
-import contextlib
 import threading
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from nimble_cradle.job.base import JobError
+
+Say = Callable[[str], None]
 
 
 class Stopped(Exception):
     """The user stopped it."""
 
 
-class Task(QObject):
-    """Runs ``work(say)`` on a thread; ``say`` tells words and raises Stopped once the user has stopped it."""
+@dataclass(frozen=True, eq=False)
+class Outcome:
+    """How some work ended. result: what it gave; fault: one sentence where it gave nothing; then: what
+    whoever began it wants done with the result; stopped: whether the user no
+    longer wants it, though it may have been done by then."""
 
-    told = pyqtSignal(str)
-    ended = pyqtSignal(object, str)
+    result: Any
+    fault: str
+    then: Any
+    stopped: bool = False
 
-    def __init__(
-        self,
-        work: Callable[[Callable[[str], None]], Any],
-        told: Callable[[str], Any],
-        done: Callable[[Any], Any],
-        failed: Callable[[str], Any],
-    ) -> None:
-        super().__init__()
-        self._work, self._done, self._failed = work, done, failed
+
+class Task:
+    """One piece of work on a thread of its own. The thread touches no widget: it leaves its words and its
+    outcome here, where ``Tasks`` finds them."""
+
+    def __init__(self, work: Callable[[Say], Any], then: Any) -> None:
+        self._work, self._then = work, then
+        self.words = ""
         self.stopped = False
-        self.over = False
-        self.told.connect(told)
-        self.ended.connect(self._end)
+        self.outcome: Outcome | None = None
         self._thread = threading.Thread(target=self._run, name="task", daemon=True)
-
-    def start(self) -> Task:
-        """Begin."""
         self._thread.start()
-        return self
 
     def stop(self) -> None:
-        """Its result is no longer wanted."""
+        """Its result is no longer wanted; it ends at the next words it would tell."""
         self.stopped = True
 
     def wait(self) -> None:
-        """Wait for the thread (its result may still be on the way)."""
+        """Wait until it has ended."""
         self._thread.join()
 
     def _say(self, words: str) -> None:
         if self.stopped:
             raise Stopped
-        self.told.emit(words)
+        self.words = words
 
     def _run(self) -> None:
+        result, fault = None, ""
         try:
-            result, fault = self._work(self._say), ""
+            result = self._work(self._say)
         except Stopped:
-            result, fault = None, "Stopped."
+            fault = "Stopped."
         except JobError as error:
-            result, fault = None, error.message
+            fault = error.message
         except MemoryError:
-            result, fault = None, "There is not enough memory for that."
-        except (
-            Exception
-        ) as error:  # at the edge of a thread: a fault is told at the place and the window lives on
-            result, fault = None, f"That did not work ({type(error).__name__}: {error})."
-        with contextlib.suppress(RuntimeError):  # the window may be gone by now
-            self.ended.emit(result, fault)
+            fault = "There is not enough memory for that."
+        except Exception as error:  # at the edge of a thread: told at the place, and the window lives on
+            fault = f"That did not work ({type(error).__name__}: {error})."
+        self.outcome = Outcome(result, fault, self._then, self.stopped)
 
-    def _end(self, result: Any, fault: str) -> None:
-        self.over = True
-        if self.stopped:
-            self._failed("Stopped.")
-        elif fault:
-            self._failed(fault)
-        else:
-            self._done(result)
+
+class Tasks(QObject):
+    """The work under way, by what it is for: one of a kind at a time.
+
+    told: (what for, new words). ended: (what for, Outcome), once the work is no longer under way.
+    """
+
+    told = pyqtSignal(str, str)
+    ended = pyqtSignal(str, object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._running: dict[str, Task] = {}
+        self._told: dict[str, str] = {}
+        self._timer = QTimer(self)
+        self._timer.setInterval(20)
+        self._timer.timeout.connect(self._look)
+
+    def begin(self, what_for: str, work: Callable[[Say], Any], then: Any) -> bool:
+        """Begin; False where work for the same thing is under way."""
+        if what_for in self._running:
+            return False
+        self._running[what_for] = Task(work, then)
+        self._told[what_for] = ""
+        self._timer.start()
+        return True
+
+    def running(self, what_for: str) -> bool:
+        """Whether work for this is under way."""
+        return what_for in self._running
+
+    def words(self, what_for: str) -> str:
+        """The last words of the work for this, or empty."""
+        return self._told.get(what_for, "")
+
+    def stop(self, what_for: str) -> None:
+        """The result of the work for this is no longer wanted."""
+        if what_for in self._running:
+            self._running[what_for].stop()
+
+    def close(self) -> None:
+        """Stop everything and tell nobody."""
+        self._timer.stop()
+        for task in self._running.values():
+            task.stop()
+        self._running.clear()
+
+    def _look(self) -> None:
+        """What the threads have left since the last look."""
+        for what_for, task in list(self._running.items()):
+            outcome = task.outcome
+            if outcome is not None:
+                del self._running[what_for], self._told[what_for]
+                self.ended.emit(what_for, outcome)
+            elif task.words != self._told[what_for]:
+                self._told[what_for] = task.words
+                self.told.emit(what_for, task.words)
+        if not self._running:
+            self._timer.stop()

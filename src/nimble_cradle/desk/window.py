@@ -115,9 +115,9 @@ class Desk(QMainWindow):
         self.refresh()
         QTimer.singleShot(150, self.session.finish_first)
         if place.read_only:
-            self._notice(f"Read-only: {place.read_only}. Save as keeps your changes under another name.")
+            self.notify(f"Read-only: {place.read_only}. Save as keeps your changes under another name.")
         elif place.recovered:
-            self._notice(
+            self.notify(
                 f"{place.recovered} edit{'s' if place.recovered > 1 else ''} from last time had not been"
                 " saved; they are here again."
             )
@@ -278,7 +278,8 @@ class Desk(QMainWindow):
         self.bubble.raise_()
         self._bubble_timer.start(4500)
 
-    def _notice(self, sentence: str) -> None:
+    def notify(self, sentence: str) -> None:
+        """A sentence over the view that stays."""
         self.notice.setText(sentence)
         self.notice.show()
 
@@ -298,7 +299,7 @@ class Desk(QMainWindow):
         except JobError as error:
             if self.session.place.read_only:
                 return self.ask_save_as()
-            self._notice(error.message)
+            self.notify(error.message)
             return False
 
     def ask_save_as(self) -> bool:
@@ -315,7 +316,7 @@ class Desk(QMainWindow):
             self.notice.hide()
             return True
         except JobError as error:
-            self._notice(error.message)
+            self.notify(error.message)
             return False
 
     def ask_new(self) -> None:
@@ -332,12 +333,12 @@ class Desk(QMainWindow):
     def begin(self, path: Path) -> Desk | None:
         """Write a job with nothing measured yet and open it at the bay; never over a file that is there."""
         if path.exists():
-            self._notice(f"{path.name} is there already; open it, or choose another name.")
+            self.notify(f"{path.name} is there already; open it, or choose another name.")
             return None
         try:
             store.write(path, new_job(path.stem.replace("-", " ")))
         except JobError as error:
-            self._notice(error.message)
+            self.notify(error.message)
             return None
         other = self.open(path)
         if other is not None:
@@ -358,7 +359,7 @@ class Desk(QMainWindow):
         try:
             other = Desk(Workplace(path))
         except JobError as error:
-            self._notice(error.message)
+            self.notify(error.message)
             return None
         self.others.append(other)
         other.show()
@@ -452,6 +453,7 @@ class Desk(QMainWindow):
         app = QApplication.instance()
         if app is not None:
             app.removeEventFilter(self)
+        self.session.tasks.close()
         self.session.wait_first()
         self.view.finish()
         self.session.place.close()

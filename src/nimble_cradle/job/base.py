@@ -7,6 +7,8 @@ from typing import Annotated
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
 
+from nimble_cradle.errors import JobError as JobError
+
 Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]
 Positive = Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e6)]
 NotNegative = Annotated[float, Field(allow_inf_nan=False, ge=0, le=1e6)]
@@ -30,13 +32,3 @@ class Part(BaseModel):
     """Base of every part of a job. Frozen; unknown names in a file are refused by name."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
-
-
-class JobError(ValueError):
-    """A job, file or edit that cannot be taken. ``place`` is the path to the fault, e.g.
-    ``mounts/left/bush``."""
-
-    def __init__(self, message: str, place: str = "") -> None:
-        super().__init__(message)
-        self.message = message
-        self.place = place

@@ -19,26 +19,11 @@ from nimble_cradle.shop.tiles import Paper
 from nimble_cradle.verdict import verdict
 
 
-class Cancelled(Exception):
-    """The user stopped the pack; nothing of it was written."""
-
-
 def write_pack(
-    job: Job,
-    folder: Path,
-    paper: Paper = "A4",
-    progress: Callable[[str], None] | None = None,
-    cancelled: Callable[[], bool] | None = None,
+    job: Job, folder: Path, paper: Paper = "A4", say: Callable[[str], None] = lambda _: None
 ) -> tuple[Path, ...]:
-    """Write the pack and give its files. All of it is made before the first file is written. Raises
-    JobError or Cancelled."""
-
-    def say(words: str) -> None:
-        if cancelled is not None and cancelled():
-            raise Cancelled
-        if progress is not None:
-            progress(words)
-
+    """Write the pack and give its files. All of it is made before the first file is written; ``say`` is
+    told of each step and may raise to stop it before that. Raises JobError."""
     say("Judging the job")
     v = verdict(job)
     drawings, refused = templates(job)

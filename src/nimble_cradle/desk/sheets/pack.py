@@ -5,46 +5,21 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QObject, QThread, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QLabel, QProgressBar
 
 from nimble_cradle.desk.fields import button, part, row, words
 from nimble_cradle.desk.preview import Preview
 from nimble_cradle.desk.sheets.sheet import Sheet, Table
-from nimble_cradle.job.base import JobError
-from nimble_cradle.job.job import Job
+from nimble_cradle.desk.task import Outcome
 from nimble_cradle.shop.cautions import NOT_APPROVED
 from nimble_cradle.shop.cutlist import cut_list
-from nimble_cradle.shop.pack import Cancelled, write_pack
+from nimble_cradle.shop.pack import write_pack
 from nimble_cradle.shop.page import Drawing
 from nimble_cradle.shop.templates import templates
-from nimble_cradle.shop.tiles import Paper, tiles
+from nimble_cradle.shop.tiles import tiles
 
-
-class PackWorker(QObject):
-    """Writes the pack off the interface's thread."""
-
-    told = pyqtSignal(str)
-    done = pyqtSignal(object)
-    failed = pyqtSignal(str)
-
-    def __init__(self, job: Job, folder: Path, paper: Paper) -> None:
-        super().__init__()
-        self.job, self.folder, self.paper = job, folder, paper
-        self.stop = False
-
-    def run(self) -> None:
-        try:
-            self.done.emit(write_pack(self.job, self.folder, self.paper, self.told.emit, lambda: self.stop))
-        except Cancelled:
-            self.failed.emit("Stopped; nothing was written.")
-        except JobError as error:
-            self.failed.emit(error.message)
-        except (
-            Exception
-        ) as error:  # at the edge of a thread: a fault is told at the place and the window lives on
-            self.failed.emit(f"The pack could not be written ({type(error).__name__}: {error}).")
-            raise
+PACK = "shop pack"
+"""What the writing of the pack is for."""
 
 
 class PackSheet(Sheet):
@@ -53,8 +28,6 @@ class PackSheet(Sheet):
     stage, title = "pack", "Shop pack: to the bench"
 
     def build(self) -> None:
-        self._thread: QThread | None = None
-        self._worker: PackWorker | None = None
         self.column.addWidget(words(NOT_APPROVED, "caution"))
         self.paper = QComboBox()
         self.paper.addItems(["A4", "Letter"])
@@ -87,6 +60,8 @@ class PackSheet(Sheet):
         self.column.addWidget(self.cut)
         self.drawings: tuple[Drawing, ...] = ()
         self.chosen = ""
+        self.session.tasks.told.connect(self._told)
+        self.session.tasks.ended.connect(self._ended)
 
     def refresh(self) -> None:
         self.drawings, refused = templates(self.session.job)
@@ -107,7 +82,7 @@ class PackSheet(Sheet):
                 for r in cut_list(self.session.job)
             ]
         )
-        self.write_button.setEnabled(bool(self.drawings) and self._thread is None)
+        self.write_button.setEnabled(bool(self.drawings) and not self.session.tasks.running(PACK))
 
     def _choose(self, key: str) -> None:
         if key != self.chosen:
@@ -123,35 +98,30 @@ class PackSheet(Sheet):
 
     def write(self, folder: Path) -> None:
         """Write the pack into ``folder`` on another thread."""
-        if self._thread is not None:
-            return
-        self._worker = PackWorker(self.session.job, folder, self.paper.currentText())  # type: ignore[arg-type]
-        self._thread = QThread(self)
-        self._worker.moveToThread(self._thread)
-        self._thread.started.connect(self._worker.run)
-        self._worker.told.connect(self._tell)
-        self._worker.done.connect(lambda files: self._finish(f"{len(files)} files written to {folder}."))
-        self._worker.failed.connect(self._finish)
-        self.progress.show()
-        self.stop_button.show()
-        self.write_button.setEnabled(False)
-        self._thread.start()
+        job = self.session.job
+        paper: Any = self.paper.currentText()
+        if self.session.tasks.begin(PACK, lambda say: write_pack(job, folder, paper, say), folder):
+            self._busy(True)
+            self.write_button.setEnabled(False)
 
-    def _tell(self, words_: str) -> None:
-        self.answer.setText(words_)
+    def _told(self, what_for: str, sentence: str) -> None:
+        if what_for == PACK:
+            self.answer.setText(sentence)
 
     def stop(self) -> None:
         """Stop the writing at the next step."""
-        if self._worker is not None:
-            self._worker.stop = True
+        self.session.tasks.stop(PACK)
 
-    def _finish(self, sentence: str) -> None:
-        if self._thread is not None:
-            self._thread.quit()
-            self._thread.wait()
-            self._thread.deleteLater()
-        self._thread = self._worker = None
-        self.progress.hide()
-        self.stop_button.hide()
-        self.answer.setText(sentence)
+    def _busy(self, busy: bool) -> None:
+        self.progress.setVisible(busy)
+        self.stop_button.setVisible(busy)
+
+    def _ended(self, what_for: str, outcome: Outcome) -> None:
+        if what_for != PACK:
+            return
+        self._busy(False)
+        if outcome.stopped and outcome.result is None:
+            self.answer.setText("Stopped; nothing was written.")
+        else:
+            self.answer.setText(outcome.fault or f"{len(outcome.result)} files written to {outcome.then}.")
         self.refresh()

@@ -68,8 +68,6 @@ class CandidatesRoom(WorkingRoom):
                 button("No longer offered", self.drop),
             )
         )
-        self.found: tuple[Offer, ...] = ()
-        self.made_for: Any = None
 
     def ask(self) -> None:
         """Choose another job's file."""
@@ -92,10 +90,10 @@ class CandidatesRoom(WorkingRoom):
         """Settle them all."""
         job = self.session.job
 
-        def done(result: Any) -> None:
-            self.found, self.made_for = result[1], (job.powertrain, job.candidates, job.items)
-            self.refresh()
-            self.table.selectRow(0)
+        def done(room: CandidatesRoom, result: Any) -> None:
+            room.session.kept[room.key] = result[1], (job.powertrain, job.candidates, job.items)
+            room.refresh()
+            room.table.selectRow(0)
 
         self.run(lambda say: (None, offers(job, say)), done)
 
@@ -122,13 +120,13 @@ class CandidatesRoom(WorkingRoom):
         """The offers, or the names until they are compared."""
         job, d = self.session.job, Display(self.session.display.length)
         at = self.table.chosen_key()
-        current = self.made_for is not None and all(
-            a is b or a == b
-            for a, b in zip(self.made_for, (job.powertrain, job.candidates, job.items), strict=True)
-        )
+        found: tuple[Offer, ...]
+        found, made_for = self.session.kept.get(self.key, ((), ()))
+        present = (job.powertrain, job.candidates, job.items)
+        current = len(found) > 0 and all(a is b or a == b for a, b in zip(made_for, present, strict=True))
         rows: list[tuple[str, list[tuple[str, str]]]] = []
         if current:
-            for o in self.found:
+            for o in found:
                 state = "fails" if o.refused else "near" if o.trouble is not None else "holds"
                 seat = (
                     "no seat"
@@ -167,7 +165,7 @@ class CandidatesRoom(WorkingRoom):
                 for c in job.candidates
             ]
         self.table.fill(rows, at)
-        chosen = next((o for o in self.found if o.id == at), None) if current else None
+        chosen = next((o for o in found if o.id == at), None) if current else None
         if chosen is not None:
             cut = f"<br>It needs: {chosen.cuts} (trouble {chosen.trouble:g})." if chosen.cuts else ""
             self.say.setText(f"<b>{chosen.name}</b>: {chosen.words(self.session.display)}{cut}")

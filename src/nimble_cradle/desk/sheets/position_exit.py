@@ -10,10 +10,13 @@ from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QSlider
 from nimble_cradle.desk.fields import ChoiceField, button, part, row, words
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
-from nimble_cradle.desk.task import Task
+from nimble_cradle.desk.task import Outcome
 from nimble_cradle.seat.exits import Exit, find_exit
-from nimble_cradle.seat.hands import reaches
+from nimble_cradle.seat.hands import Reach, reaches
 from nimble_cradle.units import Display, show
+
+BOLTS = "room for hands"
+"""What the work on the bolts' room is for."""
 
 
 class ExitRoom(WorkingRoom):
@@ -74,9 +77,7 @@ class ExitRoom(WorkingRoom):
         self.table.setAccessibleName("Room for hands")
         self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.column.addWidget(self.table)
-        self.found: Exit | None = None
-        self._hands: Task | None = None
-        self._hands_of: tuple[Any, ...] | None = None
+        s.tasks.ended.connect(self._bolts_seen)
         self.timer = QTimer(self)
         self.timer.setInterval(60)
         self.timer.timeout.connect(self._next)
@@ -88,17 +89,17 @@ class ExitRoom(WorkingRoom):
         def work(say: Any) -> Any:
             return None, find_exit(job, say)
 
-        def done(result: Any) -> None:
-            self.found = result[1]
-            self.slider.setRange(0, max(len(self.found.moments) - 1, 0))
-            self.slider.setValue(0)
-            self.refresh()
+        def done(room: ExitRoom, result: Any) -> None:
+            room.session.kept[room.key] = result[1]
+            room.slider.setValue(0)
+            room.refresh()
 
         self.run(work, done)
 
     def _here(self) -> Exit | None:
         """What was found, while it is still true."""
-        f, job = self.found, self.session.job
+        job = self.session.job
+        f: Exit | None = self.session.kept.get(self.key)
         if f is None or any(
             getattr(f.job, p) != getattr(job, p)
             for p in ("items", "powertrain", "position", "mounts", "way_out")
@@ -168,6 +169,7 @@ class ExitRoom(WorkingRoom):
         """The answer, the ticks, the bolts."""
         job, f = self.session.job, self._here()
         filmed = f is not None and bool(f.moments)
+        self.slider.setRange(0, max(len(f.moments) - 1, 0) if f is not None else 0)
         for w in (self.buttons, self.slider):
             w.setVisible(filmed)
         self.say.setText(f"<b>{f.words(self.session.display)}</b>" if f is not None else "")
@@ -198,26 +200,29 @@ class ExitRoom(WorkingRoom):
         read = tuple(
             getattr(job, p) for p in ("items", "survey", "powertrain", "meshes", "position", "mounts")
         )
-        if (self._hands is not None and not self._hands.over) or (
-            self._hands_of is not None and all(a is b for a, b in zip(read, self._hands_of, strict=True))
-        ):
+        seen, rows = self.session.kept.get(BOLTS, (None, ()))
+        if seen is not None and all(a is b for a, b in zip(read, seen, strict=True)):
+            self._fill_bolts(rows)
+        else:
+            self.session.tasks.begin(BOLTS, lambda _: reaches(job), read)
+
+    def _bolts_seen(self, what_for: str, outcome: Outcome) -> None:
+        """Fill the table; look again where the job has changed meanwhile."""
+        if what_for != BOLTS or self.gone:
             return
-        self._hands_of = read
+        if outcome.fault:
+            self.refuse(outcome.fault)
+            return
+        self.session.kept[BOLTS] = outcome.then, outcome.result
+        self._look_at_bolts()
 
-        def shown(rows: Any) -> None:
-            """Fill the table; look again where the job has changed meanwhile."""
-            self.table.fill(
-                [
-                    (
-                        r.name,
-                        (
-                            (r.name, ""),
-                            (r.words, "fails" if not r.reached else "open" if r.spanner else "holds"),
-                        ),
-                    )
-                    for r in rows
-                ]
-            )
-            self._look_at_bolts()
-
-        self._hands = Task(lambda say: reaches(job), lambda _: None, shown, self.refuse).start()
+    def _fill_bolts(self, rows: tuple[Reach, ...]) -> None:
+        self.table.fill(
+            [
+                (
+                    r.name,
+                    ((r.name, ""), (r.words, "fails" if not r.reached else "open" if r.spanner else "holds")),
+                )
+                for r in rows
+            ]
+        )

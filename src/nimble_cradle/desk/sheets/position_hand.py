@@ -212,14 +212,14 @@ class HandRoom(WorkingRoom):
             stopped = pushed(job, way, sliding, say)
             return stopped.job, stopped
 
-        def done(result: Any) -> None:
+        def done(room: HandRoom, result: Any) -> None:
             after, stopped = result
-            said = stopped.words(way, self.session.display)
-            self.pushed_words.setText(said)
-            self.pushed_words.show()
-            self.session.edit(said.rstrip("."), after)
+            said = stopped.words(way, room.session.display)
+            room.pushed_words.setText(said)
+            room.pushed_words.show()
+            room.session.edit(said.rstrip("."), after)
             if stopped.stops and stopped.stops[0][1] != LINE:
-                self.session.select("gap", "/".join(stopped.stops[0]))
+                room.session.select("gap", "/".join(stopped.stops[0]))
 
         self.run(work, done)
 

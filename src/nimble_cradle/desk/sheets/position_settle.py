@@ -49,7 +49,6 @@ class SettleRoom(WorkingRoom):
     def build(self) -> None:
         """The button first, then what came of it, then the wish."""
         s = self.session
-        self._stops: tuple[Settled, tuple[Stop, ...]] | None = None
         self.column.addWidget(
             words(
                 "Finds the lowest, furthest-back place that keeps every gap with the engine running on its"
@@ -169,24 +168,22 @@ class SettleRoom(WorkingRoom):
         job = self.session.job
 
         def work(say: Any) -> Any:
-            found = settle(job, say)
-            self._stops = found, stops_of(found) if found.ok else ()
+            wished = job if job.wish is not None else with_value(job, "wish", first_wish(job))
+            found = settle(wished, say)
+            stops = stops_of(found) if found.ok else ()
             fight = None if found.ok else fight_of(found, say)
-            after = (
-                found.job if found.job.wish is not None else with_value(found.job, "wish", first_wish(job))
-            )
-            return after if found.ok else job, found, fight
+            return found.job if found.ok else job, found, stops, fight
 
-        def done(result: Any) -> None:
-            after, found, fight = result
-            self.session.settled = found
-            said = headline(found, self.session.display)
+        def done(room: SettleRoom, result: Any) -> None:
+            after, found, stops, fight = result
+            session = room.session
+            session.settled = found
+            session.kept[room.key] = found, stops
+            said = headline(found, session.display)
             if found.ok:
-                self.session.edit(f"Settled: {said.rstrip('.')}", after)
+                session.edit(f"Settled: {said.rstrip('.')}", after)
             else:
-                self.refuse(
-                    f"{said} {fight_words(fight, self.session.display)} The engine stays where it was."
-                )
+                room.refuse(f"{said} {fight_words(fight, session.display)} The engine stays where it was.")
 
         self.run(work, done)
 
@@ -204,9 +201,10 @@ class SettleRoom(WorkingRoom):
             return
         d = self.session.display
         self.result.setText(f"<b>{headline(found, d)}</b>")
-        if self._stops is None or self._stops[0] is not found:  # a seat that a trade bought
-            self._stops = found, stops_of(found)
-        stops = self._stops[1]
+        kept: tuple[Settled, tuple[Stop, ...]] | None = self.session.kept.get(self.key)
+        if kept is None or kept[0] is not found:  # a seat that a trade bought
+            kept = self.session.kept[self.key] = found, stops_of(found)
+        stops = kept[1]
         rows = [
             (
                 f"{s.piece}/{s.item}" if s.piece and s.item != LINE else f"window {k}",

@@ -260,7 +260,7 @@ class MarksRoom(WorkingRoom):
         self.column.addWidget(row(self.bring))
         self.column.addWidget(
             row(
-                button("Propose marks", self.propose, "Eight distances that pin the position best"),
+                button("Propose marks", self.propose, "Twelve distances that pin the position best"),
                 button("Print them …", self.ask_print),
             )
         )
@@ -286,7 +286,7 @@ class MarksRoom(WorkingRoom):
             say("Choosing corners that a tape can reach")
             return with_value(job, "marks", proposed_marks(job)), None
 
-        self.run(work, lambda result: self.session.edit("Witness marks proposed", result[0]))
+        self.run(work, lambda room, result: room.session.edit("Witness marks proposed", result[0]))
 
     def back(self) -> None:
         """Take the engine to be where the marks say, and go to the shims."""

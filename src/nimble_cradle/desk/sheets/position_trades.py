@@ -49,8 +49,6 @@ class TradesRoom(WorkingRoom):
     def build(self) -> None:
         """The answer on top, the things for sale under it."""
         s = self.session
-        self.found: tuple[Settled, tuple[Trade, ...]] | None = None
-        self._icons: dict[int, Any] = {}
         self.go = button(
             "Work out what each buys",
             self.work_out,
@@ -147,14 +145,19 @@ class TradesRoom(WorkingRoom):
             ]
             return job, settled, found, pictures
 
-        def done(result: Any) -> None:
+        def done(room: TradesRoom, result: Any) -> None:
             _, settled, found, pictures = result
-            self.found = settled, found
-            self._icons = {k: _icon(QPixmap.fromImage(picture)) for k, picture in enumerate(pictures)}
-            self.refresh()
-            self.table.selectRow(0)
+            icons = tuple(_icon(QPixmap.fromImage(picture)) for picture in pictures)
+            room.session.kept[room.key] = settled, found, icons
+            room.refresh()
+            room.table.selectRow(0)
 
         self.run(work, done)
+
+    @property
+    def found(self) -> tuple[Settled, tuple[Trade, ...], tuple[QIcon, ...]] | None:
+        """The seat that was traded from, what each thing buys, and its picture."""
+        return self.session.kept.get(self.key)
 
     def _choose(self, key: str) -> None:
         trade = self._trade(key)
@@ -187,7 +190,7 @@ class TradesRoom(WorkingRoom):
             self.refuse("")
             after = with_trade(self.session.job, trade)
             self.session.settled = settled_by(self.found[0], trade)
-            self.found = None
+            del self.session.kept[self.key]
             self.session.edit(f"Gave up: {trade.name}; {trade.words(self.session.display)}", after)
 
     def add(self) -> None:
@@ -291,7 +294,7 @@ class TradesRoom(WorkingRoom):
                 for k, t in enumerate(self.found[1])
             ]
             self.table.fill(rows, at)
-            for k, icon in self._icons.items():
+            for k, icon in enumerate(self.found[2]):
                 cell = self.table.item(k, 0)
                 if cell is not None:
                     cell.setIcon(icon)

@@ -38,6 +38,8 @@ class Room(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        self.gone = False
+        """Whether it was taken out of its sheet; the widgets live on until what called it has returned."""
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(6)

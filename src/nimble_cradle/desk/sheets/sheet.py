@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
 from nimble_cradle.desk.fields import heading, words
 from nimble_cradle.desk.said_mark import SaidRow
 from nimble_cradle.desk.session import Session
+from nimble_cradle.desk.sheets.rooms import Room
 from nimble_cradle.desk.style import FINDING_STATE, STATE_INK, STATE_PALE, paint_mark
 from nimble_cradle.job.said import FactStage
 from nimble_cradle.shop.cautions import CAUTIONS
@@ -52,8 +53,16 @@ class Sheet(QScrollArea):
         session.selected.connect(self._refresh_if_seen)
 
     def remake(self) -> None:
-        """Make the sheet's widgets for the job as it is; those of before go with the old inner widget."""
+        """Make the sheet's widgets for the job as it is; those of before go when what
+        called for this has returned."""
         self._made_for = self.fingerprint()
+        old = self.takeWidget()
+        if old is not None:  # it may be in the middle of telling what made the sheet change
+            for room in old.findChildren(Room):
+                room.gone = True
+            old.hide()
+            old.setParent(None)
+            old.deleteLater()
         inner = QWidget()
         inner.setObjectName("sheet")
         self.column = QVBoxLayout(inner)

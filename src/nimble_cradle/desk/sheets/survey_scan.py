@@ -223,14 +223,14 @@ class ScanRoom(WorkingRoom):
             scans.ready(after, key)
             return after, key
 
-        def done(result: tuple[Job, str]) -> None:
+        def done(room: ScanRoom, result: tuple[Job, str]) -> None:
             """Take it."""
             after, key = result
-            self.session.edit(f"Brought in the scan {path.name}, in {unit}", after)
-            self.which.setCurrentIndex(self.which.count() - 1)
-            self.refresh()
-            self.session.select("item", key)
-            self.tell("It is in. Put it to scale by a taped distance, then place it by three points or more.")
+            room.session.edit(f"Brought in the scan {path.name}, in {unit}", after)
+            room.which.setCurrentIndex(room.which.count() - 1)
+            room.refresh()
+            room.session.select("item", key)
+            room.tell("It is in. Put it to scale by a taped distance, then place it by three points or more.")
 
         self.run(work, done)
 
@@ -280,17 +280,17 @@ class ScanRoom(WorkingRoom):
             return
         job, key = self.session.job, self.item_id
 
-        def done(result: tuple[Job, float]) -> None:
+        def done(room: ScanRoom, result: tuple[Job, float]) -> None:
             """Take it; the second pick goes with the scan."""
             after, factor = result
-            self.session.marks[-1] = two[0] + factor * (two[1] - two[0])
-            self.pairs.clear()
-            self.session.edit(f"Scan put to scale: times {factor:.5f}", after)
-            self.tell(
+            room.session.marks[-1:] = [two[0] + factor * (two[1] - two[0])]
+            room.pairs.clear()
+            room.session.edit(f"Scan put to scale: times {factor:.5f}", after)
+            room.tell(
                 f"It was {abs(factor - 1) * 100:.2f} % too {'small' if factor > 1 else 'large'}; that is put"
                 " right."
             )
-            self.refresh()
+            room.refresh()
 
         self.run(lambda _: scans.scaled(job, key, two, known), done)
 
@@ -319,7 +319,8 @@ class ScanRoom(WorkingRoom):
             if loose:
                 raise JobError(f"{net.point(loose[0]).name} is not pinned down yet.")
             job, key = self.session.job, self.item_id
-            picked, known = [at for at, _ in self.pairs], [net.point(k).at for _, k in self.pairs]
+            pairs = tuple(self.pairs)
+            picked, known = [at for at, _ in pairs], [net.point(k).at for _, k in pairs]
         except JobError as error:
             self.refuse(error.message)
             return
@@ -327,19 +328,19 @@ class ScanRoom(WorkingRoom):
             self.refuse("A point of the pairs is no longer in the survey: take that pair out.")
             return
 
-        def done(result: Any) -> None:
+        def done(room: ScanRoom, result: Any) -> None:
             """Take it."""
             after, fit = result
-            worst = point_name(self.session.job.survey, self.pairs[fit.worst][1])
-            self.pairs = [(fit.points(at), k) for at, k in self.pairs]
-            self.session.marks[:] = [fit.points(m) for m in self.session.marks]
-            self.session.edit(f"Scan placed by {len(self.pairs)} pairs, {fit.rms:.1f} mm on average", after)
-            d = self.session.display
-            self.tell(
+            worst = point_name(room.session.job.survey, pairs[fit.worst][1])
+            room.pairs = [(fit.points(at), k) for at, k in room.pairs]
+            room.session.marks[:] = [fit.points(m) for m in room.session.marks]
+            room.session.edit(f"Scan placed by {len(pairs)} pairs, {fit.rms:.1f} mm on average", after)
+            d = room.session.display
+            room.tell(
                 f"Placed: {show(fit.rms, 'length', d)} off on average; worst {worst},"
                 f" {show(float(fit.residuals.max()), 'length', d)}."
             )
-            self.refresh()
+            room.refresh()
 
         self.run(lambda _: scans.place(job, key, picked, known), done)
 
@@ -348,7 +349,7 @@ class ScanRoom(WorkingRoom):
         job, key = self.session.job, self.item_id
         self.run(
             lambda _: (scans.with_pose(job, key, scans.scan_of(job, key).pose),),
-            lambda result: self.session.edit("Scan stands in its place as it came", result[0]),
+            lambda room, result: room.session.edit("Scan stands in its place as it came", result[0]),
         )
 
     def refine(self, between: bool) -> None:
@@ -366,14 +367,14 @@ class ScanRoom(WorkingRoom):
             say("Laying the scan on the taped items")
             return scans.refined(job, key, region)
 
-        def done(result: Any) -> None:
+        def done(room: ScanRoom, result: Any) -> None:
             """Take it."""
             after, fine = result
-            self.session.edit(
+            room.session.edit(
                 f"Scan refined on the taped items: {fine.rms:.2f} mm rms over {100 * fine.kept:.0f} % of it",
                 after,
             )
-            self.tell(
+            room.tell(
                 f"{show(fine.rms, 'length', d, 2)} off on average over the nearest {100 * fine.kept:.0f} % of"
                 f" it; at most {show(fine.worst, 'length', d, 2)} there."
                 + (f" Not held against {', '.join(fine.loose)}." if fine.loose else "")
@@ -391,13 +392,13 @@ class ScanRoom(WorkingRoom):
             scans.scan_of(job, key)
             return scans.off_by(job, key)
 
-        def done(off: Any) -> None:
+        def done(room: ScanRoom, off: Any) -> None:
             """Show them, and their figures."""
-            self.session.scan_map = (key, off, job)
-            self.session.selected.emit()
+            room.session.scan_map = (key, off, job)
+            room.session.selected.emit()
             half, most, share = scans.off_figures(off, next(i for i in job.items if i.id == key).give_or_take)
-            near, far = (show(v, "length", self.session.display) for v in (half, most))
-            self.tell(
+            near, far = (show(v, "length", room.session.display) for v in (half, most))
+            room.tell(
                 f"Half of what lies near taped items is within {near}, nine tenths within {far};"
                 f" {100 * share:.0f} % of the scan is within its give-or-take (green, plain), up to twice"
                 " that is amber with edges, more is red dots; grey has nothing taped near it."
@@ -420,15 +421,18 @@ class ScanRoom(WorkingRoom):
     def split(self) -> None:
         """The box between the picks becomes an item of its own."""
 
-        def named(result: Any) -> None:
+        def named(room: ScanRoom, result: Any) -> None:
             """Say where it is."""
-            self.tell("It is an item of its own now: name it on Bay.")
-            self.session.select("item", result[1])
+            room.tell("It is an item of its own now: name it on Bay.")
+            room.session.select("item", result[1])
 
         self._cut(scans.with_split, "Split off a part of the scan", named)
 
     def _cut(
-        self, work: Callable[[Job, str, Any], Any], what: str, then: Callable[[Any], None] | None = None
+        self,
+        work: Callable[[Job, str, Any], Any],
+        what: str,
+        then: Callable[[ScanRoom, Any], None] | None = None,
     ) -> None:
         try:
             box = self._box()
@@ -437,11 +441,11 @@ class ScanRoom(WorkingRoom):
             return
         job, key = self.session.job, self.item_id
 
-        def done(result: Any) -> None:
+        def done(room: ScanRoom, result: Any) -> None:
             """Take it."""
-            self.session.edit(what, result[0])
+            room.session.edit(what, result[0])
             if then is not None:
-                then(result)
+                then(room, result)
 
         self.run(lambda _: work(job, key, box), done)
 
@@ -457,15 +461,15 @@ class ScanRoom(WorkingRoom):
             self.refuse(str(error))
             return
 
-        def done(result: Any) -> None:
+        def done(room: ScanRoom, result: Any) -> None:
             """Take it."""
             after, count, worst = result
-            self.session.edit(
+            room.session.edit(
                 f"Scan thinned out from {before:,} to {count:,} triangles within {worst:.2f} mm", after
             )
-            self.tell(
+            room.tell(
                 f"{before:,} triangles became {count:,}; every old point is within"
-                f" {show(worst, 'length', self.session.display, 2)} of the new surface."
+                f" {show(worst, 'length', room.session.display, 2)} of the new surface."
             )
 
         self.run(lambda say: scans.with_thinning(job, key, deviation, say), done)

@@ -1,0 +1,13 @@
+"""The one kind of error that is told to a person as a sentence."""
+
+from __future__ import annotations
+
+
+class JobError(ValueError):
+    """A job, file, figure or edit that cannot be taken. ``place`` is the path to the fault, e.g.
+    ``mounts/left/bush``."""
+
+    def __init__(self, message: str, place: str = "") -> None:
+        super().__init__(message)
+        self.message = message
+        self.place = place
