@@ -4,11 +4,13 @@ room for hands; cuts of solids."""
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from nimble_cradle import crew
 from nimble_cradle.geometry.clip import clipped
 from nimble_cradle.geometry.distance import Bodies, clearance, nearest
 from nimble_cradle.geometry.pose import Pose, rotation_xyz
@@ -20,7 +22,8 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.setting import WayOut
 from nimble_cradle.job.shapes import Box
 from nimble_cradle.motion.way_out import Search, Stretch, Task, between, film, proved, span, way_out
-from nimble_cradle.seat.exits import find_exit
+from nimble_cradle.seat import exits
+from nimble_cradle.seat.exits import _Plan, find_exit
 from nimble_cradle.seat.hands import Reach, reaches, socket_round
 from nimble_cradle.seat.settle import Settled
 from scipy.spatial import ConvexHull
@@ -156,10 +159,37 @@ class TestJobs:
         assert replayed(up.task, up.search, 6.0) >= up.task.air / 2
         assert any("Half-shafts" in b for b in up.before) and "Radiator and fan off" in up.before
 
+    def test_a_busy_machine_and_one_core_find_the_same(
+        self, settled_hatchback: Settled, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        """The lowest attempt that finds a way counts, in whatever order they end."""
+        ways = {0: Search(checks=9), 1: Search([Pose.still()], 5), 2: Search([Pose.still()], 1), 3: Search()}
+        plan = _Plan(settled_hatchback.job, (), 1.0, 10)
+        rows: list[Any] = [(k, ()) for k in ways]
+        for order in ((2, 3, 1, 0), (0, 1, 2, 3), (3, 2, 0, 1)):
+            ended: list[int] = []
+
+            def side_by_side(*_: Any, order: tuple[int, ...] = order, ended: list[int] = ended) -> Any:
+                for k in order:
+                    ended.append(k)
+                    yield k, ways[k]
+
+            monkeypatch.setattr(exits, "side_by_side", side_by_side)
+            assert exits._first_found(plan, rows, lambda _: None, "") == (1, ways[1])
+            assert {0, 1} <= set(ended), "those before it are waited for"
+        monkeypatch.undo()
+        several = find_exit(settled_hatchback.job, attempts=3)
+        monkeypatch.setattr(crew, "cores", lambda: 1)
+        alone = find_exit(settled_hatchback.job, attempts=3)
+        assert alone.search.checks == several.search.checks and len(alone.moments) == len(several.moments)
+        for a, b in zip(alone.search.path, several.search.path, strict=True):
+            np.testing.assert_array_equal(a.translation, b.translation)
+            np.testing.assert_array_equal(a.rotation, b.rotation)
+
     def test_what_is_in_the_way_is_named(self, settled_hatchback: Settled) -> None:
         """With its bonnet shut it cannot rise, nor go forward past its radiator."""
         seat = settled_hatchback.job
-        shut = find_exit(with_value(seat, "way_out", WayOut(off=("battery",))), looks=5000, try_without=True)
+        shut = find_exit(with_value(seat, "way_out", WayOut(off=("battery",))), attempts=2, looks=2500)
         assert (
             not shut.moments and any("Bonnet" in f for f in shut.first) and shut.helps == "Bonnet's underside"
         )

@@ -39,6 +39,10 @@ def add_seat_commands(rows: Any) -> None:
     way.add_argument(
         "--route", choices=("up", "down"), help="over the top or underneath, instead of what the job says"
     )
+    way.add_argument("--seed", type=_whole, default=0, help="where to begin; next_seed of an answer looks on")
+    way.add_argument(
+        "--attempts", type=_whole, default=None, help="how many attempts, each of so many places looked at"
+    )
     way.add_argument("--json", action="store_true")
     way.set_defaults(run=_way_out)
 
@@ -102,13 +106,22 @@ def _candidates(a: argparse.Namespace) -> int:
     return 0 if any(not o.refused for o in found) else 1
 
 
+def _whole(text: str) -> int:
+    """A whole number that is not negative, as an argument."""
+    if not text.isascii() or not text.isdigit() or len(text) > 9:
+        raise argparse.ArgumentTypeError(f"a whole number is wanted, not “{text[:40]}”")
+    return int(text)
+
+
 def _way_out(a: argparse.Namespace) -> int:
     from nimble_cradle.job.edits import with_value
-    from nimble_cradle.seat.exits import find_exit
+    from nimble_cradle.seat.exits import ATTEMPTS, find_exit
     from nimble_cradle.seat.words import exit_data, exit_text
 
     job = store.read(a.job).job
-    found = find_exit(job if a.route is None else with_value(job, "way_out/route", a.route), _Teller())
+    if a.route is not None:
+        job = with_value(job, "way_out/route", a.route)
+    found = find_exit(job, _Teller(), a.seed, ATTEMPTS if a.attempts is None else max(a.attempts, 1))
     print(json_text(exit_data(found)) if a.json else exit_text(found))
     return 0 if found.moments else 1
 

@@ -18,8 +18,9 @@ from nimble_cradle.geometry.pose import Array, Pose, rotation_about
 
 LOOK = 60.0
 """Distances are not looked at beyond this, mm."""
-LOOKS = 48_000
-"""So many looks at distances are a search: some twenty seconds on a calm machine."""
+LOOKS = 12_000
+"""So many looks at distances are one attempt: some five seconds on a calm core. A way that has not been
+found by then is found sooner by beginning afresh."""
 STRIDE = 90.0
 OFF = 7.0
 """Sliding keeps off what it slides along by so much, mm, so that its proof may stride."""
@@ -51,13 +52,11 @@ class Task:
 @dataclass
 class Search:
     """What a search learned. path: poses from start to goal, or none. checks: distances looked at.
-    blocked: (moving body, fixed body) -> how often it stopped a stretch; farthest: the pose nearest the
-    goal that was reached."""
+    blocked: (moving body, fixed body) -> how often it stopped a stretch."""
 
     path: list[Pose] = field(default_factory=list)
     checks: int = 0
     blocked: Counter[tuple[int, int]] = field(default_factory=Counter)
-    restarts: int = 0
 
 
 def span(task: Task, a: Pose, b: Pose) -> tuple[float, Array, Array, float]:
@@ -204,13 +203,12 @@ def way_out(
     task: Task,
     seed: int = 0,
     looks: int = LOOKS,
-    restart: int = LOOKS // 4,
     told: Callable[[str], None] | None = None,
     guides: Sequence[Pose] = (),
 ) -> Search:
-    """Look for a way with so many looks at distances at most, beginning afresh after ``restart`` of them:
-    counted, not timed, so that what is found hangs on the job and the seed alone. ``guides`` are poses
-    tried first. told(words) may raise to stop it."""
+    """One attempt at a way, with so many looks at distances at most: counted, not timed, so that what is
+    found hangs on the job and the seed alone. ``guides`` are poses tried first. told(words) may raise to
+    stop it."""
     found = Search()
     rng = np.random.default_rng(seed)
     d, near = _look(task, task.start, found)
@@ -218,29 +216,26 @@ def way_out(
         if near is not None:
             found.blocked[near.a, near.b] += 1
         return found
+    trees = [_Tree(task.start, task), _Tree(task.goal, task)]
+    queue = list(guides)
+    turn = 0
     while found.checks < looks:
-        trees = [_Tree(task.start, task), _Tree(task.goal, task)]
-        enough = min(found.checks + restart, looks)
-        queue = list(guides)
-        turn = 0
-        while found.checks < enough:
-            if told is not None:
-                told(f"Looking for a way out, {len(trees[0].poses)} places reached")
-            a, b = trees[turn], trees[1 - turn]
-            target = queue.pop(0) if queue and turn == 0 else _sample(task, rng, a, trees[1 - turn].poses[0])
-            k, _, grew = _extended(task, a, target, STRIDE if turn else 1.5 * STRIDE, found)
-            nearest_yet = np.inf
-            while grew:
-                m, met, grew = _extended(task, b, a.poses[k], 4 * STRIDE, found)
-                if met:
-                    one, two = a.branch(k), b.branch(m)
-                    path = one + two[-2::-1] if turn == 0 else two + one[-2::-1]
-                    found.path = _shortened(task, path, rng, found)
-                    return found
-                left = span(task, b.poses[m], a.poses[k])[0]
-                grew, nearest_yet = grew and left < nearest_yet - 5.0, min(left, nearest_yet)
-            turn = 1 - turn
-        found.restarts += 1
+        if told is not None:
+            told(f"Looking for a way out, {len(trees[0].poses)} places reached")
+        a, b = trees[turn], trees[1 - turn]
+        target = queue.pop(0) if queue and turn == 0 else _sample(task, rng, a, trees[1 - turn].poses[0])
+        k, _, grew = _extended(task, a, target, STRIDE if turn else 1.5 * STRIDE, found)
+        nearest_yet = np.inf
+        while grew:
+            m, met, grew = _extended(task, b, a.poses[k], 4 * STRIDE, found)
+            if met:
+                one, two = a.branch(k), b.branch(m)
+                path = one + two[-2::-1] if turn == 0 else two + one[-2::-1]
+                found.path = _shortened(task, path, rng, found)
+                return found
+            left = span(task, b.poses[m], a.poses[k])[0]
+            grew, nearest_yet = grew and left < nearest_yet - 5.0, min(left, nearest_yet)
+        turn = 1 - turn
     return found
 
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from nimble_cradle.crew import cores, side_by_side
+from nimble_cradle.crew import side_by_side
 from nimble_cradle.fit.bodies import fitted_pieces, solid_of, standing_items
 from nimble_cradle.fit.position import move_words, pose_of, turn_words
 from nimble_cradle.geometry.distance import Bodies, clearance
@@ -26,6 +26,8 @@ from nimble_cradle.units import Display, show
 
 AIR = 2.0
 """Air kept on the way, mm, where there is so much at the start."""
+ATTEMPTS = 8
+"""So many attempts are a search: some twenty seconds on two calm cores."""
 OFF_SHAFT = 140.0
 """How far an engine comes forward before it is off the gearbox's shaft, mm (common practice, no source)."""
 CHEEK_MM, CHEEK_GAP = 5.0, 3.0
@@ -38,7 +40,7 @@ they must be of another form, and are left out."""
 class Exit:
     """What was found. moments: the film, or none; names: of moving and fixed bodies; before: what comes
     out first, in words; first: what is in the way where no way was found, the most frequent first; helps:
-    an item whose going would open a way."""
+    an item whose going would open a way; next_seed: where to look on."""
 
     job: Job
     task: Task
@@ -48,6 +50,7 @@ class Exit:
     before: tuple[str, ...]
     first: tuple[str, ...]
     helps: str = ""
+    next_seed: int = 0
 
     @property
     def tightest(self) -> Moment | None:
@@ -62,7 +65,10 @@ class Exit:
         """What was found, in sentences."""
         d = Display(display.length)
         if not self.moments:
-            said = f"No way out was found in {self.search.checks} places looked at."
+            said = (
+                f"No way out found yet, in {self.search.checks:,} places looked at; that is no proof that"
+                " there is none."
+            )
             if self.first:
                 said += f" In the way first: {'; '.join(self.first[:3])}."
             return said + (f" With {self.helps} off it comes out." if self.helps else "")
@@ -258,7 +264,7 @@ def _guides(task: Task, up: bool) -> list[Pose]:
 
 @dataclass(frozen=True, eq=False)
 class _Plan:
-    """What each searcher for a way out needs."""
+    """What each searcher for a way out needs. looks: of one attempt."""
 
     job: Job
     off: tuple[str, ...]
@@ -267,7 +273,7 @@ class _Plan:
 
 
 def _sought(plan: _Plan, row: tuple[int, tuple[str, ...]], say: Callable[[str], None]) -> Search:
-    """Look for a way with a seed and some more things off."""
+    """One attempt at a way with a seed and some more things off."""
     seed, more = row
     task = _with_air(task_of(plan.job, (*plan.off, *more))[0], plan.air)
     return way_out(task, seed, plan.looks, told=say, guides=_guides(task, plan.job.way_out.route == "up"))
@@ -276,26 +282,33 @@ def _sought(plan: _Plan, row: tuple[int, tuple[str, ...]], say: Callable[[str], 
 def _first_found(
     plan: _Plan, rows: Sequence[tuple[int, tuple[str, ...]]], say: Callable[[str], None], words: str
 ) -> tuple[int, Search]:
-    """The first way that any of the searches finds, side by side, and its row; what they learned together
-    where none does."""
-    together = Search()
+    """The first of some attempts, in their order, that finds a way, and its number; or -1 and what they
+    learned together. They are made side by side; an attempt that ends early waits for those before it, so
+    that the answer does not hang on how busy the machine is or how many cores it has."""
+    done: dict[int, Search] = {}
     for k, found in side_by_side(_sought, plan, rows, say, lambda _: words):
-        if found.path:
-            return k, found
-        together = Search(
-            [],
-            together.checks + found.checks,
-            together.blocked + found.blocked,
-            together.restarts + found.restarts,
-        )
+        done[k] = found
+        first = min((n for n, f in done.items() if f.path), default=None)
+        if first is not None and all(n in done for n in range(first)):
+            return first, done[first]
+    together = Search()
+    for _, found in sorted(done.items()):
+        together.checks += found.checks
+        together.blocked += found.blocked
     return -1, together
 
 
 def find_exit(
-    job: Job, say: Callable[[str], None] = quiet, seed: int = 0, looks: int = LOOKS, try_without: bool = True
+    job: Job,
+    say: Callable[[str], None] = quiet,
+    seed: int = 0,
+    attempts: int = ATTEMPTS,
+    looks: int = LOOKS,
+    try_without: bool = True,
 ) -> Exit:
-    """Look for the way out, on every core from a seed of its own; the first way found counts. Raises
-    JobError; ``say`` may raise to stop it."""
+    """Look for the way out: so many attempts of so many looks at distances each, from seeds that follow one
+    another. The same job, seed and numbers give the same answer on every machine. Raises JobError; ``say``
+    may raise to stop it."""
     task, names, ids = task_of(job)
     at_start, near = clearance(task.moving, task.start, task.fixed, 20.0)
     before = _before(job)
@@ -306,9 +319,8 @@ def find_exit(
         )
     task = _with_air(task, min(AIR, 0.6 * at_start))
     plan = _Plan(job, job.way_out.off, task.air, looks)
-    _, found = _first_found(
-        plan, [(seed + 1000 * k, ()) for k in range(cores())], say, "Looking for a way out"
-    )
+    rows: list[tuple[int, tuple[str, ...]]] = [(seed + k, ()) for k in range(attempts)]
+    _, found = _first_found(plan, rows, say, "Looking for a way out")
     if found.path:
         return Exit(job, task, found, tuple(film(task, found.path)), names, before, ())
     first = tuple(f"{names[0][a]} – {names[1][b]}" for (a, b), _ in found.blocked.most_common(3))
@@ -318,13 +330,13 @@ def find_exit(
             blockers[ids[b]] += n
     likely = [key for key, _ in blockers.most_common(3)] if try_without else []
     helped, _ = _first_found(
-        replace(plan, looks=plan.looks // 3),
+        plan,
         [(seed, (key,)) for key in likely],
         say,
         "No way yet: trying what stands in the way off, one at a time",
     )
     helps = "" if helped < 0 else next(i.name for i in job.items if i.id == likely[helped])
-    return Exit(job, task, found, (), names, before, first, helps)
+    return Exit(job, task, found, (), names, before, first, helps, seed + attempts)
 
 
 def _with_air(task: Task, air: float) -> Task:

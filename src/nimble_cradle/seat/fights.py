@@ -121,7 +121,7 @@ def fight_of(settled: Settled, say: Callable[[str], None] = quiet) -> Fight:
         say,
         lambda _: "Looking for what would have to give",
     )
-    found = sorted((w for _, w in ways if w), key=_price)
+    found = sorted((w for _, w in sorted(ways, key=lambda row: row[0]) if w), key=_price)
     likely = list({_names(w): w for w in found[::-1] if len(w) <= FEW}.values())[::-1][:TRIED]
     between = tuple(g.name for _, g in fighting)
     best = _cheapest_proved(place, likely, say)
@@ -146,15 +146,16 @@ def fight_of(settled: Settled, say: Callable[[str], None] = quiet) -> Fight:
 
 def _cheapest_proved(place: _Place, likely: Sequence[_Given], say: Callable[[str], None]) -> _Given:
     """Of some ways to give, the cheapest that the exact check bears out; empty where none is."""
-    best: _Given = ()
     open_ways = dict(enumerate(likely))
+    proved: dict[int, _Given] = {}
     for k, sure in side_by_side(_proved, place, likely, say, lambda _: "Making sure that it is enough"):
         del open_ways[k]
-        if sure and (not best or _price(sure) < _price(best)):
-            best = sure
-        if best and all(_price(best) <= _price(w) for w in open_ways.values()):
+        if sure:
+            proved[k] = sure
+        least = min((_price(w) for w in proved.values()), default=np.inf)
+        if all(least < _price(w) for w in open_ways.values()):
             break
-    return best
+    return proved[min(proved, key=lambda k: (_price(proved[k]), k))] if proved else ()
 
 
 def _names(given: _Given) -> tuple[str, ...]:

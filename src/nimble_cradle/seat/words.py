@@ -182,6 +182,8 @@ def exit_data(found: Exit) -> dict[str, Any]:
     return {
         "found": bool(found.moments),
         "before": list(found.before),
+        "looked_at": found.search.checks,
+        "next_seed": None if found.moments else found.next_seed,
         "in_the_way": list(found.first),
         "helps": found.helps,
         "tightest": (

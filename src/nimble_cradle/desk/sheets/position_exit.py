@@ -83,11 +83,12 @@ class ExitRoom(WorkingRoom):
         self.timer.timeout.connect(self._next)
 
     def find_way(self) -> None:
-        """Look for the way."""
-        job = self.session.job
+        """Look for the way; where none was found yet, look on."""
+        job, before = self.session.job, self._here()
+        seed = before.next_seed if before is not None and not before.moments else 0
 
         def work(say: Any) -> Any:
-            return None, find_exit(job, say)
+            return None, find_exit(job, say, seed)
 
         def done(room: ExitRoom, result: Any) -> None:
             room.session.kept[room.key] = result[1]
@@ -172,6 +173,7 @@ class ExitRoom(WorkingRoom):
         self.slider.setRange(0, max(len(f.moments) - 1, 0) if f is not None else 0)
         for w in (self.buttons, self.slider):
             w.setVisible(filmed)
+        self.go.setText("Look on" if f is not None and not filmed else "Find the way out")
         self.say.setText(f"<b>{f.words(self.session.display)}</b>" if f is not None else "")
         self.before.setText("Before: " + "; ".join(f.before) + "." if f is not None else "")
         for w in (self.say, self.before):
