@@ -365,7 +365,7 @@ class TestSheets:
         type_in(desk, f"items/{key}/shapes/0/centre/0", "4 in back")
         type_in(desk, f"items/{key}/shapes/0/centre/2", "30")
         item = desk.session.job.items[-1]
-        assert item.name == "Wash bottle" and item.shapes[0].centre == (-101.6, 0.0, 30.0)  # type: ignore[union-attr]
+        assert item.name == "Wash bottle" and item.shapes[0].centre == (-101.6, 760.0, 30.0)  # type: ignore[union-attr]
         type_in(desk, f"items/{key}/required_mm", "7.5")
         assert desk.session.job.items[-1].required_mm == 7.5
         type_in(desk, f"items/{key}/required_mm", "as its kind")
@@ -465,8 +465,8 @@ class TestSheets:
         mount = desk.session.job.mounts[0]
         assert mount.pad.centre[0] == 220 and mount.pad.arm_at == (0, -6) and mount.name == "Near-side mount"
         before = desk.session.job
-        line = type_in(desk, "mounts/left/bush/axis/0", "0")
-        assert "cannot be all noughts" in refusal(line) and desk.session.job is before
+        line = type_in(desk, "mounts/left/bush/axis/angle-0", "95")
+        assert "at most 89 deg" in refusal(line) and desk.session.job is before
         QTest.keyClick(line, Key.Key_Escape)
         for text, words in (
             ("How far it settles", "Hooke"),

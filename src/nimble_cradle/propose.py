@@ -7,12 +7,15 @@ from typing import Literal
 
 import numpy as np
 
+from nimble_cradle.fit.bodies import bay_bodies, powertrain_bodies, solid_of
 from nimble_cradle.fit.position import pose_of
-from nimble_cradle.geometry.pose import frame, unit
+from nimble_cradle.geometry.pose import Pose, frame, unit
 from nimble_cradle.job.base import JobError, Vec3
-from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.edits import value_at, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Arm, Bush, Crossmember, Mount, Pad
+from nimble_cradle.job.powertrain import Gearbox
+from nimble_cradle.job.twins import twin
 from nimble_cradle.strength.sections import stock
 from nimble_cradle.survey.made import surface_row
 from nimble_cradle.survey.network import network
@@ -102,6 +105,80 @@ def first_crossmember(job: Job) -> Crossmember:
     return Crossmember(
         points=((x, 400.0, low), (x, -400.0, low)), section=stock()["square 50x50x3"], carries=mount.id
     )
+
+
+def beside(job: Job, where: Literal["items", "powertrain/pieces"]) -> Vec3:
+    """A place for something new, mm: to the left of everything that is there of its kind, level with the
+    engine; vehicle frame for items, powertrain frame for pieces."""
+    try:
+        if where == "items":
+            at, bodies = pose_of(job.position).translation, bay_bodies(job)
+        else:
+            at, bodies = np.zeros(3), powertrain_bodies(job)
+        centres, halves = bodies.boxes(Pose.still())
+        left = float((centres + halves)[:, 1].max(initial=0.0))
+    except JobError:
+        return 0.0, 1200.0, 0.0
+    return round(float(at[0])), round(min(left, 3000.0) + 120.0), round(float(at[2]))
+
+
+def duplicated(job: Job, path: str) -> tuple[Job, str]:
+    """The job with a second of the item, piece or mount at ``path`` beside the first, and its id. Raises
+    JobError."""
+    where, one = path.rpartition("/")[0], value_at(job, path)
+    by: Vec3 = (-120.0, 0.0, 0.0)
+    if not isinstance(one, Mount):
+        parts = solid_of(one, job.meshes, where)
+        across = np.ptp(np.vstack([p.triangles[0] for p in parts]), axis=0) if parts else np.full(3, 100.0)
+        by = (0.0, float(round(across[1])) + 20.0, 0.0)
+    return twin(job, path, mirror=False, by=by)
+
+
+def with_gearbox_kind(job: Job, kind: Literal["gearbox", "transaxle", "transfer case"]) -> Job:
+    """The job with another kind of gearbox; a transaxle gets seats for its half-shafts beside its output,
+    and outer joints where there are none, to be typed over. Raises JobError."""
+    box = job.powertrain.gearbox
+    x, y, z = box.output
+    seats = ((x, y + 90.0, z), (x, y - 90.0, z)) if kind == "transaxle" else None
+    kept = {k: getattr(box, k) for k in Gearbox.model_fields}
+    after = with_value(
+        job, "powertrain/gearbox", Gearbox(**{**kept, "kind": kind, "seats": box.seats or seats})
+    )
+    return with_hubs(after) if kind == "transaxle" and job.vehicle.hubs is None else after
+
+
+def with_hubs(job: Job) -> Job:
+    """The job with outer joints of the half-shafts straight out from their seats, 380 mm to each side and
+    40 down, to be typed over. Raises JobError."""
+    seats = job.powertrain.gearbox.seats
+    if seats is None:
+        raise JobError("Only a transaxle has half-shafts.", "powertrain/gearbox/kind")
+    pose = pose_of(job.position)
+    hubs = []
+    for seat, side in zip(seats, (1.0, -1.0), strict=True):
+        x, y, z = (round(float(c), 1) for c in pose.points(seat) + (0.0, 380.0 * side, -40.0))
+        hubs.append((x, y, z))
+    return with_value(job, "vehicle/hubs", tuple(hubs))
+
+
+def with_bend(job: Job) -> Job:
+    """The job with one more bend in its crossmember, in the middle of its longest stretch. Raises
+    JobError."""
+    cross = job.crossmember
+    if cross is None:
+        raise JobError("There is no crossmember yet.", "crossmember")
+    points = np.array(cross.points)
+    k = int(np.linalg.norm(np.diff(points, axis=0), axis=1).argmax())
+    x, y, z = (round(float(c), 1) for c in (points[k] + points[k + 1]) / 2)
+    return with_value(job, "crossmember/points", (*cross.points[: k + 1], (x, y, z), *cross.points[k + 1 :]))
+
+
+def without_bend(job: Job, k: int) -> Job:
+    """The job without bend ``k`` (1 is the first from the left) of its crossmember. Raises JobError."""
+    cross = job.crossmember
+    if cross is None or not 0 < k < len(cross.points) - 1:
+        raise JobError("There is no such bend.", "crossmember/points")
+    return with_value(job, "crossmember/points", (*cross.points[:k], *cross.points[k + 1 :]))
 
 
 def next_to_measure(job: Job, v: Verdict, most: int = 3) -> tuple[str, tuple[Proposal, ...]]:

@@ -29,7 +29,6 @@ LEFT = ("left", "right")
 RIGHT = ("right", "left")
 UP = ("up", "down")
 WAYS = (FORWARD, LEFT, UP)
-RUNS = ("runs forward / back", "runs left / right", "runs up / down")
 
 
 def heading(text: str) -> QLabel:

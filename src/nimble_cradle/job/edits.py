@@ -68,6 +68,23 @@ def _replaced(here: Any, keys: list[str], value: Any, path: str) -> Any:
     return made
 
 
+def figures(part: BaseModel, path: str = "") -> dict[str, float | int | str | bool | None]:
+    """Every figure, word and choice of a job (or a part of one) by the path that ``with_value`` takes."""
+    out: dict[str, float | int | str | bool | None] = {}
+    rows: list[tuple[str, Any]] = [(n, getattr(part, n)) for n in type(part).model_fields]
+    while rows:
+        name, value = rows.pop(0)
+        if isinstance(value, BaseModel):
+            out |= figures(value, f"{path}{name}/")
+        elif isinstance(value, tuple):
+            for k, row in enumerate(value):
+                key = getattr(row, "id", k)
+                rows.append((f"{name}/{key}", row))
+        elif value is None or isinstance(value, float | int | str | bool):
+            out[path + name] = value
+    return out
+
+
 def free_id(stem: str, taken: set[str]) -> str:
     """An id that is not taken: ``stem-1``, ``stem-2`` ..."""
     n = 1

@@ -3,7 +3,7 @@ says why."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,8 +14,9 @@ from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.geometry.solids import bar
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, with_value
-from nimble_cradle.job.job import Job
+from nimble_cradle.job.job import Job, MeshFile
 from nimble_cradle.job.setting import Candidate
+from nimble_cradle.job.shapes import Mesh
 from nimble_cradle.job.wish import Sale
 from nimble_cradle.motion.search import quiet
 from nimble_cradle.mounts.mass import powertrain_mass
@@ -91,13 +92,49 @@ def with_candidate(job: Job, candidate: Candidate) -> Job:
 
 
 def offered(job: Job, other: Job) -> Job:
-    """The job with another job's powertrain among its candidates. Raises JobError."""
+    """The job with another job's powertrain among its candidates, with the meshes that draw it and the
+    clearance classes that it needs. Raises JobError."""
     key = free_id("candidate", {c.id for c in job.candidates})
+    powertrain = other.powertrain
+    known = {m.name: m for m in job.meshes}
+    names: dict[str, str] = {}
+    for file in sorted({s.file for p in powertrain.pieces for s in p.shapes if isinstance(s, Mesh)}):
+        mesh = other.mesh(file)
+        names[file] = _free_name(file, mesh, known)
+        known[names[file]] = mesh.model_copy(update={"name": names[file]})
+    pieces = tuple(
+        p.model_copy(
+            update={
+                "shapes": tuple(
+                    s.model_copy(update={"file": names[s.file]}) if isinstance(s, Mesh) else s
+                    for s in p.shapes
+                )
+            }
+        )
+        for p in powertrain.pieces
+    )
+    rows = {c.id for c in job.clearances}
+    needed = [c for c in other.clearances if c.id in {p.neighbour for p in pieces} - rows]
+    if len(known) > len(job.meshes):
+        job = with_value(job, "meshes", tuple(known.values()))
+    if needed:
+        job = with_value(job, "clearances", (*job.clearances, *needed))
+    powertrain = powertrain.model_copy(update={"pieces": pieces})
     return added(
         job,
         "candidates",
-        Candidate(id=key, name=other.powertrain.name, powertrain=other.powertrain, position=other.position),
+        Candidate(id=key, name=powertrain.name, powertrain=powertrain, position=other.position),
     )
+
+
+def _free_name(file: str, mesh: MeshFile, known: Mapping[str, MeshFile]) -> str:
+    """The file's name, or one with a number where another mesh has it."""
+    stem, dot, kind = file.rpartition(".")
+    n, name = 1, file
+    while name in known and known[name].sha256 != mesh.sha256:
+        n += 1
+        name = f"{stem[:60]}-{n}{dot}{kind}"
+    return name
 
 
 def taken(job: Job, key: str) -> Job:

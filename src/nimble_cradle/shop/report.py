@@ -8,6 +8,7 @@ import numpy as np
 
 from nimble_cradle import __version__
 from nimble_cradle.fit.position import position_words
+from nimble_cradle.job.edits import figures
 from nimble_cradle.job.job import Job
 from nimble_cradle.shop.cautions import NOT_APPROVED
 from nimble_cradle.survey.level import job_lean, trims
@@ -85,6 +86,7 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
             for m in v.mounts
         ],
         "caution": NOT_APPROVED,
+        "figures": figures(job),
         "position": {**job.position.model_dump(), "words": list(position_words(job))},
         "tell_tales": [
             {

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from typing import get_args
 
+from PyQt6.QtWidgets import QComboBox
+
+from nimble_cradle.desk.direction import DirectionField
 from nimble_cradle.desk.fields import (
-    RUNS,
     UP,
     WAYS,
     ChoiceField,
@@ -17,12 +19,15 @@ from nimble_cradle.desk.fields import (
     row,
     words,
 )
+from nimble_cradle.desk.sheets.cuts import CutsEditor
 from nimble_cradle.desk.sheets.made import MadeEditor, MotionEditor
-from nimble_cradle.desk.sheets.shapes import ShapeEditor, new_shape
+from nimble_cradle.desk.sheets.shapes import ShapeEditor, new_shape, twin_of
 from nimble_cradle.desk.sheets.sheet import Sheet, Table
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.bay import METHOD_PLUS_MINUS, Item, Material
+from nimble_cradle.job.bay import METHOD_PLUS_MINUS, Clearance, Item, Material
 from nimble_cradle.job.edits import added, free_id, removed
+from nimble_cradle.job.twins import shifted_shape
+from nimble_cradle.propose import beside
 from nimble_cradle.units import show
 
 FATES = (
@@ -41,8 +46,11 @@ VEHICLE = (
     ("Final drive", "number", "final_drive", None),
     ("Road, from the rail tops", "length", "ground_z_mm", UP),
     ("Lowest chassis line, from the rail tops", "length", "lowest_line_z_mm", UP),
+    ("Axle's place, give or take", "length", "axle_plus_minus_mm", None),
+    ("Slopes, give or take", "angle", "slope_plus_minus_deg", None),
     ("Wish: front-axle share at most", "share", "want_front_share_percent", None),
 )
+_PLACE = ("forward / back", "left / right", "up / down")
 METHODS = tuple((m, f"{m} (± {pm:g} mm)") for m, pm in METHOD_PLUS_MINUS.items())
 
 
@@ -59,7 +67,14 @@ class BaySheet(Sheet):
         )
         self.table.setAccessibleName("Items")
         self.column.addWidget(self.table)
-        self.column.addWidget(row(button("Add an item", self.add), button("Take off the list", self.remove)))
+        self.column.addWidget(
+            row(
+                button("Add an item", self.add, "A new item, beside the bay"),
+                button("Take off the list", self.remove, "The chosen item goes"),
+                button("Double", lambda: self.twin(False), "A second of the chosen item, beside it", "view"),
+                button("Mirror", lambda: self.twin(True), "The chosen item on the car's other side", "view"),
+            )
+        )
         self.refusal = words("", "refusal")
         self.refusal.hide()
         self.column.addWidget(self.refusal)
@@ -72,8 +87,14 @@ class BaySheet(Sheet):
         self.plus_minus = QuantityField(s, "Give or take", "length", optional="as the method")
         self.required = QuantityField(s, "Room it needs", "length", optional="as its kind")
         self.note = TextField(s, "Note")
+        self.chassis = ChoiceField(
+            s, "Part of the chassis", ((False, "no"), (True, "yes: mounts stand on it"))
+        )
+        self.placed = ChoiceField(s, "It stands", ((True, "where it is measured"), (False, "not placed yet")))
+        self.moved = VectorField(s, "Moved since it was measured", WAYS, _PLACE)
         self.trim = QuantityField(s, "May be trimmed this deep", "length")
         self.material = ChoiceField(s, "Made of", tuple((m, m) for m in get_args(Material)))
+        self.cuts = CutsEditor(s)
         self.shapes, self.made, self.motion = ShapeEditor(s), MadeEditor(s), MotionEditor(s)
         self.editors = (
             self.name,
@@ -85,6 +106,10 @@ class BaySheet(Sheet):
             self.plus_minus,
             self.required,
             self.note,
+            self.chassis,
+            self.placed,
+            self.moved,
+            self.cuts,
             self.shapes,
             self.made,
             self.motion,
@@ -100,8 +125,26 @@ class BaySheet(Sheet):
             field.at(f"clearances/{clearance.id}/required_mm", "Room needed")
             self.column.addWidget(field)
             self.rows.append(field)
+        self.kind_box = QComboBox()
+        self.kind_box.setAccessibleName("kind of neighbour to name")
+        self.kind_box.addItems([c.name for c in s.job.clearances])
+        self.kind_name, self.kind_why = TextField(s, "Its name"), TextField(s, "Why so much")
+        self.kind_box.activated.connect(self._name_kind)
+        self.column.addWidget(
+            row(
+                self.kind_box,
+                button("Add a kind", self.add_kind, name="view"),
+                button("Drop it", self.drop_kind, name="view"),
+            )
+        )
+        self.column.addWidget(self.kind_name)
+        self.column.addWidget(self.kind_why)
+        self._name_kind(0)
 
         self.column.addWidget(part("The vehicle, without its powertrain"))
+        self.column.addWidget(TextField(s, "Vehicle").at("vehicle/name"))
+        self.column.addWidget(TextField(s, "Job").at("name"))
+        self.column.addWidget(TextField(s, "Its story").at("story"))
         for label, kind, name, ways in VEHICLE:
             self.column.addWidget(QuantityField(s, label, kind, ways=ways).at(f"vehicle/{name}", "Vehicle"))  # type: ignore[arg-type]
         self.column.addWidget(
@@ -119,15 +162,36 @@ class BaySheet(Sheet):
                 s, "Axle input joint", WAYS, ("from the axle line", "from the centre", "from the rail tops")
             ).at("vehicle/axle_input", "Vehicle")
         )
-        self.column.addWidget(
-            VectorField(s, "Axle input's axis", WAYS, RUNS, kind="number").at(
-                "vehicle/axle_input_direction", "Vehicle"
-            )
-        )
+        self.column.addWidget(DirectionField(s, "Axle input").at("vehicle/axle_input_direction", "Vehicle"))
 
     def fingerprint(self) -> tuple[str, ...]:
         """The clearance table's rows."""
-        return tuple(c.id for c in self.session.job.clearances)
+        return tuple(f"{c.id} {c.name}" for c in self.session.job.clearances)
+
+    def _name_kind(self, at: int) -> None:
+        """Name and reason of the chosen row of the clearance table."""
+        rows = self.session.job.clearances
+        key = rows[min(max(at, 0), len(rows) - 1)].id
+        self.kind_name.at(f"clearances/{key}/name")
+        self.kind_why.at(f"clearances/{key}/why")
+
+    def add_kind(self) -> None:
+        """One more row of the clearance table, to be named."""
+        job = self.session.job
+        key = free_id("kind", {c.id for c in job.clearances})
+        made = Clearance(id=key, name=f"New kind {key.rsplit('-', 1)[1]}", required_mm=20.0)
+        self.session.edit(f"Added {made.name}", added(job, "clearances", made))
+        self.kind_box.setCurrentIndex(self.kind_box.count() - 1)
+        self._name_kind(self.kind_box.count() - 1)
+
+    def drop_kind(self) -> None:
+        """Take the chosen row out of the clearance table; refused while anything is of that kind."""
+        row_ = self.session.job.clearances[self.kind_box.currentIndex()]
+        try:
+            self.session.edit(f"Dropped {row_.name}", removed(self.session.job, f"clearances/{row_.id}"))
+            self.refuse("")
+        except JobError as error:
+            self.refuse(error.message)
 
     def refresh(self) -> None:
         """The items, and the editor of the chosen one."""
@@ -170,6 +234,8 @@ class BaySheet(Sheet):
                 (self.required, "required_mm"),
                 (self.trim, "trim_mm"),
                 (self.material, "material"),
+                (self.chassis, "chassis"),
+                (self.placed, "placed"),
             ):
                 if field.path != f"{base}/{name}":
                     field.at(f"{base}/{name}", item.name)
@@ -178,24 +244,35 @@ class BaySheet(Sheet):
             for text, name in ((self.name, "name"), (self.note, "note")):
                 if text.path != f"{base}/{name}":
                     text.at(f"{base}/{name}")
+            self.moved.at(f"{base}/moved", item.name)
             self.trim.setVisible(item.fate in ("open", "trim", "cut"))
             self.shapes.setVisible(item.made is None)
             for plain in (self.measured, self.plus_minus):
                 plain.setVisible(item.made is None)
             if item.made is None:
                 self.shapes.at(base, item.name)
+            self.cuts.at(item)
             self.made.at(item)
             self.motion.at(item)
 
+    def twin(self, mirror: bool) -> None:
+        """A second of the chosen item: beside it, or mirrored across the car's middle."""
+        twin_of(self.session, "item", "items", mirror, self.refuse)
+
+    def refuse(self, sentence: str) -> None:
+        """One sentence under the list, or none."""
+        self.refusal.setText(sentence)
+        self.refusal.setVisible(bool(sentence))
+
     def add(self) -> None:
-        """A new box at the datum, chosen at once."""
+        """A new box beside the bay, chosen at once."""
         job = self.session.job
         key = free_id("item", {i.id for i in job.items})
         item = Item(
             id=key,
             name=f"New item {key.rsplit('-', 1)[1]}",
             neighbour=job.clearances[0].id,
-            shapes=(new_shape("box"),),
+            shapes=(shifted_shape(new_shape("box"), beside(job, "items")),),
         )
         self.session.edit(f"Added {item.name}", added(job, "items", item))
         self.session.select("item", key)
@@ -204,14 +281,12 @@ class BaySheet(Sheet):
         """Take the chosen item off the list."""
         kind, key = self.session.selection
         if kind != "item":
-            self.refusal.setText("Choose the item first.")
-            self.refusal.show()
+            self.refuse("Choose the item first.")
             return
-        self.refusal.hide()
+        self.refuse("")
         try:
             name = self.session.value(f"items/{key}/name")
             self.session.edit(f"Took {name} off the list", removed(self.session.job, f"items/{key}"))
             self.session.select("", "")
         except JobError as error:
-            self.refusal.setText(error.message)
-            self.refusal.show()
+            self.refuse(error.message)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PyQt6.QtWidgets import QLabel
 
 from nimble_cradle.desk.fields import (
@@ -20,7 +22,7 @@ from nimble_cradle.desk.sheets.sheet import Sheet, UseBars
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.mounts import Section
-from nimble_cradle.propose import first_crossmember
+from nimble_cradle.propose import first_crossmember, with_bend, without_bend
 from nimble_cradle.strength.beam import axis_length
 from nimble_cradle.strength.sections import properties, stock
 from nimble_cradle.strength.threads import STEELS
@@ -88,6 +90,8 @@ class CrossmemberSheet(Sheet):
         self.column.addWidget(
             QuantityField(s, "Most sag allowed", "length").at("crossmember/most_sag_mm", "Crossmember")
         )
+        self.carries = ChoiceField(s, "It carries", [(m.id, m.name) for m in s.job.mounts])
+        self.column.addWidget(self.carries.at("crossmember/carries", "Crossmember"))
         self.column.addWidget(part("Its axis, from the left rail to the right"))
         for k in range(len(s.job.crossmember.points)):
             name = (
@@ -106,6 +110,28 @@ class CrossmemberSheet(Sheet):
                 ).at(f"crossmember/points/{k}", "Crossmember")
             )
 
+        bends = [
+            button(
+                f"Without bend {k}", partial(self._points, f"Crossmember without bend {k}", k), name="view"
+            )
+            for k in range(1, len(s.job.crossmember.points) - 1)
+        ]
+        self.column.addWidget(
+            row(
+                button(
+                    "One more bend",
+                    partial(self._points, "Crossmember with one more bend", 0),
+                    "In the middle of its longest stretch, to be typed over",
+                    "view",
+                ),
+                *bends[:3],
+            )
+        )
+        for some in range(3, len(bends), 4):
+            self.column.addWidget(row(*bends[some : some + 4]))
+        self.refusal = words("", "refusal")
+        self.refusal.hide()
+        self.column.addWidget(self.refusal)
         self.column.addWidget(
             row(
                 button(
@@ -116,10 +142,22 @@ class CrossmemberSheet(Sheet):
             )
         )
 
-    def fingerprint(self) -> int:
-        """How many points its axis has; none without a crossmember."""
+    def fingerprint(self) -> tuple[object, ...]:
+        """How many points its axis has, and the mounts it may carry; none without a crossmember."""
         cross = self.session.job.crossmember
-        return 0 if cross is None else len(cross.points)
+        return (
+            ()
+            if cross is None
+            else (len(cross.points), tuple((m.id, m.name) for m in self.session.job.mounts))
+        )
+
+    def _points(self, what: str, without: int) -> None:
+        try:
+            job = self.session.job
+            self.session.edit(what, without_bend(job, without) if without else with_bend(job))
+        except JobError as error:
+            self.refusal.setText(error.message)
+            self.refusal.show()
 
     def add(self) -> None:
         """A straight tube under the gearbox mount, from 400 mm left to 400 mm right."""

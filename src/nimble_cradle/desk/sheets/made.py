@@ -8,9 +8,9 @@ from typing import Any
 from pydantic import ValidationError
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLineEdit, QVBoxLayout, QWidget
 
+from nimble_cradle.desk.direction import DirectionField
 from nimble_cradle.desk.fields import (
     LEFT,
-    RUNS,
     UP,
     WAYS,
     QuantityField,
@@ -150,6 +150,7 @@ class MadeEditor(QWidget):
                     "point",
                 )
                 outline.at(f"{base}/outline", item.name)
+                column.addWidget(DirectionField(self.session, "Its up").at(f"{base}/up", item.name))
                 column.addWidget(
                     row(
                         button(
@@ -374,13 +375,13 @@ class MotionEditor(QWidget):
                     f"{base}/about", item.name
                 )
             )
-            column.addWidget(VectorField(s, "Axis", WAYS, RUNS, kind="number").at(f"{base}/axis", item.name))
+            column.addWidget(DirectionField(s, "Axis").at(f"{base}/axis", item.name))
             column.addWidget(
                 QuantityField(s, "One way (nought or less)", "angle").at(f"{base}/least_deg", item.name)
             )
             column.addWidget(QuantityField(s, "Other way", "angle").at(f"{base}/most_deg", item.name))
         elif isinstance(item.motion, Slide):
-            column.addWidget(VectorField(s, "Line", WAYS, RUNS, kind="number").at(f"{base}/along", item.name))
+            column.addWidget(DirectionField(s, "Line").at(f"{base}/along", item.name))
             column.addWidget(
                 QuantityField(s, "Against the line (nought or less)", "length").at(
                     f"{base}/least_mm", item.name

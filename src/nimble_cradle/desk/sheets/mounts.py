@@ -6,11 +6,11 @@ from functools import partial
 
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QWidget
 
+from nimble_cradle.desk.direction import DirectionField
 from nimble_cradle.desk.fields import (
     FORWARD,
     LEFT,
     RIGHT,
-    RUNS,
     UP,
     WAYS,
     ChoiceField,
@@ -27,9 +27,10 @@ from nimble_cradle.desk.sheets.sheet import Sheet, Table, UseBars
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, removed
 from nimble_cradle.job.mounts import Arm, Mount
+from nimble_cradle.job.twins import twin
 from nimble_cradle.mounts.springs import SAG
 from nimble_cradle.mounts.vibration import TRANSMISSIBILITY
-from nimble_cradle.propose import first_mount, with_eye_on_plate
+from nimble_cradle.propose import duplicated, first_mount, with_eye_on_plate
 from nimble_cradle.strength.bolts import CLASSES
 from nimble_cradle.strength.threads import SIZES, STEELS
 from nimble_cradle.units import Display, Kind, show
@@ -111,10 +112,6 @@ class MountsSheet(Sheet):
             self.group.addButton(b, i)
             layout.addWidget(b)
         self.column.addWidget(bar)
-        self.edit_row = row(
-            button("Add a mount", self.add, name="view"),
-            button("Take this mount out", self.remove, name="view"),
-        )
         self.refusal = words("", "refusal")
         self.refusal.hide()
         if not self.keys:
@@ -129,6 +126,15 @@ class MountsSheet(Sheet):
             self.column.addWidget(row(button("Add a mount", self.add, name="main")))
             self.column.addWidget(self.refusal)
             return
+        self.column.addWidget(
+            row(
+                button("Add a mount", self.add, "One more mount", "view"),
+                button("Take this mount out", self.remove, "This mount goes", "view"),
+                button("Double", lambda: self.twin(False), "A second of this mount, behind it", "view"),
+                button("Mirror", lambda: self.twin(True), "This mount on the other side", "view"),
+            )
+        )
+        self.column.addWidget(self.refusal)
         self._build_carried()
         self._build_bush()
         self._build_cases()
@@ -138,10 +144,12 @@ class MountsSheet(Sheet):
         for label, kind, path in LOAD_FIELDS:
             self.column.addWidget(QuantityField(s, label, kind).at(path, "Loads"))  # type: ignore[arg-type]
         self.column.addWidget(part("This mount"))
-        self.name = TextField(self.session, "Name")
-        self.column.addWidget(self.name)
-        self.column.addWidget(self.edit_row)
-        self.column.addWidget(self.refusal)
+        self.name, self.note = TextField(self.session, "Name"), TextField(self.session, "Note")
+        self.carries = ChoiceField(
+            s, "It carries", (("engine", "the engine"), ("gearbox", "the gearbox, on a crossmember"))
+        )
+        for widget in (self.name, self.carries, self.note):
+            self.column.addWidget(widget)
         self.mount_id = self.mount_id if self.mount_id in self.keys else self.keys[0]
         self._point_fields()
 
@@ -190,8 +198,14 @@ class MountsSheet(Sheet):
             (FORWARD, LEFT, UP),
             ("from the axle line", "from the centre", "from the rail tops"),
         )
-        self.axis = VectorField(s, "Its bolt", WAYS, RUNS, kind="number")
-        for widget in (*self.bush[1:], self.ends, self.place, self.axis):
+        self.axis = DirectionField(s, "Its bolt")
+        self.stiff = [
+            QuantityField(
+                s, f"Stiffness {word} its bolt, as measured", "stiffness", optional="from its sizes"
+            )
+            for word in ("across", "along")
+        ]
+        for widget in (*self.bush[1:], self.ends, *self.stiff, self.place, self.axis):
             self.column.addWidget(widget)
 
     def _build_cases(self) -> None:
@@ -228,9 +242,8 @@ class MountsSheet(Sheet):
             WAYS,
             ("from the block's rear face", "from the crank line", "from the crank line"),
         )
-        self.pad_normal = VectorField(
-            s, "Pad", WAYS, ("faces forward / back", "faces left / right", "faces up / down"), kind="number"
-        )
+        self.pad_up = DirectionField(s, "Its upper edge")
+        self.pad_normal = DirectionField(s, "Pad's face")
         self.pad = [QuantityField(s, label, kind) for label, kind, _ in PAD_FIELDS]  # type: ignore[arg-type]
         for widget in (
             self.bolt,
@@ -241,6 +254,7 @@ class MountsSheet(Sheet):
             self.holes,
             self.pad_centre,
             self.pad_normal,
+            self.pad_up,
         ):
             self.column.addWidget(widget)
 
@@ -272,6 +286,8 @@ class MountsSheet(Sheet):
             ChoiceField(s, "Cross-bolt", _SIZES),
             ChoiceField(s, "Its class", _CLASSES),
         )
+        self.cheek_steel = ChoiceField(s, "Cheeks' steel", _STEELS)
+        self.eye_weld = QuantityField(s, "Weld round the eye, throat", "length")
         self.cross_tight = QuantityField(s, "Tighten it to", "torque", optional="not said")
         self.cheek, self.cheek_gap, self.eye_gap = (
             QuantityField(s, "Each cheek", "length"),
@@ -283,8 +299,10 @@ class MountsSheet(Sheet):
             self.cross_grade,
             self.cross_tight,
             self.cheek,
+            self.cheek_steel,
             self.cheek_gap,
             self.eye_gap,
+            self.eye_weld,
         ):
             self.column.addWidget(widget)
 
@@ -298,6 +316,21 @@ class MountsSheet(Sheet):
         self.mount_id = mount.id
         self.session.edit(f"Added {mount.name}", added(job, "mounts", mount))
         self.session.select("mount", mount.id)
+
+    def twin(self, mirror: bool) -> None:
+        """A second of this mount: behind it, or mirrored to the other side."""
+        mount = self._mount()
+        if mount is None:
+            return
+        try:
+            path = f"mounts/{mount.id}"
+            after, key = twin(self.session.job, path, True) if mirror else duplicated(self.session.job, path)
+            self.mount_id = key
+            self.session.edit(f"{'Mirrored' if mirror else 'Doubled'} {mount.name}", after)
+            self.session.select("mount", key)
+        except JobError as error:
+            self.refusal.setText(error.message)
+            self.refusal.show()
 
     def remove(self) -> None:
         """Take the chosen mount out; refused while the crossmember carries it."""
@@ -343,17 +376,24 @@ class MountsSheet(Sheet):
             (self.holes, "pad/holes"),
             (self.pad_centre, "pad/centre"),
             (self.pad_normal, "pad/normal"),
+            (self.pad_up, "pad/up"),
             (self.axis, "bush/axis"),
             (self.arm_at, "pad/arm_at"),
         ):
             several.at(f"{base}/{path}", name)
-        self.name.at(f"{base}/name")
+        for text, key in ((self.name, "name"), (self.note, "note")):
+            text.at(f"{base}/{key}")
+        for stiff, key in zip(self.stiff, ("radial", "axial"), strict=True):
+            stiff.at(f"{base}/bush/stiffness_{key}", name)
+        self.eye_weld.at(f"{base}/eye_weld_throat_mm", name)
         for choice, path in (
             (self.bolt, "pad/bolt"),
             (self.grade, "pad/bolt_class"),
             (self.steel, "pad/steel"),
             (self.cross, "cross_bolt/bolt"),
             (self.cross_grade, "cross_bolt/bolt_class"),
+            (self.cheek_steel, "cross_bolt/cheek_steel"),
+            (self.carries, "carries"),
         ):
             choice.at(f"{base}/{path}", name)
         self.cheek.at(f"{base}/cross_bolt/cheek_mm", name)

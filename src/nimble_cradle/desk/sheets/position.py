@@ -78,7 +78,7 @@ class PositionSheet(Sheet):
             job.powertrain.gearbox.kind,
             job.wish is None,
             job.wish is not None and job.wish.shifter_hole is None,
-            tuple(s.id for s in job.setting.supports),
+            tuple((s.id, s.name) for s in job.setting.supports),
             job.setting.now is None,
             tuple(m.id for m in job.marks),
             job.propshaft.centre is None,

@@ -8,7 +8,7 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog
 
-from nimble_cradle.desk.fields import button, row, words
+from nimble_cradle.desk.fields import TextField, button, row, words
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
 from nimble_cradle.job import store
@@ -58,6 +58,10 @@ class CandidatesRoom(WorkingRoom):
         self.column.addWidget(self.table)
         self.say = words("", "")
         self.column.addWidget(self.say)
+        self.name, self.note = TextField(self.session, "Name"), TextField(self.session, "Note")
+        for text in (self.name, self.note):
+            self.column.addWidget(text)
+            text.hide()
         self.column.addWidget(
             row(
                 button(
@@ -165,6 +169,11 @@ class CandidatesRoom(WorkingRoom):
                 for c in job.candidates
             ]
         self.table.fill(rows, at)
+        offered_one = any(c.id == at for c in job.candidates)
+        for text, name in ((self.name, "name"), (self.note, "note")):
+            text.setVisible(offered_one)
+            if offered_one:
+                text.at(f"candidates/{at}/{name}")
         chosen = next((o for o in found if o.id == at), None) if current else None
         if chosen is not None:
             cut = f"<br>It needs: {chosen.cuts} (trouble {chosen.trouble:g})." if chosen.cuts else ""

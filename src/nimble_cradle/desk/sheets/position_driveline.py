@@ -88,6 +88,11 @@ class DrivelineRoom(Room):
             ("Slip engaged at least", "slip_least_mm"),
         ):
             self.column.addWidget(QuantityField(s, label, "length").at(f"propshaft/{name}", "Propshaft"))
+        self.column.addWidget(
+            QuantityField(s, "Shake that the joints may leave, rad/s²", "number").at(
+                "propshaft/most_acceleration", "Propshaft"
+            )
+        )
         for k in range(1 if s.job.propshaft.centre is None else 2):
             self.column.addWidget(
                 QuantityField(

@@ -9,7 +9,18 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QLabel, QPushButton, QWidget
 
-from nimble_cradle.desk.fields import ChoiceField, QuantityField, button, part, row, words
+from nimble_cradle.desk.fields import (
+    FORWARD,
+    LEFT,
+    UP,
+    ChoiceField,
+    QuantityField,
+    TextField,
+    button,
+    part,
+    row,
+    words,
+)
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
 from nimble_cradle.desk.style import GAP_STATE
@@ -22,6 +33,14 @@ from nimble_cradle.seat.pushes import pushed
 from nimble_cradle.seat.wishes import LINE
 from nimble_cradle.units import show
 
+PLACE: tuple[tuple[str, Any, str, tuple[str, str]], ...] = (
+    ("From the front axle line", "length", "x", FORWARD),
+    ("From the centre line", "length", "y", LEFT),
+    ("Over the rail tops", "length", "z", UP),
+    ("Nose", "angle", "pitch_deg", UP),
+    ("Clocked to the", "angle", "roll_deg", ("right", "left")),
+    ("Yaw, nose to the", "angle", "yaw_deg", LEFT),
+)
 MOVE_STEPS = (0.1, 1.0, 10.0)
 TURN_STEPS = (0.1, 1.0)
 MOVES: tuple[
@@ -110,6 +129,9 @@ class HandRoom(WorkingRoom):
                 )
             )
         )
+        self.column.addWidget(part("Or typed: where the engine stands"))
+        for label, kind, name, ways in PLACE:
+            self.column.addWidget(QuantityField(s, label, kind, ways=ways).at(f"position/{name}"))
         self.column.addWidget(part("Driveline and lowest point"))
         self.line = QLabel()
         self.line.setWordWrap(True)
@@ -133,6 +155,7 @@ class HandRoom(WorkingRoom):
             )
         for label, kind, name in limits:
             self.column.addWidget(QuantityField(s, label, kind).at(f"joint_limits/{name}", "Driveline limit"))
+        self.column.addWidget(TextField(s, "These limits come from").at("joint_limits/source"))
 
     def _pad_of_buttons(self) -> QWidget:
         """A button for each nudge, which repeats while it is held."""

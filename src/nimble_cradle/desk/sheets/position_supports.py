@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFileDialog, QLabel, QLineEdit
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QLabel, QLineEdit
 
 from nimble_cradle.desk.fields import (
     LEFT,
@@ -13,6 +14,7 @@ from nimble_cradle.desk.fields import (
     WAYS,
     ChoiceField,
     QuantityField,
+    TextField,
     VectorField,
     button,
     part,
@@ -26,7 +28,7 @@ from nimble_cradle.fit.marks import proposed_marks, told_by_marks, with_told
 from nimble_cradle.fit.position import move_words, turn_words
 from nimble_cradle.fit.supports import Plan, first_supports, plan_of, with_changes
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.edits import free_id, removed, with_value
 from nimble_cradle.job.setting import Support
 from nimble_cradle.shop.marks_sheet import marks_pdf
 from nimble_cradle.units import Display, UnitError, parse, show
@@ -103,6 +105,7 @@ class SupportsRoom(Room):
         self.column.addWidget(part("What holds it up"))
         for support in s.job.setting.supports:
             base = f"setting/supports/{support.id}"
+            self.column.addWidget(TextField(s, "Name").at(f"{base}/name"))
             self.column.addWidget(ChoiceField(s, support.name, KINDS).at(f"{base}/kind", support.name))
             self.column.addWidget(
                 QuantityField(s, "Stack under it now", "length").at(f"{base}/stack_mm", support.name)
@@ -114,6 +117,9 @@ class SupportsRoom(Room):
                     WAYS,
                     ("from the block's rear face", "from the crank line", "from the crank line"),
                 ).at(f"{base}/at", support.name)
+            )
+            self.column.addWidget(
+                row(button(f"Without {support.name}", partial(self.drop, support.id), name="view"))
             )
         self.column.addWidget(row(button("Another support", self.add)))
         self.column.addWidget(part("Shims in the box"))
@@ -151,12 +157,19 @@ class SupportsRoom(Room):
     def add(self) -> None:
         """One more support under the gearbox."""
         job = self.session.job
-        k = len(job.setting.supports) + 1
+        key = free_id("support", {s.id for s in job.setting.supports})
         x, y, z = job.powertrain.gearbox.output
-        more = Support(id=f"support-{k}", name=f"Support {k}", kind="jack", at=(x + 120.0, y, z - 80.0))
+        more = Support(
+            id=key, name=f"Support {key.rsplit('-', 1)[1]}", kind="jack", at=(x + 120.0, y, z - 80.0)
+        )
         self.session.edit(
             "Another support", with_value(job, "setting/supports", (*job.setting.supports, more))
         )
+
+    def drop(self, key: str, _: bool = False) -> None:
+        """One support less."""
+        name = self.session.value(f"setting/supports/{key}/name")
+        self.session.edit(f"Without {name}", removed(self.session.job, f"setting/supports/{key}"))
 
     def put_in(self) -> None:
         """The inverse: typed changes to where the engine then is."""
@@ -277,6 +290,31 @@ class MarksRoom(WorkingRoom):
                     f"{base}/now_mm", m.name
                 )
             )
+
+        if s.job.marks:
+            self.column.addWidget(part("Where a mark is"))
+            self.which = QComboBox()
+            self.which.setAccessibleName("mark")
+            self.which.addItems([m.name for m in s.job.marks])
+            self.which.activated.connect(self._place)
+            self.mark_name = TextField(s, "Name")
+            places = ("forward / back", "left / right", "up / down")
+            self.on_engine, self.on_bay = (
+                VectorField(s, label, WAYS, places) for label in ("On the engine", "On the bay")
+            )
+            self.mark_doubt = QuantityField(s, "The tape is good to", "length")
+            for widget in (self.which, self.mark_name, self.on_engine, self.on_bay, self.mark_doubt):
+                self.column.addWidget(widget)
+            self._place(0)
+
+    def _place(self, at: int) -> None:
+        """Name and places of the chosen mark."""
+        mark = self.session.job.marks[at]
+        base = f"marks/{mark.id}"
+        self.mark_name.at(f"{base}/name")
+        self.on_engine.at(f"{base}/on_engine", mark.name)
+        self.on_bay.at(f"{base}/on_bay", mark.name)
+        self.mark_doubt.at(f"{base}/plus_minus_mm", mark.name)
 
     def propose(self) -> None:
         """New marks in the place of those that are there."""

@@ -112,14 +112,17 @@ class TradesRoom(WorkingRoom):
             VectorField(s, "Moved", WAYS),
         )
         self.instead = ChoiceField(s, "For", ())
+        self.of, self.note = ChoiceField(s, "What is for sale", ()), TextField(s, "Note")
         self.editors: tuple[QWidget, ...] = (
             self.name,
+            self.of,
             self.what,
             self.off_side,
             self.deep,
             self.by,
             self.instead,
             self.trouble,
+            self.note,
         )
         for e in self.editors:
             self.column.addWidget(e)
@@ -260,6 +263,10 @@ class TradesRoom(WorkingRoom):
         if sale is not None:
             base = f"wish/sales/{sale.id}"
             self.name.at(f"{base}/name")
+            self.note.at(f"{base}/note")
+            of_piece = sale.what in ("delete", "swap")
+            self.of.offer([(p.id, p.name) for p in (job.powertrain.pieces if of_piece else job.items)])
+            self.of.at(f"{base}/of", sale.name)
             fields: tuple[tuple[ChoiceField | QuantityField | VectorField, str], ...] = (
                 (self.what, "what"),
                 (self.off_side, "side"),

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
+from nimble_cradle.desk.direction import DirectionField
 from nimble_cradle.desk.fields import (
-    RUNS,
     WAYS,
     ChoiceField,
     QuantityField,
@@ -18,12 +19,15 @@ from nimble_cradle.desk.fields import (
 from nimble_cradle.desk.sheets.bay import METHODS
 from nimble_cradle.desk.sheets.powertrain_rooms import EngineRoom, MockUpRoom, WeighedRoom
 from nimble_cradle.desk.sheets.rooms import Room, Rooms
-from nimble_cradle.desk.sheets.shapes import ShapeEditor, new_shape
+from nimble_cradle.desk.sheets.shapes import ShapeEditor, new_shape, twin_of
 from nimble_cradle.desk.sheets.sheet import Sheet, Table
+from nimble_cradle.fit.bodies import solid_of
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, removed
 from nimble_cradle.job.powertrain import Piece, ScrewIn
+from nimble_cradle.job.twins import shifted_shape
 from nimble_cradle.mounts.mass import powertrain_mass
+from nimble_cradle.propose import beside
 from nimble_cradle.units import show
 
 
@@ -43,7 +47,16 @@ class PiecesRoom(Room):
         )
         self.table.setAccessibleName("Pieces")
         self.column.addWidget(self.table)
-        self.column.addWidget(row(button("Add a piece", self.add), button("Take off the list", self.remove)))
+        self.column.addWidget(
+            row(
+                button("Add a piece", self.add, "A new piece, beside the engine"),
+                button("Take off the list", self.remove, "The chosen piece goes"),
+                button("Double", lambda: self.twin(False), "A second of the chosen piece, beside it", "view"),
+                button(
+                    "Mirror", lambda: self.twin(True), "The chosen piece on the engine's other side", "view"
+                ),
+            )
+        )
         self.column.addWidget(self.refusal)
         self.which = part("Choose a piece, here or in the picture")
         self.column.addWidget(self.which)
@@ -58,11 +71,20 @@ class PiecesRoom(Room):
         )
         self.instead = ChoiceField(s, "In its stead", ())
         self.measured = ChoiceField(s, "Measured with", METHODS)
+        self.plus_minus = QuantityField(s, "Give or take", "length", optional="as the method")
+        self.note = TextField(s, "Note")
+        self.centre_button = button("Its centre of gravity is known", self.centre, name="view")
+        self.centre_at = VectorField(
+            s,
+            "Centre of gravity",
+            WAYS,
+            ("from the block's rear face", "from the crank line", "from the crank line"),
+        )
         self.room_button = button("It needs room to screw in", self.room, name="view")
         self.room_at = VectorField(
             s, "Room from", WAYS, ("from the block's rear face", "from the crank line", "from the crank line")
         )
-        self.room_way = VectorField(s, "Room", WAYS, RUNS, kind="number")
+        self.room_way = DirectionField(s, "Room")
         self.room_sweep, self.room_long = (
             QuantityField(s, "It sweeps, across", "length"),
             QuantityField(s, "Length of the room", "length"),
@@ -81,6 +103,10 @@ class PiecesRoom(Room):
             self.what,
             self.instead,
             self.measured,
+            self.plus_minus,
+            self.note,
+            self.centre_button,
+            self.centre_at,
             self.room_button,
             self.room_fields,
             self.shapes,
@@ -149,13 +175,22 @@ class PiecesRoom(Room):
                 (self.what, "what"),
                 (self.instead, "instead"),
                 (self.measured, "measured"),
+                (self.plus_minus, "plus_minus_mm"),
             ):
                 if field.path != f"{base}/{name}":
                     field.at(f"{base}/{name}", piece.name)
                 else:
                     field.refresh()
-            if self.name.path != f"{base}/name":
-                self.name.at(f"{base}/name")
+            for text, name in ((self.name, "name"), (self.note, "note")):
+                if text.path != f"{base}/{name}":
+                    text.at(f"{base}/{name}")
+            known = piece.centre_of_gravity is not None
+            self.centre_at.setVisible(known)
+            self.centre_button.setText(
+                "Centre of its shapes again" if known else "Its centre of gravity is known"
+            )
+            if known:
+                self.centre_at.at(f"{base}/centre_of_gravity", piece.name)
             self.shapes.at(base, piece.name)
 
     def work(self) -> None:
@@ -167,15 +202,36 @@ class PiecesRoom(Room):
         except JobError as error:
             self.session.said.emit(error.message)
 
+    def twin(self, mirror: bool) -> None:
+        """A second of the chosen piece: beside it, or mirrored across the crank's upright plane."""
+        twin_of(self.session, "piece", "powertrain/pieces", mirror, self.refuse)
+
+    def centre(self) -> None:
+        """The chosen piece's own centre of gravity, to be typed over; or that of its shapes again."""
+        kind, key = self.session.selection
+        piece = self.session.value(f"powertrain/pieces/{key}") if kind == "piece" else None
+        if piece is None:
+            return
+        made = None
+        if piece.centre_of_gravity is None:
+            parts = solid_of(piece, self.session.job.meshes, "powertrain/pieces")
+            middle = np.mean([p.mass_properties()[1] for p in parts], axis=0)
+            made = tuple(round(float(c), 1) for c in middle)
+        self.session.set_value(
+            f"powertrain/pieces/{key}/centre_of_gravity",
+            made,
+            f"{piece.name}: centre of gravity {'known' if made else 'of its shapes'}",
+        )
+
     def add(self) -> None:
-        """A new box, chosen at once."""
+        """A new box beside the engine, chosen at once."""
         job = self.session.job
         key = free_id("piece", {p.id for p in job.powertrain.pieces})
         piece = Piece(
             id=key,
             name=f"New piece {key.rsplit('-', 1)[1]}",
             neighbour=job.clearances[0].id,
-            shapes=(new_shape("box"),),
+            shapes=(shifted_shape(new_shape("box"), beside(job, "powertrain/pieces")),),
         )
         self.session.edit(f"Added {piece.name}", added(job, "powertrain/pieces", piece))
         self.session.select("piece", key)

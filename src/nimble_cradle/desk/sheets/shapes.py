@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QVBoxLayout, QWidget
 
+from nimble_cradle.desk.direction import DirectionField
 from nimble_cradle.desk.fields import (
     FORWARD,
     LEFT,
-    RUNS,
     UP,
-    WAYS,
     QuantityField,
     VectorField,
     button,
@@ -27,6 +27,8 @@ from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_mesh, with_value
 from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Slab
+from nimble_cradle.job.twins import twin
+from nimble_cradle.propose import duplicated
 
 NAMES = {
     "box": "box",
@@ -36,6 +38,7 @@ NAMES = {
     "mesh": "mesh (scan or model)",
 }
 _SIZES = (None, None, None)
+_TURNS = ("about the long axis", "about the cross axis", "about the upright")
 _PLACE = ("forward / back", "left / right", "up / down")
 
 
@@ -50,6 +53,24 @@ def new_shape(kind: str) -> Any:
     return Prism(
         origin=(0, 0, 0), along=(1, 0, 0), up=(0, 0, 1), outline=((-50, 0), (50, 0), (0, 80)), length=100
     )
+
+
+def twin_of(session: Session, kind: str, where: str, mirror: bool, refuse: Callable[[str], None]) -> None:
+    """A second of the part that is chosen in the window, chosen at once. kind: what must be chosen; where:
+    the list it stands in."""
+    chosen, key = session.selection
+    if chosen != kind:
+        refuse(f"Choose the {kind} first.")
+        return
+    name = session.value(f"{where}/{key}/name")
+    try:
+        path = f"{where}/{key}"
+        after, made = twin(session.job, path, mirror=True) if mirror else duplicated(session.job, path)
+        refuse("")
+        session.edit(f"{'Mirrored' if mirror else 'Doubled'} {name}", after)
+        session.select(kind, made)
+    except JobError as error:
+        refuse(error.message)
 
 
 class ShapeEditor(QWidget):
@@ -115,13 +136,7 @@ class ShapeEditor(QWidget):
             return QuantityField(s, label, "length").at(f"{path}/{name}", o)
 
         if isinstance(shape, Box):
-            turn = VectorField(
-                s,
-                "Turned",
-                (None, None, None),
-                ("about the long axis", "about the cross axis", "about the upright"),
-                kind="angle",
-            )
+            turn = VectorField(s, "Turned", (None, None, None), _TURNS, kind="angle")
             return [vector("Centre", "centre"), vector("Size", "size", _SIZES), turn.at(f"{path}/turn", o)]
         if isinstance(shape, Bar):
             return [vector("One end", "start"), vector("Other end", "end"), number("Diameter", "diameter")]
@@ -141,11 +156,14 @@ class ShapeEditor(QWidget):
             return [
                 vector("Start", "origin"),
                 number("Length", "length"),
-                VectorField(s, "Length", WAYS, RUNS, kind="number").at(f"{path}/along", o),
-                VectorField(s, "Its up", WAYS, RUNS, kind="number").at(f"{path}/up", o),
+                DirectionField(s, "Length").at(f"{path}/along", o),
+                DirectionField(s, "Its up").at(f"{path}/up", o),
                 outline,
             ]
-        return [vector("Moved", "at"), words(f"Mesh {shape.file}.")]
+        if isinstance(shape, Mesh):
+            turn = VectorField(s, "Turned", (None, None, None), _TURNS, kind="angle")
+            return [vector("Moved", "at"), turn.at(f"{path}/turn", o), words(f"Mesh {shape.file}.")]
+        return [words(f"A skin of {len(shape.rows)} by {len(shape.rows[0])} points.")]
 
     def _edit(self, shapes: tuple[Any, ...], what: str) -> None:
         try:

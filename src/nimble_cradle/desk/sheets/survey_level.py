@@ -12,6 +12,7 @@ from nimble_cradle.desk.fields import (
     FORWARD,
     LEFT,
     ChoiceField,
+    QuantityField,
     button,
     parse_with_way,
     part,
@@ -88,6 +89,11 @@ class LevelRoom(Room):
             )
         )
         self.column.addWidget(row(button("How the lift is found", self.work, name="view")))
+        self.column.addWidget(
+            QuantityField(self.session, "Level enough within", "angle").at(
+                "survey/level/good_enough_deg", "Level"
+            )
+        )
 
     def refresh(self) -> None:
         level, d = self.session.job.survey.level, self.session.display

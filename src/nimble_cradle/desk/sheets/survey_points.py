@@ -13,6 +13,7 @@ from nimble_cradle.desk.fields import (
     WAYS,
     QuantityField,
     TextField,
+    VectorField,
     button,
     parse_with_way,
     part,
@@ -149,9 +150,15 @@ class PointsRoom(Room):
         self.rough.setPlaceholderText("400 forward, 250 left, 100 up")
         self.rough.returnPressed.connect(self.set_rough)
         self.rough_button = button("Roughly there", self.set_rough, "Tells two mirror images apart", "view")
+        self.given_button = button("Its place is known from elsewhere", self.set_given, name="view")
+        self.given = VectorField(s, "Known place", WAYS)
+        self.given_doubt = QuantityField(s, "Known place, give or take", "length")
         self.editors = (
             self.name,
             self.note,
+            self.given_button,
+            self.given,
+            self.given_doubt,
             row(
                 self.rough,
                 self.rough_button,
@@ -166,6 +173,9 @@ class PointsRoom(Room):
             s, "Width that the centre line halves", "length", optional="not taken"
         ).at("survey/width_mm", "Survey")
         self.column.addWidget(self.width_field)
+        self.column.addWidget(
+            QuantityField(s, "Width, give or take", "length").at("survey/width_plus_minus_mm", "Survey")
+        )
         self.proposals: tuple[Proposal, ...] = ()
         self._fit_entry()
 
@@ -222,6 +232,15 @@ class PointsRoom(Room):
         if chosen and self.session.value(f"survey/points/{chosen}") is not None:
             self.name.at(f"survey/points/{chosen}/name")
             self.note.at(f"survey/points/{chosen}/note")
+            known = self.session.value(f"survey/points/{chosen}/given") is not None
+            self.given_button.setText(
+                "Only its readings count" if known else "Its place is known from elsewhere"
+            )
+            for field in (self.given, self.given_doubt):
+                field.setVisible(known)
+            if known:
+                self.given.at(f"survey/points/{chosen}/given", "Point")
+                self.given_doubt.at(f"survey/points/{chosen}/given_plus_minus_mm", "Point")
             about = self.session.value(f"survey/points/{chosen}/roughly")
             if not self.rough.isModified():
                 self.rough.setText(
@@ -231,6 +250,21 @@ class PointsRoom(Room):
                         show_with_way(c, "length", d, w, 0) for c, w in zip(about, WAYS, strict=True)
                     )
                 )
+
+    def set_given(self) -> None:
+        """The chosen point's place is known, to be typed over; or only by its readings again."""
+        kind, key = self.session.selection
+        point = self.session.value(f"survey/points/{key}") if kind == "point" else None
+        if point is None:
+            return
+        found = network(self.session.job).point(key)
+        x, y, z = (0.0, 0.0, 0.0) if found.free else (round(float(c), 1) for c in found.at)
+        made = (x, y, z) if point.given is None else None
+        self.session.set_value(
+            f"survey/points/{key}/given",
+            made,
+            f"{point.name}: {'place known' if made else 'by its readings'}",
+        )
 
     def _summary(self) -> str:
         net, d = network(self.session.job), self.session.display

@@ -1,0 +1,178 @@
+"""Twins: a second of an item, a piece or a mount, beside the first or mirrored across the middle.
+
+Mirrored: items and bushes across the car's centre plane, pieces and pads across the upright plane through
+the crank. An eye that faces a mirrored face has left and right changed over, so what lies right on a plate
+lies left on its twin.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from nimble_cradle.job.base import JobError, Vec2, Vec3
+from nimble_cradle.job.bay import Item
+from nimble_cradle.job.edits import added, free_id, value_at
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.powertrain import Piece
+from nimble_cradle.job.recipes import Slide, Swing
+from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Shape, Skin, Slab
+
+_PLACES = {"items": "item", "powertrain/pieces": "piece", "mounts": "mount"}
+_SWAPPED = {"left": "right", "right": "left", "Left": "Right", "Right": "Left"}
+
+
+def _across(p: Vec3) -> Vec3:
+    """A place or direction mirrored across y = 0."""
+    return p[0], 0.0 - p[1], p[2]
+
+
+def _turned(p: Vec3) -> Vec3:
+    """An axis that something turns about (or the angles of a turn), mirrored: what turned one way turns the
+    other."""
+    return 0.0 - p[0], p[1], 0.0 - p[2]
+
+
+def _flipped(outline: tuple[Vec2, ...]) -> tuple[Vec2, ...]:
+    return tuple((0.0 - u, v) for u, v in outline)
+
+
+def mirrored_shape(shape: Shape) -> Shape:
+    """A shape mirrored across y = 0 of its frame. Raises JobError for a mesh."""
+    if isinstance(shape, Mesh):
+        raise JobError("A mesh is not mirrored here: bring in the mirrored file.")
+    changed: dict[str, Any] = {}
+    if isinstance(shape, Box):
+        changed = {"centre": _across(shape.centre), "turn": _turned(shape.turn)}
+    elif isinstance(shape, Bar):
+        changed = {"start": _across(shape.start), "end": _across(shape.end)}
+    elif isinstance(shape, Slab):
+        changed = {"corners": tuple(_across(c) for c in shape.corners)}
+    elif isinstance(shape, Prism):
+        changed = {k: _across(getattr(shape, k)) for k in ("origin", "along", "up")}
+        changed["outline"] = _flipped(shape.outline)
+    elif isinstance(shape, Skin):
+        changed = {"rows": tuple(tuple(_across(p) for p in row) for row in shape.rows)}
+    return shape.model_copy(update=changed)
+
+
+def shifted_shape(shape: Shape, by: Vec3) -> Shape:
+    """A shape moved by so many mm."""
+
+    def there(p: Vec3) -> Vec3:
+        return p[0] + by[0], p[1] + by[1], p[2] + by[2]
+
+    places = {"box": ("centre",), "bar": ("start", "end"), "prism": ("origin",), "mesh": ("at",)}
+    changed: dict[str, Any] = {k: there(getattr(shape, k)) for k in places.get(shape.kind, ())}
+    if isinstance(shape, Slab):
+        changed["corners"] = tuple(there(c) for c in shape.corners)
+    elif isinstance(shape, Skin):
+        changed["rows"] = tuple(tuple(there(p) for p in row) for row in shape.rows)
+    return shape.model_copy(update=changed)
+
+
+def _shifted(one: Item | Piece | Mount, by: Vec3) -> Item | Piece | Mount:
+    """The same further on."""
+    if isinstance(one, Item):
+        x, y, z = one.moved
+        return one.model_copy(update={"moved": (x + by[0], y + by[1], z + by[2])})
+    if isinstance(one, Piece):
+        return one.model_copy(update={"shapes": tuple(shifted_shape(s, by) for s in one.shapes)})
+    (a, b, c), (i, j, k) = one.pad.centre, one.bush.centre
+    pad = one.pad.model_copy(update={"centre": (a + by[0], b + by[1], c + by[2])})
+    bush = one.bush.model_copy(update={"centre": (i + by[0], j + by[1], k + by[2])})
+    return one.model_copy(update={"pad": pad, "bush": bush})
+
+
+def _mirrored_item(item: Item) -> Item:
+    if item.made is not None:
+        raise JobError(f"{item.name} is made from surveyed points: survey the other side's points too.")
+    motion = item.motion
+    if isinstance(motion, Swing):
+        motion = motion.model_copy(update={"about": _across(motion.about), "axis": _turned(motion.axis)})
+    elif isinstance(motion, Slide):
+        motion = motion.model_copy(update={"along": _across(motion.along)})
+    cuts = tuple(c.model_copy(update={"side": _SWAPPED.get(c.side, c.side)}) for c in item.cuts)
+    return item.model_copy(
+        update={
+            "shapes": tuple(mirrored_shape(s) for s in item.shapes),
+            "motion": motion,
+            "cuts": cuts,
+            "moved": _across(item.moved),
+        }
+    )
+
+
+def _mirrored_piece(piece: Piece) -> Piece:
+    centre, room = piece.centre_of_gravity, piece.screw_in
+    return piece.model_copy(
+        update={
+            "shapes": tuple(mirrored_shape(s) for s in piece.shapes),
+            "centre_of_gravity": None if centre is None else _across(centre),
+            "screw_in": (
+                None
+                if room is None
+                else room.model_copy(update={"at": _across(room.at), "way": _across(room.way)})
+            ),
+        }
+    )
+
+
+def _mirrored_mount(mount: Mount) -> Mount:
+    pad, bush = mount.pad, mount.bush
+    u, v = pad.arm_at
+    return mount.model_copy(
+        update={
+            "pad": pad.model_copy(
+                update={
+                    **{k: _across(getattr(pad, k)) for k in ("centre", "normal", "up")},
+                    "holes": _flipped(pad.holes),
+                    "arm_at": (0.0 - u, v),
+                }
+            ),
+            "bush": bush.model_copy(update={"centre": _across(bush.centre), "axis": _across(bush.axis)}),
+        }
+    )
+
+
+def mirrored_name(name: str) -> str:
+    """The name with left and right changed over; with ``mirrored`` after it where it has neither."""
+    swapped = re.sub(r"\b(left|right|Left|Right)\b", lambda m: _SWAPPED[m[0]], name)
+    return swapped if swapped != name else f"{name[:70]}, mirrored"
+
+
+def _named(taken: set[str], name: str) -> str:
+    """A name that is not taken."""
+    n, stem = 2, re.sub(r" \d+$", "", name)[:74]
+    while f"{stem} {n}" in taken:
+        n += 1
+    return f"{stem} {n}"
+
+
+def twin(job: Job, path: str, mirror: bool, by: Vec3 = (0.0, 0.0, 0.0)) -> tuple[Job, str]:
+    """The job with a twin of the item, piece or mount at ``path`` at the end of its list, moved by so many
+    mm, and the twin's id. Raises JobError."""
+    where, _, _ = path.rpartition("/")
+    if where not in _PLACES:
+        raise JobError("Only an item, a piece or a mount has a twin.", path)
+    rows, one = value_at(job, where), value_at(job, path)
+    key = free_id(_PLACES[where], {r.id for r in rows})
+    names = {r.name for r in rows}
+    name = mirrored_name(one.name) if mirror else _named(names, one.name)
+    if name in names:
+        name = _named(names, name)
+    made: Any = one
+    if mirror:
+        made = (
+            _mirrored_item(one)
+            if isinstance(one, Item)
+            else _mirrored_piece(one)
+            if isinstance(one, Piece)
+            else _mirrored_mount(one)
+        )
+    made = _shifted(made, by)
+    changed: dict[str, Any] = {"id": key, "name": name}
+    if isinstance(one, Piece):
+        changed["instead"] = ""
+    return added(job, where, type(one).model_validate(made.model_copy(update=changed).model_dump())), key
