@@ -6,13 +6,16 @@ The command line's ``calc``, the screen's working drawer and the printed report 
 
 from __future__ import annotations
 
+import difflib
 import importlib
 import math
-from collections.abc import Callable, Mapping
+import re
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from nimble_cradle.errors import JobError
+from nimble_cradle.units import IN, LBF, LBF_FT_NM, Kind, UnitError, parse
 
 
 class CalcError(JobError):
@@ -21,8 +24,9 @@ class CalcError(JobError):
 
 @dataclass(frozen=True)
 class Quantity:
-    """One input or result of a calculation. ``low`` and ``high`` are the values it accepts; ``above``
-    excludes a limit."""
+    """One input or result of a calculation. ``low`` and ``high`` are the values it accepts (of a result:
+    what can be); ``above`` excludes a limit; ``whole``: a whole number; ``many``: numbers with commas, places
+    as ``u,v; u,v``."""
 
     name: str
     unit: str
@@ -33,9 +37,117 @@ class Quantity:
     above: float | None = None
     choices: tuple[str, ...] = ()
     many: bool = False
+    whole: bool = False
+
+    @property
+    def takes(self) -> str:
+        """What it accepts, in words; empty for any number."""
+        if self.choices:
+            return f"one of {', '.join(self.choices)}"
+        said = [
+            *(["more than " + f"{self.above:g}"] if self.above is not None else []),
+            *(["at least " + f"{self.low:g}"] if self.low is not None else []),
+            *(["at most " + f"{self.high:g}"] if self.high is not None else []),
+            *(["a whole number"] if self.whole else []),
+            *(["numbers with commas, places as u,v; u,v"] if self.many else []),
+        ]
+        return ", ".join(said)
+
+    def as_dict(self) -> dict[str, Any]:
+        """Plain data for ``calc --list --json``."""
+        return {
+            "name": self.name,
+            "unit": self.unit,
+            "meaning": self.meaning,
+            "default": self.default,
+            "at_least": self.low,
+            "at_most": self.high,
+            "more_than": self.above,
+            "whole": self.whole,
+            "many": self.many,
+            "choices": list(self.choices),
+        }
 
 
 Q = Quantity
+
+KINDS: dict[str, Kind] = {
+    "mm": "length",
+    "deg": "angle",
+    "kg": "mass",
+    "N": "force",
+    "Nm": "torque",
+    "MPa": "stress",
+    "N/mm": "stiffness",
+    "rpm": "speed",
+    "%": "share",
+    "": "number",
+}
+"""The kind of quantity, with all its units, that goes with a unit of a calculation."""
+_SCALES: dict[str, dict[str, float]] = {
+    "N mm": {"nmm": 1.0, "nm": 1000.0, "knm": 1e6, "lb-ft": 1000 * LBF_FT_NM, "lb-in": LBF * IN},
+    "mm2": {"mm2": 1.0, "cm2": 100.0, "in2": IN**2},
+    "mm3": {"mm3": 1.0, "cm3": 1000.0, "in3": IN**3},
+    "mm4": {"mm4": 1.0, "cm4": 1e4, "in4": IN**4},
+    "s": {"s": 1.0, "min": 60.0},
+    "kg m2": {"kgm2": 1.0},
+    "Hz": {"hz": 1.0},
+    "g": {"g": 1.0},
+}
+"""The other units, each with what it is in its calculation's own."""
+
+
+def read(q: Quantity, text: str) -> Any:
+    """What was typed for an input: ``10mm``, ``3/8in``, ``35 lb-ft``, or a bare number in the input's own
+    unit; of many, each. Raises CalcError with one sentence that names the input."""
+    if q.choices:
+        return text
+    if q.many:
+        rows = [[f"{_number(q, c):.12g}" for c in row.split(",")] for row in text.split(";") if row.strip()]
+        if not rows:
+            raise CalcError(f"{q.name} is empty; it takes {q.takes}.")
+        return "; ".join(",".join(row) for row in rows)
+    return _number(q, text)
+
+
+def _number(q: Quantity, text: str) -> float:
+    typed = text.strip()
+    try:
+        value = float(typed.replace("_", "?"))
+        if math.isfinite(value):
+            return value
+    except ValueError:
+        if q.unit in KINDS and len(typed) <= 60:
+            try:
+                return parse(typed, KINDS[q.unit])
+            except UnitError as error:
+                raise CalcError(f"{q.name}: {error}") from None
+        match = re.fullmatch(r"([+-]?\d*\.?\d+(?:[eE][+-]?\d+)?)\s*([a-zA-Z].*)", typed)
+        scale = _SCALES.get(q.unit, {}).get(re.sub(r"[\s^·]", "", match[2]).lower()) if match else None
+        if match and scale:
+            return float(match[1]) * scale
+    known = _SCALES.get(q.unit) or ({q.unit: 1.0} if q.unit else {})
+    raise CalcError(
+        f"{q.name} must be a number{f' in {q.unit}' if q.unit else ''}, not “{typed[:40]}”"
+        f"{f'; it takes {chr(44).join(known)} too' if len(known) > 1 else ''}."
+    )
+
+
+def places(text: str, size: int = 2) -> list[list[float]]:
+    """Places (n, size) typed as ``u,v; u,v``. Raises CalcError."""
+    try:
+        rows = [[float(c) for c in row.split(",")] for row in text.split(";") if row.strip()]
+    except ValueError:
+        rows = []
+    if not rows or any(len(r) != size for r in rows):
+        raise CalcError(f"write the places as {','.join('uvw'[:size])}; {','.join('uvw'[:size])}; ... in mm")
+    return rows
+
+
+def like(name: str, names: Iterable[str]) -> str:
+    """`` Did you mean X?`` where a name is near to one of these, else empty."""
+    near = difflib.get_close_matches(name, list(names), 1, 0.55)
+    return f" Did you mean {near[0]}?" if near else ""
 
 
 @dataclass(frozen=True)
@@ -86,14 +198,32 @@ class Calculation:
     leaves_out: str
     function: Callable[..., Any]
 
+    def as_dict(self) -> dict[str, Any]:
+        """Plain data for ``calc --list --json``."""
+        return {
+            "name": self.name,
+            "title": self.title,
+            "formula": self.formula,
+            "source": self.source,
+            "leaves_out": self.leaves_out,
+            "inputs": [q.as_dict() for q in self.inputs],
+            "outputs": [q.as_dict() for q in self.outputs],
+        }
+
     def work(self, origins: Mapping[str, str] | None = None, **given: Any) -> Worked:
         """Run with checked inputs and keep the numbers. Raises CalcError with one sentence."""
-        values = {q.name: self._accept(q, given) for q in self.inputs}
-        unknown = set(given) - set(values)
+        names = [q.name for q in self.inputs]
+        unknown = set(given) - set(names)
         if unknown:
             raise CalcError(
-                f"{self.name} has no input called {sorted(unknown)[0]}; it takes {', '.join(values)}."
+                f"{self.name} has no input called {min(unknown)}; it takes {', '.join(names)}."
+                f"{like(min(unknown), names)}"
             )
+        missing = [q for q in self.inputs if given.get(q.name, q.default) is None]
+        if missing:
+            wanted = "; ".join(f"{q.name} ({q.meaning}{', ' + q.unit if q.unit else ''})" for q in missing)
+            raise CalcError(f"It still needs {wanted}.")
+        values = {q.name: self._accept(q, given) for q in self.inputs}
         result = self.function(**values)
         results = result if isinstance(result, tuple) and len(self.outputs) > 1 else (result,)
         told = origins or {}
@@ -105,11 +235,10 @@ class Calculation:
 
     def _accept(self, q: Quantity, given: Mapping[str, Any]) -> Any:
         value = given.get(q.name, q.default)
-        if value is None:
-            raise CalcError(f"{self.name} needs {q.name} ({q.meaning}{', ' + q.unit if q.unit else ''}).")
         if q.choices:
             if value not in q.choices:
-                raise CalcError(f"{q.name} must be one of {', '.join(q.choices)}, not {value!r}.")
+                near = like(str(value), q.choices)
+                raise CalcError(f"{q.name} must be one of {', '.join(q.choices)}, not {value!r}.{near}")
             return value
         if not q.many:
             check_range(q, value)
@@ -126,6 +255,21 @@ def check_range(q: Quantity, value: Any) -> None:
         raise CalcError(f"{q.name} ({q.meaning}) must be at most {q.high:g} {q.unit}, not {value:g}.")
     if q.above is not None and value <= q.above:
         raise CalcError(f"{q.name} ({q.meaning}) must be more than {q.above:g} {q.unit}, not {value:g}.")
+    if q.whole and value != int(value):
+        raise CalcError(f"{q.name} ({q.meaning}) must be a whole number, not {value:g}.")
+
+
+def check_results(worked: Worked) -> None:
+    """Raise CalcError where a result cannot be: a share below nought, or a number that is none."""
+    for q, value in worked.outputs:
+        if isinstance(value, float | int) and (
+            not math.isfinite(value)
+            or (q.low is not None and value < q.low - 1e-9)
+            or (q.high is not None and value > q.high + 1e-9)
+        ):
+            raise CalcError(
+                f"{q.meaning} comes out as {value:g} {q.unit}, which cannot be: look at what was typed."
+            )
 
 
 _REGISTRY: dict[str, Calculation] = {}
@@ -151,6 +295,7 @@ MODULES = (
     "strength.beam",
     "geometry.cope",
     "geometry.plate",
+    "geometry.align",
     "survey.level",
     "survey.datum",
     "survey.network",

@@ -13,7 +13,16 @@ from pathlib import Path
 from typing import Any
 
 from nimble_cradle import __version__
-from nimble_cradle.calc import CalcError, Calculation, Quantity, Worked, all_calculations
+from nimble_cradle.calc import (
+    KINDS,
+    CalcError,
+    Calculation,
+    Worked,
+    all_calculations,
+    check_results,
+    like,
+    read,
+)
 from nimble_cradle.cli_base import OneLineParser, UseError, json_text, plain_output, written
 from nimble_cradle.cli_edit import add_edit_commands
 from nimble_cradle.cli_seat import add_seat_commands
@@ -21,6 +30,7 @@ from nimble_cradle.demo import DEMOS
 from nimble_cradle.faults import fault_sentence, report_fault
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
+from nimble_cradle.units import imperial
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -103,6 +113,7 @@ def _parser() -> argparse.ArgumentParser:
     calc.add_argument("name", nargs="?")
     calc.add_argument("inputs", nargs="*", metavar="key=value")
     calc.add_argument("--list", action="store_true", help="all calculations")
+    calc.add_argument("--inch", action="store_true", help="results in inches, pounds and what follows")
     calc.add_argument("--json", action="store_true")
     calc.set_defaults(run=_calc)
 
@@ -187,18 +198,6 @@ def _readings(a: argparse.Namespace) -> int:
     return 0
 
 
-def read_input(q: Quantity, text: str) -> Any:
-    """A typed value for an input of a calculation. Raises CalcError."""
-    if q.choices or q.many:
-        return text
-    try:
-        return float(text)
-    except ValueError:
-        raise CalcError(
-            f"{q.name} must be a number{' in ' + q.unit if q.unit else ''}, not “{text}”."
-        ) from None
-
-
 def run_calculation(calc: Calculation, pairs: Sequence[str]) -> Worked:
     """Run a calculation from ``key=value`` texts. Raises UseError with one sentence."""
     known = {q.name: q for q in calc.inputs}
@@ -206,59 +205,88 @@ def run_calculation(calc: Calculation, pairs: Sequence[str]) -> Worked:
     for pair in pairs:
         key, sign, text = pair.partition("=")
         if not sign or key not in known:
-            raise UseError(f"“{pair}” is not an input of {calc.name}; it takes {', '.join(known)}")
+            hint = like(key, known)
+            raise UseError(
+                f"“{pair[:60]}” is not an input of {calc.name}; it takes {', '.join(known)}.{hint}"
+            )
+        if key in given:
+            raise UseError(f"{key} is given twice")
         try:
-            given[key] = read_input(known[key], text)
+            given[key] = read(known[key], text)
         except CalcError as error:
             raise UseError(str(error)) from None
+    import numpy as np
+
     try:
-        return calc.work(dict.fromkeys(given, "typed"), **given)
-    except (ValueError, ZeroDivisionError, OverflowError) as error:
+        with np.errstate(over="raise", divide="raise", invalid="raise"):
+            worked = calc.work(dict.fromkeys(given, "typed"), **given)
+        check_results(worked)
+        return worked
+    except ArithmeticError:
+        raise UseError(
+            f"{calc.name}: with these figures something is divided by nought or too large to be told"
+        ) from None
+    except ValueError as error:
         raise UseError(f"{calc.name}: {error}") from None
 
 
 def _calc(a: argparse.Namespace) -> int:
     everything = all_calculations()
     if a.list or not a.name:
+        chosen = [c for c in everything.values() if a.name in (None, c.name)]
         if a.json:
-            print(
-                json_text(
-                    [
-                        {
-                            "name": c.name,
-                            "title": c.title,
-                            "inputs": [
-                                {"name": q.name, "unit": q.unit, "meaning": q.meaning, "default": q.default}
-                                for q in c.inputs
-                            ],
-                        }
-                        for c in everything.values()
-                    ]
-                )
-            )
+            print(json_text([c.as_dict() for c in chosen]))
         else:
-            for c in everything.values():
-                given = "  ".join(f"{q.name}={'' if q.default is None else q.default}" for q in c.inputs)
-                print(f"{c.name:20} {c.title}\n{'':20}   {given}")
+            print("\n".join(_listed(c) for c in chosen))
         return 0
     if a.name not in everything:
-        raise UseError(f"there is no calculation “{a.name}”; nimble-cradle calc --list names them")
+        raise UseError(
+            f"there is no calculation “{a.name[:60]}”; nimble-cradle calc --list names them."
+            f"{like(a.name, everything)}"
+        )
     worked = run_calculation(everything[a.name], a.inputs)
-    print(json_text(worked.as_dict()) if a.json else working_text(worked))
+    if not a.json:
+        print(working_text(worked, a.inch))
+        return 0
+    data = worked.as_dict()
+    if a.inch:
+        for row in data["results"]:
+            row["inch_value"], row["inch_unit"] = in_inches(row["value"], row["unit"])
+    print(json_text(data))
     return 0
 
 
-def working_text(worked: Worked) -> str:
+def _listed(c: Calculation) -> str:
+    """A calculation with its inputs and results, for a person to read."""
+    lines = [f"{c.name}: {c.title}"]
+    for sign, rows in (("  ", c.inputs), ("→ ", c.outputs)):
+        for q in rows:
+            usual = "" if q.default is None else f"; {q.default} where not given"
+            takes = f" ({q.takes})" if q.takes else ""
+            lines.append(f"  {sign}{q.name} {f'[{q.unit}] ' if q.unit else ''}{q.meaning}{takes}{usual}")
+    return "\n".join(lines)
+
+
+def in_inches(value: Any, unit: str) -> tuple[Any, str]:
+    """A result in inches, pounds and what follows from them; as it is where it has no such unit."""
+    if unit not in KINDS or not isinstance(value, int | float):
+        return value, unit
+    return imperial(float(value), KINDS[unit])
+
+
+def working_text(worked: Worked, inch: bool = False) -> str:
     """A worked calculation for a person to read."""
     c = worked.calculation
     lines = [c.title, f"  {c.formula}"]
     lines += [f"  {q.name} = {_number(v)} {q.unit}   {q.meaning}" for q, v, _ in worked.inputs]
-    lines += [f"→ {q.name} = {_number(v)} {q.unit}   {q.meaning}" for q, v in worked.outputs]
+    for q, v in worked.outputs:
+        value, unit = in_inches(v, q.unit) if inch else (v, q.unit)
+        lines.append(f"→ {q.name} = {_number(value)} {unit}   {q.meaning}")
     return "\n".join([*lines, f"  Source: {c.source}", f"  Leaves out: {c.leaves_out}"])
 
 
 def _number(v: Any) -> str:
-    return f"{v:.6g}" if isinstance(v, float) else str(v)
+    return f"{v + 0.0:.6g}" if isinstance(v, float) else str(v)
 
 
 def _shots(a: argparse.Namespace) -> int:

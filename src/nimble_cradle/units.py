@@ -203,6 +203,13 @@ def unit_of(kind: Kind, display: Display = METRIC) -> str:
     return (_METRIC if display.length == "mm" else _IMPERIAL)[kind]
 
 
+def imperial(value: float, kind: Kind) -> tuple[float, str]:
+    """A value in the inch world's unit of its kind, and that unit."""
+    unit = _IMPERIAL[kind]
+    scale = _LENGTH[unit] if kind == "length" else _OTHER[kind].get(unit.lower(), 1.0)
+    return value / scale, unit
+
+
 def _fraction_text(inches: float, parts: int) -> str:
     """Inches to the nearest 1/parts as ``1 1/4``, ``-9/16`` or ``3``."""
     ticks = round(abs(inches) * parts)

@@ -8,20 +8,10 @@ from typing import Any
 
 from PyQt6.QtWidgets import QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from nimble_cradle.calc import CalcError, Calculation, Worked
+from nimble_cradle.calc import KINDS, CalcError, Calculation, Worked
 from nimble_cradle.desk.fields import button, part, row, words
 from nimble_cradle.desk.session import Session
-from nimble_cradle.units import Kind, UnitError, parse, show
-
-KINDS: dict[str, Kind] = {
-    "mm": "length",
-    "deg": "angle",
-    "kg": "mass",
-    "N": "force",
-    "Nm": "torque",
-    "MPa": "stress",
-    "rpm": "speed",
-}
+from nimble_cradle.units import UnitError, parse, show
 
 
 class Pocket(QWidget):
@@ -68,7 +58,7 @@ class Pocket(QWidget):
         column.addWidget(row(*buttons))
 
     def _text(self, unit: str, value: Any) -> str:
-        kind = KINDS.get(unit)
+        kind = KINDS.get(unit) if unit else None
         return show(float(value), kind, self.session.display, 1) if kind else f"{value:g} {unit}".strip()
 
     def worked(self) -> Worked | None:
@@ -81,7 +71,7 @@ class Pocket(QWidget):
                 if not typed:
                     self.refusal.hide()
                     return None
-                kind = KINDS.get(q.unit)
+                kind = KINDS.get(q.unit) if q.unit else None
                 values[q.name] = (
                     parse(typed, kind, self.session.display)
                     if kind

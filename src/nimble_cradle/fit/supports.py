@@ -29,7 +29,7 @@ def stack_question(job: Job, support: Support, stack_mm: float) -> str:
     washers."""
     if stack_mm <= 0 or support.kind not in ("mount", "blocks", "stand"):
         return ""
-    bolts = [float(m.pad.bolt[1:]) for m in job.mounts if m.pad.bolt.startswith("M")]
+    bolts = [float(m.pad.bolt[1:].partition("x")[0]) for m in job.mounts if m.pad.bolt.startswith("M")]
     most = min([*bolts, COLUMN]) if support.kind == "mount" else COLUMN
     if stack_mm <= most + 1e-9 or (support.kind != "mount" and stack_mm in job.setting.plates_mm):
         return ""

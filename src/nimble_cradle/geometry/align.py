@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
-from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.calc import CalcError, Q, calculation, places
+from nimble_cradle.geometry.pose import Array, Pose, angles_xyz
 from nimble_cradle.geometry.solids import ShapeError
 
 
@@ -58,3 +59,41 @@ def rigid_fit(
     pose = Pose(rotation, cb - scale * rotation @ ca)
     left = np.linalg.norm(pose.points(scale * a) - b, axis=1)
     return RigidFit(pose, scale, left, float(np.sqrt(w @ left**2)))
+
+
+def _worked_registration(
+    picked: str, known: str
+) -> tuple[float, float, float, float, float, float, float, float]:
+    a, b = places(picked, 3), places(known, 3)
+    if len(a) != len(b):
+        raise CalcError("give as many known places as picked ones, in the same order")
+    try:
+        fit = rigid_fit(a, b)
+    except ShapeError as error:
+        raise CalcError(f"{error}") from None
+    x, y, z = (float(c) for c in fit.pose.translation)
+    roll, pitch, yaw = angles_xyz(fit.pose.rotation)
+    return fit.rms, float(fit.residuals.max()), x, y, z, roll, pitch, yaw
+
+
+REGISTRATION = calculation(
+    "registration",
+    "Points laid on known points without stretching",
+    inputs=(
+        Q("picked", "mm", "three or more places x,y,z in their own frame", many=True),
+        Q("known", "mm", "the same places x,y,z in the car's frame, in the same order", many=True),
+    ),
+    outputs=(
+        Q("rms", "mm", "left over on average (root mean square)"),
+        Q("most", "mm", "left over at the worst pair"),
+        Q("x", "mm", "moved along x after turning"),
+        Q("y", "mm", "moved along y"),
+        Q("z", "mm", "moved along z"),
+        Q("about_x", "deg", "turned about x first, right-handed"),
+        Q("about_y", "deg", "then about y"),
+        Q("about_z", "deg", "then about z"),
+    ),
+    formula="least squares: R from the singular vectors of the covariance, never a mirror image",
+    source="Kabsch, Acta Cryst. A32 (1976) 922 (from memory)",
+    leaves_out="a scale (known length over picked length), and which point is the bad one",
+)(_worked_registration)

@@ -129,3 +129,43 @@ COPE = calculation(
     source="intersection of two cylinders (analytic geometry), checked against a mesh boolean",
     leaves_out="the kerf of the cutter and the gap wanted for the weld's root",
 )(_cope_ends)
+
+
+def _worked_mitre(
+    turn_deg: float, side_deg: float, plan_deg: float, height: float
+) -> tuple[float, float, float]:
+    if turn_deg and (side_deg or plan_deg):
+        raise ValueError("give the turn itself, or the slopes in side and plan view, not both")
+    a, b = math.radians(side_deg), math.radians(plan_deg)
+    seen = math.acos(1.0 / math.sqrt(1.0 + math.tan(a) ** 2 + math.tan(b) ** 2))
+    turn = math.radians(turn_deg) if turn_deg else seen
+    return math.degrees(turn), math.degrees(turn) / 2, height * math.tan(turn / 2)
+
+
+MITRE = calculation(
+    "mitre",
+    "Mitre where two like tubes meet",
+    inputs=(
+        Q(
+            "turn_deg",
+            "deg",
+            "how far the second tube turns off the first (0: in line)",
+            0.0,
+            low=0,
+            high=150,
+        ),
+        Q("side_deg", "deg", "or: its slope off the first in the side view", 0.0, low=-80, high=80),
+        Q("plan_deg", "deg", "and in the plan view", 0.0, low=-80, high=80),
+        Q("height", "mm", "outside of the tube across the cut, in the plane of the turn", above=0),
+    ),
+    outputs=(
+        Q("turn", "deg", "turn between the two axes"),
+        Q("saw", "deg", "set the saw so far off square, for each tube"),
+        Q("longer", "mm", "long side past the short side of each cut"),
+    ),
+    formula=(
+        "turn = acos(1 / sqrt(1 + tan^2 side + tan^2 plan)); saw = turn / 2; longer = height tan(turn / 2)"
+    ),
+    source="geometry",
+    leaves_out="the saw's kerf, and the gap that a weld wants",
+)(_worked_mitre)

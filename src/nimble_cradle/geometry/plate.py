@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
-from nimble_cradle.calc import Q, calculation
+from nimble_cradle.calc import Q, calculation, places
 from nimble_cradle.geometry.pose import Array
 
 
@@ -50,8 +50,7 @@ def plate_round(holes: ArrayLike, hole_mm: float, edge: float, landing: ArrayLik
 
 
 def _worked_plate(holes: str, hole_mm: float, edge: float) -> tuple[float, float, float]:
-    p = [[float(c) for c in pair.split(",")] for pair in holes.split(";")]
-    plate = plate_round(p, hole_mm, edge)
+    plate = plate_round(places(holes), hole_mm, edge)
     size = plate.outline.max(0) - plate.outline.min(0)
     return float(size[0]), float(size[1]), plate.area
 

@@ -28,8 +28,8 @@ FIRING = calculation(
     "Firing frequency",
     inputs=(
         Q("idle_rpm", "rpm", "crank speed", above=0),
-        Q("cylinders", "", "cylinders", low=1, high=16),
-        Q("strokes", "", "strokes", 4, low=2, high=4),
+        Q("cylinders", "", "cylinders", low=1, high=16, whole=True),
+        Q("strokes", "", "strokes", 4, low=2, high=4, whole=True),
     ),
     outputs=(Q("frequency", "Hz", "firings per second"),),
     formula="f = n / 60 * cylinders * 2 / strokes",

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike
 
-from nimble_cradle.calc import Q, calculation
+from nimble_cradle.calc import Q, calculation, places
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.strength.threads import SIZES, bolt_class, thread
 
@@ -86,12 +86,7 @@ def group_tension(
 def _worked_group(
     holes: str, force_u: float, force_v: float, at_u: float, at_v: float, moment: float
 ) -> tuple[float, float]:
-    try:
-        p = [[float(c) for c in pair.split(",")] for pair in holes.split(";")]
-    except ValueError:
-        raise ValueError("write the holes as u,v; u,v; ... in mm") from None
-    if any(len(q) != 2 for q in p):
-        raise ValueError("write the holes as u,v; u,v; ... in mm")
+    p = places(holes)
     shear = np.linalg.norm(group_shear(p, [force_u, force_v], moment, [at_u, at_v]), axis=1)
     return float(shear.max()), float(shear.min())
 
@@ -115,6 +110,34 @@ GROUP = calculation(
     source="elastic bolt group: Shigley, Mechanical Engineering Design, 8-12 (from memory)",
     leaves_out="clearance in the holes and friction, which usually share the load more evenly",
 )(_worked_group)
+
+
+def _worked_tension(
+    holes: str, normal: float, moment_u: float, moment_v: float, edge: float, rests: str
+) -> tuple[float, float]:
+    tension = group_tension(places(holes), normal, moment_u, moment_v, edge, rests == "bosses")
+    return float(tension.max()), float(tension.min())
+
+
+GROUP_TENSION = calculation(
+    "bolt-group-tension",
+    "Tension on the bolts of a plate that is pulled and tipped",
+    inputs=(
+        Q("holes", "mm", "places of the bolts: u to the right, v up, as one faces the plate", many=True),
+        Q("normal", "N", "force pulling the plate off, through the bolts' centroid", 0.0),
+        Q("moment_u", "N mm", "moment about u (right-handed): plus pulls the upper bolts", 0.0),
+        Q("moment_v", "N mm", "moment about v (right-handed): plus pulls the left bolts", 0.0),
+        Q("edge", "mm", "from the outermost bolt to the plate's edge, where a flat plate pivots", above=0),
+        Q("rests", "", "what the plate rests on", "flat", choices=("flat", "bosses")),
+    ),
+    outputs=(
+        Q("most", "N", "tension on the hardest-pulled bolt"),
+        Q("least", "N", "tension on the least-pulled bolt (below nought: a boss is pressed)"),
+    ),
+    formula="T_i = N/n + M r_i / sum r^2 about the centroid; flat: no more than M / (n edge) asks for",
+    source="elastic bolt group: Shigley, Mechanical Engineering Design, 8-12 (from memory)",
+    leaves_out="prying of a thin plate and preload",
+)(_worked_tension)
 
 
 def bolt_capacity(size: str, grade: str) -> tuple[float, float, float]:
@@ -221,7 +244,7 @@ SLIP = calculation(
     inputs=(
         Q("shear", "N", "shear on the bolt that is asked most, with its factor", low=0),
         Q("tension", "N", "pull on the joint, likewise", 0.0),
-        Q("bolts", "", "number of bolts", low=1),
+        Q("bolts", "", "number of bolts", low=1, whole=True),
         Q("clamp", "N", "clamp force of one bolt as tightened", above=0),
         Q("friction", "", "friction, clean steel on cast metal", FRICTION, above=0, high=1),
     ),

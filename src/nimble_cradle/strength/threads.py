@@ -13,7 +13,27 @@ from dataclasses import dataclass
 from nimble_cradle.calc import CalcError, Q, calculation
 from nimble_cradle.units import IN, PSI_MPA
 
-METRIC_PITCH = {"M6": 1.0, "M8": 1.25, "M10": 1.5, "M12": 1.75, "M14": 2.0, "M16": 2.0}
+METRIC_PITCH = {
+    "M6": 1.0,
+    "M8": 1.25,
+    "M10": 1.5,
+    "M12": 1.75,
+    "M14": 2.0,
+    "M16": 2.0,
+    "M18": 2.5,
+    "M20": 2.5,
+}
+FINE_PITCH = {
+    "M8x1": 1.0,
+    "M10x1.25": 1.25,
+    "M12x1.25": 1.25,
+    "M12x1.5": 1.5,
+    "M14x1.5": 1.5,
+    "M16x1.5": 1.5,
+    "M18x1.5": 1.5,
+    "M20x1.5": 1.5,
+}
+"""Coarse and fine pitches, mm: ISO 261 and 262 (from memory)."""
 INCH_SIZE = {
     "1/4-20": (1 / 4, 20),
     "5/16-18": (5 / 16, 18),
@@ -22,9 +42,11 @@ INCH_SIZE = {
     "1/2-13": (1 / 2, 13),
     "1/2-20": (1 / 2, 20),
     "9/16-12": (9 / 16, 12),
+    "9/16-18": (9 / 16, 18),
     "5/8-11": (5 / 8, 11),
+    "5/8-18": (5 / 8, 18),
 }
-SIZES = (*METRIC_PITCH, *INCH_SIZE)
+SIZES = (*METRIC_PITCH, *FINE_PITCH, *INCH_SIZE)
 
 
 @dataclass(frozen=True)
@@ -53,9 +75,10 @@ def inch_stress_area(diameter_in: float, threads_per_inch: float) -> float:
 
 def thread(size: str) -> Thread:
     """A thread by its size, M10 or 3/8-16. Raises CalcError."""
-    if size in METRIC_PITCH:
-        d = float(size[1:])
-        return Thread(size, d, metric_stress_area(d, METRIC_PITCH[size]))
+    pitch = METRIC_PITCH.get(size) or FINE_PITCH.get(size)
+    if pitch is not None:
+        d = float(size[1:].partition("x")[0])
+        return Thread(size, d, metric_stress_area(d, pitch))
     if size in INCH_SIZE:
         d, n = INCH_SIZE[size]
         return Thread(size, d * IN, inch_stress_area(d, n))

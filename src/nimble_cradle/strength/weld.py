@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nimble_cradle.calc import Q, calculation
+from nimble_cradle.calc import Q, calculation, places
 from nimble_cradle.geometry.pose import Array
 
 GAMMA_M2 = 1.25
@@ -217,3 +217,53 @@ LINE_WELD = calculation(
         " diameter"
     ),
 )(line_weld)
+
+
+def _worked_segments(
+    lines: str,
+    throat: float,
+    force_u: float,
+    force_v: float,
+    force_n: float,
+    moment_u: float,
+    moment_v: float,
+    moment_n: float,
+    tensile: float,
+    beta: float,
+) -> tuple[float, float, float]:
+    ends = places(lines, 4)
+    weld = segments([((a, b), (c, d)) for a, b, c, d in ends])
+    force = float(
+        force_per_mm(weld, np.array([force_u, force_v, force_n]), np.array([moment_u, moment_v, moment_n]))
+    )
+    capacity = weld_capacity(throat, tensile, beta)
+    return force / capacity, force, capacity
+
+
+WELD_GROUP = calculation(
+    "weld-group",
+    "Straight fillet welds in one plane, loaded together",
+    inputs=(
+        Q("lines", "mm", "each weld from one end to the other: u,v,u,v; u to the right, v up", many=True),
+        Q("throat", "mm", "throat of the fillets", above=0),
+        Q("force_u", "N", "force along u, at the welds' centroid", 0.0),
+        Q("force_v", "N", "force along v, at the welds' centroid", 0.0),
+        Q("force_n", "N", "force off the plane, at the welds' centroid", 0.0),
+        Q("moment_u", "N mm", "moment about u through the centroid, right-handed", 0.0),
+        Q("moment_v", "N mm", "moment about v through the centroid, right-handed", 0.0),
+        Q("moment_n", "N mm", "moment in the plane, right-handed about the way off it", 0.0),
+        Q("tensile", "MPa", "tensile strength of the weaker steel", 360.0, above=0),
+        Q("beta", "", "correlation factor of that steel", 0.8, above=0, high=1),
+    ),
+    outputs=(
+        Q("use", "", "use of capacity"),
+        Q("force", "N/mm", "greatest force on a mm of weld"),
+        Q("capacity", "N/mm", "what a mm of weld holds"),
+    ),
+    formula="f = F/L + M x r / I, all three ways added as vectors; capacity = a fu / (sqrt(3) beta 1.25)",
+    source=(
+        "elastic weld lines: Blodgett, Design of Welded Structures, 7.4; EN 1993-1-8:2005, 4.5.3.3"
+        " (both from memory)"
+    ),
+    leaves_out="starts and ends of the welds, and their toes",
+)(_worked_segments)

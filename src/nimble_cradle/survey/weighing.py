@@ -81,6 +81,8 @@ def height_from_tilt(
     raised by ``raised`` mm; apart: along that line; the supports are pivots, so that loads stay upright."""
     if not 0 < abs(raised) < apart:
         raise ValueError("the lift must be more than nought and less than the distance of the supports")
+    if max(front_level_kg, front_tilted_kg) > mass_kg:
+        raise ValueError("a scale reads more than the whole mass")
     angle = math.asin(raised / apart)
     return (front_tilted_kg - front_level_kg) * apart / (mass_kg * math.tan(angle))
 
