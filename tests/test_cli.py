@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import shutil
 import signal
 import subprocess
 import sys
@@ -19,6 +20,7 @@ from nimble_cradle.job import store
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 
+from job_fields import every_field_text
 from processes import children, left_after
 
 EXAMPLES: dict[str, tuple[str, ...]] = {
@@ -29,6 +31,10 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "beam-between-rails": ("load=3000", "span=800", "at=400", "i=194671", "w=7787"),
     "bolt-capacity": ("size=M10", "tension=9000", "shear=3000"),
     "bolt-group-shear": ("holes=75,60; 75,-60; -75,-60; -75,60", "force_v=-16000", "at_u=425"),
+    "bolt-group-tension": ("holes=-40,-25; 40,-25; 40,25; -40,25", "moment_u=200000", "edge=18"),
+    "mitre": ("side_deg=20", "height=50"),
+    "registration": ("picked=0,0,0; 100,0,0; 0,100,0", "known=10,0,0; 10,100,0; -90,0,0"),
+    "weld-group": ("lines=0,0,50,0; 0,40,50,40", "throat=3", "force_v=5000"),
     "bolt-preload": ("torque_nm=48", "diameter=10"),
     "bolt-tightening": ("torque_nm=48", "diameter=10", "proof=33600"),
     "bolt-play": ("bore=12.2", "diameter=12"),
@@ -190,6 +196,7 @@ def test_report_keeps_its_names(capsys: pytest.CaptureFixture[str]) -> None:
         "job",
         "holds",
         "block_to_bush",
+        "figures",
         "mount_verdicts",
         "rests_on",
         "not_said",
@@ -290,11 +297,35 @@ def test_a_job_written_by_hand_from_the_documentation_opens(
     code, out, err = run(capsys, "report", str(tmp_path / "hand"), "--json")
     assert code == 0, err
     data = json.loads(out)
-    assert (
-        data["gaps"]
-        and data["driveline"]
-        and {p["stage"] for p in data["problems"]} == {"bay", "powertrain", "mounts"}
-    ), "what is not said is asked"
+    assert data["gaps"] and data["driveline"] and len(data["mounts"]) == 3 and data["findings"]
+    assert {p["stage"] for p in data["problems"]} >= {"bay", "powertrain", "mounts"}, (
+        "what is not said is asked"
+    )
+    assert not any("meets no" in p["sentence"] for p in data["problems"]), "its parts meet"
+    assert text.endswith(every_field_text()), "python -c 'from job_fields import …' writes it anew"
+
+
+def test_all_faults_of_a_hand_written_job_are_told_at_once(
+    capsys: pytest.CaptureFixture[str], tmp_path: Path, demo: Job
+) -> None:
+    data = json.loads(store.job_text(demo))
+    data["mounts"][0]["bush"]["hardness_shore_a"] = 500
+    data["mounts"][1]["pad"]["bolt"] = "M11"
+    data["items"][2]["shapes"][0]["legth"] = 3
+    del data["vehicle"]["wheelbase_mm"]
+    data["powertrain"]["pieces"][0]["mass_kg"] = "heavy"
+    shutil.copytree(demo_folder("light-truck"), tmp_path / "hand")
+    (tmp_path / "hand" / "job.json").write_text(json.dumps(data))
+    code, out, err = run(capsys, "report", str(tmp_path / "hand"))
+    assert code == 1 and out == "" and len(err.strip().splitlines()) == 1 and "5 faults" in err
+    for place, name in (
+        ("mounts/left/bush/hardness_shore_a", "Left engine mount"),
+        ("mounts/right/pad/bolt", "Right engine mount"),
+        ("items/front-crossmember/shapes/0/legth", "Front crossmember"),
+        ("vehicle/wheelbase_mm", demo.vehicle.name),
+        ("powertrain/pieces/block/mass_kg", demo.powertrain.pieces[0].name),
+    ):
+        assert f"[{place}]" in err and name in err, place
 
 
 def test_values_typed_by_path_and_what_is_said_of_them(

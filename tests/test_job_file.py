@@ -137,7 +137,7 @@ def test_faults_are_told_with_their_place(demo: Job) -> None:
     data["mounts"][1]["bush"]["sleeve_mm"] = 200
     with pytest.raises(JobError, match="does not go into the eye") as refused:
         store.job_from_data(data, {m.name: m.data for m in demo.meshes})
-    assert refused.value.place == "mounts/1/bush"
+    assert refused.value.place == "mounts/right/bush"
     with pytest.raises(JobError, match="greater than 0") as refused:
         with_value(demo, "items/rail-left/shapes/0/size", (0.0, 60.0, 150.0))
     assert refused.value.place.startswith("items/rail-left/shapes/0/size")

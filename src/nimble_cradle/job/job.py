@@ -132,10 +132,53 @@ class Job(Part):
         raise JobError(f"The job has no mesh called “{name}”.", "meshes")
 
 
+MOST_TOLD = 12
+"""So many faults of a job written by hand are told at once."""
+
+
+def all_faults(error: ValidationError, data: Any) -> JobError:
+    """Every fault of a job read from ``data``, each with the part's own name and its place, in one sentence
+    a fault."""
+    told: dict[str, str] = {}
+    for first in error.errors():
+        name, place = _part_of(data, first["loc"])
+        text, _ = _sentence(first)
+        told.setdefault(place, f"{name}: {text[0].lower()}{text[1:]}" if name and name not in text else text)
+    if len(told) == 1:
+        ((place, text),) = told.items()
+        return JobError(text, place)
+    rows = [f"{text.rstrip('.')} [{place}]" if place else text.rstrip(".") for place, text in told.items()]
+    more = f"; and {len(rows) - MOST_TOLD} more" if len(rows) > MOST_TOLD else ""
+    return JobError(f"The job has {len(rows)} faults: {'; '.join(rows[:MOST_TOLD])}{more}.")
+
+
+def _part_of(data: Any, loc: tuple[int | str, ...]) -> tuple[str, str]:
+    """The name of the innermost named part on the way to a fault, and its path, rows by their ids."""
+    here, name, path = data, "", []
+    for key in loc:
+        if isinstance(here, list) and isinstance(key, int) and key < len(here):
+            here = here[key]
+            row = here.get("id") if isinstance(here, dict) else None
+            path.append(row if isinstance(row, str) and row else str(key))
+        elif isinstance(here, dict) and key in here:
+            here = here[key]
+            path.append(str(key))
+        elif key not in _TAGS:  # what is missing, or not known
+            path.append(str(key))
+        own = here.get("name") if isinstance(here, dict) else None
+        name = own if isinstance(own, str) and own and here is not data else name
+    return name, "/".join(path)
+
+
 def as_job_error(error: ValidationError, where: str = "") -> JobError:
     """The first fault of a pydantic error as one sentence with its place."""
     first = error.errors()[0]
-    skip = {
+    text, place = _sentence(first)
+    return JobError(text, "/".join(p for p in (where, place) if p))
+
+
+_TAGS = frozenset(
+    {
         "box",
         "bar",
         "slab",
@@ -151,8 +194,13 @@ def as_job_error(error: ValidationError, where: str = "") -> JobError:
         "swing",
         "slide",
     }
-    place = "/".join(str(p) for p in first["loc"] if p not in skip)
-    full = "/".join(p for p in (where, place) if p)
+)
+"""Kinds that stand in the place of a fault, though they are no step of a path."""
+
+
+def _sentence(first: Any) -> tuple[str, str]:
+    """A fault as one sentence, and its place."""
+    place = "/".join(str(p) for p in first["loc"] if p not in _TAGS)
     text = first["msg"].removeprefix("Value error, ")
     text = text.replace("Input should be", "This must be").replace("Field required", "This is missing")
     if first["type"] == "extra_forbidden":
@@ -160,4 +208,4 @@ def as_job_error(error: ValidationError, where: str = "") -> JobError:
     given = first.get("input")
     tail = f" (it says {given!r})" if isinstance(given, (int, float, str)) and len(str(given)) < 40 else ""
     text = text[0].upper() + text[1:]
-    return JobError(f"{text}{tail}.", full)
+    return f"{text}{tail}.", place

@@ -21,7 +21,7 @@ from weakref import WeakValueDictionary
 from pydantic import ValidationError
 
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.job import SCHEMA, Job, MeshFile, as_job_error
+from nimble_cradle.job.job import SCHEMA, Job, MeshFile, all_faults
 from nimble_cradle.job.migrate import migrate
 
 MOST_ENTRIES = 2000
@@ -86,7 +86,7 @@ def job_from_data(data: Any, meshes: dict[str, bytes]) -> Job:
     try:
         return Job.model_validate(data)
     except ValidationError as error:
-        raise as_job_error(error) from None
+        raise all_faults(error, data) from None
 
 
 def _entries(archive: zipfile.ZipFile, path: Path) -> dict[str, zipfile.ZipInfo]:
