@@ -361,6 +361,9 @@ class TestSheets:
         click(desk, "Add an item")
         key = desk.session.selection[1]
         assert len(desk.session.job.items) == count + 1
+        table = desk.sheets["bay"].table  # type: ignore[attr-defined]
+        at = table.visualItemRect(table.selectedItems()[0])
+        assert table.chosen_key() == key and table.viewport().rect().contains(at), "new, chosen and in sight"
         type_in(desk, f"items/{key}/name", "Wash bottle")
         type_in(desk, f"items/{key}/shapes/0/centre/0", "4 in back")
         type_in(desk, f"items/{key}/shapes/0/centre/2", "30")

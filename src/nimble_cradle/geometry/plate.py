@@ -59,7 +59,7 @@ PLATE_SIZE = calculation(
     "plate-size",
     "Plate round a hole pattern",
     inputs=(
-        Q("holes", "mm", "u,v; u,v; ...", many=True),
+        Q("holes", "mm", "places of the holes: u to the right, v up, as one faces the plate", many=True),
         Q("hole_mm", "mm", "hole diameter", above=0),
         Q("edge", "mm", "hole centre to edge", above=0),
     ),

@@ -95,12 +95,12 @@ GROUP = calculation(
     "bolt-group-shear",
     "Shear on the bolts of a pattern under an eccentric force",
     inputs=(
-        Q("holes", "mm", "u,v; u,v; ...", many=True),
-        Q("force_u", "N", "force along u", 0.0),
-        Q("force_v", "N", "force along v", 0.0),
-        Q("at_u", "mm", "where the force acts", 0.0),
-        Q("at_v", "mm", "where the force acts", 0.0),
-        Q("moment", "N mm", "moment in the plane", 0.0),
+        Q("holes", "mm", "places of the bolts: u to the right, v up, as one faces the plate", many=True),
+        Q("force_u", "N", "force along u, to the right", 0.0),
+        Q("force_v", "N", "force along v, up", 0.0),
+        Q("at_u", "mm", "where the force acts, from the same nought as the bolts", 0.0),
+        Q("at_v", "mm", "where the force acts, likewise", 0.0),
+        Q("moment", "N mm", "moment in the plane, anticlockwise as one faces it", 0.0),
     ),
     outputs=(
         Q("most", "N", "shear on the hardest-used bolt"),

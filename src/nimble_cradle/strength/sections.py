@@ -105,7 +105,7 @@ HOLLOW = calculation(
     "Properties of a hollow section",
     inputs=(
         Q("shape", "", "shape", "square", choices=("square", "rectangle", "round")),
-        Q("height", "mm", "height or outside diameter", above=0),
+        Q("height", "mm", "height, or outside of a round; corner radii as EN 10219", above=0),
         Q("width", "mm", "width (rectangle)", 50.0, above=0),
         Q("wall", "mm", "wall", above=0),
     ),
@@ -121,7 +121,7 @@ HOLLOW = calculation(
     ),
     formula="rounded rectangle outside less inside; It = h t^3/3 + 2 K Ah, K = 2 Ah t / h",
     source="EN 10219-2:2006, annex B (from memory)",
-    leaves_out="rolling tolerances: wall 10 %, sides 1 %",
+    leaves_out="rolling tolerances: wall 10 %, sides 1 %; corners hot-finished or drawn to other radii",
 )(_as_tuple)
 
 _SQUARE = (

@@ -27,8 +27,8 @@ from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_mesh, with_value
 from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Slab
-from nimble_cradle.job.twins import twin
-from nimble_cradle.propose import duplicated
+from nimble_cradle.job.twins import shifted_shape, twin
+from nimble_cradle.propose import beside, duplicated
 
 NAMES = {
     "box": "box",
@@ -178,7 +178,9 @@ class ShapeEditor(QWidget):
 
     def _add(self) -> None:
         kind = ("box", "bar", "slab", "prism")[self.kind.currentIndex()]
-        self._edit((*self.session.value(f"{self.base}/shapes"), new_shape(kind)), f"added a {kind}")
+        where: Any = self.base.rpartition("/")[0]
+        made = shifted_shape(new_shape(kind), beside(self.session.job, where))
+        self._edit((*self.session.value(f"{self.base}/shapes"), made), f"added a {kind}")
 
     def _drop(self) -> None:
         shapes = self.session.value(f"{self.base}/shapes")

@@ -182,6 +182,7 @@ class Table(QTableWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._told = chosen
+        self._seen = ""
         self.itemSelectionChanged.connect(self._tell)
 
     def fill(self, rows: Sequence[tuple[str, Sequence[tuple[str, str]]]], chosen: str = "") -> None:
@@ -209,6 +210,12 @@ class Table(QTableWidget):
         header = self.horizontalHeader()
         assert header is not None
         self.setFixedHeight(header.sizeHint().height() + self._row * max(1, min(len(rows), self._most)) + 4)
+        if (
+            chosen != self._seen
+        ):  # what is newly chosen is brought in sight; else it stays where it was scrolled
+            self._seen = chosen
+            if self.selectedItems():
+                self.scrollToItem(self.selectedItems()[0])
 
     def chosen_key(self) -> str:
         """Key of the chosen row, or empty."""
