@@ -113,6 +113,7 @@ class TestTasksOutliveTheirRooms:
         assert first.working and first.stop_button.isVisible()
         click_button(first, "Say what is wished")
         second = sheet.settling
+        qtbot.waitUntil(second.stop_button.isVisible, timeout=5000)
         assert second is not first and first.gone and second.stop_button.isVisible()
         go.set()
         qtbot.waitUntil(lambda: not second.working, timeout=20000)
@@ -127,6 +128,7 @@ class TestTasksOutliveTheirRooms:
         assert isinstance(sheet, PositionSheet)
         qtbot.waitUntil(lambda: not sheet.settling.working, timeout=60000)
         room = sheet.settling
+        qtbot.waitUntil(room.result.isVisible, timeout=5000)  # a new room is shown by the next turn of events
         assert desk.session.job.wish is not None and room.isVisible()
         assert room.result.isVisible() and "mm" in room.result.text() and room.table.isVisible()
 
@@ -162,7 +164,7 @@ class TestTasksOutliveTheirRooms:
                     box.setCurrentIndex(k)
                     box.activated.emit(k)
         click(blank, "Build the mock-up")
-        qtbot.wait(30)
+        qtbot.waitUntil(lambda: sheet.rooms.present.isVisible(), timeout=5000)
         assert blank.session.job.powertrain.gearbox.kind == "transaxle" and room.gone
         assert sheet.rooms.present is not room and sheet.rooms.present.isVisible()
 
