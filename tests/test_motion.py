@@ -134,12 +134,14 @@ class TestKnownBays:
             ]
         )
         p = problem(moving, fixed, 6.0, (0.7, 0.0, 1.0), reach=90.0)
-        best = INF
-        for x, z in product(np.arange(-90, 91, 2.0), np.arange(-90, 91, 2.0)):
-            if 0.7 * x + z < best and not nearest(
-                moving, Pose(np.eye(3), np.array([x, 0.0, z])), fixed, np.full((1, 4), 6.0)
-            ):
-                best = 0.7 * x + z
+        places = sorted(
+            product(np.arange(-90, 91, 2.0), np.arange(-90, 91, 2.0)), key=lambda p: 0.7 * p[0] + p[1]
+        )
+        best = next(
+            0.7 * x + z
+            for x, z in places
+            if not nearest(moving, Pose(np.eye(3), np.array([x, 0.0, z])), fixed, np.full((1, 4), 6.0))
+        )
         found = search(
             p, [Pose(np.eye(3), np.array([0, 0, 80.0]))], [np.eye(3)], np.full(3, -90.0), np.full(3, 90.0)
         )[0]

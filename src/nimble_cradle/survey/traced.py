@@ -177,6 +177,8 @@ def _dxf(name: str, data: bytes, unit_mm: float | None) -> _Read:
                 raise ValueError("nothing of it could be recovered") from None
         scale, unit = _DXF_UNITS.get(document.units, (None, "none"))
         hidden = {layer.dxf.name.lower() for layer in document.layers if layer.is_off() or layer.is_frozen()}
+        if any(e.mcount > MOST_THINGS for e in document.modelspace().query("INSERT")):
+            raise ShapeError(f"“{name}” holds over {MOST_THINGS} lines: too many for a traced outline.")
         things = list(islice(disassemble.recursive_decompose(document.modelspace()), MOST_THINGS + 1))
         if len(things) > MOST_THINGS:
             raise ShapeError(f"“{name}” holds over {MOST_THINGS} lines: too many for a traced outline.")
