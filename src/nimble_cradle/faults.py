@@ -45,8 +45,9 @@ def report_fault(error: BaseException, doing: Sequence[str] = ()) -> Path | None
             folder.mkdir(parents=True, exist_ok=True)
             path = _free(folder, name)
             path.write_text(text, encoding="utf-8", errors="backslashreplace")
-            for old in sorted(folder.glob("fault-*.txt"))[:-MOST_REPORTS]:
-                old.unlink(missing_ok=True)
+            if folder.name == "faults":  # in the system's own folder nothing is taken away
+                for old in sorted(folder.glob("fault-*.txt"))[:-MOST_REPORTS]:
+                    old.unlink(missing_ok=True)
             return path
         except (OSError, RuntimeError):
             continue

@@ -139,11 +139,9 @@ def with_gearbox_kind(job: Job, kind: Literal["gearbox", "transaxle", "transfer 
     and outer joints where there are none, to be typed over. Raises JobError."""
     box = job.powertrain.gearbox
     x, y, z = box.output
-    seats = ((x, y + 90.0, z), (x, y - 90.0, z)) if kind == "transaxle" else None
+    seats = (box.seats or ((x, y + 90.0, z), (x, y - 90.0, z))) if kind == "transaxle" else None
     kept = {k: getattr(box, k) for k in Gearbox.model_fields}
-    after = with_value(
-        job, "powertrain/gearbox", Gearbox(**{**kept, "kind": kind, "seats": box.seats or seats})
-    )
+    after = with_value(job, "powertrain/gearbox", Gearbox(**{**kept, "kind": kind, "seats": seats}))
     return with_hubs(after) if kind == "transaxle" and job.vehicle.hubs is None else after
 
 

@@ -7,6 +7,7 @@ lies left on its twin.
 
 from __future__ import annotations
 
+import math
 import re
 from typing import Any
 
@@ -163,6 +164,10 @@ def twin(job: Job, path: str, mirror: bool, by: Vec3 = (0.0, 0.0, 0.0)) -> tuple
     if name in names:
         name = _named(names, name)
     made: Any = one
+    if mirror and isinstance(one, Mount) and abs(math.sin(math.radians(job.position.yaw_deg))) > 0.5:
+        raise JobError(
+            "The engine stands across the car, so its two ends differ: add a mount there instead.", path
+        )
     if mirror:
         made = (
             _mirrored_item(one)

@@ -166,7 +166,7 @@ class BaySheet(Sheet):
 
     def fingerprint(self) -> tuple[str, ...]:
         """The clearance table's rows."""
-        return tuple(f"{c.id} {c.name}" for c in self.session.job.clearances)
+        return tuple(c.id for c in self.session.job.clearances)
 
     def _name_kind(self, at: int) -> None:
         """Name and reason of the chosen row of the clearance table."""
@@ -197,6 +197,10 @@ class BaySheet(Sheet):
         """The items, and the editor of the chosen one."""
         job, d = self.session.job, self.session.display
         room = {c.id: c.required_mm for c in job.clearances}
+        for k, (clearance, field_) in enumerate(zip(job.clearances, self.rows, strict=True)):
+            field_.label.setText(clearance.name)
+            field_.setToolTip(clearance.why)
+            self.kind_box.setItemText(k, clearance.name)
         kind, key = self.session.selection
         chosen = key if kind == "item" else key.partition("/")[2] if kind == "gap" else ""
         self.table.fill(
