@@ -317,7 +317,11 @@ def test_all_faults_of_a_hand_written_job_are_told_at_once(
     shutil.copytree(demo_folder("light-truck"), tmp_path / "hand")
     (tmp_path / "hand" / "job.json").write_text(json.dumps(data))
     code, out, err = run(capsys, "report", str(tmp_path / "hand"))
-    assert code == 1 and out == "" and len(err.strip().splitlines()) == 1 and "5 faults" in err
+    lines = err.strip().splitlines()
+    assert code == 1 and out == "" and "5 faults" in lines[0] and len(lines) == 6, (
+        "one sentence, one line a fault"
+    )
+    assert all(len(line) < 210 for line in lines)
     for place, name in (
         ("mounts/left/bush/hardness_shore_a", "Left engine mount"),
         ("mounts/right/pad/bolt", "Right engine mount"),

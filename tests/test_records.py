@@ -124,13 +124,12 @@ class TestPhotographs:
         )
         place.edit("photo", with_value(place.job, "survey/points/p1/photo", key))
         place.flush()
-        photos = dict(store.read(demo_path).photos)
-        assert photos == {}
         from nimble_cradle.job import journal
 
         opened = store.read(demo_path)
-        job, rows = journal.recover(demo_path, opened.job, opened.digest, photos)
-        assert photos == {key: PNG} and job.survey.points[0].photo == key and len(rows) == 2
+        assert opened.photos == ()
+        found = journal.recover(demo_path, opened.job, {}, (opened.digest,))
+        assert found.photos == {key: PNG} and found.job.survey.points[0].photo == key and len(found.rows) == 2
         place.save()
         assert dict(store.read(demo_path).photos) == {key: PNG} and place.photo(key) == PNG
         for name, data, words in (

@@ -211,7 +211,7 @@ def leave(desk):
     app.processEvents()
     print(desk.notice.isVisible(), desk.notice.text(), sep="|")
     print(desk.session.job.position.y, desk.session.job.position.z, sep="|")
-    desk.session.place.saved = desk.session.job
+    desk.session.place.count_as_saved()
     desk.close()
 
 start.ensure_screen()

@@ -132,7 +132,7 @@ class TestTheWholeJob:
             again is not None and again.session.job == desk.session.job and again.session.place.recovered > 0
         )
         assert "had not been saved" in again.notice.text()
-        again.session.place.saved = again.session.job
+        again.session.place.count_as_saved()
         again.close()
 
     def test_held_key_is_one_step_of_undo(self, desk: Desk, qtbot: Any) -> None:
@@ -396,7 +396,7 @@ class TestSheets:
         type_in(own, "items/item-1/shapes/0/centre/0", "320 forward")
         assert any(g.item == "item-1" for g in own.session.verdict.gaps)
         assert desk.begin(tmp_path / "my-van.cradle") is None and "is there already" in desk.notice.text()
-        own.session.place.saved = own.session.job
+        own.session.place.count_as_saved()
         own.close()
 
     def test_clearances_and_fates_change_the_gaps(self, desk: Desk) -> None:

@@ -408,7 +408,7 @@ class TestScans:
             assert words in room.refusal.text() and desk.session.job is began
         room.bring(tmp_path / "gone.stl", "mm")
         self.finished(room, qtbot)
-        assert room.refusal.text() == "gone.stl could not be read: No such file or directory."
+        assert room.refusal.text() == f"There is no file {tmp_path / 'gone.stl'}."
         click(desk, "Pick on the scan")
         assert room.refusal.text() == "Bring in a scan first."
         click(desk, "Thin out")

@@ -23,11 +23,12 @@ from nimble_cradle.calc import (
     like,
     read,
 )
-from nimble_cradle.cli_base import OneLineParser, UseError, json_text, plain_output, written
+from nimble_cradle.cli_base import OneLineParser, UseError, json_text, new_file, plain_output, written
 from nimble_cradle.cli_edit import add_edit_commands
 from nimble_cradle.cli_seat import add_seat_commands
 from nimble_cradle.demo import DEMOS
 from nimble_cradle.faults import fault_sentence, report_fault
+from nimble_cradle.files import read_text
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.units import imperial
@@ -47,7 +48,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return 2
     except JobError as error:
         place = f" [{error.place}]" if error.place else ""
-        print(f"nimble-cradle: {error.message}{place}", file=sys.stderr)
+        print(f"nimble-cradle: {error.message}{place}", *error.faults, sep="\n  ", file=sys.stderr)
         return 1
     except KeyboardInterrupt:
         print("nimble-cradle: stopped", file=sys.stderr)
@@ -71,7 +72,9 @@ def _parser() -> argparse.ArgumentParser:
     demo.add_argument("--shot", metavar="FILE", help="take a picture of the window as PNG and close")
     demo.add_argument("--stage", default="position", help="stage to open at")
     demo.add_argument(
-        "--fresh", action="store_true", help="begin the demo again; your copy's last save is kept beside it"
+        "--fresh",
+        action="store_true",
+        help="begin the demo again; your copy so far is kept under another name",
     )
     demo.set_defaults(run=_demo)
 
@@ -179,21 +182,19 @@ def _survey(a: argparse.Namespace) -> int:
 
 
 def _readings(a: argparse.Namespace) -> int:
-    from nimble_cradle.survey.csv_readings import to_csv, with_csv
+    from nimble_cradle.survey.csv_readings import MOST_BYTES, to_csv, with_csv
 
     opened = store.read(a.job)
     if a.add is None:
         print(to_csv(opened.job), end="")
         return 0
-    if a.out is None or a.out.exists():
+    if a.out is None:
         raise UseError(
             "say with -o a job file that is not there yet: readings are never added to a job that may be open"
         )
-    try:
-        after, count = with_csv(opened.job, a.add.read_text(encoding="utf-8-sig"), a.add.name)
-    except (OSError, UnicodeDecodeError):
-        raise JobError(f"{a.add} could not be read as text.") from None
-    store.write(a.out, after, opened.log, opened.photos)
+    new_file(a.out, "a job file")
+    after, count = with_csv(opened.job, read_text(a.add, MOST_BYTES), a.add.name)
+    store.write(a.out, after, opened.log, opened.photos, fresh=True)
     print(f"{count} readings added: {a.out}")
     return 0
 

@@ -10,6 +10,7 @@ import sys
 from pathlib import Path
 from typing import Any, TextIO
 
+from nimble_cradle.files import printable, there, why, write_new
 from nimble_cradle.job.base import JobError
 
 
@@ -71,18 +72,23 @@ def _finite(data: Any) -> Any:
 
 
 def written(path: Path, data: bytes) -> int:
-    """Write a file and say so. Raises JobError."""
+    """Write a file that was not there and say so. Raises JobError."""
+    name = printable(str(path), 100)
     try:
-        path.write_bytes(data)
+        write_new(path, data)
+    except FileExistsError:
+        raise JobError(
+            f"{name} is there already; choose another name, or take it away first: nothing is written over."
+        ) from None
     except OSError as error:
-        raise JobError(f"{path} could not be written: {error.strerror}.") from None
+        raise JobError(f"{name} could not be written: {why(error)}.") from None
     print(path)
     return 0
 
 
 def new_file(path: Path | None, what: str) -> None:
     """Refuse a name that is taken. Raises UseError."""
-    if path is not None and path.exists():
+    if path is not None and there(path):
         raise UseError(
             f"say with -o {what} that is not there yet: a job that may be open is never written over"
         )

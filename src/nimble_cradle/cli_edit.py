@@ -58,7 +58,7 @@ def _edit(a: argparse.Namespace) -> int:
         if a.assumed and fact is not None:
             job = with_said(job, [fact.path], "assumed")
         done.append({"path": path, "was": _plain(before), "is": _plain(value_at(job, path))})
-    store.write(a.out, job, opened.log, opened.photos)
+    store.write(a.out, job, opened.log, opened.photos, fresh=True)
     if a.json:
         print(json_text({"job": str(a.out), "edits": done}))
     else:
@@ -83,7 +83,7 @@ def _said(a: argparse.Namespace) -> int:
             raise UseError("say with -o a job file that is not there yet")
         new_file(a.out, "a job file")
         job = with_said(job, [f.path for f in facts(job) if f.path not in job.said], a.rest)
-        store.write(a.out, job, opened.log, opened.photos)
+        store.write(a.out, job, opened.log, opened.photos, fresh=True)
     elif a.out is not None:
         raise UseError("-o goes with --rest")
     rows = [{"path": f.path, "name": f.name, "stage": f.stage, "how": how(job, f)} for f in facts(job)]

@@ -91,7 +91,7 @@ def _settle(a: argparse.Namespace) -> int:
         else settled_text(found, stops, bought, fight)
     )
     if a.out is not None and found.ok:
-        store.write(a.out, found.job, opened.log, opened.photos)
+        store.write(a.out, found.job, opened.log, opened.photos, fresh=True)
         print(f"Written: {a.out}", file=sys.stderr)
     return 0 if found.ok else 1
 

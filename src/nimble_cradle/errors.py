@@ -5,9 +5,10 @@ from __future__ import annotations
 
 class JobError(ValueError):
     """A job, file, figure or edit that cannot be taken. ``place`` is the path to the fault, e.g.
-    ``mounts/left/bush``."""
+    ``mounts/left/bush``; faults: where there is more than one, a sentence for each."""
 
-    def __init__(self, message: str, place: str = "") -> None:
+    def __init__(self, message: str, place: str = "", faults: tuple[str, ...] = ()) -> None:
         super().__init__(message)
         self.message = message
         self.place = place
+        self.faults = faults

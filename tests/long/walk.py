@@ -66,7 +66,7 @@ def main() -> int:
             except Exception:
                 faults.append(traceback.format_exc())
             at_rest(desk)
-            desk.session.place.saved = desk.session.job
+            desk.session.place.count_as_saved()
             desk.close()
             desk.deleteLater()
             app.processEvents()

@@ -20,7 +20,7 @@ def demo_folder(name: str) -> Path:
 
 
 def write_demo(name: str, path: Path) -> Path:
-    """A fresh copy of a demo job as a job file at ``path``. Raises JobError."""
+    """A fresh copy of a demo job as a job file at ``path``, which must be free. Raises JobError."""
     opened = store.read(demo_folder(name))
-    store.write(path, opened.job, opened.log)
+    store.write(path, opened.job, opened.log, fresh=True)
     return path

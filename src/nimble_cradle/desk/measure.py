@@ -52,7 +52,7 @@ def measure(scan: Path) -> dict[str, float]:
             desk.view.renderer.GetActiveCamera().Azimuth(2)
             desk.view._draw()
         frames = 40 / (time.perf_counter() - began)
-        desk.session.place.saved = desk.session.job
+        desk.session.place.count_as_saved()
         desk.close()
     return {
         "first picture, s": round(first, 2),

@@ -34,7 +34,8 @@ class Session(QObject):
     places picked so far. settled: what the last search for a seat came to. film: where the engine is shown
     on its way out (``filmed``). scan_map: (item, distance of each triangle, the job it was measured in)
     while a scan is shown by how far it is off. tasks: long work under way. kept: what rooms found, by the
-    room's key, for the room that stands there next.
+    room's key, for the room that stands there next. troubled: the journal cannot be written, and why; empty
+    when it can be again.
     """
 
     changed = pyqtSignal()
@@ -43,6 +44,7 @@ class Session(QObject):
     said = pyqtSignal(str)
     filmed = pyqtSignal()
     picked = pyqtSignal(object, str)
+    troubled = pyqtSignal(str)
 
     def __init__(self, place: Workplace) -> None:
         super().__init__()
@@ -58,6 +60,12 @@ class Session(QObject):
         self.film: Pose | None = None
         cells.fetch(place.path)
         self.verdict: Verdict = verdict(place.job)
+        place.judged()
+        self._trouble = ""
+        self._trouble_timer = QTimer(self)
+        self._trouble_timer.setInterval(400)
+        self._trouble_timer.timeout.connect(self._look_at_journal)
+        self._trouble_timer.start()
         self._loader: threading.Thread | None = None
         self._pending: list[tuple[tuple[float, float, float], tuple[float, float, float]]] = []
         self._nudge_timer = QTimer(self)
@@ -107,9 +115,15 @@ class Session(QObject):
 
     def _judge(self) -> None:
         self.verdict = verdict(self.job)
+        self.place.judged()
         self.changed.emit()
-        if self.place.trouble:
-            self.said.emit(self.place.trouble)
+
+    def _look_at_journal(self) -> None:
+        """Whether the journal is written; told when it changes, whatever is done meanwhile."""
+        trouble = self.place.trouble
+        if trouble != self._trouble:
+            self._trouble = trouble
+            self.troubled.emit(trouble)
 
     def settled_here(self) -> Settled | None:
         """What the last search came to, if the job still stands there and nothing that it read has

@@ -18,7 +18,10 @@ from typing import TYPE_CHECKING
 from nimble_cradle.crew import rest
 from nimble_cradle.demo import DEMOS, write_demo
 from nimble_cradle.faults import data_folder
+from nimble_cradle.files import there
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.journal import journal_path
+from nimble_cradle.job.lock import Lock
 
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
@@ -103,24 +106,44 @@ def application() -> QApplication:
 
 def demo_file(name: str, fresh: bool = False) -> Path:
     """The user's own copy of a demo job in the data folder: made at the first start, or anew with
-    ``fresh`` (the old save is kept)."""
+    ``fresh`` (the old one is kept under another name, with its journal). Raises JobError."""
     base = data_folder()
     try:
         base.mkdir(parents=True, exist_ok=True)
         path = base / f"{name}.cradle"
-        if fresh or not path.exists():
+        if fresh and there(path):
+            _keep_aside(path)
+        if not there(path):
             write_demo(name, path)
     except OSError:
         path = write_demo(name, Path(tempfile.mkdtemp(prefix="nimble-cradle-")) / f"{name}.cradle")
     return path
 
 
+def _keep_aside(path: Path) -> None:
+    """Give a job and its journal another name. Raises JobError where it is open, OSError."""
+    lock = Lock(path)
+    if not lock.held:
+        raise JobError(f"{path.name} cannot be begun again: {lock.why}.")
+    try:
+        n = 1
+        while there(kept := path.with_name(f"{path.stem}-kept-{n}{path.suffix}")):
+            n += 1
+        for old, new in ((path, kept), (journal_path(path), journal_path(kept))):
+            if there(old):
+                os.rename(old, new)
+        print(f"The copy so far is kept as {kept.name}.", file=sys.stderr)
+    finally:
+        lock.release()
+
+
 def open_desk(path: Path, stage: str = "position") -> Desk:
     """A window on a job file, shown. Raises JobError."""
     from nimble_cradle.desk.window import Desk
     from nimble_cradle.job.workplace import Workplace
+    from nimble_cradle.trial import tried
 
-    desk = Desk(Workplace(path), stage)
+    desk = Desk(Workplace(path, tried), stage)
     desk.show()
     return desk
 
@@ -204,6 +227,6 @@ def run_shots(folder: Path) -> int:
             for some in take:
                 for path in some(app, desk, folder):
                     print(path)
-            desk.session.place.saved = desk.session.job
+            desk.session.place.count_as_saved()
             desk.close()
     return 0

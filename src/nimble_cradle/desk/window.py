@@ -38,12 +38,14 @@ from nimble_cradle.desk.sheets.sheet import Sheet, show_finding
 from nimble_cradle.desk.sheets.survey import SurveySheet
 from nimble_cradle.desk.view import STANDPOINTS, BayView
 from nimble_cradle.desk.working import WorkingDrawer
+from nimble_cradle.files import there
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Show
 from nimble_cradle.job.new import new_job
 from nimble_cradle.job.workplace import Workplace
 from nimble_cradle.telltales import TellTale, stage_states, tell_tales
+from nimble_cradle.trial import tried
 
 SHEETS: tuple[type[Sheet], ...] = (
     SurveySheet,
@@ -61,6 +63,33 @@ _SHOWS = (
     (Show(length="in", fraction=16), "inches to 1/16"),
     (Show(length="in", fraction=32), "inches to 1/32"),
 )
+
+
+def _notice() -> QLabel:
+    """A line over the view, hidden until there is something to say. Plain text, whatever is in it."""
+    label = QLabel()
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    label.setObjectName("caution")
+    label.setWordWrap(True)
+    label.hide()
+    return label
+
+
+def opening_words(place: Workplace) -> str:
+    """What there is to say of a job when it is opened to be worked on."""
+    out = []
+    if place.told:
+        out.append(f"{place.told[0].upper()}{place.told[1:]}.")
+    if place.recovered:
+        s = "s" if place.recovered > 1 else ""
+        out.append(
+            f"{place.recovered} edit{s} from last time had not been saved;"
+            f" {'they are' if s else 'it is'} here again."
+        )
+    if place.dropped:
+        more = f" and {len(place.dropped) - 3} more" if len(place.dropped) > 3 else ""
+        out.append(f"Not brought back: {'; '.join(place.dropped[:3])}{more}.")
+    return " ".join(out)
 
 
 class _Sheets(dict[str, Sheet]):
@@ -91,10 +120,7 @@ class Desk(QMainWindow):
         self.tales = TellTaleBar()
         self.view = BayView(self.session)
         self.drawer = WorkingDrawer()
-        self.notice = QLabel()
-        self.notice.setObjectName("caution")
-        self.notice.setWordWrap(True)
-        self.notice.hide()
+        self.trouble, self.notice = _notice(), _notice()
         self.stack = QStackedWidget()
         self.stack.setFixedWidth(506)
         self.sheets: dict[str, Sheet] = _Sheets(self)
@@ -105,6 +131,7 @@ class Desk(QMainWindow):
         s.selected.connect(self._selected)
         s.work_shown.connect(self.drawer.show_work)
         s.said.connect(self.say)
+        s.troubled.connect(self._trouble)
         self.stage_bar.wanted.connect(self.go)
         self.tales.wanted.connect(self.open_door)
         app = QApplication.instance()
@@ -116,17 +143,15 @@ class Desk(QMainWindow):
         QTimer.singleShot(150, self.session.finish_first)
         if place.read_only:
             self.notify(f"Read-only: {place.read_only}. Save as keeps your changes under another name.")
-        elif place.recovered:
-            self.notify(
-                f"{place.recovered} edit{'s' if place.recovered > 1 else ''} from last time had not been"
-                " saved; they are here again."
-            )
+        else:
+            self.notify(opening_words(place))
 
     def _lay_out(self) -> None:
         middle = QWidget()
         left = QVBoxLayout()
         left.setContentsMargins(0, 0, 0, 0)
         left.setSpacing(0)
+        left.addWidget(self.trouble)
         left.addWidget(self.notice)
         left.addWidget(self.view, 1)
         left.addWidget(self.drawer)
@@ -279,9 +304,14 @@ class Desk(QMainWindow):
         self._bubble_timer.start(4500)
 
     def notify(self, sentence: str) -> None:
-        """A sentence over the view that stays."""
+        """A sentence over the view that stays; empty takes it away."""
         self.notice.setText(sentence)
-        self.notice.show()
+        self.notice.setVisible(bool(sentence))
+
+    def _trouble(self, trouble: str) -> None:
+        """The journal's trouble, over the view for as long as it lasts."""
+        self.trouble.setText(f"Your changes are not safe yet: {trouble}." if trouble else "")
+        self.trouble.setVisible(bool(trouble))
 
     def turn_units(self) -> None:
         """The next way of showing lengths."""
@@ -332,11 +362,11 @@ class Desk(QMainWindow):
 
     def begin(self, path: Path) -> Desk | None:
         """Write a job with nothing measured yet and open it at the bay; never over a file that is there."""
-        if path.exists():
+        if there(path):
             self.notify(f"{path.name} is there already; open it, or choose another name.")
             return None
         try:
-            store.write(path, new_job(path.stem.replace("-", " ")))
+            store.write(path, new_job(path.stem.replace("-", " ")), fresh=True)
         except JobError as error:
             self.notify(error.message)
             return None
@@ -357,7 +387,7 @@ class Desk(QMainWindow):
         """Open a job in a window of its own; a bad file gets one sentence here and this job stays as it
         is."""
         try:
-            other = Desk(Workplace(path))
+            other = Desk(Workplace(path, tried))
         except JobError as error:
             self.notify(error.message)
             return None
@@ -426,17 +456,23 @@ class Desk(QMainWindow):
         if place.unsaved:
             asked = QMessageBox(self)
             asked.setWindowTitle("Not saved")
+            asked.setTextFormat(Qt.TextFormat.PlainText)
             asked.setText(f"{self.session.job.name} has changes that are not saved.")
-            kept = not place.read_only
+            place.flush()
+            kept = not place.read_only and not place.trouble
             asked.setInformativeText(
                 "If you leave them, the journal beside the file brings them back next time."
                 if kept
                 else (
                     "This window is read-only and keeps no journal: changes that are not saved under another"
                     " name are gone."
+                    if place.read_only
+                    else f"What is not saved is gone: {place.trouble}."
                 )
             )
-            save = asked.addButton("Save" if kept else "Save as …", QMessageBox.ButtonRole.AcceptRole)
+            save = asked.addButton(
+                "Save as …" if place.read_only else "Save", QMessageBox.ButtonRole.AcceptRole
+            )
             asked.addButton(
                 "Leave for next time" if kept else "Let them go", QMessageBox.ButtonRole.DestructiveRole
             )

@@ -3,9 +3,10 @@ place."""
 
 from __future__ import annotations
 
-from typing import Annotated
+import re
+from typing import Annotated, Any
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
 
 from nimble_cradle.errors import JobError as JobError
 
@@ -15,8 +16,26 @@ NotNegative = Annotated[float, Field(allow_inf_nan=False, ge=0, le=1e6)]
 Vec2 = tuple[Finite, Finite]
 Vec3 = tuple[Finite, Finite, Finite]
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
-Name = Annotated[str, StringConstraints(min_length=1, max_length=80)]
-Words = Annotated[str, StringConstraints(max_length=4000)]
+_CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f\u2028\u2029\x85]")
+
+
+def _shown(text: Any) -> Any:
+    """Text without what no screen and no file can show: halves of letters (lone surrogates) and letters that
+    steer a machine."""
+    if not isinstance(text, str):
+        return text
+    whole = text.encode("utf-16-le", "surrogatepass").decode("utf-16-le", "replace")
+    return _CONTROL.sub(" ", whole)
+
+
+def _one_line(text: Any) -> Any:
+    return text.replace("\n", " ").replace("\t", " ") if isinstance(text, str) else text
+
+
+Name = Annotated[
+    str, StringConstraints(min_length=1, max_length=80), BeforeValidator(_one_line), BeforeValidator(_shown)
+]
+Words = Annotated[str, StringConstraints(max_length=4000), BeforeValidator(_shown)]
 
 
 def _not_zero(v: Vec3) -> Vec3:

@@ -6,6 +6,7 @@ Any value in a job can be named by a path such as ``mounts/left/bush/hardness_sh
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from pydantic import BaseModel, ValidationError
@@ -118,3 +119,17 @@ def with_mesh(job: Job, name: str, data: bytes) -> Job:
         raise as_job_error(error, "meshes") from None
     kept = tuple(m for m in job.meshes if m.name != name)
     return with_value(job, "meshes", (*kept, mesh))
+
+
+def free_mesh_name(job: Job, name: str, data: bytes) -> str:
+    """A name for a mesh file that a job can keep: its own made plain, and another where a different mesh has
+    that name already (items drawn by that one stay as they are)."""
+    stem, _, kind = name.rpartition(".")
+    stem = re.sub(r"[^A-Za-z0-9_-]+", "-", stem).strip("-_")[:60] or "mesh"
+    kind = re.sub(r"[^a-z0-9]+", "", kind.lower())[:8]
+    n, key = 1, f"{stem}.{kind}"
+    had = {m.name: m.data for m in job.meshes}
+    while had.get(key, data) != data:
+        n += 1
+        key = f"{stem}-{n}.{kind}"
+    return key

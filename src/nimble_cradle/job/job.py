@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import ConfigDict, Field, ValidationError, model_validator
 
+from nimble_cradle.files import printable
 from nimble_cradle.job.base import JobError, Name, Part, Words
 from nimble_cradle.job.bay import Clearance, Item, JointLimits, Vehicle
 from nimble_cradle.job.loads import Allowables, Loads
@@ -19,6 +20,8 @@ from nimble_cradle.job.wish import Wish
 from nimble_cradle.units import Display
 
 SCHEMA = 4
+MOST_SHAPES = 3000
+"""Shapes of all items and pieces together."""
 
 
 class MeshFile(Part):
@@ -55,9 +58,9 @@ class Job(Part):
     demo: bool = False
     show: Show = Show()
     vehicle: Vehicle
-    clearances: Annotated[tuple[Clearance, ...], Field(min_length=1)]
+    clearances: Annotated[tuple[Clearance, ...], Field(min_length=1, max_length=60)]
     survey: Survey = Survey()
-    items: tuple[Item, ...]
+    items: Annotated[tuple[Item, ...], Field(max_length=400)]
     powertrain: Powertrain
     position: Position
     wish: Wish | None = None
@@ -67,14 +70,14 @@ class Job(Part):
     candidates: Annotated[tuple[Candidate, ...], Field(max_length=12)] = ()
     joint_limits: JointLimits = JointLimits()
     propshaft: Propshaft = Propshaft()
-    mounts: tuple[Mount, ...] = ()
+    mounts: Annotated[tuple[Mount, ...], Field(max_length=40)] = ()
     crossmember: Crossmember | None = None
     loads: Loads = Loads()
     allowables: Allowables = Allowables()
     said: dict[Annotated[str, Field(max_length=200)], Literal["measured", "assumed"]] = Field(
         default_factory=dict
     )
-    meshes: tuple[MeshFile, ...] = ()
+    meshes: Annotated[tuple[MeshFile, ...], Field(max_length=400)] = ()
 
     model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True)
 
@@ -107,7 +110,11 @@ class Job(Part):
                     raise ValueError(
                         f"{item.name} is made from the point “{key}”, which is not in the survey"
                     )
+        if sum(len(part.shapes) for part in bodies) > MOST_SHAPES:
+            raise ValueError(f"the job is drawn by more than {MOST_SHAPES:,} shapes")
         files = {m.name for m in self.meshes}
+        if len(files) < len(self.meshes):
+            raise ValueError("two meshes have one name; each needs its own")
         for part in bodies:
             for shape in part.shapes:
                 if isinstance(shape, Mesh) and shape.file not in files:
@@ -134,22 +141,34 @@ class Job(Part):
 
 MOST_TOLD = 12
 """So many faults of a job written by hand are told at once."""
+MOST_LETTERS = 190
+"""A sentence about a file that was read is never longer."""
 
 
 def all_faults(error: ValidationError, data: Any) -> JobError:
-    """Every fault of a job read from ``data``, each with the part's own name and its place, in one sentence
-    a fault."""
+    """Every fault of a job read from ``data``, each with the part's own name and its place: one sentence for
+    the first of them, and one a fault."""
     told: dict[str, str] = {}
-    for first in error.errors():
+    for first in error.errors(include_url=False, include_context=False):
         name, place = _part_of(data, first["loc"])
         text, _ = _sentence(first)
+        name = printable(name, 40)
         told.setdefault(place, f"{name}: {text[0].lower()}{text[1:]}" if name and name not in text else text)
+        if len(told) > 10 * MOST_TOLD:
+            break
+    rows = [
+        printable(f"{text.rstrip('.')} [{printable(place)}]" if place else text.rstrip("."), MOST_LETTERS)
+        for place, text in told.items()
+    ]
     if len(told) == 1:
         ((place, text),) = told.items()
-        return JobError(text, place)
-    rows = [f"{text.rstrip('.')} [{place}]" if place else text.rstrip(".") for place, text in told.items()]
-    more = f"; and {len(rows) - MOST_TOLD} more" if len(rows) > MOST_TOLD else ""
-    return JobError(f"The job has {len(rows)} faults: {'; '.join(rows[:MOST_TOLD])}{more}.")
+        return JobError(printable(text, MOST_LETTERS), printable(place, 100))
+    more = f"and {len(rows) - MOST_TOLD} more" if len(rows) > MOST_TOLD else ""
+    first_of = printable(rows[0], MOST_LETTERS - 40)
+    return JobError(
+        f"The job has {len(rows)} faults, the first: {first_of}.",
+        faults=(*rows[:MOST_TOLD], *([more] if more else [])),
+    )
 
 
 def _part_of(data: Any, loc: tuple[int | str, ...]) -> tuple[str, str]:
@@ -172,9 +191,9 @@ def _part_of(data: Any, loc: tuple[int | str, ...]) -> tuple[str, str]:
 
 def as_job_error(error: ValidationError, where: str = "") -> JobError:
     """The first fault of a pydantic error as one sentence with its place."""
-    first = error.errors()[0]
+    first = error.errors(include_url=False, include_context=False)[0]
     text, place = _sentence(first)
-    return JobError(text, "/".join(p for p in (where, place) if p))
+    return JobError(printable(text, MOST_LETTERS), "/".join(p for p in (where, place) if p))
 
 
 _TAGS = frozenset(

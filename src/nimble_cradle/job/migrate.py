@@ -27,13 +27,19 @@ def _odd(holes: Any) -> bool:
         return False
 
 
+def _rows(data: dict[str, Any], key: str) -> list[Any]:
+    """A list of the job; empty where it is none, for the reader to refuse."""
+    rows = data.get(key)
+    return rows if isinstance(rows, list) else []
+
+
 def _from_3(data: dict[str, Any]) -> dict[str, Any]:
     """Holes and the arm's place on a plate were told to the left of one who faces it, and are now to his
     right: what words and paper said stays true, and an odd plate is asked about. A trim of nought was what
     nobody had said anything of.
     """
     mounts = []
-    for mount in data.get("mounts") or []:
+    for mount in _rows(data, "mounts"):
         pad = mount.get("pad") if isinstance(mount, dict) else None
         if isinstance(pad, dict):
             pad = {**pad}
@@ -51,16 +57,16 @@ def _from_3(data: dict[str, Any]) -> dict[str, Any]:
         mounts.append(mount)
     wish = data.get("wish")
     sales = wish.get("sales") if isinstance(wish, dict) else None
-    sold = {s.get("of") for s in sales if isinstance(s, dict)} if isinstance(sales, list) else set()
+    sold = {str(s.get("of")) for s in sales if isinstance(s, dict)} if isinstance(sales, list) else set()
     items = []
-    for item in data.get("items") or []:
+    for item in _rows(data, "items"):
         if isinstance(item, dict):
             item = {k: v for k, v in item.items() if k != "trim_mm" or v != 0}
             if item.get("id") in sold and item.get("fate", "keep") == "keep":
                 item["fate"] = "open"
         items.append(item)
-    out = {**data, "items": items}
-    for holder in (data, *(c for c in data.get("candidates") or [] if isinstance(c, dict))):
+    out = {**data, **({"items": items} if isinstance(data.get("items"), list) else {})}
+    for holder in (data, *(c for c in _rows(data, "candidates") if isinstance(c, dict))):
         engine = (
             (holder.get("powertrain") or {}).get("engine")
             if isinstance(holder.get("powertrain"), dict)
@@ -68,7 +74,7 @@ def _from_3(data: dict[str, Any]) -> dict[str, Any]:
         )
         if isinstance(engine, dict):
             engine.pop("torque_rpm", None)
-    if "mounts" in data:
+    if isinstance(data.get("mounts"), list):
         out["mounts"] = mounts
     return out
 

@@ -119,7 +119,7 @@ class Powertrain(Part):
     name: Name
     engine: Engine
     gearbox: Gearbox
-    pieces: Annotated[tuple[Piece, ...], Field(min_length=1)]
+    pieces: Annotated[tuple[Piece, ...], Field(min_length=1, max_length=200)]
     weighed: Weighed | None = None
 
     @model_validator(mode="after")

@@ -1,7 +1,7 @@
 """The job file ``name.cradle``: a ZIP read with limits and written so that a pulled plug never costs a job.
 
-Save: temporary file in the same folder, fsync, the last save kept as ``name.cradle.previous``, rename,
-fsync of the folder.
+Save: a temporary file in the same folder, fsync, read back with the reader's own limits, the last save kept
+as ``name.cradle.previous``, rename, fsync of the folder.
 """
 
 from __future__ import annotations
@@ -13,13 +13,27 @@ import os
 import re
 import zipfile
 import zlib
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 from weakref import WeakValueDictionary
 
+import numpy as np
 from pydantic import ValidationError
 
+from nimble_cradle.files import (
+    beside,
+    open_plain,
+    open_to_read,
+    printable,
+    read_file,
+    real,
+    replace_file,
+    sync_folder,
+    there,
+    why,
+)
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import SCHEMA, Job, MeshFile, all_faults
 from nimble_cradle.job.migrate import migrate
@@ -27,8 +41,15 @@ from nimble_cradle.job.migrate import migrate
 MOST_ENTRIES = 2000
 MOST_JSON = 20_000_000
 MOST_LOG = 50_000_000
+MOST_ROWS = 100_000
+"""So many rows of the logbook are read and written; older ones are counted."""
 MOST_FILE = 512_000_000
 MOST_TOTAL = 2_000_000_000
+MOST_DEPTH = 200
+"""Brackets within brackets in job.json; a job has about ten."""
+MOST_VALUES = 1_000_000
+"""Values in job.json; a large job has some ten thousand."""
+PHOTO_NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9_.-]{0,79}")
 _ALLOWED = re.compile(
     r"job\.json|log\.jsonl|(?:meshes|photos)/[A-Za-z0-9][A-Za-z0-9_.-]{0,79}|(?:meshes|photos)/"
 )
@@ -37,16 +58,19 @@ _OPEN: WeakValueDictionary[tuple[Any, ...], Job] = WeakValueDictionary()
 """Jobs in use, by the bytes that they were read from: the same bytes opened again are the same value, and
 whatever is remembered of it holds."""
 
+Row = dict[str, Any]
+
 
 @dataclass(frozen=True)
 class Opened:
-    """A job as read from a file. ``digest`` names the bytes of job.json; ``read_only`` says why where it
-    must not be saved."""
+    """A job as read from a file. ``digest`` names all that was in it (job, logbook, photographs),
+    ``job_digest`` the bytes of job.json; ``read_only`` says why where it must not be saved."""
 
     job: Job
-    log: tuple[dict[str, Any], ...]
+    log: tuple[Row, ...]
     photos: tuple[tuple[str, bytes], ...]
     digest: str
+    job_digest: str
     read_only: str = ""
     migrated_from: int | None = None
 
@@ -74,12 +98,13 @@ def job_from_data(data: Any, meshes: dict[str, bytes]) -> Job:
         for entry in listed:
             entry = dict(entry) if isinstance(entry, dict) else {}
             name = str(entry.get("name", ""))
+            shown = printable(name, 80)
             if name not in meshes:
-                raise JobError(f"The mesh “{name}” is listed in job.json but not in the file.", "meshes")
+                raise JobError(f"The mesh “{shown}” is listed in job.json but not in the file.", "meshes")
             found = MeshFile.of(name, meshes[name])
             if entry.get("sha256") not in (None, found.sha256):
                 raise JobError(
-                    f"The mesh “{name}” is not the one this job was saved with (its sum differs).", "meshes"
+                    f"The mesh “{shown}” is not the one this job was saved with (its sum differs).", "meshes"
                 )
             filled.append(found)
         data = {**data, "meshes": filled}
@@ -87,66 +112,113 @@ def job_from_data(data: Any, meshes: dict[str, bytes]) -> Job:
         return Job.model_validate(data)
     except ValidationError as error:
         raise all_faults(error, data) from None
+    except (OverflowError, RecursionError):
+        raise JobError("job.json holds a number that is too large for anything in a car.") from None
 
 
-def _entries(archive: zipfile.ZipFile, path: Path) -> dict[str, zipfile.ZipInfo]:
+def _entries(archive: zipfile.ZipFile, name: str) -> dict[str, zipfile.ZipInfo]:
     """Names and sizes, checked against the limits before anything is unpacked. Raises JobError."""
     infos = archive.infolist()
     if len(infos) > MOST_ENTRIES:
-        raise JobError(f"{path.name} holds {len(infos)} entries; a job holds at most {MOST_ENTRIES}.")
+        raise JobError(f"{name} holds {len(infos)} entries; a job holds at most {MOST_ENTRIES}.")
     total = 0
     out: dict[str, zipfile.ZipInfo] = {}
     for info in infos:
         plain = info.compress_type in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED) and not info.flag_bits & 1
         if not plain or not _ALLOWED.fullmatch(info.filename) or info.filename in out:
-            raise JobError(f"{path.name} is not a job of this program: it holds “{info.filename[:60]}”.")
+            raise JobError(f"{name} is not a job of this program: it holds “{printable(info.filename)}”.")
         limit = {"job.json": MOST_JSON, "log.jsonl": MOST_LOG}.get(info.filename, MOST_FILE)
         total += info.file_size
         if info.file_size > limit or total > MOST_TOTAL:
-            raise JobError(f"{path.name}: “{info.filename}” is too large ({info.file_size / 1e6:.0f} MB).")
+            raise JobError(f"{name}: “{info.filename}” is too large ({info.file_size / 1e6:.0f} MB).")
         out[info.filename] = info
     return out
 
 
-def _parse_json(text: bytes, path: Path) -> Any:
+def _check_size(text: bytes, name: str) -> None:
+    """Refuse what would cost far more to read than any job does, before it is read. Raises JobError,
+    RecursionError."""
+    letters = np.frombuffer(text, dtype=np.uint8)
+    opens = (letters == ord("[")) | (letters == ord("{"))
+    closes = (letters == ord("]")) | (letters == ord("}"))
+    values = int(opens.sum()) + int((letters == ord(",")).sum())
+    if values > MOST_VALUES:
+        raise JobError(f"{name}: job.json holds {values:,} values; a job holds at most {MOST_VALUES:,}.")
+    depth = np.cumsum(opens.view(np.int8) - closes.view(np.int8), dtype=np.int32)
+    if len(depth) and depth.max() > MOST_DEPTH:  # brackets in names are counted too
+        raise RecursionError
+
+
+def _parse_json(text: bytes, name: str) -> Any:
     try:
-        return json.loads(text.decode("utf-8"))
+        _check_size(text, name)
+        return json.loads(text.decode("utf-8-sig"))
     except UnicodeDecodeError:
-        raise JobError(f"{path.name}: job.json is not text.") from None
+        raise JobError(f"{name}: job.json is not text.") from None
     except json.JSONDecodeError as error:
         raise JobError(
-            f"{path.name}: job.json stops making sense at line {error.lineno}, column {error.colno}:"
-            f" {error.msg}."
+            f"{name}: job.json stops making sense at line {error.lineno}, column {error.colno}: {error.msg}."
         ) from None
     except RecursionError:
-        raise JobError(f"{path.name}: job.json is nested too deep to be a job.") from None
+        raise JobError(f"{name}: job.json is nested too deep to be a job.") from None
+    except ValueError:  # a whole number of thousands of digits
+        raise JobError(f"{name}: job.json holds a number of more digits than any figure has.") from None
 
 
-def _log_lines(text: bytes) -> tuple[dict[str, Any], ...]:
-    rows = []
-    for line in text.decode("utf-8", "replace").splitlines():
-        with contextlib.suppress(json.JSONDecodeError, RecursionError):
-            row = json.loads(line)
-            if isinstance(row, dict):
-                rows.append(row)
+def whole_lines(text: bytes) -> Iterator[bytes]:
+    """The lines of a file of rows: they end at a line feed and at nothing else."""
+    start = 0
+    while (end := text.find(b"\n", start)) >= 0:
+        yield text[start:end]
+        start = end + 1
+    if start < len(text):
+        yield text[start:]
+
+
+def row_of(line: bytes) -> Row | None:
+    """One row of a logbook or journal; None for what is none."""
+    try:
+        row = json.loads(line.decode("utf-8", "replace"))
+    except (ValueError, RecursionError):
+        return None
+    return row if isinstance(row, dict) else None
+
+
+def line_of(row: Row) -> bytes:
+    """A row as its line; half a letter (a lone surrogate) is written by its number."""
+    return json.dumps(row, ensure_ascii=False).encode("utf-8", "backslashreplace") + b"\n"
+
+
+def _log_rows(text: bytes) -> tuple[Row, ...]:
+    """The newest rows that say something."""
+    older = max(0, text.count(b"\n") - MOST_ROWS)
+    rows: list[Row] = []
+    for n, line in enumerate(whole_lines(text)):
+        row = row_of(line) if n >= older and len(line) > 2 else None
+        if row is not None and isinstance(row.get("what"), str):
+            rows.append(row)
+    if older:
+        rows.insert(0, {"time": "", "what": f"{older:,} older lines of the logbook are left out"})
     return tuple(rows)
 
 
-def _build(
-    path: Path, text: bytes, meshes: dict[str, bytes], log: bytes, photos: tuple[tuple[str, bytes], ...]
-) -> Opened:
-    data = _parse_json(text, path)
+def _build(name: str, parts: dict[str, bytes]) -> Opened:
+    """A job from its parts by their names in the file."""
+    text, log = parts["job.json"], parts.get("log.jsonl", b"")
+    meshes = {n.split("/", 1)[1]: b for n, b in parts.items() if n.startswith("meshes/")}
+    photos = tuple((n.split("/", 1)[1], b) for n, b in sorted(parts.items()) if n.startswith("photos/"))
+    data = _parse_json(text, name)
     schema = data.get("schema") if isinstance(data, dict) else None
     if not isinstance(schema, int) or isinstance(schema, bool) or schema < 1:
         raise JobError(
-            f"{path.name}: job.json has no schema number, so it is not a job of this program.", "schema"
+            f"{name}: job.json has no schema number, so it is not a job of this program.", "schema"
         )
     read_only = ""
     migrated = None
     if schema > SCHEMA:
         read_only = (
-            f"it was saved by a newer Nimble Cradle (schema {schema}, this one knows {SCHEMA}); it opens to"
-            " look at only"
+            f"it was saved by a newer Nimble Cradle (schema {min(schema, 10**6)}, this one knows {SCHEMA});"
+            " it opens to look at only"
         )
         data = _known_fields(data)
     elif schema < SCHEMA:
@@ -158,7 +230,15 @@ def _build(
         job = job_from_data(data, meshes)
         if migrated is None:
             _OPEN[key] = job
-    return Opened(job, _log_lines(log), photos, digest, read_only, migrated)
+    return Opened(job, _log_rows(log), photos, _digest(text, log, photos), digest, read_only, migrated)
+
+
+def _digest(text: bytes, log: bytes, photos: tuple[tuple[str, bytes], ...]) -> str:
+    """What names a save: job.json (which names the meshes by their sums), logbook and photographs."""
+    whole = hashlib.sha256(hashlib.sha256(text).digest() + hashlib.sha256(log).digest())
+    for name, data in photos:
+        whole.update(name.encode() + b"\0" + hashlib.sha256(data).digest())
+    return whole.hexdigest()
 
 
 def _known_fields(data: dict[str, Any]) -> dict[str, Any]:
@@ -170,20 +250,21 @@ def _known_fields(data: dict[str, Any]) -> dict[str, Any]:
 
 def read(path: Path) -> Opened:
     """Read a ``.cradle`` file, or a folder laid out like one. Raises JobError with one sentence."""
-    if path.is_dir():
+    if os.path.isdir(path):
         return _read_folder(path)
+    with open_to_read(path) as stream:
+        return _read_archive(stream, path)
+
+
+def _read_archive(stream: IO[bytes], path: Path) -> Opened:
+    """A job from an open file. Raises JobError."""
+    name = printable(path.name, 45)
     try:
-        with zipfile.ZipFile(path) as archive:
-            entries = _entries(archive, path)
+        with zipfile.ZipFile(stream) as archive:
+            entries = _entries(archive, name)
             if "job.json" not in entries:
-                raise JobError(f"{path.name} is not a job of this program: it has no job.json.")
-            parts = {name: _take(archive, info) for name, info in entries.items() if not name.endswith("/")}
-    except FileNotFoundError:
-        raise JobError(f"There is no file {path}.") from None
-    except IsADirectoryError:
-        raise JobError(f"{path} is a folder.") from None
-    except PermissionError:
-        raise JobError(f"{path.name} may not be read by you.") from None
+                raise JobError(f"{name} is not a job of this program: it has no job.json.")
+            parts = {key: _take(archive, info) for key, info in entries.items() if not key.endswith("/")}
     except (
         zipfile.BadZipFile,
         zlib.error,
@@ -195,14 +276,12 @@ def read(path: Path) -> Opened:
     ) as error:
         if isinstance(error, JobError):
             raise
-        kept = path.with_name(path.name + ".previous")
-        hint = f" The save before it is kept as {kept.name}." if kept.exists() else ""
+        kept = beside(path, ".previous")
+        hint = f" The save before it is kept as {printable(kept.name, 45)}." if kept.exists() else ""
         raise JobError(
-            f"{path.name} is damaged or not a job of this program: it cannot be unpacked.{hint}"
+            f"{name} is damaged or not a job of this program: it cannot be unpacked.{hint}"
         ) from None
-    meshes = {n.split("/", 1)[1]: b for n, b in parts.items() if n.startswith("meshes/")}
-    photos = tuple((n.split("/", 1)[1], b) for n, b in sorted(parts.items()) if n.startswith("photos/"))
-    return _build(path, parts["job.json"], meshes, parts.get("log.jsonl", b""), photos)
+    return _build(name, parts)
 
 
 def _take(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
@@ -215,47 +294,163 @@ def _take(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
 
 
 def _read_folder(path: Path) -> Opened:
-    text = path / "job.json"
-    if not text.is_file():
-        raise JobError(f"{path} is a folder without a job.json.")
-    meshes = {p.name: p.read_bytes() for p in sorted((path / "meshes").glob("*")) if p.is_file()}
-    log = path / "log.jsonl"
-    return _build(path, text.read_bytes(), meshes, log.read_bytes() if log.is_file() else b"", ())
+    """A job from a folder; the same limits hold. Raises JobError."""
+    name = printable(path.name or str(path))
+    try:
+        if not (path / "job.json").is_file():
+            raise JobError(f"{name} is a folder without a job.json.")
+        parts = {"job.json": read_file(path / "job.json", MOST_JSON)}
+        if (path / "log.jsonl").is_file():
+            parts["log.jsonl"] = read_file(path / "log.jsonl", MOST_LOG)
+        total = 0
+        for folder in ("meshes", "photos"):
+            for file in sorted((path / folder).glob("*")) if (path / folder).is_dir() else ():
+                key = f"{folder}/{file.name}"
+                if file.is_file() and _ALLOWED.fullmatch(key):
+                    parts[key] = read_file(file, min(MOST_FILE, MOST_TOTAL - total))
+                    total += len(parts[key])
+                if len(parts) > MOST_ENTRIES:
+                    raise JobError(f"{name} holds over {MOST_ENTRIES} files; a job holds no more.")
+    except OSError as error:
+        raise JobError(f"{name} cannot be read: {why(error)}.") from None
+    return _build(name, parts)
 
 
 def write(
-    path: Path, job: Job, log: tuple[dict[str, Any], ...] = (), photos: tuple[tuple[str, bytes], ...] = ()
+    path: Path,
+    job: Job,
+    log: tuple[Row, ...] = (),
+    photos: tuple[tuple[str, bytes], ...] = (),
+    fresh: bool = False,
+    announce: Callable[[str], None] = lambda _: None,
 ) -> str:
-    """Write the job to ``path`` and give the digest of its job.json. Raises JobError; the old file then
-    still stands."""
-    text = job_text(job).encode()
-    temporary = path.with_name(f".{path.name}.{os.getpid()}.saving")
+    """Write the job to ``path`` and give the digest of the save. Raises JobError; the old file then still
+    stands. fresh: only under a name that is free. announce: told the digest just before the file takes its
+    name."""
+    path = path if fresh else real(path)
+    name = printable(path.name)
+    if len(log) > MOST_ROWS:
+        log = (
+            {"time": "", "what": f"{len(log) - MOST_ROWS:,} older entries are left out"},
+            *log[-MOST_ROWS:],
+        )
+    text = job_text(job).encode("utf-8", "backslashreplace")
+    rows = b"".join(line_of(row) for row in log)
+    digest = _digest(text, rows, tuple(sorted(photos)))
+    if fresh and there(path):
+        raise JobError(f"{name} is there already; choose another name.")
     try:
-        with open(temporary, "wb") as stream:
+        with _temporary(path) as stream:
             with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as archive:
                 _put(archive, "job.json", text)
-                _put(
-                    archive,
-                    "log.jsonl",
-                    "".join(json.dumps(row, ensure_ascii=False) + "\n" for row in log).encode(),
-                )
+                _put(archive, "log.jsonl", rows)
                 for mesh in job.meshes:
                     _put(archive, f"meshes/{mesh.name}", mesh.data)
-                for name, data in photos:
-                    _put(archive, f"photos/{name}", data)
+                for key, data in photos:
+                    _put(archive, f"photos/{key}", data)
             stream.flush()
             os.fsync(stream.fileno())
-        if path.exists():
-            _keep_previous(path)
-        os.replace(temporary, path)
+            _check_back(stream, path, job, photos)
+            announce(digest)
+            _name(stream, path, fresh)
         sync_folder(path.parent)
+    except FileExistsError:
+        raise JobError(f"{name} is there already; choose another name.") from None
     except OSError as error:
-        with contextlib.suppress(OSError):
-            temporary.unlink()
+        raise JobError(f"{name} could not be saved: {why(error)}. The last save still stands.") from None
+    return digest
+
+
+def _check_back(stream: IO[bytes], path: Path, job: Job, photos: tuple[tuple[str, bytes], ...]) -> None:
+    """What is not read back as it was written does not take the name. Raises JobError."""
+    stream.seek(0)
+    try:
+        found = _read_archive(stream, path)
+    except JobError as error:
         raise JobError(
-            f"{path.name} could not be saved: {error.strerror or error}. The last save still stands."
+            f"{printable(path.name)} was not saved, since it could not be opened again: {error.message} The"
+            " last save still stands.",
+            error.place,
         ) from None
-    return hashlib.sha256(text).hexdigest()
+    if found.job != job or dict(found.photos) != dict(photos):
+        raise JobError(
+            f"{printable(path.name)} was not saved: it is not read back as it is here. The last save still"
+            " stands."
+        )
+
+
+@contextlib.contextmanager
+def _temporary(path: Path) -> Iterator[IO[bytes]]:
+    """A file in the same folder that has no name yet, where the drive can do that, so that nothing is left
+    of a killed save; else one with a hidden name."""
+    named = _saving(path)
+    try:
+        handle = os.open(path.parent, os.O_TMPFILE | os.O_RDWR | os.O_CLOEXEC, 0o644)
+        nameless = True
+    except OSError:
+        nameless = False
+        with contextlib.suppress(FileNotFoundError):
+            os.unlink(named)
+        handle = open_plain(named, os.O_RDWR | os.O_CREAT | os.O_EXCL, follow=False)
+    try:
+        with os.fdopen(handle, "r+b") as stream:
+            yield stream
+    finally:
+        if not nameless:
+            with contextlib.suppress(OSError):
+                os.unlink(named)
+
+
+def _saving(path: Path) -> Path:
+    return beside(path, f".{os.getpid()}.saving", hidden=True)
+
+
+def _name(stream: IO[bytes], path: Path, fresh: bool) -> None:
+    """Give the written file its name. Raises OSError."""
+    named = _saving(path)
+    if not there(named):  # it had no name yet
+        # told as seen from a folder, since the plain call would link the link
+        os.link(f"/proc/self/fd/{stream.fileno()}", named, src_dir_fd=stream.fileno())
+    try:
+        if fresh:
+            os.link(named, path)
+            return
+        old = os.stat(path) if path.exists() else None
+        if old is not None and old.st_nlink > 1:
+            replace_file(beside(path, ".previous"), path.read_bytes())
+            _write_through(stream, path)
+            return
+        if old is not None:
+            _keep_previous(path)
+            with contextlib.suppress(OSError):
+                os.chmod(named, old.st_mode & 0o777)
+        os.replace(named, path)
+    finally:
+        with contextlib.suppress(OSError):
+            os.unlink(named)
+
+
+def restore(path: Path, previous: Path) -> None:
+    """Bring back the save before, into the file itself, which was cut off while it was being written. Raises
+    JobError."""
+    try:
+        with open_to_read(previous) as stream:
+            _write_through(stream, path)
+    except OSError as error:
+        raise JobError(f"{printable(path.name)} could not be put right: {why(error)}.") from None
+
+
+def _write_through(stream: IO[bytes], path: Path) -> None:
+    """Into the file itself, which has other names too (hard links) that must go on standing for it."""
+    stream.seek(0)
+    data = stream.read()
+    handle = open_plain(path, os.O_WRONLY, follow=False)
+    with os.fdopen(handle, "wb", buffering=0) as there_:
+        written = 0
+        while written < len(data):
+            written += there_.write(memoryview(data)[written:]) or 0
+        there_.truncate(len(data))
+        os.fsync(handle)
 
 
 def _put(archive: zipfile.ZipFile, name: str, data: bytes) -> None:
@@ -268,22 +463,13 @@ def _put(archive: zipfile.ZipFile, name: str, data: bytes) -> None:
 def _keep_previous(path: Path) -> None:
     """Give the present save a second name, so that there is never a moment without a whole file under
     ``path``."""
-    previous = path.with_name(path.name + ".previous")
-    stand_in = path.with_name(f".{path.name}.{os.getpid()}.previous")
+    previous = beside(path, ".previous")
+    stand_in = beside(path, f".{os.getpid()}.previous", hidden=True)
     with contextlib.suppress(FileNotFoundError):
-        stand_in.unlink()
+        os.unlink(stand_in)
     try:
-        os.link(path, stand_in)
+        os.link(path, stand_in, follow_symlinks=False)
     except OSError:
-        stand_in.write_bytes(path.read_bytes())
+        replace_file(previous, path.read_bytes())
+        return
     os.replace(stand_in, previous)
-
-
-def sync_folder(folder: Path) -> None:
-    """Make renames in ``folder`` survive a power cut, where the system allows it."""
-    with contextlib.suppress(OSError):
-        handle = os.open(folder or Path("."), os.O_RDONLY)
-        try:
-            os.fsync(handle)
-        finally:
-            os.close(handle)

@@ -67,8 +67,8 @@ class Stand(Part):
 class Level(Part):
     """How the car stands. what: trim the stands until it is level, or leave it and correct every height."""
 
-    readings: tuple[LevelReading, ...] = ()
-    stands: tuple[Stand, ...] = ()
+    readings: Annotated[tuple[LevelReading, ...], Field(max_length=600)] = ()
+    stands: Annotated[tuple[Stand, ...], Field(max_length=60)] = ()
     what: Literal["trim", "correct"] = "trim"
     good_enough_deg: Annotated[float, Field(gt=0, le=5)] = 0.1
 
@@ -140,9 +140,9 @@ class DatumFit(Part):
     """The datum fitted to measured points: rail tops (three or more) give the level plane, pairs of left
     and right points the centre line, front points the nought of forward and back."""
 
-    tops: Annotated[tuple[Id, ...], Field(min_length=3)]
-    pairs: Annotated[tuple[tuple[Id, Id], ...], Field(min_length=2)]
-    front: Annotated[tuple[Id, ...], Field(min_length=1)]
+    tops: Annotated[tuple[Id, ...], Field(min_length=3, max_length=60)]
+    pairs: Annotated[tuple[tuple[Id, Id], ...], Field(min_length=2, max_length=60)]
+    front: Annotated[tuple[Id, ...], Field(min_length=1, max_length=60)]
 
 
 class Survey(Part):
@@ -154,9 +154,9 @@ class Survey(Part):
     width_plus_minus_mm: NotNegative = 1.5
     points: Annotated[tuple[SurveyPoint, ...], Field(max_length=400)] = ()
     readings: Annotated[tuple[Reading, ...], Field(max_length=2000)] = ()
-    datums: tuple[TemporaryDatum, ...] = ()
+    datums: Annotated[tuple[TemporaryDatum, ...], Field(max_length=60)] = ()
     fit: DatumFit | None = None
-    patterns: tuple[Pattern, ...] = ()
+    patterns: Annotated[tuple[Pattern, ...], Field(max_length=40)] = ()
     adapter: Adapter | None = None
 
     @model_validator(mode="after")

@@ -19,6 +19,7 @@ from nimble_cradle.units import UnitError, parse
 COLUMNS = ("kind", "point", "other", "value", "method", "plus_minus", "datum", "note", "when")
 KINDS = ("forward", "left", "up", "distance", "rise", "plumb", "from-left-wall", "from-right-wall")
 MOST_LINES = 2000
+MOST_BYTES = 5_000_000
 
 
 def with_csv(job: Job, text: str, name: str = "The file") -> tuple[Job, int]:

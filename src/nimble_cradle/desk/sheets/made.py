@@ -23,6 +23,7 @@ from nimble_cradle.desk.fields import (
 )
 from nimble_cradle.desk.pairs import PairsField
 from nimble_cradle.desk.session import Session
+from nimble_cradle.files import read_file
 from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
@@ -40,7 +41,7 @@ from nimble_cradle.job.recipes import (
     Swing,
     TunnelFrom,
 )
-from nimble_cradle.survey.traced import read_traced
+from nimble_cradle.survey.traced import MOST_BYTES, read_traced
 
 KINDS: tuple[tuple[str, str, str], ...] = (
     ("box", "box", "two opposite corners"),
@@ -194,7 +195,7 @@ class MadeEditor(QWidget):
         """The largest closed line of a traced file becomes the outline. False where only the unit is
         missing."""
         try:
-            traced = read_traced(path.name, path.read_bytes(), unit_mm)
+            traced = read_traced(path.name, read_file(path, MOST_BYTES), unit_mm)
             if len(traced.outline) < 3:
                 raise ShapeError(f"“{path.name}” has no closed line.")
             if len(traced.outline) > 500:
@@ -211,8 +212,6 @@ class MadeEditor(QWidget):
             self.refusal.hide()
             if traced.left_out:
                 self._say(f"Not used of {path.name}: {', '.join(traced.left_out)}.")
-        except OSError as error:
-            self._say(f"{path.name} could not be read: {error.strerror}.")
         except (ShapeError, JobError) as error:
             self._say(str(error))
             return "does not say its unit" not in str(error)

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QFileDialog, QLineEdit, QSizePolicy, QWidget
 from nimble_cradle.desk.fields import FORWARD, LEFT, UP, button, parse_with_way, row, show_with_way, words
 from nimble_cradle.desk.sheets.rooms import Room
 from nimble_cradle.desk.style import ACCENT, GAP_STATE, INK, SOFT, STATE_INK
+from nimble_cradle.files import replace_file, why
 from nimble_cradle.fit.section import Across, Section, plane_at, plane_through, section, station_words
 from nimble_cradle.job.base import JobError
 from nimble_cradle.shop.dxf import dxf
@@ -253,11 +254,14 @@ class SectionRoom(Room):
             return
         job = self.session.job
         try:
-            path.write_bytes(
-                section_pdf(job, self.cut)
-                if path.suffix == ".pdf"
-                else dxf(section_drawing(job, self.cut)).encode()
+            replace_file(
+                path,
+                (
+                    section_pdf(job, self.cut)
+                    if path.suffix == ".pdf"
+                    else dxf(section_drawing(job, self.cut)).encode()
+                ),
             )
             self.session.said.emit(f"Written: {path.name}")
         except OSError as error:
-            self.refuse(f"It could not be written: {error.strerror}.")
+            self.refuse(f"It could not be written: {why(error)}.")

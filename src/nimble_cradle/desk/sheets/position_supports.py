@@ -24,6 +24,7 @@ from nimble_cradle.desk.fields import (
 from nimble_cradle.desk.sheets.rooms import Room
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
+from nimble_cradle.files import replace_file, why
 from nimble_cradle.fit.marks import proposed_marks, told_by_marks, with_told
 from nimble_cradle.fit.position import move_words, turn_words
 from nimble_cradle.fit.supports import Plan, first_supports, plan_of, with_changes
@@ -356,10 +357,10 @@ class MarksRoom(WorkingRoom):
             self.refuse("There are no marks yet: propose some first.")
             return
         try:
-            Path(name).write_bytes(marks_pdf(self.session.job))
+            replace_file(Path(name), marks_pdf(self.session.job))
             self.session.said.emit(f"Written: {Path(name).name}")
         except OSError as error:
-            self.refuse(f"It could not be written: {error.strerror}.")
+            self.refuse(f"It could not be written: {why(error)}.")
 
     def refresh(self) -> None:
         """What the marks tell."""

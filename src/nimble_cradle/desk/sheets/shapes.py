@@ -22,11 +22,13 @@ from nimble_cradle.desk.fields import (
 )
 from nimble_cradle.desk.pairs import PairsField
 from nimble_cradle.desk.session import Session
+from nimble_cradle.files import read_file
 from nimble_cradle.geometry.mesh import read_mesh
 from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.edits import with_mesh, with_value
+from nimble_cradle.job.edits import free_mesh_name, with_mesh, with_value
 from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Slab
+from nimble_cradle.job.store import MOST_FILE
 from nimble_cradle.job.twins import shifted_shape, twin
 from nimble_cradle.propose import beside, duplicated
 
@@ -198,15 +200,14 @@ class ShapeEditor(QWidget):
     def add_mesh(self, path: Path) -> None:
         """Add a mesh file as a shape, or say at the place why not."""
         try:
-            data = path.read_bytes()
+            data = read_file(path, MOST_FILE)
             read_mesh(path.name, data)
-            job = with_mesh(self.session.job, path.name, data)
-            shapes = (*self.session.value(f"{self.base}/shapes"), Mesh(file=path.name))
+            name = free_mesh_name(self.session.job, path.name, data)
+            job = with_mesh(self.session.job, name, data)
+            shapes = (*self.session.value(f"{self.base}/shapes"), Mesh(file=name))
             self.session.edit(
                 f"{self.owner}: added the mesh {path.name}", with_value(job, f"{self.base}/shapes", shapes)
             )
             self.refusal.hide()
-        except OSError as error:
-            self._refuse(f"{path.name} could not be read: {error.strerror}.")
         except (ShapeError, JobError) as error:
             self._refuse(str(error))

@@ -16,6 +16,7 @@ from nimble_cradle.desk.photo_page import PhotoPage
 from nimble_cradle.desk.preview import Preview
 from nimble_cradle.desk.sheets.rooms import Room, offer, sentence_of
 from nimble_cradle.desk.sheets.sheet import Table
+from nimble_cradle.files import read_file
 from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, removed
@@ -27,7 +28,7 @@ from nimble_cradle.strength.threads import SIZES
 from nimble_cradle.survey.hole_sources import with_pattern_on, with_photographed, with_traced
 from nimble_cradle.survey.holes import SLACK, clearance_hole
 from nimble_cradle.survey.pattern import found_pattern, likeness, reading_words
-from nimble_cradle.survey.traced import read_traced
+from nimble_cradle.survey.traced import MOST_BYTES, read_traced
 from nimble_cradle.units import UnitError, parse, show
 
 KINDS: tuple[tuple[str, str], ...] = (
@@ -501,15 +502,15 @@ class HolesRoom(Room):
         """Holes of a traced file become a pattern with offsets from its own nought. Raises ShapeError
         where the unit must be asked."""
         try:
-            traced = read_traced(path.name, path.read_bytes(), unit_mm)
+            traced = read_traced(path.name, read_file(path, MOST_BYTES), unit_mm)
             self._take(
                 f"Traced {path.name}: {len(traced.holes)} holes",
                 lambda: with_traced(self.session.job, path.stem, traced),
             )
             if traced.left_out:
                 self.refuse(f"Not used of {path.name}: {', '.join(traced.left_out)}.")
-        except OSError as error:
-            self.refuse(f"{path.name} could not be read: {error.strerror}.")
+        except JobError as error:
+            self.refuse(error.message)
         except ShapeError as error:
             self.refuse(str(error))
             if unit_mm is None and "does not say its unit" in str(error):

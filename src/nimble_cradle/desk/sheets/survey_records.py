@@ -13,11 +13,13 @@ from PyQt6.QtWidgets import QComboBox, QFileDialog, QLabel, QLineEdit
 from nimble_cradle.desk.fields import button, part, row, words
 from nimble_cradle.desk.sheets.rooms import Room, offer, sentence_of
 from nimble_cradle.desk.sheets.sheet import Table
+from nimble_cradle.files import read_file, read_text, replace_file, why
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, removed, with_value
 from nimble_cradle.job.survey import DatumFit, TemporaryDatum
+from nimble_cradle.job.workplace import MOST_PHOTO
 from nimble_cradle.shop.survey_sheet import survey_sheet
-from nimble_cradle.survey.csv_readings import to_csv, with_csv
+from nimble_cradle.survey.csv_readings import MOST_BYTES, to_csv, with_csv
 from nimble_cradle.survey.network import network
 from nimble_cradle.survey.words import point_name, reading_words
 from nimble_cradle.units import show
@@ -251,10 +253,10 @@ class RecordsRoom(Room):
 
     def _write(self, path: Path, data: bytes) -> None:
         try:
-            path.write_bytes(data)
+            replace_file(path, data)
             self.say(f"Written to {path}.")
         except OSError as error:
-            self.refuse(f"{path.name} could not be written: {error.strerror}.")
+            self.refuse(f"{path.name} could not be written: {why(error)}.")
 
     def ask_csv(self) -> None:
         """Ask for readings."""
@@ -265,13 +267,9 @@ class RecordsRoom(Room):
     def take_csv(self, path: Path) -> None:
         """All readings of a file, or none and why."""
         try:
-            after, count = with_csv(self.session.job, path.read_text(encoding="utf-8-sig"), path.name)
+            after, count = with_csv(self.session.job, read_text(path, MOST_BYTES), path.name)
             self.session.edit(f"{count} readings from {path.name}", after)
             self.say(f"{count} readings taken from {path.name}.")
-        except OSError as error:
-            self.refuse(f"{path.name} could not be read: {error.strerror}.")
-        except UnicodeDecodeError:
-            self.refuse(f"{path.name} is not text.")
         except JobError as error:
             self.refuse(error.message)
 
@@ -296,15 +294,13 @@ class RecordsRoom(Room):
             self.refuse("There is no point yet to attach it to.")
             return
         try:
-            key = self.session.place.add_photo(path.name, path.read_bytes())
+            key = self.session.place.add_photo(path.name, read_file(path, MOST_PHOTO))
             self.session.edit(
                 f"{self.point.currentText()}: photograph {key}",
                 with_value(self.session.job, f"{where}/photo", key),
             )
             self.say("")
             self.refresh()
-        except OSError as error:
-            self.refuse(f"{path.name} could not be read: {error.strerror}.")
         except JobError as error:
             self.refuse(error.message)
 

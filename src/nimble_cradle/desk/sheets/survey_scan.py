@@ -14,10 +14,12 @@ from nimble_cradle.desk.fields import QuantityField, button, part, row, words
 from nimble_cradle.desk.sheets.rooms import offer
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
+from nimble_cradle.files import open_to_read, read_file
 from nimble_cradle.geometry.mesh import KINDS, unit_said
 from nimble_cradle.geometry.scan import UNITS
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.store import MOST_FILE
 from nimble_cradle.survey import scans
 from nimble_cradle.survey.network import network
 from nimble_cradle.survey.words import point_name
@@ -193,9 +195,10 @@ class ScanRoom(WorkingRoom):
             return
         path = Path(name)
         try:
-            head = path.read_bytes() if path.suffix.lower() == ".3mf" else path.open("rb").read(200)
-        except OSError as error:
-            self.refuse(f"{path.name} could not be read: {error.strerror}.")
+            with open_to_read(path) as stream:
+                head = stream.read(MOST_FILE if path.suffix.lower() == ".3mf" else 200)
+        except JobError as error:
+            self.refuse(error.message)
             return
         said = unit_said(path.name, head)
         units = list(UNITS)
@@ -213,10 +216,7 @@ class ScanRoom(WorkingRoom):
         def work(say: Callable[[str], None]) -> Any:
             """Read, put right, and add; the job of the moment is looked at again when it is done."""
             say(f"Reading {path.name}")
-            try:
-                data = path.read_bytes()
-            except OSError as error:
-                raise JobError(f"{path.name} could not be read: {error.strerror}.") from None
+            data = read_file(path, MOST_FILE)
             scan = scans.read_scan(path.name, data, unit)
             say(f"Putting {len(scan.faces):,} triangles in the job")
             after, key = scans.with_scan(job, path.name, scan)
