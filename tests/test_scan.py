@@ -12,8 +12,7 @@ import pytest
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
-from nimble_cradle.geometry import cells
-from nimble_cradle.geometry import mesh as mesh_module
+from nimble_cradle.geometry import cells, mesh_readers
 from nimble_cradle.geometry.align import rigid_fit
 from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.geometry.mesh import raw_mesh, read_mesh, unit_said
@@ -131,8 +130,8 @@ class TestReading:
             ),
             ("a.stl", b"solid x\nfacet\nouter loop\nvertex 0 0 zero\nendloop\nendfacet", "not three numbers"),
             ("a.obj", b"v 0 0 0\nv 1 0 0\nv 0 1 0\n", "holds no triangles"),
-            ("a.ply", b"ply?", "could not be read as a PLY"),
-            ("a.glb", b"glTF" + b"\0" * 40, "could not be read as a GLB"),
+            ("a.ply", b"ply?", "could not be read as PLY"),
+            ("a.glb", b"glTF" + b"\0" * 40, "could not be read as GLB"),
             ("a.3mf", b"PK nonsense", "could not be read as 3MF"),
             ("a.step", b"ISO-10303", "is not a mesh this program reads"),
         ],
@@ -143,7 +142,7 @@ class TestReading:
         assert str(refused.value).count(".") <= 3 and "Traceback" not in str(refused.value)
 
     def test_more_triangles_than_are_read(self, monkeypatch: pytest.MonkeyPatch) -> None:
-        monkeypatch.setattr(mesh_module, "MOST_TRIANGLES", 200)
+        monkeypatch.setattr(mesh_readers, "MOST_TRIANGLES", 200)
         v, f = bay_surface(9)
         with pytest.raises(ShapeError, match="has 512 triangles; at most 200 are read"):
             raw_mesh("large.ply", to_ply(Scan(v, f)))

@@ -26,6 +26,7 @@ WHOLE = 4000
 """A surface of no more triangles stays in one piece."""
 CELL = 140.0
 """Size of a cell, mm."""
+MOST_CELLS = 5000
 MOST_BYTES = 400_000_000
 
 
@@ -69,10 +70,16 @@ class Cells:
 
 
 def cut(vertices: Array, faces: Triangles) -> Cells:
-    """A surface cut into cells of CELL mm."""
+    """A surface cut into cells of CELL mm, or larger ones where it is so scattered that they would be too
+    many."""
     middle = vertices[faces].mean(1)
-    cell = np.floor((middle - middle.min(0)) / CELL).astype(np.int64)
-    _, number = np.unique((cell[:, 0] << 40) | (cell[:, 1] << 20) | cell[:, 2], return_inverse=True)
+    size = max(CELL, float(np.ptp(middle, axis=0).max()) / 2**19)
+    while True:
+        cell = np.floor((middle - middle.min(0)) / size).astype(np.int64)
+        used_, number = np.unique((cell[:, 0] << 40) | (cell[:, 1] << 20) | cell[:, 2], return_inverse=True)
+        if len(used_) <= MOST_CELLS:
+            break
+        size *= 2
     order = np.argsort(number, kind="stable")
     number = number[order]
     used, corner = np.unique(number[:, None] * len(vertices) + faces[order], return_inverse=True)

@@ -61,9 +61,11 @@ def cleaned(points: Array, faces: Triangles, name: str = "The mesh") -> Scan:
         raise ShapeError(f"{name} holds no triangles.")
     used = np.zeros(len(points), dtype=bool)
     used[faces] = True
-    span = np.ptp(points[used], axis=0)
-    if span.max() > MOST_SPAN:
-        raise ShapeError(f"{name} would be {span.max() / 1000:,.0f} m long: its unit is another.")
+    with np.errstate(over="ignore"):
+        span = np.ptp(points[used], axis=0)
+    if not span.max() <= MOST_SPAN:
+        far = f"{span.max() / 1000:,.0f} m" if span.max() < 1e12 else "past all measure"
+        raise ShapeError(f"{name} would be {far} long: its unit is another.")
     if span.max() < LEAST_SPAN:
         raise ShapeError(f"{name} would be only {span.max():.2g} mm long: its unit is another.")
     points, number = merged(points)

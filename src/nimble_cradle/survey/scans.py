@@ -8,13 +8,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from nimble_cradle.files import printable
 from nimble_cradle.geometry.align import RigidFit, rigid_fit
 from nimble_cradle.geometry.build import solid, used_meshes
-from nimble_cradle.geometry.mesh import raw_mesh, read_mesh
+from nimble_cradle.geometry.mesh import left_out, raw_mesh, read_mesh
 from nimble_cradle.geometry.pose import Array, Pose, angles_xyz, rotation_xyz
 from nimble_cradle.geometry.refine import Refined, refine
 from nimble_cradle.geometry.scan import UNITS, Scan, Surface, cleaned, cropped, thinned, to_ply
@@ -71,14 +72,15 @@ def ready(job: Job, item_id: str) -> None:
     solid(found.item.shapes, used_meshes(found.item.shapes, job.meshes))
 
 
-def read_scan(name: str, data: bytes, unit: str) -> Scan:
-    """A scan file in mm, put right. unit: one of UNITS; it is asked, never guessed. Raises JobError with a
-    sentence."""
+def read_scan(name: str, data: bytes, unit: str, say: Callable[[str], None] = lambda _: None) -> Scan:
+    """A scan file in mm, put right. unit: one of UNITS; it is asked, never guessed. say: may raise to stop
+    it. Raises JobError with a sentence."""
     if unit not in UNITS:
-        raise JobError(f"Say the unit of {name}: {', '.join(UNITS)}.")
+        raise JobError(f"Say the unit of {printable(name)}: {', '.join(UNITS)}.")
     try:
-        points, faces = raw_mesh(name, data)
-        return cleaned(points * UNITS[unit], faces, f"“{name}” read in {unit}")
+        points, faces = raw_mesh(name, data, say)
+        made = cleaned(points * UNITS[unit], faces, f"“{printable(name)}” read in {unit}")
+        return replace(made, notes=(*made.notes, *left_out(name, data)))
     except ShapeError as error:
         raise JobError(str(error)) from None
 

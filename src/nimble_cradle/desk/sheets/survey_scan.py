@@ -217,7 +217,7 @@ class ScanRoom(WorkingRoom):
             """Read, put right, and add; the job of the moment is looked at again when it is done."""
             say(f"Reading {path.name}")
             data = read_file(path, MOST_FILE)
-            scan = scans.read_scan(path.name, data, unit)
+            scan = scans.read_scan(path.name, data, unit, say)
             say(f"Putting {len(scan.faces):,} triangles in the job")
             after, key = scans.with_scan(job, path.name, scan)
             scans.ready(after, key)
