@@ -61,6 +61,12 @@ def ask_nothing(window: Desk) -> None:
     window.session.place.count_as_saved()
 
 
+@pytest.fixture(autouse=True)
+def own_cache(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What can be made anew is kept in a folder of the tests' own."""
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path_factory.getbasetemp() / "cache"))
+
+
 @pytest.fixture(scope="session")
 def demo() -> Job:
     """The light-truck demo job: one value for all, so that what is remembered of it is worked out once."""

@@ -243,7 +243,7 @@ class TestAcrossFromBlank:
         path = tmp_path / "own.cradle"
         store.write(path, new_job("Own"))
         desk = Desk(Workplace(path))
-        qtbot.addWidget(desk, before_close_func=lambda w: setattr(w.session.place, "saved", w.session.job))
+        qtbot.addWidget(desk, before_close_func=lambda w: w.session.place.count_as_saved())
         desk.show()
         desk.activateWindow()
         qtbot.waitUntil(desk.isActiveWindow, timeout=5000)

@@ -262,33 +262,55 @@ class TestGapsToScans:
                 b.on_b, abs=1e-3
             )
 
-    def test_cells_kept_beside_a_job_come_back_alike_and_may_be_thrown_away(self, tmp_path: Path) -> None:
+    def test_cells_kept_in_the_cache_come_back_alike_and_are_not_believed(
+        self, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        """Damaged, forged or another mesh's, they are cut anew; none lies beside a job."""
+        monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
         v, f = bay_surface(50)
-        digest, job = "ab" * 32, tmp_path / "a.cradle"
-        cells.remember({digest: cells.cut(v, f)})
-        cells.keep(job, [digest, "cd" * 32])
-        kept = cells.beside(job)
-        data = kept.read_bytes()
-        back = cells.unpacked(data)[digest]
-        corners = np.concatenate([p.vertices[p.faces] for p in back.parts(np.eye(3), np.zeros(3))])
+        digest = "ab" * 32
+        cuts: list[int] = []
+        whole_cut = cells.cut
+        monkeypatch.setattr(cells, "cut", lambda v, f: cuts.append(1) or whole_cut(v, f))
+
+        def opened() -> cells.Cells:
+            monkeypatch.setattr(cells, "_known", type(cells._known)())
+            return cells.cells_of(digest, lambda: (v, f))
+
+        made = opened()
+        cells.keep(digest)
+        place = cells.place_of(digest)
+        data = place.read_bytes()
+        back = opened()
         assert (
-            np.sort(corners.sum((1, 2))) == pytest.approx(np.sort(v[f].sum((1, 2)))) and len(back.ends) > 20
-        )
-        assert cells.fetch(job) == 1 and cells.cells_of(digest, lambda: pytest.fail("cut anew")).sound  # type: ignore[arg-type]
-        for damaged in (
-            b"",
-            data[:-200],
-            data[: len(data) // 2],
-            b"PK" + data[2:100],
-            data.replace(b"faces", b"fades"),
-        ):
-            kept.write_bytes(damaged)
-            assert cells.fetch(job) == 0
+            cuts == [1] and np.array_equal(back.vertices, made.vertices.astype(np.float32))
+        ) or np.array_equal(back.vertices, made.vertices)
+        nearer = cells.Cells(back.vertices + (0, 0, 40.0), back.faces, back.ends, back.closed)
+        fewer = cells.Cells(*whole_cut(v, f[:-9]).__dict__.values())
+        closed = cells.Cells(back.vertices, back.faces, back.ends, True)
         corner_too_many = cells.Cells(back.vertices, back.faces + 1, back.ends)
         turned_round = cells.Cells(back.vertices, back.faces, back.ends[::-1])
         assert not corner_too_many.sound and not turned_round.sound
-        cells.keep(job, [])
-        assert not kept.exists() and cells.fetch(job) == 0
+        for n, wrong in enumerate(
+            (
+                b"",
+                data[:-200],
+                data[: len(data) // 2],
+                b"PK" + data[2:100],
+                data.replace(b"faces", b"fades"),
+                *(cells.packed(c) for c in (nearer, fewer, closed, corner_too_many, turned_round)),
+            )
+        ):
+            place.write_bytes(wrong)
+            again = opened()
+            assert len(cuts) == 2 + n and np.array_equal(again.vertices, made.vertices), n
+            assert not place.exists(), "what is not right is taken away"
+
+    def test_a_scattered_surface_is_not_cut_into_more_cells_than_are_of_use(self) -> None:
+        corner = np.random.default_rng(0).uniform(0, 20000, (9000, 1, 3))
+        v = (corner + np.eye(3)).reshape(-1, 3)
+        cut = cells.cut(v, np.arange(len(v)).reshape(-1, 3))
+        assert len(cut.ends) <= cells.MOST_CELLS and cut.sound
 
     @given(st.floats(1, 45), st.floats(-30, 30), st.floats(-30, 30))
     def test_an_overlap_with_an_open_sheet_leaves_the_way_it_came(

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from nimble_cradle.demo import write_demo
+from nimble_cradle.demo import demo_folder, write_demo
 from nimble_cradle.desk.sheets.position import PositionSheet
 from nimble_cradle.desk.sheets.position_candidates import CandidatesRoom
 from nimble_cradle.desk.sheets.position_driveline import DrivelineRoom
@@ -119,11 +119,12 @@ class TestWaysOut:
                 ]
                 assert (not found or found[0].gap > 0) is clear, (way, travel, more)
 
-    def test_a_scan_is_cut_up_once_and_kept_beside_the_job(
+    def test_a_scan_is_cut_up_once_and_kept_in_the_users_cache(
         self, qapp: Any, qtbot: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
     ) -> None:
-        path = write_demo("hatchback", tmp_path / "h.cradle")
-        job = store.read(path).job
+        monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+        path = tmp_path / "h.cradle"
+        job = store.read(demo_folder("hatchback")).job
         point = np.column_stack(
             [
                 g.ravel()
@@ -145,11 +146,11 @@ class TestWaysOut:
             if again:
                 monkeypatch.setattr(cells, "cut", lambda *_: pytest.fail("cut up again"))
             desk = Desk(Workplace(path))
-            qtbot.addWidget(
-                desk, before_close_func=lambda w: setattr(w.session.place, "saved", w.session.job)
-            )
+            qtbot.addWidget(desk, before_close_func=lambda w: w.session.place.count_as_saved())
             desk.show()
-            qtbot.waitUntil(lambda: cells.beside(path).exists(), timeout=20000)
+            digest = next(m.sha256 for m in desk.session.job.meshes if m.name.startswith("floor"))
+            qtbot.waitUntil(lambda d=digest: cells.place_of(d).exists(), timeout=20000)
+            assert {p.name for p in tmp_path.iterdir()} <= {"h.cradle", "h.cradle.lock", "cache"}
             assert len(bay_bodies(desk.session.job).parts) > 20
             desk.session.wait_first()
             desk.close()
@@ -336,7 +337,7 @@ class TestWayOut:
         self, qapp: Any, qtbot: Any, tmp_path: Path, settled_hatchback: Settled
     ) -> None:
         desk = Desk(Workplace(write_demo("hatchback", tmp_path / "h.cradle")))
-        qtbot.addWidget(desk, before_close_func=lambda w: setattr(w.session.place, "saved", w.session.job))
+        qtbot.addWidget(desk, before_close_func=lambda w: w.session.place.count_as_saved())
         desk.show()
         qtbot.waitExposed(desk)
         desk.session.edit("Settled", with_value(desk.session.job, "position", settled_hatchback.job.position))

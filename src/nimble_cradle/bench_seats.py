@@ -3,6 +3,7 @@ a seat was found in bays shifted at random."""
 
 from __future__ import annotations
 
+import os
 import statistics
 import subprocess
 import sys
@@ -102,10 +103,11 @@ def _scan(job: Job) -> dict[str, float]:
     opens = []
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "scan.cradle"
+        env = {**os.environ, "XDG_CACHE_HOME": folder}  # so that the first time is one
         store.write(path, job)
         for _ in range(2):
             done = subprocess.run(
-                [sys.executable, "-c", _OPEN, str(path)], capture_output=True, text=True, check=True
+                [sys.executable, "-c", _OPEN, str(path)], capture_output=True, text=True, check=True, env=env
             )
             opens.append(round(float(done.stdout), 2))
         opens.append(
@@ -116,6 +118,7 @@ def _scan(job: Job) -> dict[str, float]:
                         capture_output=True,
                         text=True,
                         check=True,
+                        env=env,
                     ).stdout
                 ),
                 2,
@@ -140,12 +143,12 @@ from nimble_cradle.verdict import rest_gaps
 path = Path(sys.argv[1])
 job = store.read(path).job
 start = time.perf_counter()
-cells.fetch(path)
 bay_bodies(job)
 if sys.argv[2:]:
     rest_gaps(job)
 print(time.perf_counter() - start)
-cells.keep(path, [m.sha256 for m in job.meshes])
+for mesh in job.meshes:
+    cells.keep(mesh.sha256)
 """
 
 

@@ -197,3 +197,19 @@ def _runs(process: int) -> bool:
     except OSError:
         return True
     return process != os.getpid()
+
+
+_FORMULA = re.compile(r"'*[=+\-@\t\r]")
+_FIGURE = re.compile(r"[-+]?[\d.,]+(?: ?[A-Za-z\"/ ]{0,12})?")
+
+
+def cell(value: object) -> object:
+    """A value for a table that other programs open: text that they would take for a formula has an apostrophe
+    before it."""
+    formula = isinstance(value, str) and _FORMULA.match(value) and not _FIGURE.fullmatch(value)
+    return f"'{value}" if formula else value
+
+
+def from_cell(text: str) -> str:
+    """The text of a cell as ``cell`` was given it."""
+    return text[1:] if text[:1] == "'" and _FORMULA.match(text[1:]) else text

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
+from nimble_cradle.desk.label import plain
 from nimble_cradle.desk.style import (
     ACCENT,
     FONT,
@@ -152,7 +153,7 @@ class TellTaleCell(_Cell):
         if tale != self.tale:
             self.tale = tale
             self.setAccessibleName(f"{tale.title}: {tale.value}, {tale.word}")
-            self.setToolTip(f"{tale.title}: {tale.value}, {tale.word}. {tale.cause}.")
+            self.setToolTip(plain(f"{tale.title}: {tale.value}, {tale.word}. {tale.cause}."))
             self.update()
 
     def paintEvent(self, event: object) -> None:

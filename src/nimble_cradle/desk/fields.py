@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from nimble_cradle.desk.label import Label, plain
 from nimble_cradle.desk.said_mark import SaidMark
 from nimble_cradle.desk.session import Session
 from nimble_cradle.job.base import JobError
@@ -33,21 +34,21 @@ WAYS = (FORWARD, LEFT, UP)
 
 def heading(text: str) -> QLabel:
     """A sheet's title."""
-    label = QLabel(text)
+    label = Label(text)
     label.setObjectName("heading")
     return label
 
 
 def part(text: str) -> QLabel:
     """The title of a part of a sheet."""
-    label = QLabel(text)
+    label = Label(text)
     label.setObjectName("part")
     return label
 
 
 def words(text: str = "", name: str = "soft") -> QLabel:
     """A wrapped line of words. name: soft, refusal, caution, asked or ''."""
-    label = QLabel(text)
+    label = Label(text)
     label.setObjectName(name)
     label.setWordWrap(True)
     label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -59,7 +60,7 @@ def button(text: str, act: Callable[[], Any], tip: str = "", name: str = "") -> 
     b = QPushButton(text)
     b.clicked.connect(lambda: act())
     if tip:
-        b.setToolTip(tip)
+        b.setToolTip(plain(tip))
     if name:
         b.setObjectName(name)
     return b
@@ -147,7 +148,7 @@ class QuantityField(QWidget):
         )
         self.path = ""
         self.owner = ""
-        self.label = QLabel(label)
+        self.label = Label(label)
         self.label.setWordWrap(True)
         self.line = QLineEdit()
         self.line.setMinimumWidth(120)
@@ -266,7 +267,7 @@ class ChoiceField(QWidget):
     def __init__(self, session: Session, label: str, choices: Sequence[tuple[Any, str]]) -> None:
         super().__init__()
         self.session, self.path, self.owner = session, "", ""
-        self.label = QLabel(label)
+        self.label = Label(label)
         self.label.setWordWrap(True)
         self.box = QComboBox()
         self.box.setMinimumWidth(120)
@@ -334,7 +335,7 @@ class TextField(QWidget):
     def __init__(self, session: Session, label: str) -> None:
         super().__init__()
         self.session, self.path = session, ""
-        self.label = QLabel(label)
+        self.label = Label(label)
         self.line = QLineEdit()
         self.refusal = words("", "refusal")
         self.refusal.hide()

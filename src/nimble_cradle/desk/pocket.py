@@ -6,10 +6,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtWidgets import QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from nimble_cradle.calc import KINDS, CalcError, Calculation, Worked
 from nimble_cradle.desk.fields import button, part, row, words
+from nimble_cradle.desk.label import BOLD, PLAIN, Label
 from nimble_cradle.desk.session import Session
 from nimble_cradle.units import UnitError, parse, show
 
@@ -33,7 +34,7 @@ class Pocket(QWidget):
         grid.setVerticalSpacing(3)
         self.lines: dict[str, QLineEdit] = {}
         for k, q in enumerate(calculation.inputs):
-            name = QLabel(q.meaning[0].upper() + q.meaning[1:])
+            name = Label(q.meaning[0].upper() + q.meaning[1:])
             name.setWordWrap(True)
             line = QLineEdit()
             line.setObjectName(f"{calculation.name}/{q.name}")
@@ -91,7 +92,8 @@ class Pocket(QWidget):
         self.result.setText(
             ""
             if found is None
-            else "; ".join(f"{q.meaning}: <b>{self._text(q.unit, v)}</b>" for q, v in found.outputs) + "."
+            else "; ".join(f"{q.meaning}: {BOLD}{self._text(q.unit, v)}{PLAIN}" for q, v in found.outputs)
+            + "."
         )
 
     def work(self) -> None:

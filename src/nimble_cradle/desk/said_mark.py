@@ -6,8 +6,9 @@ from functools import partial
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
-from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QWidget
 
+from nimble_cradle.desk.label import Label
 from nimble_cradle.desk.session import Session
 from nimble_cradle.desk.style import ACCENT, STATE_INK
 from nimble_cradle.job.said import FactStage, How, fact_at, facts, how, with_said
@@ -93,7 +94,7 @@ class SaidRow(QWidget):
         self.session, self.stage = session, stage
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        self.told = QLabel()
+        self.told = Label()
         self.told.setObjectName("soft")
         self.told.setWordWrap(True)
         layout.addWidget(self.told, 1)

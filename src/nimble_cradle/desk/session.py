@@ -58,7 +58,6 @@ class Session(QObject):
         self.tasks = Tasks()
         self.kept: dict[str, Any] = {}
         self.film: Pose | None = None
-        cells.fetch(place.path)
         self.verdict: Verdict = verdict(place.job)
         place.judged()
         self._trouble = ""
@@ -83,9 +82,9 @@ class Session(QObject):
         self._loader.start()
 
     def keep_cells(self) -> None:
-        """Keep beside the job how its scans are cut up, so that it opens faster."""
-        if not self.place.read_only:
-            cells.keep(self.place.path, [m.sha256 for m in self.job.meshes])
+        """Keep in the user's cache folder how scans are cut up, so that the job opens faster."""
+        for mesh in self.job.meshes:
+            cells.keep(mesh.sha256)
 
     def wait_first(self) -> None:
         """Wait for ``finish_first`` (before the window goes)."""

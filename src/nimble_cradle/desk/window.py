@@ -26,6 +26,7 @@ from PyQt6.QtWidgets import (
 
 from nimble_cradle.desk.bars import StageBar, TellTaleBar
 from nimble_cradle.desk.keys import KeysPage
+from nimble_cradle.desk.label import Label
 from nimble_cradle.desk.session import Session
 from nimble_cradle.desk.sheets.bay import BaySheet
 from nimble_cradle.desk.sheets.crossmember import CrossmemberSheet
@@ -67,7 +68,7 @@ _SHOWS = (
 
 def _notice() -> QLabel:
     """A line over the view, hidden until there is something to say. Plain text, whatever is in it."""
-    label = QLabel()
+    label = Label()
     label.setTextFormat(Qt.TextFormat.PlainText)
     label.setObjectName("caution")
     label.setWordWrap(True)
@@ -172,7 +173,7 @@ class Desk(QMainWindow):
         column.addWidget(middle, 1)
         column.addWidget(self.tales)
         self.setCentralWidget(whole)
-        self.bubble = QLabel(self.view.gl)
+        self.bubble = Label("", self.view.gl)
         self.bubble.setStyleSheet(
             "background: #23272b; color: #ffffff; padding: 6px 12px; border-radius: 4px;"
         )

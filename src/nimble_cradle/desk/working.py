@@ -7,9 +7,10 @@ from html import escape
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QTextBrowser, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QTextBrowser, QVBoxLayout, QWidget
 
 from nimble_cradle.calc import Quantity, Worked
+from nimble_cradle.desk.label import Label
 from nimble_cradle.desk.style import ACCENT, SHEET, SOFT
 
 
@@ -55,7 +56,7 @@ class WorkingDrawer(QFrame):
             f"QFrame#drawer {{ background: {SHEET}; border-top: 3px solid {ACCENT}; }} QTextBrowser {{"
             f" background: {SHEET}; border: 0; }}"
         )
-        self.title = QLabel()
+        self.title = Label()
         self.title.setWordWrap(True)
         self.title.setObjectName("part")
         close = QPushButton("Put away")

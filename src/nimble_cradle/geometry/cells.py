@@ -1,23 +1,28 @@
-"""A large surface cut into cells, so that what is far from a piece costs nothing; the cut can be kept beside
-a job and read back.
+"""A large surface cut into cells, so that what is far from a piece costs nothing; the cut is kept in the
+user's own cache folder, never beside a job, and read back.
 
-What is kept is only ever a saving of time: it is named by the digest of the mesh that it was cut from,
-anything wrong with it means that it is cut anew, and it may be thrown away at will.
+What is kept is only ever a saving of time: it is named by the digest of the mesh that it was cut from and
+compared with that mesh, anything wrong with it means that it is cut anew, and it may be thrown away at
+will.
 """
 
 from __future__ import annotations
 
 import contextlib
 import io
+import os
 import threading
 import zipfile
+import zlib
 from collections import OrderedDict
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
+from nimble_cradle.errors import JobError
+from nimble_cradle.files import read_file, replace_file
 from nimble_cradle.geometry.inside import Whole
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.geometry.solids import MeshPart, Triangles
@@ -28,6 +33,8 @@ CELL = 140.0
 """Size of a cell, mm."""
 MOST_CELLS = 5000
 MOST_BYTES = 400_000_000
+MOST_KEPT = 30
+"""Meshes whose cells are kept on the disk."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -100,11 +107,15 @@ _MOST = 12
 
 
 def cells_of(digest: str, read: Callable[[], tuple[Array, Triangles]]) -> Cells:
-    """The cells of the mesh with that digest; ``read`` gives the mesh where they are not known yet."""
+    """The cells of the mesh with that digest, as they are known or kept, else cut anew; ``read`` gives the
+    mesh."""
     with _lock:
         found = _known.get(digest)
     if found is None:
-        found = cut(*read())
+        mesh = read()
+        found = _fetched(digest, *mesh)
+        if found is None:
+            found = cut(*mesh)
         remember({digest: found})
     return found
 
@@ -117,46 +128,36 @@ def remember(cells: Mapping[str, Cells]) -> None:
             _known.popitem(last=False)
 
 
-def packed(digests: Iterable[str]) -> bytes:
-    """Those of some meshes' cells that are known, as a NumPy archive; empty where there are none."""
-    with _lock:
-        found = {d: _known[d] for d in digests if d in _known}
-    if not found:
-        return b""
-    arrays: dict[str, np.ndarray] = {}
-    for digest, c in found.items():
-        short = c.vertices.astype(np.float32)
-        arrays |= {
-            f"{digest}.vertices": short if np.array_equal(short, c.vertices) else c.vertices,
-            f"{digest}.faces": c.faces,
-            f"{digest}.ends": c.ends,
-            f"{digest}.closed": np.array(c.closed),
-        }
+def packed(found: Cells) -> bytes:
+    """Cells as a NumPy archive."""
+    short = found.vertices.astype(np.float32)
     out = io.BytesIO()
-    np.savez(out, allow_pickle=False, **arrays)
+    np.savez(
+        out,
+        vertices=short if np.array_equal(short, found.vertices) else found.vertices,
+        faces=found.faces,
+        ends=found.ends,
+        closed=np.array(found.closed),
+    )
     return out.getvalue()
 
 
-def unpacked(data: bytes) -> dict[str, Cells]:
-    """What ``packed`` gave; nothing of it that is not whole."""
-    out = {}
+def unpacked(data: bytes) -> Cells | None:
+    """What ``packed`` gave; None where it is not whole."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             if sum(i.file_size for i in archive.infolist()) > MOST_BYTES:
-                return {}
+                return None
         with np.load(io.BytesIO(data), allow_pickle=False) as arrays:
-            for digest in {name.partition(".")[0] for name in arrays.files}:
-                found = Cells(
-                    arrays[f"{digest}.vertices"].astype(float),
-                    arrays[f"{digest}.faces"],
-                    arrays[f"{digest}.ends"],
-                    bool(arrays[f"{digest}.closed"]),
-                )
-                if found.sound:
-                    out[digest] = found
+            found = Cells(
+                arrays["vertices"].astype(float), arrays["faces"], arrays["ends"], bool(arrays["closed"])
+            )
+        return found if found.sound else None
     except (
         zipfile.BadZipFile,
+        zlib.error,
         ValueError,
+        TypeError,
         KeyError,
         OSError,
         EOFError,
@@ -164,39 +165,63 @@ def unpacked(data: bytes) -> dict[str, Cells]:
         RuntimeError,
         MemoryError,
     ):
-        return out
-    return out
+        return None
 
 
-def beside(job_file: Path) -> Path:
-    """Where the cells of a job's scans are kept."""
-    return job_file.with_name(f"{job_file.name}.cells")
+def agree(found: Cells, vertices: Array, faces: Triangles) -> bool:
+    """Whether cells hold the triangles of a mesh: all of them by their number and the sum of their corners,
+    some by each corner."""
+    if len(found.faces) != len(faces) or found.closed != MeshPart(vertices, faces).closed:
+        return False
+    first = np.concatenate([[0], found.ends[:-1, 0]])
+    sizes = np.diff(found.ends[:, 1], prepend=0)
+    corners = found.vertices[found.faces + np.repeat(first, sizes)[:, None]]
+    own = vertices[faces]
+    near = 1e-5 * max(1.0, float(np.abs(own).max()))
+    weights = np.array([1.0, np.pi, np.e])
+    mine, theirs = np.sort(own.sum(1) @ weights), np.sort(corners.sum(1) @ weights)
+    return bool(np.abs(mine - theirs).max() <= 20 * near)
 
 
-def fetch(job_file: Path) -> int:
-    """Take up the cells that are kept beside a job; how many meshes they are of."""
+def cache_folder() -> Path:
+    """The user's folder for what can be made anew."""
+    base = os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache"
+    return Path(base) / "nimble-cradle" / "cells"
+
+
+def place_of(digest: str) -> Path:
+    """Where the cells of a mesh are kept."""
+    return cache_folder() / f"{digest}.npz"
+
+
+def _fetched(digest: str, vertices: Array, faces: Triangles) -> Cells | None:
+    """The cells of a mesh that are kept, where they are its own; what is there and is not right is taken
+    away."""
+    place = place_of(digest)
     try:
-        found = unpacked(beside(job_file).read_bytes())
-    except OSError:
-        return 0
-    remember(found)
-    return len(found)
+        found = unpacked(read_file(place, MOST_BYTES))
+    except JobError:
+        return None
+    if found is not None and agree(found, vertices, faces):
+        with contextlib.suppress(OSError):
+            os.utime(place)
+        return found
+    with contextlib.suppress(OSError):
+        place.unlink()
+    return None
 
 
-def keep(job_file: Path, digests: Iterable[str]) -> None:
-    """Keep the cells of some meshes beside a job, as far as they are known; where that cannot be done
-    nothing is lost but time."""
-    place, there = beside(job_file), set[str]()
-    with contextlib.suppress(OSError, zipfile.BadZipFile), zipfile.ZipFile(place) as archive:
-        there = {name.partition(".")[0] for name in archive.namelist()}
+def keep(digest: str) -> None:
+    """Keep the cells of a mesh, where they are known; where that cannot be done nothing is lost but time. The
+    oldest go when there are too many."""
     with _lock:
-        wanted = {d for d in digests if d in _known}
-    if wanted == there:
+        found = _known.get(digest)
+    place = place_of(digest)
+    if found is None or place.exists():
         return
     with contextlib.suppress(OSError):
-        if not wanted:
-            place.unlink(missing_ok=True)
-            return
-        part = place.with_name(f"{place.name}.part")
-        part.write_bytes(packed(wanted))
-        part.replace(place)
+        place.parent.mkdir(parents=True, exist_ok=True)
+        replace_file(place, packed(found))
+        rest = sorted(place.parent.glob("*.npz"), key=lambda p: p.stat().st_mtime, reverse=True)
+        for old in rest[MOST_KEPT:]:
+            old.unlink()

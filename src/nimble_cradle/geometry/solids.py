@@ -5,9 +5,10 @@ A ``ConvexPart`` is exact: a box, a round bar or a hull of points. Concave outli
 
 from __future__ import annotations
 
+import heapq
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -184,8 +185,8 @@ class MeshPart:
         """Whether every edge is shared by exactly two triangles, each way round once."""
         edges = np.concatenate([self.faces[:, [0, 1]], self.faces[:, [1, 2]], self.faces[:, [2, 0]]])
         n = len(self.vertices)
-        forward, backward = np.unique(edges[:, 0] * n + edges[:, 1]), np.unique(edges[:, 1] * n + edges[:, 0])
-        return len(forward) == len(edges) and bool(np.array_equal(forward, backward))
+        forward, backward = np.sort(edges[:, 0] * n + edges[:, 1]), np.sort(edges[:, 1] * n + edges[:, 0])
+        return bool((forward[1:] != forward[:-1]).all() and np.array_equal(forward, backward))
 
     @cached_property
     def piece_points(self) -> Array:
@@ -319,19 +320,70 @@ def convex_outlines(outline: ArrayLike) -> list[Array]:
     if polygon.convex_hull.area - polygon.area < 1e-9 * polygon.area:
         return [np.asarray(polygon.exterior.coords)[:-1]]
     parts = [g for g in shapely.constrained_delaunay_triangles(polygon).geoms if isinstance(g, Polygon)]
-    merged = True
-    while merged:
-        merged = False
-        for i in range(len(parts)):
-            for j in range(i + 1, len(parts)):
-                both = parts[i].union(parts[j])
-                if isinstance(both, Polygon) and both.convex_hull.area - both.area < 1e-9 * polygon.area:
-                    parts[i], merged = both, True
-                    del parts[j]
-                    break
-            if merged:
-                break
-    return [np.asarray(p.exterior.coords)[:-1] for p in parts]
+    return [np.asarray(p.exterior.coords)[:-1] for p in _merged(parts, 1e-9 * polygon.area)]
+
+
+def _merged(parts: list[Any], little: float) -> list[Any]:
+    """Triangles (shapely polygons) joined, first ones first, wherever two with a side in common are convex
+    together to within an area of ``little``."""
+    sides: dict[frozenset[tuple[float, ...]], list[int]] = {}
+    for k, part in enumerate(parts):
+        ring = list(part.exterior.coords)
+        for one, two in zip(ring, ring[1:], strict=False):
+            sides.setdefault(frozenset((one, two)), []).append(k)
+    beside: dict[int, set[int]] = {k: set() for k in range(len(parts))}
+    for both in sides.values():
+        for k in both:
+            beside[k].update(o for o in both if o != k)
+    kept = dict(enumerate(parts))
+    rings = {k: _ring(part) for k, part in kept.items()}
+    waiting = [(i, j) for i in kept for j in beside[i] if i < j]
+    heapq.heapify(waiting)
+    while waiting:
+        i, j = heapq.heappop(waiting)
+        if i not in kept or j not in kept or (waiting and waiting[0] == (i, j)):
+            continue
+        if _bent_in(rings[i], rings[j]) >= little:
+            continue
+        both_ = kept[i].union(kept[j])
+        if both_.geom_type != "Polygon" or both_.convex_hull.area - both_.area >= little:
+            continue
+        kept[i], rings[i] = both_, _ring(both_)
+        del kept[j], rings[j]
+        beside[i] |= beside.pop(j)
+        beside[i] -= {i, j}
+        for other in beside[i]:
+            beside[other] = (beside[other] - {j}) | {i}
+            heapq.heappush(waiting, (min(i, other), max(i, other)))
+    return [kept[k] for k in sorted(kept)]
+
+
+_Corner = tuple[float, float]
+
+
+def _ring(part: Any) -> dict[_Corner, tuple[_Corner, _Corner]]:
+    """Each corner of a polygon with those before and after it, anticlockwise."""
+    ring = list(part.exterior.coords)[:-1]
+    if not part.exterior.is_ccw:
+        ring.reverse()
+    return {p: (ring[k - 1], ring[(k + 1) % len(ring)]) for k, p in enumerate(ring)}
+
+
+def _bent_in(
+    one: dict[_Corner, tuple[_Corner, _Corner]], two: dict[_Corner, tuple[_Corner, _Corner]]
+) -> float:
+    """Area by which two convex polygons with a side in common are hollow, together, at its ends: the whole is
+    hollow by no less."""
+    if len(one) > len(two):
+        one, two = two, one
+    most = 0.0
+    for corner, (before, after) in one.items():
+        if corner in two:
+            for a, b in ((before, two[corner][1]), (two[corner][0], after)):
+                if a not in two or b not in one:  # at an end of what they share, not along it
+                    turn = (corner[0] - a[0]) * (b[1] - corner[1]) - (corner[1] - a[1]) * (b[0] - corner[0])
+                    most = max(most, -turn / 2)
+    return most
 
 
 def _is_convex(ring: Array) -> bool:

@@ -86,9 +86,10 @@ class Journal:
     the last.
     """
 
-    def __init__(self, path: Path, digest: str) -> None:
+    def __init__(self, path: Path, digest: str, unjudged: bool = False) -> None:
         self.path = journal_path(path)
         self.failed = ""
+        self._unjudged = unjudged
         self._base = digest
         self._waiting: list[bytes] = []
         self._handle: int | None = None
@@ -100,12 +101,15 @@ class Journal:
     def record(self, what: str, parts: Row) -> Row:
         """Put one edit on its way to disk; gives the logbook row."""
         row = {"time": now(), "what": what[:MOST_WORDS]}
+        self._unjudged = True
         self._queue.put(line_of({**row, "set": parts}))
         return row
 
     def judged(self) -> None:
         """The last edit has its verdict: the program lived through it."""
-        self._queue.put(line_of({"judged": True}))
+        if self._unjudged:
+            self._unjudged = False
+            self._queue.put(line_of({"judged": True}))
 
     def base(self, digest: str) -> None:
         """A save of all so far is about to take its name; waits until that is written, if it can be."""

@@ -119,7 +119,7 @@ class Workplace:
         self.photos = tuple(sorted(found.photos.items()))
         for row in found.rows:
             self._log(row)
-        self._journal = journals.Journal(self.path, opened.digest)
+        self._journal = journals.Journal(self.path, opened.digest, bool(found.rows))
         return found.job
 
     def _keep_original(self, schema: int) -> None:

@@ -10,6 +10,7 @@ from dataclasses import astuple, dataclass, fields
 
 import numpy as np
 
+from nimble_cradle.files import cell
 from nimble_cradle.fit.position import pose_of
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
@@ -222,5 +223,5 @@ def cut_list_csv(job: Job) -> str:
     writer = csv.writer(stream, lineterminator="\n")
     writer.writerow([f.name for f in fields(Row)])
     for row in cut_list(job):
-        writer.writerow(astuple(row))
+        writer.writerow([cell(v) for v in astuple(row)])
     return stream.getvalue()

@@ -11,6 +11,12 @@ COLOURS = {"CUT": 7, "MARK": 5, "FOLD": 30, "NOTE": 8}
 SECTION_COLOURS = {"BAY": 7, "ENGINE": 4, "GHOST": 9}
 
 
+def _text(words: str) -> str:
+    """Words as DXF holds them: two per cent signs, or a backslash with U+, would be read as another
+    letter."""
+    return words.replace("%%", "% %").replace("\\U+", "\\ U+")
+
+
 def dxf(drawing: Drawing) -> str:
     """The drawing as DXF text."""
     import ezdxf
@@ -30,7 +36,7 @@ def dxf(drawing: Drawing) -> str:
             space.add_circle(mark.centre, mark.radius, dxfattribs=attributes)
         else:
             space.add_text(
-                mark.text, height=mark.height, rotation=mark.turn_deg, dxfattribs=attributes
+                _text(mark.text), height=mark.height, rotation=mark.turn_deg, dxfattribs=attributes
             ).set_placement(mark.at)
     stream = io.StringIO()
     document.write(stream)

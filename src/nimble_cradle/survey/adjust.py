@@ -42,10 +42,38 @@ class Row:
     model: Callable[[Array], tuple[float, Any, Any]]
 
 
-def linear(columns: Sequence[int], weights: Any) -> Callable[[Array], tuple[float, Any, Any]]:
+@dataclass(frozen=True, eq=False)
+class Sum:
+    """The model of a reading that is a weighted sum of some unknowns and something known."""
+
+    columns: list[int]
+    weights: Array
+    known: float = 0.0
+
+    def __call__(self, x: Array) -> tuple[float, Any, Any]:
+        return float(self.weights @ x[self.columns]) + self.known, self.columns, self.weights
+
+
+def linear(columns: Sequence[int], weights: Any) -> Sum:
     """The model of a reading that is a weighted sum of some unknowns."""
-    at, w = list(columns), np.asarray(weights, dtype=float)
-    return lambda x: (float(w @ x[at]), at, w)
+    return Sum(list(columns), np.asarray(weights, dtype=float))
+
+
+@dataclass(frozen=True, eq=False)
+class Apart:
+    """The model of a distance between a point and another, or a place (3,) that is known."""
+
+    at: list[int]
+    other: list[int]
+    place: Array | None = None
+
+    def __call__(self, x: Array) -> tuple[float, Any, Any]:
+        d = x[self.at] - (x[self.other] if self.place is None else self.place)
+        size = float(np.sqrt(d @ d))
+        e = d / size if size > 1e-9 else np.array([1.0, 0.0, 0.0])
+        if self.place is not None:
+            return size, self.at, e
+        return size, [*self.at, *self.other], np.concatenate([e, -e])
 
 
 @dataclass(frozen=True, eq=False)
@@ -83,11 +111,26 @@ def alone(rows: Sequence[Row], x: Array, columns: Sequence[int]) -> list[Row]:
     place = {c: k for k, c in enumerate(columns)}
 
     def held(row: Row) -> Row:
+        was = row.model
+        if isinstance(was, Sum):
+            known = was.known + sum(
+                float(w) * float(x[c])
+                for c, w in zip(was.columns, was.weights, strict=True)
+                if c not in place
+            )
+            kept = [(place[c], w) for c, w in zip(was.columns, was.weights, strict=True) if c in place]
+            few = Sum([c for c, _ in kept], np.array([w for _, w in kept], dtype=float), known)
+            return Row(row.id, row.measured, row.sigma, few)
+        if isinstance(was, Apart) and was.place is None:
+            for one, two in ((was.at, was.other), (was.other, was.at)):
+                if set(one) <= place.keys() and not set(two) & place.keys():
+                    return Row(row.id, row.measured, row.sigma, Apart([place[c] for c in one], [], x[two]))
+
         def model(few: Array) -> tuple[float, Any, Any]:
             """The row's model with the others held."""
             full = x.copy()
             full[list(columns)] = few
-            value, cols, ders = row.model(full)
+            value, cols, ders = was(full)
             kept = [(place[c], d) for c, d in zip(cols, ders, strict=True) if c in place]
             return value, [c for c, _ in kept], [d for _, d in kept]
 
@@ -96,15 +139,62 @@ def alone(rows: Sequence[Row], x: Array, columns: Sequence[int]) -> list[Row]:
     return [held(row) for row in rows]
 
 
-def _normal(rows: Sequence[Row], x: Array) -> tuple[Array, Array]:
-    """Jacobian (m, n) and residuals (m,), both divided by sigma."""
-    jacobian, residuals = np.zeros((len(rows), len(x))), np.zeros(len(rows))
-    for i, row in enumerate(rows):
-        value, indices, derivatives = row.model(x)
-        residuals[i] = (row.measured - value) / row.sigma
-        for j, d in zip(indices, derivatives, strict=True):
-            jacobian[i, j] += d / row.sigma
-    return jacobian, residuals
+class _Together:
+    """Rows evaluated together: sums by one matrix, distances side by side, all others one by one. n: how many
+    unknowns."""
+
+    def __init__(self, rows: Sequence[Row], n: int) -> None:
+        self.sigma = np.array([row.sigma for row in rows])
+        self.measured = np.array([row.measured for row in rows])
+        self.sums = np.zeros((len(rows), n))
+        self.known = np.zeros(len(rows))
+        self.others: list[tuple[int, Row]] = []
+        between: list[tuple[int, list[int], list[int]]] = []
+        from_: list[tuple[int, list[int], Array]] = []
+        for i, row in enumerate(rows):
+            model = row.model
+            if isinstance(model, Sum):
+                np.add.at(self.sums[i], model.columns, model.weights)
+                self.known[i] = model.known
+            elif isinstance(model, Apart):
+                if model.place is None:
+                    between.append((i, model.at, model.other))
+                else:
+                    from_.append((i, model.at, model.place))
+            else:
+                self.others.append((i, row))
+        self.row = np.array([r[0] for r in (*between, *from_)], dtype=int)
+        self.at = np.array([r[1] for r in (*between, *from_)], dtype=int).reshape(-1, 3)
+        self.other = np.array([r[2] for r in between], dtype=int).reshape(-1, 3)
+        self.place = np.array([r[2] for r in from_], dtype=float).reshape(-1, 3)
+
+    def side_by_side(self, x: Array) -> tuple[Array, Array]:
+        """Jacobians (k, m, n) and residuals (k, m) of several x (k, n), both divided by sigma; sums and
+        distances only."""
+        jacobian = np.broadcast_to(self.sums, (len(x), *self.sums.shape)).copy()
+        values = x @ self.sums.T + self.known
+        if len(self.row):
+            to = np.concatenate(
+                [x[:, self.other], np.broadcast_to(self.place, (len(x), *self.place.shape))], axis=1
+            )
+            d = x[:, self.at] - to
+            size = np.sqrt((d * d).sum(2))
+            values[:, self.row] = size
+            e = np.where(size[..., None] > 1e-9, d / np.maximum(size, 1e-9)[..., None], (1.0, 0.0, 0.0))
+            jacobian[:, self.row[:, None], self.at] = e
+            k = len(self.other)
+            jacobian[:, self.row[:k, None], self.other] = -e[:, :k]
+        return jacobian / self.sigma[:, None], (self.measured - values) / self.sigma
+
+    def normal(self, x: Array) -> tuple[Array, Array]:
+        """Jacobian (m, n) and residuals (m,), both divided by sigma."""
+        (jacobian,), (residuals,) = self.side_by_side(x[None])
+        for i, row in self.others:
+            value, indices, derivatives = row.model(x)
+            residuals[i] = (row.measured - value) / row.sigma
+            for j, der in zip(indices, derivatives, strict=True):
+                jacobian[i, j] += der / row.sigma
+        return jacobian, residuals
 
 
 LEAST_DAMPED = 1e-3
@@ -113,7 +203,8 @@ LEAST_DAMPED = 1e-3
 def adjust(rows: Sequence[Row], start: Array, rounds: int = 60) -> Adjustment:
     """Adjust from a first guess ``start`` (n,). Unpinned directions stay where the guess had them."""
     x = np.array(start, dtype=float)
-    jacobian, residuals = _normal(rows, x)
+    together = _Together(rows, len(x))
+    jacobian, residuals = together.normal(x)
     damping = 1e-3
     for _ in range(rounds):
         normal, gradient = jacobian.T @ jacobian, jacobian.T @ residuals
@@ -122,7 +213,7 @@ def adjust(rows: Sequence[Row], start: Array, rounds: int = 60) -> Adjustment:
         stiff = normal.diagonal()
         weight = np.maximum(stiff, LEAST_DAMPED * stiff.max(initial=0.0)) + 1e-9
         step = np.linalg.solve(normal + (damping + 1e-12) * np.diag(weight), gradient)
-        tried_jacobian, tried = _normal(rows, x + step)
+        tried_jacobian, tried = together.normal(x + step)
         if tried @ tried <= residuals @ residuals * (1 + 1e-12):
             x, jacobian, residuals = x + step, tried_jacobian, tried
             damping = max(damping / 10, 1e-12)
@@ -133,6 +224,41 @@ def adjust(rows: Sequence[Row], start: Array, rounds: int = 60) -> Adjustment:
             if damping >= 1e9:
                 break
     return _judged(rows, x, jacobian, residuals)
+
+
+def best_of(rows: Sequence[Row], starts: Array, rounds: int) -> Array:
+    """The unknowns (n,) that fit a few rows best, of all that Gauss-Newton comes to from several starts
+    (k, n): as ``adjust``, all side by side."""
+    together = _Together(rows, starts.shape[1])
+    if together.others:
+        return min((adjust(rows, s, rounds) for s in starts), key=lambda a: a.chi2).x
+    x = np.array(starts, dtype=float)
+    jacobian, residuals = together.side_by_side(x)
+    chi2 = (residuals**2).sum(1)
+    damping, going = np.full(len(x), 1e-3), np.ones(len(x), dtype=bool)
+    one = np.eye(x.shape[1])
+    for _ in range(rounds):
+        normal = np.einsum("kmi,kmj->kij", jacobian, jacobian)
+        gradient = np.einsum("kmi,km->ki", jacobian, residuals)
+        stiff = np.einsum("kii->ki", normal)
+        weight = np.maximum(stiff, LEAST_DAMPED * stiff.max(1, keepdims=True)) + 1e-9
+        damped = normal + ((damping[:, None] + 1e-12) * weight)[:, :, None] * one
+        step = np.linalg.solve(damped, gradient[:, :, None])[:, :, 0]
+        tried_jacobian, tried = together.side_by_side(x + step)
+        tried_chi2 = (tried**2).sum(1)
+        better = going & (tried_chi2 <= chi2 * (1 + 1e-12))
+        x[better] += step[better]
+        jacobian[better], residuals[better], chi2[better] = (
+            tried_jacobian[better],
+            tried[better],
+            tried_chi2[better],
+        )
+        going &= ~(better & (np.abs(step).max(1) < 1e-7))
+        damping = np.where(better, np.maximum(damping / 10, 1e-12), np.minimum(damping * 8, 1e9))
+        going &= better | (damping < 1e9)
+        if not going.any():
+            break
+    return np.asarray(x[int(chi2.argmin())])
 
 
 def _judged(rows: Sequence[Row], x: Array, jacobian: Array, residuals: Array) -> Adjustment:

@@ -8,11 +8,15 @@ from __future__ import annotations
 
 import csv
 import io
+from itertools import islice
 
+from pydantic import ValidationError
+
+from nimble_cradle.files import cell, from_cell, printable
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import METHOD_PLUS_MINUS
 from nimble_cradle.job.edits import free_id, with_value
-from nimble_cradle.job.job import Job
+from nimble_cradle.job.job import MOST_LETTERS, Job, as_job_error
 from nimble_cradle.job.survey import ALONE, Reading, Survey
 from nimble_cradle.units import UnitError, parse
 
@@ -25,7 +29,11 @@ MOST_BYTES = 5_000_000
 def with_csv(job: Job, text: str, name: str = "The file") -> tuple[Job, int]:
     """The job with all readings of a CSV text, and how many; all or none. Raises JobError that names the
     line."""
-    rows = list(csv.reader(io.StringIO(text.lstrip("\ufeff"))))
+    name = printable(name, 45)
+    try:
+        rows = list(islice(csv.reader(io.StringIO(text.lstrip("\ufeff"))), MOST_LINES + 2))
+    except csv.Error:
+        raise JobError(f"{name} is not CSV, or a field of it goes on without end.") from None
     if not rows or "kind" not in [c.strip().lower() for c in rows[0]]:
         raise JobError(
             f"{name} has no heading line: it wants {', '.join(COLUMNS[:4])}, and may have"
@@ -34,9 +42,11 @@ def with_csv(job: Job, text: str, name: str = "The file") -> tuple[Job, int]:
     heads = [c.strip().lower() for c in rows[0]]
     unknown = [h for h in heads if h and h not in COLUMNS]
     if unknown:
-        raise JobError(f"{name}: the column “{unknown[0]}” is not known; there are {', '.join(COLUMNS)}.")
+        raise JobError(
+            f"{name}: the column “{printable(unknown[0], 20)}” is not known; there are {', '.join(COLUMNS)}."
+        )
     if len(rows) - 1 > MOST_LINES:
-        raise JobError(f"{name} has {len(rows) - 1} readings; at most {MOST_LINES} are read.")
+        raise JobError(f"{name} has over {MOST_LINES} readings; no more are read.")
     readings = list(job.survey.readings)
     taken = {r.id for r in readings}
     for number, row in enumerate(rows[1:], start=2):
@@ -47,22 +57,24 @@ def with_csv(job: Job, text: str, name: str = "The file") -> tuple[Job, int]:
             reading = _reading(job, cells, free_id("reading", taken))
             taken.add(reading.id)
             readings.append(reading)
-        except (JobError, UnitError, ValueError) as error:
-            text_ = str(error).splitlines()
-            said = next((line.strip() for line in text_ if line.strip().startswith("Value error,")), text_[0])
-            raise JobError(
-                f"{name}, line {number}: {said.removeprefix('Value error, ').split(' [type=')[0]}"
-            ) from None
+        except ValidationError as error:
+            raise _at_line(name, number, as_job_error(error).message) from None
+        except (JobError, UnitError, ValueError, OverflowError) as error:
+            raise _at_line(name, number, str(error)) from None
     return with_value(job, "survey/readings", tuple(readings)), len(readings) - len(job.survey.readings)
+
+
+def _at_line(name: str, number: int, words: str) -> JobError:
+    return JobError(printable(f"{name}, line {number}: {words}", MOST_LETTERS))
 
 
 def _reading(job: Job, cells: dict[str, str], key: str) -> Reading:
     kind = cells.get("kind", "").lower()
     if kind not in KINDS:
-        raise JobError(f"“{kind}” is no kind of reading; there are {', '.join(KINDS)}.")
+        raise JobError(f"“{printable(kind, 20)}” is no kind of reading; there are {', '.join(KINDS)}.")
     method = cells.get("method", "") or "tape"
     if method not in METHOD_PLUS_MINUS:
-        raise JobError(f"“{method}” is no method; there are {', '.join(METHOD_PLUS_MINUS)}.")
+        raise JobError(f"“{printable(method, 20)}” is no method; there are {', '.join(METHOD_PLUS_MINUS)}.")
     display = job.show.display
     doubt = cells.get("plus_minus", "")
     return Reading(
@@ -74,7 +86,7 @@ def _reading(job: Job, cells: dict[str, str], key: str) -> Reading:
         method=method,
         plus_minus_mm=parse(doubt, "length", display) if doubt else None,
         datum=_datum(job.survey, cells.get("datum", "")),
-        note=cells.get("note", ""),
+        note=from_cell(cells.get("note", "")),
         when=cells.get("when", "")[:40],
     )
 
@@ -85,7 +97,7 @@ def _point(survey: Survey, text: str) -> str:
     for p in survey.points:
         if text and text.lower() in (p.id, p.name.lower()):
             return p.id
-    raise JobError(f"“{text}” is no point of the survey; there are {len(survey.points)}.")
+    raise JobError(f"“{printable(text, 40)}” is no point of the survey; there are {len(survey.points)}.")
 
 
 def _datum(survey: Survey, text: str) -> str:
@@ -94,7 +106,7 @@ def _datum(survey: Survey, text: str) -> str:
     for d in survey.datums:
         if text.lower() in (d.id, d.name.lower()):
             return d.id
-    raise JobError(f"“{text}” is no datum of the survey.")
+    raise JobError(f"“{printable(text, 40)}” is no datum of the survey.")
 
 
 def to_csv(job: Job) -> str:
@@ -113,7 +125,7 @@ def to_csv(job: Job) -> str:
                 r.method,
                 "" if r.plus_minus_mm is None else f"{r.plus_minus_mm:g} mm",
                 r.datum,
-                r.note,
+                cell(r.note),
                 r.when,
             )
         )

@@ -18,7 +18,7 @@ from nimble_cradle.survey.adjust import COVER, UNCHECKED, Adjustment, Row, State
 from nimble_cradle.survey.datum import fitted_frame
 from nimble_cradle.survey.level import true_up
 from nimble_cradle.survey.observations import AXES, Unknowns
-from nimble_cradle.survey.start import first_guess, mirror_of
+from nimble_cradle.survey.start import RowsOf, first_guess, mirror_of
 from nimble_cradle.survey.words import direction_words, point_name, reading_words
 
 
@@ -377,6 +377,7 @@ def _mirrors(
 ) -> list[tuple[str, str]]:
     """Points with a second place that fits as well, and where that is in words."""
     out = []
+    of = RowsOf(unknowns, rows, result.x)
     for p in survey.points:
         if (
             p.given is not None
@@ -384,7 +385,7 @@ def _mirrors(
             or np.abs(result.free[unknowns.at(p.id)]).max(initial=0.0) > 1e-3
         ):
             continue
-        other = mirror_of(unknowns, rows, result.x, p.id)
+        other = mirror_of(unknowns, of, result.x, p.id)
         if other is not None:
             shift = other - result.x[unknowns.at(p.id)]
             k = int(np.abs(shift).argmax())

@@ -10,7 +10,7 @@ import numpy as np
 
 from nimble_cradle.geometry.pose import Array, Pose, rotation_about
 from nimble_cradle.job.survey import Reading, Survey
-from nimble_cradle.survey.adjust import COVER, Row, linear
+from nimble_cradle.survey.adjust import COVER, Apart, Row, linear
 
 AXES = {"forward": 0, "left": 1, "up": 2}
 LEAST = 1e-3
@@ -83,20 +83,7 @@ class Unknowns:
         other = self.at(r.other)
         if r.kind == "rise":
             return linear([*at, *other], [*self.up, *-self.up])
-        return _distance(at, other)
-
-
-def _distance(at: list[int], other: list[int]) -> Callable[[Array], tuple[float, Any, Any]]:
-    both = [*at, *other]
-
-    def model(x: Array) -> tuple[float, Any, Any]:
-        """Distance of two points and its derivatives."""
-        d = x[at] - x[other]
-        size = float(np.sqrt(d @ d))
-        e = d / size if size > 1e-9 else np.array([1.0, 0.0, 0.0])
-        return size, both, np.concatenate([e, -e])
-
-    return model
+        return Apart(at, other)
 
 
 def _from_datum(

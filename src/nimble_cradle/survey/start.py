@@ -6,7 +6,7 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array
-from nimble_cradle.survey.adjust import RIVAL, Row, adjust, alone
+from nimble_cradle.survey.adjust import RIVAL, Row, adjust, alone, best_of
 from nimble_cradle.survey.observations import AXES, Unknowns
 
 _CORNERS = np.array([[i, j, k] for i in (-1, 1) for j in (-1, 1) for k in (-1, 1)], dtype=float)
@@ -40,57 +40,67 @@ def first_guess(unknowns: Unknowns, rows: list[Row]) -> Array:
             }.get(r.kind, r.value_mm)
             partly.setdefault(r.point, set()).add(axis)
     placed |= {key for key, axes in partly.items() if len(axes) == 3}
-    touching = {
-        p.id: [row for row in rows if set(unknowns.at(p.id)) & set(_columns(row, x))]
-        for p in survey.points
-        if p.id not in placed
-    }
-    owner = {c: p.id for p in survey.points for c in unknowns.at(p.id)}
-    while touching:
-        ready = {
-            key: [row for row in found if {owner.get(c, key) for c in _columns(row, x)} <= placed | {key}]
-            for key, found in touching.items()
-        }
-        key = max(ready, key=lambda k: len(ready[k]))
-        if ready[key]:
-            x[unknowns.at(key)] = _best_place(unknowns, ready[key], x, key)
+    of = RowsOf(unknowns, rows, x)
+    waiting = {p.id: k for k, p in enumerate(survey.points) if p.id not in placed}
+    missing = {k: of.points[k] & waiting.keys() for k in range(len(rows))}
+    ready = dict.fromkeys(waiting, 0)
+    for few in missing.values():
+        if len(few) == 1:
+            ready[next(iter(few))] += 1
+    while waiting:
+        key = max(waiting, key=ready.__getitem__)
+        own = [k for k in of.rows[key] if missing[k] <= {key}]
+        if own:
+            x[unknowns.at(key)] = _best_place(unknowns, of, own, x, key)
         placed.add(key)
-        del touching[key]
+        del waiting[key]
+        for k in of.rows[key]:
+            missing[k].discard(key)
+            if len(missing[k]) == 1:
+                ready[next(iter(missing[k]))] += 1
     return x
 
 
-def _columns(row: Row, x: Array) -> list[int]:
-    return list(row.model(x)[1])
+class RowsOf:
+    """Which rows a point has part in, and which points a row has: by number of the row, by id of the
+    point."""
+
+    def __init__(self, unknowns: Unknowns, rows: list[Row], x: Array) -> None:
+        self.all = rows
+        owner = {c: p.id for p in unknowns.survey.points for c in unknowns.at(p.id)}
+        self.points = [{owner[c] for c in row.model(x)[1] if c in owner} for row in rows]
+        self.rows: dict[str, list[int]] = {p.id: [] for p in unknowns.survey.points}
+        for k, points in enumerate(self.points):
+            for key in points:
+                self.rows[key].append(k)
+
+    def neighbours(self, unknowns: Unknowns, some: list[int], x: Array, key: str) -> Array:
+        """Where the other points of some rows are, (n, 3) in the order of the survey."""
+        seen = sorted({unknowns.number[p] for k in some for p in self.points[k] if p != key})
+        return x[: 3 * len(unknowns.survey.points)].reshape(-1, 3)[seen] if seen else np.zeros((0, 3))
 
 
-def _neighbours(unknowns: Unknowns, rows: list[Row], x: Array, key: str) -> Array:
-    at = set(unknowns.at(key))
-    owner = {c: i for i in range(len(unknowns.survey.points)) for c in (3 * i, 3 * i + 1, 3 * i + 2)}
-    seen = {owner[c] for row in rows for c in _columns(row, x) if c in owner and c not in at}
-    return x[: 3 * len(unknowns.survey.points)].reshape(-1, 3)[sorted(seen)] if seen else np.zeros((0, 3))
-
-
-def _best_place(unknowns: Unknowns, rows: list[Row], x: Array, key: str) -> Array:
+def _best_place(unknowns: Unknowns, of: RowsOf, some: list[int], x: Array, key: str) -> Array:
     """Where one point fits its readings best, the others held; from its present place and from eight about
     its neighbours."""
+    rows = [of.all[k] for k in some]
     local = alone(rows, x, unknowns.at(key))
     here = x[unknowns.at(key)]
-    near = _neighbours(unknowns, rows, x, key)
+    near = of.neighbours(unknowns, some, x, key)
     reach = max((abs(r.measured) for r in rows), default=100.0)
     starts = [
         here + 1e-3,
         *(near.mean(0) + 0.5 * reach * _CORNERS if len(near) else here + 0.5 * reach * _CORNERS),
     ]
-    found = [adjust(local, s, 40) for s in starts]
-    return min(found, key=lambda a: a.chi2).x
+    return best_of(local, np.array(starts), 40)
 
 
-def mirror_of(unknowns: Unknowns, rows: list[Row], x: Array, key: str) -> Array | None:
+def mirror_of(unknowns: Unknowns, of: RowsOf, x: Array, key: str) -> Array | None:
     """A second place (3,) where the point fits its readings as well, on the other side of its neighbours;
     None where there is none."""
     at = unknowns.at(key)
-    own = [row for row in rows if set(at) & set(_columns(row, x))]
-    near = _neighbours(unknowns, own, x, key)
+    own = [of.all[k] for k in of.rows[key]]
+    near = of.neighbours(unknowns, of.rows[key], x, key)
     if len(near) < 2 or len(own) < 3:
         return None
     centre = near.mean(0)

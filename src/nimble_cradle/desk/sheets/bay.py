@@ -19,6 +19,7 @@ from nimble_cradle.desk.fields import (
     row,
     words,
 )
+from nimble_cradle.desk.label import plain
 from nimble_cradle.desk.sheets.cuts import CutsEditor
 from nimble_cradle.desk.sheets.made import MadeEditor, MotionEditor
 from nimble_cradle.desk.sheets.shapes import ShapeEditor, new_shape, twin_of
@@ -121,7 +122,7 @@ class BaySheet(Sheet):
         self.rows: list[QuantityField] = []
         for clearance in s.job.clearances:
             field = QuantityField(s, clearance.name, "length")
-            field.setToolTip(clearance.why)
+            field.setToolTip(plain(clearance.why))
             field.at(f"clearances/{clearance.id}/required_mm", "Room needed")
             self.column.addWidget(field)
             self.rows.append(field)
@@ -199,7 +200,7 @@ class BaySheet(Sheet):
         room = {c.id: c.required_mm for c in job.clearances}
         for k, (clearance, field_) in enumerate(zip(job.clearances, self.rows, strict=True)):
             field_.label.setText(clearance.name)
-            field_.setToolTip(clearance.why)
+            field_.setToolTip(plain(clearance.why))
             self.kind_box.setItemText(k, clearance.name)
         kind, key = self.session.selection
         chosen = key if kind == "item" else key.partition("/")[2] if kind == "gap" else ""
@@ -251,8 +252,8 @@ class BaySheet(Sheet):
             self.moved.at(f"{base}/moved", item.name)
             self.trim.setVisible(item.fate in ("open", "trim", "cut"))
             self.shapes.setVisible(item.made is None)
-            for plain in (self.measured, self.plus_minus):
-                plain.setVisible(item.made is None)
+            for own in (self.measured, self.plus_minus):
+                own.setVisible(item.made is None)
             if item.made is None:
                 self.shapes.at(base, item.name)
             self.cuts.at(item)

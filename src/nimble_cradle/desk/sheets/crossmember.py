@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from functools import partial
 
-from PyQt6.QtWidgets import QLabel
-
 from nimble_cradle.desk.fields import (
     FORWARD,
     LEFT,
@@ -18,6 +16,7 @@ from nimble_cradle.desk.fields import (
     row,
     words,
 )
+from nimble_cradle.desk.label import BOLD, PLAIN, Label
 from nimble_cradle.desk.sheets.sheet import Sheet, UseBars
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
@@ -49,7 +48,7 @@ class CrossmemberSheet(Sheet):
             self.column.addWidget(row(button("Put in a crossmember", self.add, name="main")))
             self.column.addWidget(self.refusal)
             return
-        self.summary = QLabel()
+        self.summary = Label()
         self.summary.setWordWrap(True)
         self.column.addWidget(self.summary)
         self.bars = UseBars(s)
@@ -199,13 +198,13 @@ class CrossmemberSheet(Sheet):
             return
         length = axis_length(cross.points)
         text = (
-            f"{_name(section)}, <b>{show(length, 'length', d, 0)}</b> along its axis,"
+            f"{_name(section)}, {BOLD}{show(length, 'length', d, 0)}{PLAIN} along its axis,"
             f" {show(length / 1000 * p.kg_per_m, 'mass', d)}. "
         )
         text += f"I {p.i_lying / 1e4:.1f} cm⁴, W {p.w_lying / 1e3:.2f} cm³ (vertical bending). "
         sag = next((f for f in found if f.code == "crossmember-sag"), None)
         if sag is not None:
-            text += f"Sags <b>{show(sag.load, 'length', d, 2)}</b> at the mount ({sag.case})."
+            text += f"Sags {BOLD}{show(sag.load, 'length', d, 2)}{PLAIN} at the mount ({sag.case})."
         problems = [q.sentence for q in v.problems if q.stage == "crossmember"]
         self.summary.setText(text if not problems else f"Not judged: {problems[0]}")
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
 from nimble_cradle.desk.direction import DirectionField
 from nimble_cradle.desk.fields import (
@@ -22,6 +22,7 @@ from nimble_cradle.desk.fields import (
     row,
     words,
 )
+from nimble_cradle.desk.label import BOLD, PLAIN, Label, plain
 from nimble_cradle.desk.pairs import PairsField
 from nimble_cradle.desk.sheets.sheet import Sheet, Table, UseBars
 from nimble_cradle.job.base import JobError
@@ -106,7 +107,7 @@ class MountsSheet(Sheet):
         self.keys = [m.id for m in s.job.mounts]
         for i, mount in enumerate(s.job.mounts):
             b = QPushButton(mount.name.removesuffix(" mount"))
-            b.setToolTip(mount.name)
+            b.setToolTip(plain(mount.name))
             b.setCheckable(True)
             b.clicked.connect(partial(self._chosen, mount.id))
             self.group.addButton(b, i)
@@ -154,7 +155,7 @@ class MountsSheet(Sheet):
         self._point_fields()
 
     def _build_carried(self) -> None:
-        self.summary = QLabel()
+        self.summary = Label()
         self.summary.setWordWrap(True)
         self.column.addWidget(self.summary)
         self.column.addWidget(
@@ -441,12 +442,12 @@ class MountsSheet(Sheet):
             else ""
         )
         self.summary.setText(
-            f"From block to bush: <b>{told.block_to_bush}</b>{assumed}. From bush to rail:"
-            f" <b>{told.bush_to_rail}</b>.<br>Carries <b>{show(at_rest.size, 'force', d)}</b> at rest and"
-            f" settles <b>{show(at_rest.radial_mm, 'length', d)}</b>. Full torque in first gear"
-            f" ({show(v.carried.reacted[0], 'torque', d)} {v.carried.reacted[1]}) loads it with"
+            f"From block to bush: {BOLD}{told.block_to_bush}{PLAIN}{assumed}. From bush to rail:"
+            f" {BOLD}{told.bush_to_rail}{PLAIN}.\nCarries {BOLD}{show(at_rest.size, 'force', d)}{PLAIN} at"
+            f" rest and settles {BOLD}{show(at_rest.radial_mm, 'length', d)}{PLAIN}. Full torque in first"
+            f" gear ({show(v.carried.reacted[0], 'torque', d)} {v.carried.reacted[1]}) loads it with"
             f" {show(at_torque.size, 'force', d)}; it gives {show(at_torque.radial_mm, 'length', d)} and the"
-            f" engine rocks {torque.rock_deg:.2f} deg.<br>Bush: {show(spring.bush.radial, 'stiffness', d)}"
+            f" engine rocks {torque.rock_deg:.2f} deg.\nBush: {show(spring.bush.radial, 'stiffness', d)}"
             f" across, {show(spring.bush.axial, 'stiffness', d)} along its bolt."
         )
         self.shake.setText(

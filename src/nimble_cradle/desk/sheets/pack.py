@@ -5,9 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QLabel, QProgressBar
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QProgressBar
 
 from nimble_cradle.desk.fields import button, part, row, words
+from nimble_cradle.desk.label import Label
 from nimble_cradle.desk.preview import Preview
 from nimble_cradle.desk.sheets.sheet import Sheet, Table
 from nimble_cradle.desk.task import Outcome
@@ -37,7 +38,7 @@ class PackSheet(Sheet):
         )
         self.stop_button = button("Stop", self.stop)
         self.stop_button.hide()
-        self.column.addWidget(row(self.write_button, self.stop_button, QLabel("Paper"), self.paper))
+        self.column.addWidget(row(self.write_button, self.stop_button, Label("Paper"), self.paper))
         self.progress = QProgressBar()
         self.progress.setRange(0, 0)
         self.progress.hide()

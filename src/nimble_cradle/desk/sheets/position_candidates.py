@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog
 
 from nimble_cradle.desk.fields import TextField, button, row, words
+from nimble_cradle.desk.label import BOLD, PLAIN
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
 from nimble_cradle.job import store
@@ -176,7 +177,7 @@ class CandidatesRoom(WorkingRoom):
                 text.at(f"candidates/{at}/{name}")
         chosen = next((o for o in found if o.id == at), None) if current else None
         if chosen is not None:
-            cut = f"<br>It needs: {chosen.cuts} (trouble {chosen.trouble:g})." if chosen.cuts else ""
-            self.say.setText(f"<b>{chosen.name}</b>: {chosen.words(self.session.display)}{cut}")
+            cut = f"\nIt needs: {chosen.cuts} (trouble {chosen.trouble:g})." if chosen.cuts else ""
+            self.say.setText(f"{BOLD}{chosen.name}{PLAIN}: {chosen.words(self.session.display)}{cut}")
         else:
             self.say.setText("" if len(rows) > 1 else "Nothing else is offered yet.")

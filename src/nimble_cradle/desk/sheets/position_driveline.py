@@ -6,6 +6,7 @@ from __future__ import annotations
 from nimble_cradle.calc import Worked
 from nimble_cradle.desk.chart import Chart, Curve
 from nimble_cradle.desk.fields import UP, WAYS, QuantityField, VectorField, button, part, row, words
+from nimble_cradle.desk.label import BOLD, PLAIN
 from nimble_cradle.desk.pocket import Pocket
 from nimble_cradle.desk.sheets.rooms import Room
 from nimble_cradle.desk.sheets.sheet import Table
@@ -260,9 +261,9 @@ class DrivelineRoom(Room):
         critical = " and ".join(f"{safe:.0f} rpm" for _, safe in c.critical)
         self.say.setText(
             f"At ride height {', '.join(f'{a:.1f}' for a in c.ride.angles)} deg; phasing leaves the shake of"
-            f" one joint at <b>{c.ride.residual:.2f} deg</b> ({c.acceleration:.0f} rad/s² at {c.rpm:.0f}"
-            f" rpm). The tube is kept under <b>{critical}</b>. To order, between joint centres:"
-            f" <b>{order}</b>; {slip} through the travel. {' '.join(c.faults) or 'It lives.'}"
+            f" one joint at {BOLD}{c.ride.residual:.2f} deg{PLAIN} ({c.acceleration:.0f} rad/s² at"
+            f" {c.rpm:.0f} rpm). The tube is kept under {BOLD}{critical}{PLAIN}. To order, between joint"
+            f" centres: {BOLD}{order}{PLAIN}; {slip} through the travel. {' '.join(c.faults) or 'It lives.'}"
         )
 
     def _half_shafts(self, d: Display) -> None:
@@ -290,7 +291,7 @@ class DrivelineRoom(Room):
                 )
             )
             said.append(
-                f"<b>{side}</b> {show(h.lengths[k], 'length', d)} between joints, grows"
+                f"{BOLD}{side}{PLAIN} {show(h.lengths[k], 'length', d)} between joints, grows"
                 f" {show(longer, 'length', d)}, shrinks {show(shorter, 'length', d)}; {near}."
             )
         self.say.setText(" ".join(said))

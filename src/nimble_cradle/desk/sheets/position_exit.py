@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QSlider
 
 from nimble_cradle.desk.fields import ChoiceField, button, part, row, words
+from nimble_cradle.desk.label import BOLD, PLAIN
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
 from nimble_cradle.desk.task import Outcome
@@ -174,7 +175,7 @@ class ExitRoom(WorkingRoom):
         for w in (self.buttons, self.slider):
             w.setVisible(filmed)
         self.go.setText("Look on" if f is not None and not filmed else "Find the way out")
-        self.say.setText(f"<b>{f.words(self.session.display)}</b>" if f is not None else "")
+        self.say.setText(f"{BOLD}{f.words(self.session.display)}{PLAIN}" if f is not None else "")
         self.before.setText("Before: " + "; ".join(f.before) + "." if f is not None else "")
         for w in (self.say, self.before):
             w.setVisible(f is not None)

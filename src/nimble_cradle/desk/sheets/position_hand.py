@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from functools import partial
-from html import escape
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QPushButton, QWidget
 
 from nimble_cradle.desk.fields import (
     FORWARD,
@@ -21,6 +20,7 @@ from nimble_cradle.desk.fields import (
     row,
     words,
 )
+from nimble_cradle.desk.label import BOLD, PLAIN, Label
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
 from nimble_cradle.desk.style import GAP_STATE
@@ -69,7 +69,7 @@ class HandRoom(WorkingRoom):
     def build(self) -> None:
         s = self.session
         self.move_step, self.turn_step = 1.0, 0.1
-        self.place = QLabel()
+        self.place = Label()
         self.place.setWordWrap(True)
         self.column.addWidget(self.place)
         self.gap_title = part("")
@@ -99,7 +99,7 @@ class HandRoom(WorkingRoom):
         ]
         self.move_group.idClicked.connect(lambda i: self.set_step(move=MOVE_STEPS[i]))
         self.turn_group.idClicked.connect(lambda i: self.set_step(turn=TURN_STEPS[i]))
-        self.column.addWidget(row(QLabel("Step"), *moves, QLabel("  Turn"), *turns))
+        self.column.addWidget(row(Label("Step"), *moves, Label("  Turn"), *turns))
         self._push_buttons()
         self.add_progress()
         self.column.addWidget(self.refusal)
@@ -133,7 +133,7 @@ class HandRoom(WorkingRoom):
         for label, kind, name, ways in PLACE:
             self.column.addWidget(QuantityField(s, label, kind, ways=ways).at(f"position/{name}"))
         self.column.addWidget(part("Driveline and lowest point"))
-        self.line = QLabel()
+        self.line = Label()
         self.line.setWordWrap(True)
         self.column.addWidget(self.line)
         self.column.addWidget(
@@ -276,7 +276,7 @@ class HandRoom(WorkingRoom):
         self.gap_title.setText(
             f"Gaps in {'millimetres' if d.length == 'mm' else 'inches'}, tightest running margin first"
         )
-        self.place.setText(f"<b>{place[0]}</b>, {place[1]}, <b>{place[2]}</b>, {place[3]}.")
+        self.place.setText(f"{BOLD}{place[0]}{PLAIN}, {place[1]}, {BOLD}{place[2]}{PLAIN}, {place[3]}.")
         rows = []
         for g in v.gaps:
             running = g.gap if g.running is None else g.running
@@ -299,7 +299,7 @@ class HandRoom(WorkingRoom):
             self.gap_words.setText("No piece is near any item yet: measure the bay and add the pieces.")
         else:
             lead = (
-                f"<b>{escape(gap.piece_name)} – {escape(gap.item_name)}</b>: {gap.state_at_rest} at rest,"
+                f"{BOLD}{gap.piece_name} – {gap.item_name}{PLAIN}: {gap.state_at_rest} at rest,"
                 f" {gap.state} running"
             )
             self.gap_words.setText(
@@ -345,7 +345,7 @@ class HandRoom(WorkingRoom):
             ways = ways_out_of(self.session.job, gap)[:3]
             said = ", ".join(f"{show(t, 'length', self.session.display)} {way}" for way, t in ways)
             return (
-                f"Out of it at rest, one way alone: <b>{said}</b>."
+                f"Out of it at rest, one way alone: {BOLD}{said}{PLAIN}."
                 if said
                 else "No straight way leads out of it within 200 mm."
             )

@@ -12,6 +12,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QFileDialog, QLineEdit, QSizePolicy, QWidget
 
 from nimble_cradle.desk.fields import FORWARD, LEFT, UP, button, parse_with_way, row, show_with_way, words
+from nimble_cradle.desk.label import BOLD, PLAIN
 from nimble_cradle.desk.sheets.rooms import Room
 from nimble_cradle.desk.style import ACCENT, GAP_STATE, INK, SOFT, STATE_INK
 from nimble_cradle.files import replace_file, why
@@ -226,7 +227,7 @@ class SectionRoom(Room):
         except JobError as error:
             self.cut = None
             self.refuse(error.message)
-        self.said.setText(f"<b>Section {title}.</b>")
+        self.said.setText(f"{BOLD}Section {title}.{PLAIN}")
         dimensions = self.cut.dimensions if self.cut is not None else ()
         self.picture.show_section(
             self.cut, [f"{k + 1}: {show(g.gap.gap, 'length', d)}" for k, g in enumerate(dimensions)]

@@ -7,6 +7,7 @@ from typing import Any
 from PyQt6.QtWidgets import QWidget
 
 from nimble_cradle.desk.fields import LEFT, UP, ChoiceField, QuantityField, button, part, row, words
+from nimble_cradle.desk.label import BOLD, PLAIN
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
 from nimble_cradle.fit.position import pose_of
@@ -200,7 +201,7 @@ class SettleRoom(WorkingRoom):
         if found is None:
             return
         d = self.session.display
-        self.result.setText(f"<b>{headline(found, d)}</b>")
+        self.result.setText(f"{BOLD}{headline(found, d)}{PLAIN}")
         kept: tuple[Settled, tuple[Stop, ...]] | None = self.session.kept.get(self.key)
         if kept is None or kept[0] is not found:  # a seat that a trade bought
             kept = self.session.kept[self.key] = found, stops_of(found)

@@ -6,7 +6,7 @@ from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QLabel, QLineEdit
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QLineEdit
 
 from nimble_cradle.desk.fields import (
     LEFT,
@@ -21,6 +21,7 @@ from nimble_cradle.desk.fields import (
     row,
     words,
 )
+from nimble_cradle.desk.label import BOLD, PLAIN, Label
 from nimble_cradle.desk.sheets.rooms import Room
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
@@ -101,7 +102,7 @@ class SupportsRoom(Room):
                 line.setPlaceholderText("mm up")
                 line.setMaximumWidth(120)
                 self.ups.append(line)
-                self.column.addWidget(row(QLabel(support.name), line))
+                self.column.addWidget(row(Label(support.name), line))
             self.column.addWidget(row(button("Put them in", self.put_in)))
         self.column.addWidget(part("What holds it up"))
         for support in s.job.setting.supports:
@@ -203,7 +204,7 @@ class SupportsRoom(Room):
         self.left.setVisible(plan is not None)
         if plan is None:
             return
-        self.say.setText(" ".join((f"<b>{plan.words}</b>", *plan.questions)))
+        self.say.setText(" ".join((f"{BOLD}{plan.words}{PLAIN}", *plan.questions)))
         rows = []
         for c in plan.changes:
             up = (
@@ -370,10 +371,10 @@ class MarksRoom(WorkingRoom):
         if not job.marks:
             self.say.setText("No marks yet.")
         elif not typed:
-            self.say.setText(f"<b>{len(job.marks)} marks.</b> Nothing taped since.")
+            self.say.setText(f"{BOLD}{len(job.marks)} marks.{PLAIN} Nothing taped since.")
         else:
             try:
-                self.say.setText(f"<b>{told_by_marks(job).words(self.session.display)}</b>")
+                self.say.setText(f"{BOLD}{told_by_marks(job).words(self.session.display)}{PLAIN}")
                 self.bring.setVisible(True)
             except JobError as error:
                 self.say.setText(error.message)

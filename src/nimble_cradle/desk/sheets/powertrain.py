@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from nimble_cradle.desk.direction import DirectionField
 from nimble_cradle.desk.fields import (
@@ -16,6 +16,7 @@ from nimble_cradle.desk.fields import (
     part,
     row,
 )
+from nimble_cradle.desk.label import Label
 from nimble_cradle.desk.sheets.bay import METHODS
 from nimble_cradle.desk.sheets.powertrain_rooms import EngineRoom, MockUpRoom, WeighedRoom
 from nimble_cradle.desk.sheets.rooms import Room, Rooms
@@ -38,7 +39,7 @@ class PiecesRoom(Room):
 
     def build(self) -> None:
         s = self.session
-        self.total = QLabel()
+        self.total = Label()
         self.total.setWordWrap(True)
         self.column.addWidget(self.total)
         self.column.addWidget(row(button("How the centre of gravity is found", self.work)))

@@ -22,6 +22,7 @@ from nimble_cradle.desk.fields import (
     row,
     words,
 )
+from nimble_cradle.desk.label import BOLD, PLAIN
 from nimble_cradle.desk.pocket import Pocket
 from nimble_cradle.desk.sheets.rooms import Room
 from nimble_cradle.job.base import JobError
@@ -363,7 +364,7 @@ class WeighedRoom(Room):
         else:
             mass, doubt = show(weighed.mass_kg, "mass", d), show(weighed.mass_plus_minus_kg, "mass", d)
             self.summary.setText(
-                f"Weighed: <b>{mass}</b>, give or take {doubt}. The pieces' own masses are not used."
+                f"Weighed: {BOLD}{mass}{PLAIN}, give or take {doubt}. The pieces' own masses are not used."
             )
 
     def begin(self) -> None:

@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from nimble_cradle.desk.fields import heading, words
+from nimble_cradle.desk.label import plain
 from nimble_cradle.desk.said_mark import SaidRow
 from nimble_cradle.desk.session import Session
 from nimble_cradle.desk.sheets.rooms import Room
@@ -199,7 +200,7 @@ class Table(QTableWidget):
                     self.setItem(r, c, item)
                 if item.text() != text:
                     item.setText(text)
-                    item.setToolTip(text)
+                    item.setToolTip(plain(text))
                 item.setData(STATE_ROLE, look if look in STATE_INK else None)
                 item.setData(KEY_ROLE, key)
                 if look == ">":

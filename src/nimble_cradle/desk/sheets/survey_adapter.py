@@ -6,6 +6,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QComboBox
 
 from nimble_cradle.desk.fields import ChoiceField, QuantityField, button, part, row, words
+from nimble_cradle.desk.label import BOLD, PLAIN
 from nimble_cradle.desk.preview import Preview
 from nimble_cradle.desk.sheets.rooms import Room, offer
 from nimble_cradle.job.base import JobError
@@ -97,8 +98,8 @@ class AdapterRoom(Room):
             )
             shaft = show(w.value("engaged"), "length", d)
             self.summary.setText(
-                f"{said} Shaft <b>{shaft}</b> in the pilot, <b>{show(w.value('in_hub'), 'length', d)}</b> of"
-                f" hub on splines.{tight}"
+                f"{said} Shaft {BOLD}{shaft}{PLAIN} in the pilot,"
+                f" {BOLD}{show(w.value('in_hub'), 'length', d)}{PLAIN} of hub on splines.{tight}"
             )
             self.preview.show_drawing(adapter_drawing(self.session.job))
         except JobError as error:

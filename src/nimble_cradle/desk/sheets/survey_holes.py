@@ -12,6 +12,7 @@ from PyQt6.QtGui import QImage, QKeySequence, QShortcut
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLineEdit
 
 from nimble_cradle.desk.fields import ChoiceField, QuantityField, TextField, button, part, row, words
+from nimble_cradle.desk.label import BOLD, PLAIN
 from nimble_cradle.desk.photo_page import PhotoPage
 from nimble_cradle.desk.preview import Preview
 from nimble_cradle.desk.sheets.rooms import Room, offer, sentence_of
@@ -208,8 +209,8 @@ class HolesRoom(Room):
         )
         origin = "from the crank pin" if found.from_pin else "hole 1 at nought, hole 2 to its right"
         self.summary.setText(
-            f"<b>{len(found.holes)} holes</b>, {sum(r.used for r in pattern.readings)} readings, {found.dof}"
-            f" more than are needed ({origin}). {said}"
+            f"{BOLD}{len(found.holes)} holes{PLAIN}, {sum(r.used for r in pattern.readings)} readings,"
+            f" {found.dof} more than are needed ({origin}). {said}"
         )
         try:
             self.preview.show_drawing(pattern_drawing(pattern, d))

@@ -20,6 +20,7 @@ from nimble_cradle.desk.fields import (
     show_with_way,
     words,
 )
+from nimble_cradle.desk.label import BOLD, PLAIN
 from nimble_cradle.desk.sheets.rooms import Room, sentence_of
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.job.base import JobError
@@ -114,7 +115,7 @@ class LevelRoom(Room):
                 v is not None and abs(v) <= level.good_enough_deg for v in (lean.across_deg, lean.along_deg)
             )
             self.summary.setText(
-                f"The car stands: <b>{lean_words(lean)}</b>.{own}"
+                f"The car stands: {BOLD}{lean_words(lean)}{PLAIN}.{own}"
                 + (" That is level enough." if good else "")
             )
         rows = []

@@ -22,6 +22,7 @@ from nimble_cradle.desk.fields import (
     words,
 )
 from nimble_cradle.desk.gauge import SimulatedGauge
+from nimble_cradle.desk.label import BOLD, PLAIN
 from nimble_cradle.desk.sheets.rooms import Room, offer, sentence_of
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.job.base import JobError
@@ -277,7 +278,7 @@ class PointsRoom(Room):
         pinned = [p for p in net.points if not p.free]
         worst = max(pinned, key=lambda p: float(p.plus_minus.max()), default=None)
         text = (
-            f"<b>{len(pinned)} of {len(net.points)}</b> points pinned down by"
+            f"{BOLD}{len(pinned)} of {len(net.points)}{PLAIN} points pinned down by"
             f" {sum(r.used for r in self.session.job.survey.readings)} readings"
         )
         text += (
@@ -288,7 +289,7 @@ class PointsRoom(Room):
         if worst is not None:
             text += (
                 f"Least sure: {worst.name}, give or take"
-                f" <b>{show(float(worst.plus_minus.max()), 'length', d)}</b>. "
+                f" {BOLD}{show(float(worst.plus_minus.max()), 'length', d)}{PLAIN}. "
             )
         for tie in net.ties:
             if tie.residuals:

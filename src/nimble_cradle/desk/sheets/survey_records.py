@@ -8,9 +8,10 @@ from typing import Any
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QImage, QPixmap
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QLabel, QLineEdit
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QLineEdit
 
 from nimble_cradle.desk.fields import button, part, row, words
+from nimble_cradle.desk.label import Label
 from nimble_cradle.desk.sheets.rooms import Room, offer, sentence_of
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.files import read_file, read_text, replace_file, why
@@ -93,7 +94,7 @@ class RecordsRoom(Room):
                 stretch=False,
             )
         )
-        self.picture = QLabel()
+        self.picture = Label()
         self.picture.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.column.addWidget(self.picture)
 

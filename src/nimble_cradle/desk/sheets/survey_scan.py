@@ -11,6 +11,7 @@ import numpy as np
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLineEdit
 
 from nimble_cradle.desk.fields import QuantityField, button, part, row, words
+from nimble_cradle.desk.label import BOLD, PLAIN, plain
 from nimble_cradle.desk.sheets.rooms import offer
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.desk.sheets.working_room import WorkingRoom
@@ -149,7 +150,7 @@ class ScanRoom(WorkingRoom):
                     else ""
                 )
                 self.summary.setText(
-                    f"<b>{found.item.name}</b>: {len(found.scan.faces):,} triangles, {size}.{note}"
+                    f"{BOLD}{found.item.name}{PLAIN}: {len(found.scan.faces):,} triangles, {size}.{note}"
                 )
             except JobError as error:
                 self.summary.setText(error.message)
@@ -204,7 +205,12 @@ class ScanRoom(WorkingRoom):
         units = list(UNITS)
         hint = f"{path.name} says it is in {said}." if said else f"{path.name} does not say its unit."
         unit, taken = QInputDialog.getItem(
-            self, "Unit of the scan", f"{hint} It is in", units, units.index(said) if said else 0, False
+            self,
+            "Unit of the scan",
+            plain(f"{hint} It is in"),
+            units,
+            units.index(said) if said else 0,
+            False,
         )
         if taken:
             self.bring(path, unit)
