@@ -214,7 +214,7 @@ class TestHoles:
         (tmp_path / "bad.svg").write_text("<svg")
         room.add_traced(tmp_path / "bad.svg")
         assert (
-            room.refusal.text() == "“bad.svg” could not be read as SVG."
+            room.refusal.text() == "“bad.svg” could not be read as SVG: it stops making sense at line 1."
             and len(desk.session.job.survey.patterns) == 2
         )
 

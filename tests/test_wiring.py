@@ -7,6 +7,7 @@ import ast
 import copy
 import importlib
 import pkgutil
+import re
 import sys
 from collections import Counter
 from pathlib import Path
@@ -34,7 +35,15 @@ def loads(tree: ast.AST) -> Counter[str]:
     )
 
 
-EVERY = sum((loads(tree) for tree in FILES.values()), Counter[str]())
+def told(tree: ast.AST) -> Counter[str]:
+    """Functions that another process is told to call, by their names in text."""
+    texts = [n.value for n in ast.walk(tree) if isinstance(n, ast.Constant) and isinstance(n.value, str)]
+    return Counter(
+        name for text in texts for name in re.findall(r"nimble_cradle[\w.]*(?::| import )(\w+)", text)
+    )
+
+
+EVERY = sum((loads(tree) + told(tree) for tree in FILES.values()), Counter[str]())
 CORE = sum((loads(t) for p, t in FILES.items() if p.parts[0] not in ("desk", "job")), Counter[str]())
 """What is read by the part of the program that judges: neither the desk nor the job file's own rules."""
 

@@ -141,6 +141,8 @@ class Job(Part):
 
 MOST_TOLD = 12
 """So many faults of a job written by hand are told at once."""
+MOST_COUNTED = 5000
+"""More faults than that are not looked at one by one."""
 MOST_LETTERS = 190
 """A sentence about a file that was read is never longer."""
 
@@ -148,6 +150,8 @@ MOST_LETTERS = 190
 def all_faults(error: ValidationError, data: Any) -> JobError:
     """Every fault of a job read from ``data``, each with the part's own name and its place: one sentence for
     the first of them, and one a fault."""
+    if error.error_count() > MOST_COUNTED:
+        return JobError(f"The job has {error.error_count():,} faults: it is not one of this program's.")
     told: dict[str, str] = {}
     for first in error.errors(include_url=False, include_context=False):
         name, place = _part_of(data, first["loc"])

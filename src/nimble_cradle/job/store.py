@@ -136,8 +136,7 @@ def _entries(archive: zipfile.ZipFile, name: str) -> dict[str, zipfile.ZipInfo]:
 
 
 def _check_size(text: bytes, name: str) -> None:
-    """Refuse what would cost far more to read than any job does, before it is read. Raises JobError,
-    RecursionError."""
+    """Refuse what would cost far more to read than any job does, before it is read. Raises JobError."""
     letters = np.frombuffer(text, dtype=np.uint8)
     opens = (letters == ord("[")) | (letters == ord("{"))
     closes = (letters == ord("]")) | (letters == ord("}"))
@@ -146,12 +145,12 @@ def _check_size(text: bytes, name: str) -> None:
         raise JobError(f"{name}: job.json holds {values:,} values; a job holds at most {MOST_VALUES:,}.")
     depth = np.cumsum(opens.view(np.int8) - closes.view(np.int8), dtype=np.int32)
     if len(depth) and depth.max() > MOST_DEPTH:  # brackets in names are counted too
-        raise RecursionError
+        raise JobError(f"{name}: job.json is nested too deep to be a job.")
 
 
 def _parse_json(text: bytes, name: str) -> Any:
+    _check_size(text, name)
     try:
-        _check_size(text, name)
         return json.loads(text.decode("utf-8-sig"))
     except UnicodeDecodeError:
         raise JobError(f"{name}: job.json is not text.") from None
@@ -191,10 +190,14 @@ def line_of(row: Row) -> bytes:
 
 def _log_rows(text: bytes) -> tuple[Row, ...]:
     """The newest rows that say something."""
-    older = max(0, text.count(b"\n") - MOST_ROWS)
+    older, start = max(0, text.count(b"\n") - MOST_ROWS), 0
+    if older:
+        start = len(text) if text.endswith(b"\n") else text.rfind(b"\n") + 1
+        for _ in range(MOST_ROWS):
+            start = text.rfind(b"\n", 0, start - 1) + 1
     rows: list[Row] = []
-    for n, line in enumerate(whole_lines(text)):
-        row = row_of(line) if n >= older and len(line) > 2 else None
+    for line in whole_lines(text[start:] if start else text):
+        row = row_of(line) if len(line) > 2 else None
         if row is not None and isinstance(row.get("what"), str):
             rows.append(row)
     if older:

@@ -58,7 +58,8 @@ def with_csv(job: Job, text: str, name: str = "The file") -> tuple[Job, int]:
             taken.add(reading.id)
             readings.append(reading)
         except ValidationError as error:
-            raise _at_line(name, number, as_job_error(error).message) from None
+            said = as_job_error(error).message.rstrip(".")
+            raise _at_line(name, number, said[0].lower() + said[1:]) from None
         except (JobError, UnitError, ValueError, OverflowError) as error:
             raise _at_line(name, number, str(error)) from None
     return with_value(job, "survey/readings", tuple(readings)), len(readings) - len(job.survey.readings)

@@ -46,8 +46,8 @@ class LogbookSheet(Sheet):
         self.table.fill(
             [
                 (str(i), ((str(r.get("time", ""))[:16].replace("T", "  "), ""), (str(r.get("what", "")), "")))
-                for i, r in reversed(list(enumerate(log)))
-            ][:400]
+                for i, r in reversed(list(enumerate(log))[-400:])
+            ]
         )
         if not log:
             self.table.fill([("", (("", ""), ("Nothing yet: every change you make is written here.", "")))])

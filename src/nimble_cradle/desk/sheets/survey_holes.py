@@ -8,12 +8,13 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QImage, QKeySequence, QShortcut
+from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLineEdit
 
 from nimble_cradle.desk.fields import ChoiceField, QuantityField, TextField, button, part, row, words
 from nimble_cradle.desk.label import BOLD, PLAIN
 from nimble_cradle.desk.photo_page import PhotoPage
+from nimble_cradle.desk.picture import picture_of
 from nimble_cradle.desk.preview import Preview
 from nimble_cradle.desk.sheets.rooms import Room, offer, sentence_of
 from nimble_cradle.desk.sheets.sheet import Table
@@ -24,6 +25,7 @@ from nimble_cradle.job.edits import added, free_id, removed
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.journal import now
 from nimble_cradle.job.pattern import BETWEEN, Hole, HoleReading, Pattern
+from nimble_cradle.job.workplace import MOST_PHOTO
 from nimble_cradle.shop.patterns import pattern_drawing
 from nimble_cradle.strength.threads import SIZES
 from nimble_cradle.survey.hole_sources import with_pattern_on, with_photographed, with_traced
@@ -418,9 +420,10 @@ class HolesRoom(Room):
         )
         if not name:
             return
-        image = QImage(name)
-        if image.isNull():
-            self.refuse(f"{Path(name).name} could not be read as a photograph.")
+        try:
+            image = picture_of(Path(name).name, read_file(Path(name), MOST_PHOTO))
+        except JobError as error:
+            self.refuse(error.message)
             return
         page = PhotoPage(self, image, self.session.display)
         if page.exec():

@@ -7,11 +7,12 @@ from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QImage, QPixmap
+from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QLineEdit
 
 from nimble_cradle.desk.fields import button, part, row, words
 from nimble_cradle.desk.label import Label
+from nimble_cradle.desk.picture import picture_of
 from nimble_cradle.desk.sheets.rooms import Room, offer, sentence_of
 from nimble_cradle.desk.sheets.sheet import Table
 from nimble_cradle.files import read_file, read_text, replace_file, why
@@ -95,6 +96,7 @@ class RecordsRoom(Room):
             )
         )
         self.picture = Label()
+        self._pictured = ""
         self.picture.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.column.addWidget(self.picture)
 
@@ -134,24 +136,16 @@ class RecordsRoom(Room):
             )
             self.fit_words.setText(f"Fitted. Left over, worst first: {told or 'nothing'}.")
         point, _ = self._target()
-        self.picture.clear()
-        self.picture.setVisible(False)
-        if point is not None and point.photo:
+        wanted = point.photo if point is not None else ""
+        if wanted and wanted != self._pictured:
             try:
-                image = QImage.fromData(self.session.place.photo(point.photo))
-                if image.isNull():
-                    raise JobError(f"{point.photo} cannot be shown: it is damaged.")
-                self.picture.setPixmap(
-                    QPixmap.fromImage(image).scaled(
-                        430,
-                        300,
-                        Qt.AspectRatioMode.KeepAspectRatio,
-                        Qt.TransformationMode.SmoothTransformation,
-                    )
-                )
-                self.picture.setVisible(True)
+                data = self.session.place.photo(wanted)
+                self.picture.setPixmap(QPixmap.fromImage(picture_of(wanted, data, 430, 300)))
             except JobError as error:
+                self.picture.clear()
                 self.refuse(error.message)
+        self._pictured = wanted
+        self.picture.setVisible(bool(wanted) and not self.picture.pixmap().isNull())
 
     def say(self, sentence: str) -> None:
         """What was done."""
