@@ -319,7 +319,7 @@ class TestFullDisk:
         monkeypatch.setattr(journal.os, "write", disk.write)
         desk.session.place.note("x")  # nothing that judges or draws anew
         qtbot.waitUntil(lambda: desk.trouble.isVisible(), timeout=5000)
-        assert "not safe yet" in desk.trouble.text() and "drive is full" in desk.trouble.text()
+        assert "Not safe yet" in desk.trouble.text() and "drive is full" in desk.trouble.text()
         disk.room = 10**9
         qtbot.waitUntil(lambda: not desk.trouble.isVisible(), timeout=5000)
 

@@ -44,6 +44,7 @@ from nimble_cradle.telltales import stage_states, tell_tales
 from nimble_cradle.verdict import verdict
 from shapely.geometry import Polygon
 
+from damage import change_bytes, change_job
 from test_traced import svg
 
 
@@ -233,18 +234,10 @@ class TestMeshes:
         read = refused = 0
         for n in range(210):
             kind = list(files)[n % len(files)]
-            data = bytearray(files[kind] if isinstance(files[kind], bytes) else files[kind].encode())
-            for _ in range(chance.choice((1, 1, 2, 8))):
-                at = chance.randrange(len(data))
-                how = chance.random()
-                if how < 0.6:
-                    data[at] = chance.randrange(256)
-                elif how < 0.75:
-                    del data[at : at + chance.randrange(1, 40)]
-                else:
-                    data[at:at] = data[: chance.randrange(1, 60)]
+            whole = files[kind] if isinstance(files[kind], bytes) else files[kind].encode()
+            data = change_bytes(whole, chance)
             try:
-                v, f = read_mesh(f"x.{kind.split('_')[0]}", bytes(data))
+                v, f = read_mesh(f"x.{kind.split('_')[0]}", data)
                 assert np.isfinite(v).all() and f.min() >= 0 and f.max() < len(v)
                 read += 1
             except ShapeError as error:
@@ -416,6 +409,26 @@ class TestDrawings:
         inside = f'<rect style="{"a:b;" * 100_000}" width="50" height="30"/><style>{"x{} " * 100_000}</style>'
         assert Polygon(read_traced("b.svg", svg(inside)).outline).area == pytest.approx(1500)
 
+    def test_damaged_drawings(self) -> None:
+        chance, read, refused = random.Random(8), 0, 0
+        whole = {
+            "d.dxf": drawing(plate),
+            "b.dxf": drawing(plate, "bin"),
+            "s.svg": svg(
+                '<g transform="rotate(30)"><rect width="50" height="30" rx="4"/><circle r="3"/></g>'
+            ),
+        }
+        for n in range(90):
+            name = list(whole)[n % 3]
+            try:
+                traced = read_traced(name, change_bytes(whole[name], chance), 1.0)
+                assert np.isfinite(traced.outline).all() and np.isfinite(traced.holes).all()
+                read += 1
+            except ShapeError as error:
+                assert len(str(error)) < 200 and str(error).isprintable()
+                refused += 1
+        assert read > 15 and refused > 15
+
 
 class TestJobFiles:
     @pytest.mark.parametrize(
@@ -444,6 +457,26 @@ class TestJobFiles:
         assert len(refused.value.message) < 200 and all(len(f) < 200 for f in refused.value.faults)
         assert after[0] - before[0] < 5.0 and after[1] - before[1] < 400
 
+    def test_archives_that_would_swell(self, tmp_path: Path) -> None:
+        """Meshes of noughts (a thousand times their packed size), and a list of entries without end."""
+        path = tmp_path / "z.cradle"
+        with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+            archive.writestr("job.json", "{}")
+            for k in range(4):
+                with archive.open(f"meshes/{k}.stl", "w") as stream:
+                    for _ in range(10):
+                        stream.write(bytes(10_000_000))
+        assert path.stat().st_size < 1_000_000
+        before = grown()
+        with pytest.raises(JobError, match="too large"):
+            store.read(path)
+        with zipfile.ZipFile(path, "w") as archive:
+            for k in range(30_000):
+                archive.writestr(f"photos/{k:070d}.png", b"")
+        with pytest.raises(JobError, match="more entries than any job"):
+            store.read(path)
+        assert grown()[1] - before[1] < 200
+
     def test_a_log_of_millions_of_rows(self) -> None:
         """Empty rows cost nothing; of those that say something the newest are kept and the rest counted."""
         for rows, kept in ((b"{}\n" * 5_000_000, 1), (b'{"what":"x"}\n' * 300_000, store.MOST_ROWS + 1)):
@@ -464,8 +497,7 @@ class TestJobFiles:
         for n in range(36):
             data, meshes = bases[n % 2]
             bad = json.loads(json.dumps(data))
-            for _ in range(chance.choice((1, 2, 4))):
-                _change_one(bad, chance)
+            change_job(bad, chance)
             try:
                 job = store.job_from_data(bad, meshes)
             except JobError as error:
@@ -478,31 +510,6 @@ class TestJobFiles:
             assert store.read(tmp_path / "f.cradle").job == job
             judged += 1
         assert judged > 10
-
-
-def _change_one(data: Any, chance: random.Random) -> None:
-    """One figure, somewhere in a job, becomes another."""
-    here = data
-    while True:
-        keys = list(here) if isinstance(here, dict) else list(range(len(here)))
-        if not keys:
-            return
-        key = chance.choice(keys)
-        if isinstance(here[key], dict | list):
-            here = here[key]
-            continue
-        if isinstance(here[key], int | float) and not isinstance(here[key], bool):
-            here[key] = chance.choice(
-                (
-                    here[key] * chance.choice((0, -1, 0.5, 10, 1e-6)),
-                    here[key] + chance.uniform(-80, 80),
-                    1e6,
-                    0.0,
-                )
-            )
-        elif chance.random() < 0.3:
-            here[key] = chance.choice(("", "<b>", None, "x" * 90, [], {}, "\u2028", 7))
-        return
 
 
 BAD_CSV = [

@@ -19,8 +19,11 @@ MOST_REPORTS = 50
 
 def data_folder() -> Path:
     """The user's folder for what the program keeps beside the jobs."""
-    base = os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share"
-    return Path(base) / "nimble-cradle"
+    base = os.environ.get("XDG_DATA_HOME")
+    try:
+        return Path(base or Path.home() / ".local" / "share") / "nimble-cradle"
+    except RuntimeError:  # a user without a home
+        return Path(os.devnull) / "nimble-cradle"
 
 
 def report_fault(error: BaseException, doing: Sequence[str] = ()) -> Path | None:

@@ -138,11 +138,17 @@ def guarded(
     return answer["told"], arrays
 
 
+def at_most(what: int, amount: int) -> None:
+    """Limit what this process may take (a ``resource.RLIMIT_`` number), never beyond what it may be given."""
+    _, hard = resource.getrlimit(what)
+    resource.setrlimit(what, (amount if hard == resource.RLIM_INFINITY else min(amount, hard), hard))
+
+
 def serve() -> None:
     """The reader's own life: read an order, do it, answer."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, MEMORY))
+    at_most(resource.RLIMIT_CORE, 0)
+    at_most(resource.RLIMIT_DATA, MEMORY)
     source, sink = sys.stdin.buffer, os.fdopen(os.dup(1), "wb")
     os.dup2(2, 1)  # what a library prints is no answer
     while len(size := source.read(8)) == 8:
@@ -162,7 +168,7 @@ def _done(order: dict[str, Any], source: BinaryIO) -> tuple[dict[str, Any], list
     """One order: the answer, and its arrays."""
     used = resource.getrusage(resource.RUSAGE_SELF)
     limit = int(used.ru_utime + used.ru_stime + order["seconds"]) + 1
-    resource.setrlimit(resource.RLIMIT_CPU, (limit, resource.RLIM_INFINITY))
+    at_most(resource.RLIMIT_CPU, limit)
     try:
         data = source.read(order["bytes"])
         module, _, name = order["function"].partition(":")

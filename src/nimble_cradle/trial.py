@@ -15,6 +15,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from nimble_cradle.errors import JobError
+from nimble_cradle.guarded import at_most
 from nimble_cradle.job import store
 from nimble_cradle.job.job import Job
 from nimble_cradle.telltales import stage_states, tell_tales
@@ -50,9 +51,9 @@ def tried(job: Job, command: Sequence[str] = (sys.executable, "-m", "nimble_crad
 
 def _limit() -> None:
     """No more than a job takes; what goes beyond ends this process."""
-    resource.setrlimit(resource.RLIMIT_CPU, (CPU_SECONDS, CPU_SECONDS + 5))
-    resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, MEMORY))
-    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    at_most(resource.RLIMIT_CPU, CPU_SECONDS)
+    at_most(resource.RLIMIT_DATA, MEMORY)
+    at_most(resource.RLIMIT_CORE, 0)
 
 
 if __name__ == "__main__":

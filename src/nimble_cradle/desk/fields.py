@@ -57,7 +57,7 @@ def words(text: str = "", name: str = "soft") -> QLabel:
 
 def button(text: str, act: Callable[[], Any], tip: str = "", name: str = "") -> QPushButton:
     """A push button."""
-    b = QPushButton(text)
+    b = QPushButton(text.replace("&", "&&"))
     b.clicked.connect(lambda: act())
     if tip:
         b.setToolTip(plain(tip))

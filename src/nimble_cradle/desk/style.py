@@ -46,6 +46,8 @@ QLabel#part {{ font-size: 11pt; font-weight: bold; color: {ACCENT}; padding-top:
 QLabel#soft {{ color: {SOFT}; }}
 QLabel#refusal {{ color: {STATE_INK["fails"]}; background: {STATE_PALE["fails"]}; padding: 5px 8px;
   border-left: 4px solid {STATE_INK["fails"]}; }}
+QLabel#alarm {{ background: {STATE_PALE["fails"]}; border-left: 4px solid {STATE_INK["fails"]};
+    padding: 7px 9px; font-weight: 600; }}
 QLabel#caution {{ background: #fdf3d6; border-left: 4px solid #c28a12; padding: 7px 9px; }}
 QLabel#asked {{ background: {STATE_PALE["near"]}; border-left: 4px solid {STATE_INK["near"]};
   padding: 5px 8px; }}

@@ -66,11 +66,10 @@ _SHOWS = (
 )
 
 
-def _notice() -> QLabel:
-    """A line over the view, hidden until there is something to say. Plain text, whatever is in it."""
+def _notice(name: str) -> QLabel:
+    """A line over the view, hidden until there is something to say. name: how it looks."""
     label = Label()
-    label.setTextFormat(Qt.TextFormat.PlainText)
-    label.setObjectName("caution")
+    label.setObjectName(name)
     label.setWordWrap(True)
     label.hide()
     return label
@@ -121,7 +120,7 @@ class Desk(QMainWindow):
         self.tales = TellTaleBar()
         self.view = BayView(self.session)
         self.drawer = WorkingDrawer()
-        self.trouble, self.notice = _notice(), _notice()
+        self.trouble, self.notice = _notice("alarm"), _notice("caution")
         self.stack = QStackedWidget()
         self.stack.setFixedWidth(506)
         self.sheets: dict[str, Sheet] = _Sheets(self)
@@ -311,7 +310,12 @@ class Desk(QMainWindow):
 
     def _trouble(self, trouble: str) -> None:
         """The journal's trouble, over the view for as long as it lasts."""
-        self.trouble.setText(f"Your changes are not safe yet: {trouble}." if trouble else "")
+        self.trouble.setText(
+            f"Not safe yet: {trouble}. Make room, or Save as on another drive; what is missing is written as"
+            " soon as that can be."
+            if trouble
+            else ""
+        )
         self.trouble.setVisible(bool(trouble))
 
     def turn_units(self) -> None:

@@ -184,9 +184,12 @@ def agree(found: Cells, vertices: Array, faces: Triangles) -> bool:
 
 
 def cache_folder() -> Path:
-    """The user's folder for what can be made anew."""
-    base = os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache"
-    return Path(base) / "nimble-cradle" / "cells"
+    """The user's folder for what can be made anew; one that is not there, where the user has no home."""
+    base = os.environ.get("XDG_CACHE_HOME")
+    try:
+        return Path(base or Path.home() / ".cache") / "nimble-cradle" / "cells"
+    except RuntimeError:
+        return Path(os.devnull) / "cells"
 
 
 def place_of(digest: str) -> Path:

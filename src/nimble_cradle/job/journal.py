@@ -149,10 +149,8 @@ class Journal:
                 self._write()
                 self.failed = ""
             except (OSError, JobError) as error:
-                self.failed = (
-                    "the edit journal cannot be written"
-                    f" ({why(error) if isinstance(error, OSError) else error}); save often, and see to it"
-                )
+                said = why(error) if isinstance(error, OSError) else error.message
+                self.failed = f"the edit journal cannot be written ({said})"
             for _ in range(taken):
                 self._queue.task_done()
 

@@ -45,6 +45,10 @@ MOST_ROWS = 100_000
 """So many rows of the logbook are read and written; older ones are counted."""
 MOST_FILE = 512_000_000
 MOST_TOTAL = 2_000_000_000
+LEAST_TOTAL, MOST_PACKED = 300_000_000, 6
+"""What a file holds may come to so much in any case, and to so many times its own size."""
+MOST_LISTED = 2_000_000
+"""Bytes of an archive's own list of what is in it."""
 MOST_DEPTH = 200
 """Brackets within brackets in job.json; a job has about ten."""
 MOST_VALUES = 1_000_000
@@ -116,8 +120,23 @@ def job_from_data(data: Any, meshes: dict[str, bytes]) -> Job:
         raise JobError("job.json holds a number that is too large for anything in a car.") from None
 
 
-def _entries(archive: zipfile.ZipFile, name: str) -> dict[str, zipfile.ZipInfo]:
-    """Names and sizes, checked against the limits before anything is unpacked. Raises JobError."""
+def _check_list(stream: IO[bytes], name: str) -> int:
+    """Refuse an archive whose list of contents is larger than any job's, before that is read; gives the size
+    of the archive. Raises JobError."""
+    size = os.fstat(stream.fileno()).st_size
+    stream.seek(max(0, size - 66_000))
+    tail = stream.read()
+    at = tail.rfind(b"PK\5\6")
+    if at >= 0 and len(tail) >= at + 22 and int.from_bytes(tail[at + 12 : at + 16], "little") > MOST_LISTED:
+        raise JobError(f"{name} holds more entries than any job (at most {MOST_ENTRIES}).")
+    stream.seek(0)
+    return size
+
+
+def _entries(archive: zipfile.ZipFile, name: str, packed: int) -> dict[str, zipfile.ZipInfo]:
+    """Names and sizes, checked against the limits before anything is unpacked. packed: size of the archive.
+    Raises JobError."""
+    most = min(MOST_TOTAL, max(LEAST_TOTAL, MOST_PACKED * packed))
     infos = archive.infolist()
     if len(infos) > MOST_ENTRIES:
         raise JobError(f"{name} holds {len(infos)} entries; a job holds at most {MOST_ENTRIES}.")
@@ -129,8 +148,11 @@ def _entries(archive: zipfile.ZipFile, name: str) -> dict[str, zipfile.ZipInfo]:
             raise JobError(f"{name} is not a job of this program: it holds “{printable(info.filename)}”.")
         limit = {"job.json": MOST_JSON, "log.jsonl": MOST_LOG}.get(info.filename, MOST_FILE)
         total += info.file_size
-        if info.file_size > limit or total > MOST_TOTAL:
-            raise JobError(f"{name}: “{info.filename}” is too large ({info.file_size / 1e6:.0f} MB).")
+        if info.file_size > limit or total > most:
+            raise JobError(
+                f"{name}: “{info.filename}” is too large ({info.file_size / 1e6:.0f} MB, {total / 1e6:.0f}"
+                " with what is before it)."
+            )
         out[info.filename] = info
     return out
 
@@ -263,8 +285,9 @@ def _read_archive(stream: IO[bytes], path: Path) -> Opened:
     """A job from an open file. Raises JobError."""
     name = printable(path.name, 45)
     try:
+        packed = _check_list(stream, name)
         with zipfile.ZipFile(stream) as archive:
-            entries = _entries(archive, name)
+            entries = _entries(archive, name, packed)
             if "job.json" not in entries:
                 raise JobError(f"{name} is not a job of this program: it has no job.json.")
             parts = {key: _take(archive, info) for key, info in entries.items() if not key.endswith("/")}

@@ -106,7 +106,7 @@ class MountsSheet(Sheet):
         self.group = QButtonGroup(self)
         self.keys = [m.id for m in s.job.mounts]
         for i, mount in enumerate(s.job.mounts):
-            b = QPushButton(mount.name.removesuffix(" mount"))
+            b = QPushButton(mount.name.removesuffix(" mount").replace("&", "&&"))
             b.setToolTip(plain(mount.name))
             b.setCheckable(True)
             b.clicked.connect(partial(self._chosen, mount.id))
