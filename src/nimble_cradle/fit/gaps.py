@@ -27,6 +27,8 @@ from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.survey.made import surface_doubt
 from nimble_cradle.survey.network import network
 
+MOST_OVERLAPS = 24
+"""So many pairs that are in one another at rest are measured when running too."""
 LISTED_BEYOND = 50.0
 """Pairs are listed up to this many mm beyond what they require; farther ones cannot decide anything."""
 
@@ -303,13 +305,17 @@ def gaps_running(
     tightest first. at_rest: measured at the job's position.
 
     No point of a body moves further from its place at rest than a corner of its box does, and no distance
-    changes by more: what can therefore not undercut the least found so far is not measured.
+    changes by more: what can therefore not undercut the least found so far is not measured. Where more than
+    MOST_OVERLAPS pairs are in one another at rest, only those nearest to clear are measured when running: how
+    much deeper the others then are is nobody's question before the engine is moved.
     """
     if not at_rest or not poses:
         return tuple(at_rest)
     names = [i.id for i in standing_items(job)]
     items = {name: k for k, name in enumerate(names)}
     bare = {f.id for f in fittings.rows if f.bare} if fittings is not None else set()
+    fouling = sorted((g for g in at_rest if g.still < 0), key=lambda g: -g.still)
+    hopeless = {(g.piece, g.item) for g in fouling[MOST_OVERLAPS:]}
     least = {(g.piece, g.item): (g.still, "at rest" if g.still == g.gap else g.travel_at) for g in at_rest}
     sets = [([p.id for p in fitted_pieces(job)], powertrain_bodies(job))]
     if fittings is not None:
@@ -318,7 +324,7 @@ def gaps_running(
         number = {owner: k for k, owner in enumerate(owners)}
         reach = np.full((len(owners), len(items)), -np.inf)
         for g in at_rest:
-            if g.piece in number and g.piece not in bare:
+            if g.piece in number and g.piece not in bare and (g.piece, g.item) not in hopeless:
                 reach[number[g.piece], items[g.item]] = g.still
         if not np.isfinite(reach).any():
             continue
@@ -340,6 +346,7 @@ def gaps_running(
                     a: least[owner, names[m.column]][0]
                     for a, owner in enumerate(owners)
                     if (owner, names[m.column]) in least
+                    and (owner, names[m.column]) not in hopeless
                     and owner not in bare
                     and still[a, m.column] - moved[a] < least[owner, names[m.column]][0]
                 }

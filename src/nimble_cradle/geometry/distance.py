@@ -219,7 +219,7 @@ def near_parts(
     """
     with _ONE_AT_A_TIME:
         limit = reach[moving.owner[:, None], fixed.owner[None]]
-        rows, columns, _, memory = _candidates(moving, pose, fixed, limit)
+        rows, columns, _, _, memory = _candidates(moving, pose, fixed, limit)
         out = []
         for i, j in zip(rows.tolist(), columns.tolist(), strict=True):
             found = _part_pair(moving, i, fixed, j, pose)
@@ -281,38 +281,49 @@ _ONE_AT_A_TIME = threading.Lock()
 
 def _candidates(
     moving: Bodies, pose: Pose, fixed: Bodies, limit: Array
-) -> tuple[np.ndarray, np.ndarray, Array, Memory]:
+) -> tuple[np.ndarray, np.ndarray, Array, Array, Memory]:
     """Pairs of parts that may come within their limit (parts of moving, parts of fixed; mm): numbers of
-    both, those with the least bound first, their bounds, and where distances are noted. Both sets stand
-    ready to be measured."""
+    both, those with the least bound first and among overlapping boxes the deepest, their bounds, how deep
+    two convex parts in such boxes can be in one another at most, and where distances are noted. Both sets
+    stand ready to be measured."""
     moving.stand_at(pose)
     fixed.stand_at(_HERE)
     memory = _remembered(moving, fixed)
     ca, ha = moving.boxes(pose)
     memory.move_to(pose, ca)
     cb, hb = memory.fixed_boxes
-    apart = np.maximum(np.abs(ca[:, None] - cb[None]) - ha[:, None] - hb[None], 0.0)
+    apart = np.abs(ca[:, None] - cb[None]) - ha[:, None] - hb[None]
+    most_deep = np.maximum(-apart.max(2), 0.0)
+    apart = np.maximum(apart, 0.0)
     bound = np.maximum(np.sqrt(np.einsum("ijk,ijk->ij", apart, apart)), memory.at_least)
     rows, columns = np.nonzero(bound < limit)
-    order = np.argsort(bound[rows, columns], kind="stable")
+    order = np.lexsort((-most_deep[rows, columns], bound[rows, columns]))
     rows, columns = rows[order], columns[order]
-    return rows, columns, bound[rows, columns], memory
+    return rows, columns, bound[rows, columns], most_deep[rows, columns], memory
 
 
 def _nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Nearest]:
     limit = reach[moving.owner[:, None], fixed.owner[None]]
     best: dict[tuple[int, int], Nearest] = {}
-    rows, columns, bounds, memory = _candidates(moving, pose, fixed, limit)
-    for i, j, bound in zip(rows.tolist(), columns.tolist(), bounds.tolist(), strict=True):
+    rows, columns, bounds, deepest, memory = _candidates(moving, pose, fixed, limit)
+    for i, j, bound, deep in zip(
+        rows.tolist(), columns.tolist(), bounds.tolist(), deepest.tolist(), strict=True
+    ):
         key = (int(moving.owner[i]), int(fixed.owner[j]))
         known = best.get(key)
         if known is not None and known.distance <= bound and known.distance >= 0:
             continue
-        found = _part_pair(moving, i, fixed, j, pose)
+        if known is not None and known.distance <= -deep and _both_convex(moving, i, fixed, j):
+            continue
+        found = _part_pair(moving, i, fixed, j, pose, max(0.0, -known.distance) if known is not None else 0.0)
         memory.note(i, j, found.distance)
         if found.distance < limit[i, j] and (known is None or found.distance < known.distance):
             best[key] = found
     return list(best.values())
+
+
+def _both_convex(moving: Bodies, i: int, fixed: Bodies, j: int) -> bool:
+    return isinstance(moving.parts[i], ConvexPart) and isinstance(fixed.parts[j], ConvexPart)
 
 
 def clearance(moving: Bodies, pose: Pose, fixed: Bodies, reach: float) -> tuple[float, Nearest | None]:
@@ -320,7 +331,7 @@ def clearance(moving: Bodies, pose: Pose, fixed: Bodies, reach: float) -> tuple[
     nought where they overlap."""
     with _ONE_AT_A_TIME:
         least, at = reach, None
-        rows, columns, bounds, memory = _candidates(moving, pose, fixed, np.asarray(reach))
+        rows, columns, bounds, _, memory = _candidates(moving, pose, fixed, np.asarray(reach))
         for i, j, bound in zip(rows.tolist(), columns.tolist(), bounds.tolist(), strict=True):
             if bound >= least:
                 break
@@ -353,7 +364,10 @@ def _objects(
 _HERE = Pose.still()
 
 
-def _part_pair(moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose) -> Nearest:
+def _part_pair(
+    moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose, unless_within: float = 0.0
+) -> Nearest:
+    """How near two parts are; how deep in one another only where that may be more than ``unless_within``."""
     a, b = moving.parts[i], fixed.parts[j]
     oa, ob, with_mesh = _objects(moving, i, fixed, j)
     result = fcl.DistanceResult()
@@ -369,7 +383,7 @@ def _part_pair(moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose) -> Nea
                 return _overlapping(owners, found)
         return _mesh_overlap(owners, oa, ob, a, b, pose)
     assert isinstance(a, ConvexPart) and isinstance(b, ConvexPart)
-    return _overlapping(owners, convex_overlap(a, b, pose))
+    return _overlapping(owners, convex_overlap(a, b, pose, unless_within))
 
 
 def _overlapping(owners: tuple[int, int], found: Overlap) -> Nearest:

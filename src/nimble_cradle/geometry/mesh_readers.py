@@ -57,7 +57,8 @@ def stl(data: bytes) -> Read:
         if count > MOST_TRIANGLES:
             raise too_many(count)
         rows = np.frombuffer(data, dtype=np.uint8, offset=84, count=50 * count).reshape(count, 50)[:, 12:48]
-        points = np.ascontiguousarray(rows).view("<f4").reshape(-1, 3).astype(float)
+        with np.errstate(invalid="ignore"):  # a number that is none is refused later
+            points = np.ascontiguousarray(rows).view("<f4").reshape(-1, 3).astype(float)
     elif text:
         points = _text_stl(data)
     elif len(data) > 84 + 50 and 0 < count <= MOST_TRIANGLES:

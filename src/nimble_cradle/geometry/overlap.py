@@ -16,17 +16,20 @@ SIX = np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, 
 """Forward, back, left, right, up, down."""
 
 
-def separation_depth(a: ConvexPart, b: ConvexPart, pose: Pose) -> tuple[float, Array]:
+def separation_depth(
+    a: ConvexPart, b: ConvexPart, pose: Pose, unless_within: float = 0.0
+) -> tuple[float, Array]:
     """How deep two convex parts are in one another and the direction (3,) in which ``a`` leaves by the
     shortest way.
 
     depth = min over directions n of reach_b(n) + reach_a(-n). For polyhedra the least is on a face of
     their Minkowski difference, whose normals are the face normals of both and the products of their edges
-    (separating axes); reaches are exact for round bars too, and the best direction is then refined.
+    (separating axes); reaches are exact for round bars too, and the best direction is then refined. It is not
+    where the depth is ``unless_within`` or less in any case: then only that is known of it.
     """
     normals, values = candidate_axes(a, b, pose)
-    if "bar" not in (a.kind, b.kind):
-        k = int(values.argmin())
+    k = int(values.argmin())
+    if "bar" not in (a.kind, b.kind) or values[k] <= unless_within:
         return max(float(values[k]), 0.0), normals[k]
     moved = a.placed(pose)
     least, n = _refined(lambda n: b.support(n) + moved.support(-n), normals[np.argsort(values)[:3]])
@@ -79,9 +82,10 @@ def _crossed(a: Array, b: Array) -> Array:
 _NEXT, _LAST = [1, 2, 0], [2, 0, 1]
 
 
-def convex_overlap(a: ConvexPart, b: ConvexPart, pose: Pose) -> Overlap:
-    """Overlap of two convex parts by the shortest way out."""
-    depth, way = separation_depth(a, b, pose)
+def convex_overlap(a: ConvexPart, b: ConvexPart, pose: Pose, unless_within: float = 0.0) -> Overlap:
+    """Overlap of two convex parts by the shortest way out; one no deeper than ``unless_within`` is told only
+    roughly."""
+    depth, way = separation_depth(a, b, pose, unless_within)
     moved = pose.points(a.triangles[0])
     inner = moved[int((moved @ way).argmin())]
     face = moved[moved @ way < (moved @ way).min() + 0.5].mean(0)
