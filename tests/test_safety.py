@@ -538,6 +538,10 @@ def odd(tmp_path: Path) -> Iterator[dict[str, Path]]:
         "long": tmp_path / ("n" * 300 + ".cradle"),
         "control letters": tmp_path / "a\nb\x1b[2J\x07.cradle",
         "nothing": tmp_path / "",
+        "root": Path("/"),
+        "memory": Path("/proc/self/mem"),
+        "deep": Path("/" + "x/" * 3000 + "a"),
+        "up": Path(".."),
         "no name": Path("a\0b.cradle"),
     }
     listener.close()

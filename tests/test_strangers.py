@@ -375,7 +375,7 @@ class TestDrawings:
                 lambda: drawing(lambda s: s.add_line((0, 0), (5, 5))),
                 r"no closed line \(1 open line\)",
             ),
-            ("b.dxf", lambda: b"AutoCAD Binary DXF\r\n\x1a\x00" + bytes(50), "could not be read as DXF"),
+            ("b.dxf", lambda: drawing(plate, "bin")[:22] + bytes(50), "could not be read as DXF"),
             (
                 "t.svg",
                 lambda: svg('<g transform="translate()"><rect width="5" height="5"/></g>'),
@@ -494,7 +494,7 @@ class TestJobFiles:
             (json.loads(store.job_text(job)), {m.name: m.data for m in job.meshes})
             for job in (demo, hatchback)
         ]
-        for n in range(36):
+        for n in range(24):
             data, meshes = bases[n % 2]
             bad = json.loads(json.dumps(data))
             change_job(bad, chance)
@@ -509,7 +509,7 @@ class TestJobFiles:
             store.write(tmp_path / "f.cradle", job)
             assert store.read(tmp_path / "f.cradle").job == job
             judged += 1
-        assert judged > 10
+        assert judged > 6
 
 
 BAD_CSV = [

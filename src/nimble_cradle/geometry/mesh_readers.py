@@ -472,6 +472,7 @@ class _Parts:
         count = [0, 0]
 
         def put(key: str, turn: np.ndarray, at: np.ndarray, depth: int) -> None:
+            """An object and what it is made of, turned and moved."""
             if depth > 20 or key not in self.points:
                 raise ValueError
             points = np.array(self.points[key], dtype=float).reshape(-1, 3)

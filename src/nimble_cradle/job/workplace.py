@@ -88,8 +88,10 @@ class Workplace:
         try:
             return store.read(self.path)
         except JobError:
+            if self._lock is None:
+                raise
             previous = beside(self.path, ".previous")
-            if self._lock is None or not journals.builds_on(self.path, previous):
+            if not journals.builds_on(self.path, previous):
                 raise
             opened = store.read(previous)
             self.told = (

@@ -42,6 +42,14 @@ class Row:
     model: Callable[[Array], tuple[float, Any, Any]]
 
 
+HELD = -1
+"""The column of a coordinate that is held at nought and so is no unknown."""
+
+
+def _value(x: Array, column: int) -> float:
+    return float(x[column]) if column != HELD else 0.0
+
+
 @dataclass(frozen=True, eq=False)
 class Sum:
     """The model of a reading that is a weighted sum of some unknowns and something known."""
@@ -51,7 +59,9 @@ class Sum:
     known: float = 0.0
 
     def __call__(self, x: Array) -> tuple[float, Any, Any]:
-        return float(self.weights @ x[self.columns]) + self.known, self.columns, self.weights
+        kept = [(c, w) for c, w in zip(self.columns, self.weights, strict=True) if c != HELD]
+        value = sum(float(w) * float(x[c]) for c, w in kept) + self.known
+        return value, [c for c, _ in kept], np.array([w for _, w in kept])
 
 
 def linear(columns: Sequence[int], weights: Any) -> Sum:
@@ -61,19 +71,24 @@ def linear(columns: Sequence[int], weights: Any) -> Sum:
 
 @dataclass(frozen=True, eq=False)
 class Apart:
-    """The model of a distance between a point and another, or a place (3,) that is known."""
+    """The model of a distance between a point and another, or a place that is known; in a plane or in space
+    (all of one problem alike)."""
 
     at: list[int]
     other: list[int]
     place: Array | None = None
 
     def __call__(self, x: Array) -> tuple[float, Any, Any]:
-        d = x[self.at] - (x[self.other] if self.place is None else self.place)
+        to = [_value(x, c) for c in self.other] if self.place is None else self.place
+        d = np.array([_value(x, c) for c in self.at]) - to
         size = float(np.sqrt(d @ d))
-        e = d / size if size > 1e-9 else np.array([1.0, 0.0, 0.0])
-        if self.place is not None:
-            return size, self.at, e
-        return size, [*self.at, *self.other], np.concatenate([e, -e])
+        e = d / size if size > 1e-9 else np.eye(len(d))[0]
+        ends = [
+            *zip(self.at, e, strict=True),
+            *(zip(self.other, -e, strict=True) if self.place is None else ()),
+        ]
+        kept = [(c, float(w)) for c, w in ends if c != HELD]
+        return size, [c for c, _ in kept], np.array([w for _, w in kept])
 
 
 @dataclass(frozen=True, eq=False)
@@ -114,7 +129,7 @@ def alone(rows: Sequence[Row], x: Array, columns: Sequence[int]) -> list[Row]:
         was = row.model
         if isinstance(was, Sum):
             known = was.known + sum(
-                float(w) * float(x[c])
+                float(w) * _value(x, c)
                 for c, w in zip(was.columns, was.weights, strict=True)
                 if c not in place
             )
@@ -124,7 +139,8 @@ def alone(rows: Sequence[Row], x: Array, columns: Sequence[int]) -> list[Row]:
         if isinstance(was, Apart) and was.place is None:
             for one, two in ((was.at, was.other), (was.other, was.at)):
                 if set(one) <= place.keys() and not set(two) & place.keys():
-                    return Row(row.id, row.measured, row.sigma, Apart([place[c] for c in one], [], x[two]))
+                    there = np.array([_value(x, c) for c in two])
+                    return Row(row.id, row.measured, row.sigma, Apart([place[c] for c in one], [], there))
 
         def model(few: Array) -> tuple[float, Any, Any]:
             """The row's model with the others held."""
@@ -146,7 +162,7 @@ class _Together:
     def __init__(self, rows: Sequence[Row], n: int) -> None:
         self.sigma = np.array([row.sigma for row in rows])
         self.measured = np.array([row.measured for row in rows])
-        self.sums = np.zeros((len(rows), n))
+        self.sums = np.zeros((len(rows), n + 1))  # the last column is for what is held, and is dropped
         self.known = np.zeros(len(rows))
         self.others: list[tuple[int, Row]] = []
         between: list[tuple[int, list[int], list[int]]] = []
@@ -163,14 +179,17 @@ class _Together:
                     from_.append((i, model.at, model.place))
             else:
                 self.others.append((i, row))
+        wide = len((between or from_)[0][1]) if between or from_ else 3
         self.row = np.array([r[0] for r in (*between, *from_)], dtype=int)
-        self.at = np.array([r[1] for r in (*between, *from_)], dtype=int).reshape(-1, 3)
-        self.other = np.array([r[2] for r in between], dtype=int).reshape(-1, 3)
-        self.place = np.array([r[2] for r in from_], dtype=float).reshape(-1, 3)
+        self.at = np.array([r[1] for r in (*between, *from_)], dtype=int).reshape(-1, wide)
+        self.other = np.array([r[2] for r in between], dtype=int).reshape(-1, wide)
+        self.place = np.array([r[2] for r in from_], dtype=float).reshape(-1, wide)
+        self.first = np.eye(wide)[0]
 
     def side_by_side(self, x: Array) -> tuple[Array, Array]:
         """Jacobians (k, m, n) and residuals (k, m) of several x (k, n), both divided by sigma; sums and
         distances only."""
+        x = np.column_stack([x, np.zeros(len(x))])
         jacobian = np.broadcast_to(self.sums, (len(x), *self.sums.shape)).copy()
         values = x @ self.sums.T + self.known
         if len(self.row):
@@ -180,10 +199,11 @@ class _Together:
             d = x[:, self.at] - to
             size = np.sqrt((d * d).sum(2))
             values[:, self.row] = size
-            e = np.where(size[..., None] > 1e-9, d / np.maximum(size, 1e-9)[..., None], (1.0, 0.0, 0.0))
+            e = np.where(size[..., None] > 1e-9, d / np.maximum(size, 1e-9)[..., None], self.first)
             jacobian[:, self.row[:, None], self.at] = e
             k = len(self.other)
             jacobian[:, self.row[:k, None], self.other] = -e[:, :k]
+        jacobian = jacobian[:, :, :-1]
         return jacobian / self.sigma[:, None], (self.measured - values) / self.sigma
 
     def normal(self, x: Array) -> tuple[Array, Array]:
@@ -226,12 +246,13 @@ def adjust(rows: Sequence[Row], start: Array, rounds: int = 60) -> Adjustment:
     return _judged(rows, x, jacobian, residuals)
 
 
-def best_of(rows: Sequence[Row], starts: Array, rounds: int) -> Array:
-    """The unknowns (n,) that fit a few rows best, of all that Gauss-Newton comes to from several starts
-    (k, n): as ``adjust``, all side by side."""
+def from_each(rows: Sequence[Row], starts: Array, rounds: int) -> tuple[Array, Array]:
+    """Where Gauss-Newton comes to from several starts (k, n), as ``adjust`` does, all side by side: the
+    unknowns (k, n) and the chi-square (k,) of each."""
     together = _Together(rows, starts.shape[1])
     if together.others:
-        return min((adjust(rows, s, rounds) for s in starts), key=lambda a: a.chi2).x
+        each = [adjust(rows, s, rounds) for s in starts]
+        return np.array([a.x for a in each]), np.array([a.chi2 for a in each])
     x = np.array(starts, dtype=float)
     jacobian, residuals = together.side_by_side(x)
     chi2 = (residuals**2).sum(1)
@@ -258,7 +279,7 @@ def best_of(rows: Sequence[Row], starts: Array, rounds: int) -> Array:
         going &= better | (damping < 1e9)
         if not going.any():
             break
-    return np.asarray(x[int(chi2.argmin())])
+    return x, chi2
 
 
 def _judged(rows: Sequence[Row], x: Array, jacobian: Array, residuals: Array) -> Adjustment:

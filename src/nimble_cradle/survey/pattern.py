@@ -19,13 +19,16 @@ from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.pattern import BETWEEN, HoleReading, Pattern
 from nimble_cradle.survey.adjust import (
     COVER,
+    HELD,
     RIVAL,
     UNCHECKED,
     Adjustment,
+    Apart,
     Row,
     State,
-    adjust,
     alone,
+    from_each,
+    linear,
     shrinks,
     suspects,
 )
@@ -134,33 +137,24 @@ def _row(pattern: Pattern, columns: _Columns, r: HoleReading) -> Row:
     ax, ay = columns.of(r.hole)
     measured = r.value
     if r.kind in BETWEEN:
-        bx, by = columns.of(r.other)
         size = {h.id: h.diameter_mm for h in pattern.holes}
         both = (size[r.hole] + size[r.other]) / 2
         measured = r.value - {"centres": 0.0, "outer-edges": both, "inner-edges": -both}[r.kind]
+        return Row(r.id, measured, sigma, Apart([ax, ay], list(columns.of(r.other))))
+    if r.kind == "radius":
+        return Row(r.id, measured, sigma, Apart([ax, ay], [HELD, HELD]))
+    if r.kind in ("across", "up"):
+        return Row(r.id, measured, sigma, linear((ax if r.kind == "across" else ay,), (1.0,)))
 
-        def between(x: Array) -> tuple[float, Any, Any]:
-            """Centre distance."""
-            d = np.array([_at(x, ax) - _at(x, bx), _at(x, ay) - _at(x, by)])
-            length = math.hypot(*d)
-            e = d / length if length > 1e-9 else np.array([1.0, 0.0])
-            return length, *_kept((ax, e[0]), (ay, e[1]), (bx, -e[0]), (by, -e[1]))
-
-        return Row(r.id, measured, sigma, between)
-
-    def from_pin(x: Array) -> tuple[float, Any, Any]:
-        """Offset, radius or angle from the pin."""
+    def angle(x: Array) -> tuple[float, Any, Any]:
+        """Angle from the pin, degrees, on the turn that the reading is on."""
         u, v = _at(x, ax), _at(x, ay)
-        if r.kind in ("across", "up"):
-            return (u, *_kept((ax, 1.0))) if r.kind == "across" else (v, *_kept((ay, 1.0)))
         length = max(math.hypot(u, v), 1e-9)
-        if r.kind == "radius":
-            return length, *_kept((ax, u / length), (ay, v / length))
-        angle = math.degrees(math.atan2(v, u))
-        angle = measured + (angle - measured + 180) % 360 - 180
-        return angle, *_kept((ax, math.degrees(-v / length**2)), (ay, math.degrees(u / length**2)))
+        found = math.degrees(math.atan2(v, u))
+        found = measured + (found - measured + 180) % 360 - 180
+        return found, *_kept((ax, math.degrees(-v / length**2)), (ay, math.degrees(u / length**2)))
 
-    return Row(r.id, measured, sigma, from_pin)
+    return Row(r.id, measured, sigma, angle)
 
 
 def _at(x: Array, column: int) -> float:
@@ -216,9 +210,8 @@ def _start(pattern: Pattern, columns: _Columns, rows: list[Row]) -> Array:
             angles = turn * (np.arange(12) * np.pi / 6 + 0.2)
             starts = [about + 0.6 * reach * np.array([np.cos(a), np.sin(a)]) for a in angles]
         if own:
-            tries = [_local(own, x, (cx, cy), s) for s in starts]
-            best = min(c for c, _ in tries)
-            _, at = next((c, p) for c, p in tries if c <= best + RIVAL)
+            places, chi2 = _local(own, x, (cx, cy), starts)
+            at = places[int((chi2 <= chi2.min() + RIVAL).argmax())]
         else:
             at = starts[0]
         for c, value in zip((cx, cy), at, strict=True):
@@ -264,15 +257,14 @@ def _side(points: Array, placed: set[str], columns: _Columns, place: Array) -> f
     return float(d[0] * p[1] - d[1] * p[0])
 
 
-def _local(rows: list[Row], x: Array, columns: tuple[int, int], start: Array) -> tuple[float, Array]:
-    """Chi-square and place (2,) of one hole with the others held."""
-    free = [c for c in columns if c >= 0]
-    found = adjust(
-        alone(rows, x, free), np.array([s for c, s in zip(columns, start, strict=True) if c >= 0]), 40
-    )
-    at = np.zeros(2)
-    at[[k for k, c in enumerate(columns) if c >= 0]] = found.x
-    return found.chi2, at
+def _local(rows: list[Row], x: Array, columns: tuple[int, int], starts: list[Array]) -> tuple[Array, Array]:
+    """Places (k, 2) of one hole with the others held, from each of some starts, and their chi-squares
+    (k,)."""
+    free = [k for k, c in enumerate(columns) if c >= 0]
+    found, chi2 = from_each(alone(rows, x, [columns[k] for k in free]), np.array(starts)[:, free], 40)
+    at = np.zeros((len(starts), 2))
+    at[:, free] = found
+    return at, chi2
 
 
 def _turn_of(p: Array) -> float:
@@ -545,7 +537,7 @@ def _swaps(
         d = points[i] - base
         other = base + 2 * (d @ along) * along - d
         present = sum(((r.measured - r.model(result.x)[0]) / r.sigma) ** 2 for r in own)
-        chi2, at = _local(own, result.x, columns.of(h.id), other)
+        (at,), (chi2,) = _local(own, result.x, columns.of(h.id), [other])
         if np.linalg.norm(at - points[i]) > 2.0 and chi2 - present < RIVAL:
             out.append(
                 f"Hole {i + 1} fits as well {np.linalg.norm(at - points[i]):.0f} mm away, on the other side:"

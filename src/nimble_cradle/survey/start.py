@@ -6,7 +6,7 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array
-from nimble_cradle.survey.adjust import RIVAL, Row, adjust, alone, best_of
+from nimble_cradle.survey.adjust import RIVAL, Row, adjust, alone, from_each
 from nimble_cradle.survey.observations import AXES, Unknowns
 
 _CORNERS = np.array([[i, j, k] for i in (-1, 1) for j in (-1, 1) for k in (-1, 1)], dtype=float)
@@ -92,7 +92,8 @@ def _best_place(unknowns: Unknowns, of: RowsOf, some: list[int], x: Array, key: 
         here + 1e-3,
         *(near.mean(0) + 0.5 * reach * _CORNERS if len(near) else here + 0.5 * reach * _CORNERS),
     ]
-    return best_of(local, np.array(starts), 40)
+    x, chi2 = from_each(local, np.array(starts), 40)
+    return np.asarray(x[int(chi2.argmin())])
 
 
 def mirror_of(unknowns: Unknowns, of: RowsOf, x: Array, key: str) -> Array | None:

@@ -164,7 +164,7 @@ def _dxf_document(data: bytes) -> Any:
     from ezdxf.document import Drawing
     from ezdxf.lldxf.tagger import binary_tags_loader
 
-    if data.startswith(b"AutoCAD Binary DXF\r\n\x1a\x00"):
+    if data[20:22] == b"\x1a\0":  # how the binary kind's first line ends
         return Drawing.load(binary_tags_loader(data))
     try:
         return ezdxf.read(io.StringIO(data.decode("utf-8").replace("\r\n", "\n")))
