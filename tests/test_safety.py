@@ -98,6 +98,14 @@ class TestKills:
         assert [r["what"] for r in place.log][-3:] == ["y 11", "y 12", "Note: after"]
         place.close()
 
+    @pytest.mark.parametrize("begun", [b"", b'{"base":"12'])
+    def test_a_journal_that_was_only_just_begun_is_no_journal(self, demo_path: Path, begun: bytes) -> None:
+        journal.journal_path(demo_path).write_bytes(begun)
+        place = Workplace(demo_path)
+        assert place.read_only == "" and len(place.dropped) == (1 if begun else 0)
+        place.close()
+        assert [p.name for p in demo_path.parent.iterdir()] == [demo_path.name]
+
     def test_a_line_that_does_not_apply_is_set_aside_and_not_the_rest(self, demo_path: Path) -> None:
         opened = store.read(demo_path)
         where = journal.journal_path(demo_path)

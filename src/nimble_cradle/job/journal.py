@@ -43,6 +43,7 @@ AGAIN = 0.5
 """So long after a failed write it is tried again, s."""
 PHOTO_STARTS = (b"\xff\xd8\xff", b"\x89PNG\r\n\x1a\n")
 
+_CUT_OFF = "a last entry that was cut off while it was being written"
 Tried = Callable[[Job], str]
 """Tries a job where nothing can be harmed; gives what went wrong, or empty."""
 
@@ -216,6 +217,11 @@ def recover(
     if not there(where):
         return out
     lines, torn = _lines(where)
+    if not lines:  # killed while its first line was being written
+        out.dropped += [_CUT_OFF] if torn else []
+        with contextlib.suppress(OSError):
+            os.unlink(where)
+        return out
     start = max((k for k, row in enumerate(lines) if row.row.get("base") in digests), default=None)
     if start is None:
         set_aside(path)
@@ -233,7 +239,7 @@ def recover(
     if tried is not None and any(not e.judged for e in taken) and tried(out.job):
         out, taken = _tried_one_by_one(job, photos, taken, tried, aside, out.dropped)
     if torn:
-        out.dropped.append("a last entry that was cut off while it was being written")
+        out.dropped.append(_CUT_OFF)
     if aside:
         _keep_aside(path, aside)
     if torn or aside or start:
