@@ -28,6 +28,7 @@ from nimble_cradle.job.lock import Lock
 from nimble_cradle.job.workplace import Workplace
 from nimble_cradle.shop.pack import write_pack
 
+from damage import change_bytes
 from saving import Nursery, state
 
 PNG = b"\x89PNG\r\n\x1a\n"
@@ -134,6 +135,34 @@ class TestKills:
         place = Workplace(demo_path)
         assert place.job.name == "N8" and place.dropped == (), "told once"
         place.close()
+
+    def test_damaged_journals(self, demo_path: Path) -> None:
+        """Bytes changed, taken out and doubled in a journal of every kind of row: the job opens with what is
+        whole of it, can be worked on and saved, and every line that was not taken up is kept aside."""
+        place, chance = Workplace(demo_path), random.Random(4)
+        base = place.job
+        to_y(place, 1.0)
+        place.note("remark")
+        place.add_photo("a.png", PNG + bytes(300))
+        place.edit("mesh", with_mesh(place.job, "box.stl", b"solid box"))
+        place.undo()
+        place.edit("name", with_value(place.job, "name", "Other"))
+        where = journal.journal_path(left(place))
+        whole, saved, seen = where.read_bytes(), demo_path.read_bytes(), set()
+        for n in range(60):
+            for old in demo_path.parent.glob(f"{demo_path.name}.journal*"):
+                old.unlink()
+            demo_path.write_bytes(saved)
+            bad = change_bytes(whole, chance)
+            where.write_bytes(bad)
+            place = Workplace(demo_path)
+            assert place.read_only == "" and place.job.items == base.items, n
+            seen.add((place.recovered, len(place.dropped)))
+            to_y(place, 50.0 + n)
+            place.save()
+            place.close()
+            assert store.read(demo_path).job.position.y == 50.0 + n
+        assert len(seen) > 6, seen
 
     def test_a_journal_of_another_save_is_set_aside_and_never_one_over_another(self, demo_path: Path) -> None:
         where = journal.journal_path(demo_path)
@@ -613,6 +642,35 @@ class TestOddPlaces:
         place = Workplace(demo_path)
         assert "cannot lock files" in place.read_only
         place.close()
+
+    def test_a_drive_without_hard_links_keeps_everything_too(
+        self, demo: Job, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        """As memory sticks are: no links, and no files without a name."""
+        path, whole = tmp_path / "s.cradle", os.open
+
+        def refuse(*_: Any, **__: Any) -> None:
+            raise OSError(errno.EPERM, "Operation not permitted")
+
+        def no_nameless(name: Any, flags: int, *rest: Any, **more: Any) -> int:
+            if flags & os.O_TMPFILE == os.O_TMPFILE:
+                raise OSError(errno.EOPNOTSUPP, "Operation not supported")
+            return whole(name, flags, *rest, **more)
+
+        monkeypatch.setattr(os, "link", refuse)
+        monkeypatch.setattr(os, "open", no_nameless)
+        store.write(path, demo, fresh=True)
+        with pytest.raises(JobError, match="is there already"):
+            store.write(path, demo, fresh=True)
+        place = Workplace(path)
+        for y in (1.0, 2.0):
+            to_y(place, y)
+            place.save()
+        place.close()
+        assert store.read(path).job.position.y == 2.0
+        assert (
+            store.read(beside(path, ".previous")).job.position.y == 1.0 and len(list(tmp_path.iterdir())) == 2
+        )
 
     def test_a_drive_that_lies_about_locks_loses_nothing(
         self, demo_path: Path, monkeypatch: pytest.MonkeyPatch

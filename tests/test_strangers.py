@@ -201,6 +201,23 @@ class TestMeshes:
         assert v[:3] == pytest.approx(np.array([[100, 0, 7], [100, 9, 7], [91, 0, 7]]))
         assert v[3:] == pytest.approx(np.array([[0, 0, 0], [9, 0, 0], [0, 9, 0]]))
 
+    def test_a_bad_mesh_in_a_job_is_read_once_and_told_each_time(
+        self, demo: Job, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        from nimble_cradle.geometry import mesh
+        from nimble_cradle.job.edits import with_mesh
+        from nimble_cradle.job.shapes import Mesh
+
+        job = with_mesh(demo, "bad.glb", glb(scene({"count": 77_000_000})))
+        job = with_value(job, "items/rail-left/shapes", (Mesh(file="bad.glb"),))
+        asked: list[str] = []
+        whole = mesh.guarded
+        monkeypatch.setattr(mesh, "guarded", lambda *a: asked.append(a[0]) or whole(*a))
+        for y in (0.0, 1.0, 2.0):
+            v = verdict(with_value(job, "position/y", y))
+            assert any("bad.glb" in p.sentence for p in v.problems)
+        assert len(asked) == 1
+
     def test_an_stl_with_more_behind_it_is_read_and_told(self) -> None:
         whole = trimesh.creation.box((80, 50, 30)).export(file_type="stl")
         v, f = read_mesh("b.stl", whole + b"colours of some program")

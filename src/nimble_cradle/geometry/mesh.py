@@ -24,7 +24,6 @@ MOST_HERE = 2_000_000
 begin)."""
 
 
-@lru_cache(maxsize=64)
 def read_mesh(name: str, data: bytes) -> tuple[Array, Triangles]:
     """Vertices (n, 3) and triangles (m, 3) of a mesh file, mm as written in it; equal points merged, empty
     triangles dropped.
@@ -32,6 +31,23 @@ def read_mesh(name: str, data: bytes) -> tuple[Array, Triangles]:
     Raises ShapeError with a sentence for an unknown kind, a text that is no mesh, an empty or oversized
     one, or numbers that are not finite.
     """
+    found = _read(name, data)
+    if isinstance(found, str):
+        raise ShapeError(found)
+    return found
+
+
+@lru_cache(maxsize=64)
+def _read(name: str, data: bytes) -> tuple[Array, Triangles] | str:
+    """What ``read_mesh`` gives, or its refusal: that is remembered too, so that a bad mesh in a job costs its
+    reading once and not at every edit."""
+    try:
+        return _read_anew(name, data)
+    except ShapeError as error:
+        return str(error)
+
+
+def _read_anew(name: str, data: bytes) -> tuple[Array, Triangles]:
     shown = printable(name)
     own = own_counts(data) if name.lower().endswith(".ply") else None
     if own is not None and own[1] > mesh_readers.MOST_TRIANGLES:

@@ -45,7 +45,7 @@ MOST_ROWS = 100_000
 """So many rows of the logbook are read and written; older ones are counted."""
 MOST_FILE = 512_000_000
 MOST_TOTAL = 2_000_000_000
-LEAST_TOTAL, MOST_PACKED = 300_000_000, 6
+LEAST_TOTAL, MOST_PACKED = 300_000_000, 8
 """What a file holds may come to so much in any case, and to so many times its own size."""
 MOST_LISTED = 2_000_000
 """Bytes of an archive's own list of what is in it."""
@@ -439,7 +439,7 @@ def _name(stream: IO[bytes], path: Path, fresh: bool) -> None:
         os.link(f"/proc/self/fd/{stream.fileno()}", named, src_dir_fd=stream.fileno())
     try:
         if fresh:
-            os.link(named, path)
+            _take_free_name(named, path)
             return
         old = os.stat(path) if path.exists() else None
         if old is not None and old.st_nlink > 1:
@@ -454,6 +454,18 @@ def _name(stream: IO[bytes], path: Path, fresh: bool) -> None:
     finally:
         with contextlib.suppress(OSError):
             os.unlink(named)
+
+
+def _take_free_name(named: Path, path: Path) -> None:
+    """Put a written file under a name that is free; on drives without hard links (memory sticks) too. Raises
+    OSError, FileExistsError among them."""
+    try:
+        os.link(named, path)
+    except FileExistsError:
+        raise
+    except OSError:
+        os.close(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW | os.O_CLOEXEC, 0o644))
+        os.replace(named, path)
 
 
 def restore(path: Path, previous: Path) -> None:
