@@ -474,15 +474,16 @@ class TestJobFiles:
         assert len(refused.value.message) < 200 and all(len(f) < 200 for f in refused.value.faults)
         assert after[0] - before[0] < 5.0 and after[1] - before[1] < 400
 
-    def test_archives_that_would_swell(self, tmp_path: Path) -> None:
+    def test_archives_that_would_swell(self, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
         """Meshes of noughts (a thousand times their packed size), and a list of entries without end."""
         path = tmp_path / "z.cradle"
         with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
             archive.writestr("job.json", "{}")
             for k in range(4):
                 with archive.open(f"meshes/{k}.stl", "w") as stream:
-                    for _ in range(10):
-                        stream.write(bytes(10_000_000))
+                    stream.write(bytes(10_000_000))
+        assert store.LEAST_TOTAL == 300_000_000
+        monkeypatch.setattr(store, "LEAST_TOTAL", 30_000_000)
         assert path.stat().st_size < 1_000_000
         before = grown()
         with pytest.raises(JobError, match="too large"):

@@ -75,11 +75,11 @@ def test_a_walk_at_random_meets_no_fault_and_loses_nothing(
         write_demo(name, path)
     desk = opened(qtbot, path)
     walk = Walk(desk, seed=20)
-    for _ in range(70):
+    for _ in range(60):
         walk.step()
     at_rest(desk)
     place = desk.session.place
-    assert len(walk.done) == 70 and not place.trouble
+    assert len(walk.done) == 60 and not place.trouble
     place._lock.release()
     again = Workplace(path)
     assert again.job == place.job, walk.done
