@@ -30,6 +30,7 @@ from nimble_cradle.shop.pdf import MM
 from nimble_cradle.shop.svg import svg
 from nimble_cradle.shop.templates import arm_cut, plate_drawing, templates
 from nimble_cradle.shop.tiles import OVERLAP, tiles, window
+from nimble_cradle.verdict import verdict
 from shapely.geometry import Point, Polygon
 
 
@@ -297,3 +298,14 @@ class TestFiles:
         assert piece.mass_kg == pytest.approx(9 * wide * mount.bush.length_mm * 7.85e-6, abs=0.02)
         read = list(csv.DictReader(io.StringIO(cut_list_csv(demo))))
         assert [r["part"] for r in read] == list(rows) and all(r["quantity"].isdigit() for r in read)
+
+
+def test_a_crossmember_whose_section_cannot_be_is_left_out_of_the_list_and_asked_about(demo: Job) -> None:
+    """A 30 x 7 mm tube with a 3 mm wall has no room for its corners."""
+    assert demo.crossmember is not None
+    section = demo.crossmember.section.model_copy(
+        update={"shape": "rectangle", "height_mm": 30.0, "width_mm": 7.0, "wall_mm": 3.0}
+    )
+    job = with_value(demo, "crossmember/section", section)
+    assert list(cut_list(job)) == [r for r in cut_list(demo) if r.part != "Gearbox crossmember"]
+    assert any("no room for its corners" in p.sentence for p in verdict(job).problems)

@@ -54,7 +54,8 @@ class Task:
     def _say(self, words: str) -> None:
         if self.stopped:
             raise Stopped
-        self.words = words
+        if words:  # a look whether it is still wanted has none
+            self.words = words
 
     def _run(self) -> None:
         result, fault = None, ""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import csv
 import io
 import math
@@ -54,40 +55,43 @@ def cut_list(job: Job) -> tuple[Row, ...]:
             rows += _mount_rows(mount, job)
         except JobError:
             continue
-    cross = job.crossmember
-    if cross is not None:
-        p = properties(cross.section)
-        length = axis_length(cross.points)
-        s = cross.section
-        stock = s.stock or f"{s.shape} {s.height_mm:g} x {s.width_mm:g} x {s.wall_mm:g}"
-        angles = _bend_angles(cross.points)
-        # each mitre takes the long side half a height times tan(turn / 2) past the axis
-        ends = [
-            0.0,
-            *(_reach_in_bend(cross, k) * math.tan(math.radians(a / 2)) for k, a in enumerate(angles)),
-            0.0,
-        ]
-        legs = [math.dist(a, b) for a, b in zip(cross.points, cross.points[1:], strict=False)]
-        pieces = [math.ceil(leg + ends[k] + ends[k + 1] - 1e-6) for k, leg in enumerate(legs)]
-        told = (
-            f"cut {' + '.join(str(p) for p in pieces)} long point to long point, mitre"
-            f" {', '.join(f'{a / 2:.1f} deg' for a in angles)}"
-            if angles
-            else f"square ends, {TRIM:g} mm to trim at each"
-        )
-        total = sum(pieces) if angles else math.ceil(length - 1e-6) + 2 * TRIM
-        rows.append(
-            Row(
-                "Gearbox crossmember",
-                1,
-                stock,
-                cross.steel,
-                f"{total:.0f} long",
-                round(total / 1000 * p.kg_per_m, 2),
-                f"{math.ceil(10 * length - 1e-6) / 10:g} mm along the axis; {told}",
-            )
-        )
+    if job.crossmember is not None:
+        with contextlib.suppress(JobError):
+            rows.append(_crossmember_row(job.crossmember))
     return tuple(rows)
+
+
+def _crossmember_row(cross: Crossmember) -> Row:
+    """The crossmember's tube. Raises JobError where its section cannot be."""
+    p = properties(cross.section)
+    length = axis_length(cross.points)
+    s = cross.section
+    stock = s.stock or f"{s.shape} {s.height_mm:g} x {s.width_mm:g} x {s.wall_mm:g}"
+    angles = _bend_angles(cross.points)
+    # each mitre takes the long side half a height times tan(turn / 2) past the axis
+    ends = [
+        0.0,
+        *(_reach_in_bend(cross, k) * math.tan(math.radians(a / 2)) for k, a in enumerate(angles)),
+        0.0,
+    ]
+    legs = [math.dist(a, b) for a, b in zip(cross.points, cross.points[1:], strict=False)]
+    pieces = [math.ceil(leg + ends[k] + ends[k + 1] - 1e-6) for k, leg in enumerate(legs)]
+    told = (
+        f"cut {' + '.join(str(n) for n in pieces)} long point to long point, mitre"
+        f" {', '.join(f'{a / 2:.1f} deg' for a in angles)}"
+        if angles
+        else f"square ends, {TRIM:g} mm to trim at each"
+    )
+    total = sum(pieces) if angles else math.ceil(length - 1e-6) + 2 * TRIM
+    return Row(
+        "Gearbox crossmember",
+        1,
+        stock,
+        cross.steel,
+        f"{total:.0f} long",
+        round(total / 1000 * p.kg_per_m, 2),
+        f"{math.ceil(10 * length - 1e-6) / 10:g} mm along the axis; {told}",
+    )
 
 
 def _bend_angles(points: tuple[tuple[float, float, float], ...]) -> list[float]:
