@@ -392,8 +392,10 @@ def _model(
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             part = next(i for i in archive.infolist() if i.filename.lower().endswith(".model"))
-            if part.file_size > MOST_MODEL or part.file_size > 1000 * max(part.compress_size, 1):
+            if part.file_size > MOST_MODEL:
                 raise _Told(f"unpacks to {part.file_size / 1e6:,.0f} MB; that is more than is read")
+            if part.file_size > 1000 * max(part.compress_size, 1):
+                raise _Told("unpacks to a thousand times its size, as no mesh does")
             with archive.open(part) as stream:
                 done = 0
                 while piece := stream.read(1 << 20):
