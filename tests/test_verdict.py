@@ -434,3 +434,22 @@ def test_running_gaps_are_those_of_the_moved_engine(demo: Job) -> None:
         }
         worst = min(each, key=lambda name: each[name])
         assert found[key].running == pytest.approx(each[worst], abs=0.03) and found[key].running_case == worst
+
+
+def test_of_many_overlaps_only_those_nearest_to_clear_are_followed_while_running(
+    demo: Job, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """With room for none, the fan in the radiator keeps its figure at rest; no other gap changes, and it
+    fouls all the same."""
+    from nimble_cradle.fit import gaps
+
+    whole = {(g.piece, g.item): g for g in verdict(demo).gaps}
+    fouling = {key for key, g in whole.items() if g.still < 0}
+    assert fouling == {("fan", "radiator")} and (whole["fan", "radiator"].running or 0.0) < -5
+    monkeypatch.setattr(gaps, "MOST_OVERLAPS", 0)
+    fresh = demo.model_copy(update={"position": demo.position.model_copy()})  # nothing is remembered of it
+    few = {(g.piece, g.item): g for g in verdict(fresh).gaps}
+    assert few.keys() == whole.keys()
+    for key, g in few.items():
+        assert g.running == pytest.approx(g.still if key in fouling else whole[key].running, abs=1e-6), key
+    assert few["fan", "radiator"].state == "fouls"

@@ -86,6 +86,10 @@ class Session(QObject):
         for mesh in self.job.meshes:
             cells.keep(mesh.sha256)
 
+    def rest(self) -> None:
+        """The window goes: nothing is looked at any more."""
+        self._trouble_timer.stop()
+
     def wait_first(self) -> None:
         """Wait for ``finish_first`` (before the window goes)."""
         if self._loader is not None:

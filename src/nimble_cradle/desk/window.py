@@ -495,6 +495,7 @@ class Desk(QMainWindow):
         if app is not None:
             app.removeEventFilter(self)
         self.session.tasks.close()
+        self.session.rest()
         self.session.wait_first()
         self.view.finish()
         self.session.place.close()

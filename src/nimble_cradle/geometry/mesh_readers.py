@@ -526,8 +526,8 @@ def three_mf_unit(words: Sequence[str], data: bytes) -> tuple[str, list[np.ndarr
     found: list[str] = []
 
     def start(name: str, said: dict[str, str]) -> None:
-        if not found:
-            found.append(said.get("unit", "millimeter") if name.rsplit(":", 1)[-1] == "model" else "")
+        found.append(said.get("unit", "millimeter") if name.rsplit(":", 1)[-1] == "model" else "")
+        raise _Told  # the first element says it; the rest need not be read
 
     with contextlib.suppress(ValueError):
         _model(data[:MOST_MODEL], start)
