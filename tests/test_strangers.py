@@ -6,6 +6,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import os
 import random
 import resource
 import struct
@@ -145,9 +146,17 @@ BOMBS: dict[str, Callable[[], bytes]] = {
 
 
 def grown() -> tuple[float, int]:
-    """CPU seconds and most memory, MB, of this process and its ended children so far."""
+    """CPU seconds so far of this process, its ended children and the reader that is alive; and the most
+    memory, MB, that this process and the reader have had, together."""
     both = [resource.getrusage(who) for who in (resource.RUSAGE_SELF, resource.RUSAGE_CHILDREN)]
-    return sum(u.ru_utime + u.ru_stime for u in both), max(u.ru_maxrss for u in both) // 1024
+    seconds, most = sum(u.ru_utime + u.ru_stime for u in both), both[0].ru_maxrss // 1024
+    if guard._KEPT.reader is not None:
+        here = Path(f"/proc/{guard._KEPT.reader._run.pid}")
+        ticks = (here / "stat").read_text().rpartition(")")[2].split()[11:13]
+        seconds += sum(map(int, ticks)) / os.sysconf("SC_CLK_TCK")
+        peak = next(line for line in (here / "status").read_text().splitlines() if line.startswith("VmHWM"))
+        most += int(peak.split()[1]) // 1024
+    return seconds, most
 
 
 class TestMeshes:
@@ -424,7 +433,9 @@ class TestDrawings:
 
     def test_styles_of_any_size_cost_nothing(self) -> None:
         inside = f'<rect style="{"a:b;" * 100_000}" width="50" height="30"/><style>{"x{} " * 100_000}</style>'
+        before = grown()
         assert Polygon(read_traced("b.svg", svg(inside)).outline).area == pytest.approx(1500)
+        assert grown()[0] - before[0] < 1.5
 
     def test_damaged_drawings(self) -> None:
         chance, read, refused = random.Random(8), 0, 0
