@@ -10,13 +10,13 @@ from typing import Any
 import pytest
 from hypothesis import settings
 from nimble_cradle.demo import demo_folder, write_demo
+from nimble_cradle.desk.bay_view.canvas import Canvas
 from nimble_cradle.desk.start import application, ensure_screen
-from nimble_cradle.desk.view import Canvas
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.job import store
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.workplace import Workplace
+from nimble_cradle.job.open_job import OpenJob
 from nimble_cradle.seat.settle import Settled, settle
 
 settings.register_profile("house", deadline=None, max_examples=60, derandomize=True)
@@ -47,7 +47,7 @@ def coarse_pictures(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPa
 @pytest.fixture
 def desk(qtbot: Any, demo: Job, demo_path: Path) -> Iterator[Desk]:
     """The window on a fresh copy of the demo, shown and drawn."""
-    window = Desk(Workplace(demo_path))
+    window = Desk(OpenJob(demo_path))
     qtbot.addWidget(window, before_close_func=ask_nothing)
     window.show()
     qtbot.waitExposed(window)
@@ -63,8 +63,9 @@ def ask_nothing(window: Desk) -> None:
 
 @pytest.fixture(autouse=True)
 def own_cache(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
-    """What can be made anew is kept in a folder of the tests' own."""
+    """What the user keeps, and what can be made anew, is in folders of the tests' own."""
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path_factory.getbasetemp() / "cache"))
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path_factory.getbasetemp() / "data"))
 
 
 @pytest.fixture(scope="session")

@@ -18,10 +18,10 @@ from pathlib import Path
 from typing import Any
 
 from nimble_cradle.job.edits import with_value
-from nimble_cradle.job.workplace import Workplace
+from nimble_cradle.job.open_job import OpenJob
 
 
-def state(place: Workplace) -> dict[str, Any]:
+def state(place: OpenJob) -> dict[str, Any]:
     """What may not be lost of a job: the present figure, the remarks, the photographs."""
     return {
         "y": place.job.position.y,
@@ -33,7 +33,7 @@ def state(place: Workplace) -> dict[str, Any]:
 def work(path: Path, seed: int) -> None:
     """Edit, remark, undo, keep photographs and save until killed."""
     chance = random.Random(seed)
-    place = Workplace(path)
+    place = OpenJob(path)
     y = place.job.position.y
     while True:
         what = chance.choices(("edit", "note", "undo", "photo", "save"), (8, 2, 1, 2, 2))[0]

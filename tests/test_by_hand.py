@@ -11,11 +11,12 @@ from typing import Any
 
 import numpy as np
 import pytest
+from nimble_cradle.findings.finding import Finding
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Weighed
-from nimble_cradle.strength.findings import Finding
-from nimble_cradle.verdict import carried, verdict
+from nimble_cradle.judge.carried import carried
+from nimble_cradle.judge.verdict import verdict
 from scipy.integrate import quad
 from scipy.spatial.transform import Rotation
 from shapely.geometry import LineString, Point, Polygon

@@ -10,10 +10,10 @@ from typing import Any
 import numpy as np
 import pytest
 from nimble_cradle.calc import CalcError, Calculation, Q, all_calculations, read
-from nimble_cradle.cli import main
+from nimble_cradle.cli.main import main
 from nimble_cradle.geometry.pose import rotation_xyz
-from nimble_cradle.strength.threads import SIZES, thread
-from nimble_cradle.survey.holes import clearance_hole
+from nimble_cradle.stock.clearance_holes import clearance_hole
+from nimble_cradle.stock.threads import SIZES, thread
 
 ALL = all_calculations()
 

@@ -14,7 +14,7 @@ from pathlib import Path
 
 import pytest
 from nimble_cradle.calc import Calculation, all_calculations
-from nimble_cradle.cli import main
+from nimble_cradle.cli.main import main
 from nimble_cradle.demo import demo_folder, write_demo
 from nimble_cradle.job import store
 from nimble_cradle.job.edits import with_value
@@ -374,9 +374,10 @@ def test_values_typed_by_path_and_what_is_said_of_them(
 
 def test_the_core_never_meets_a_window() -> None:
     code = (
-        "import sys; import nimble_cradle.cli, nimble_cradle.shop.pack, nimble_cradle.verdict; from"
-        " nimble_cradle.calc import all_calculations; all_calculations(); bad = [m for m in sys.modules if"
-        " m.split('.')[0] in ('PyQt6', 'vtk', 'vtkmodules')]; print(bad); sys.exit(bool(bad))"
+        "import sys; import nimble_cradle.cli.main, nimble_cradle.shop.pack, nimble_cradle.judge.verdict;"
+        " from nimble_cradle.calc import all_calculations; all_calculations();"
+        " bad = [m for m in sys.modules if m.split('.')[0] in ('PyQt6', 'vtk', 'vtkmodules')];"
+        " print(bad); sys.exit(bool(bad))"
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stdout + done.stderr

@@ -11,12 +11,13 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from nimble_cradle.desk.sheets import working_room
-from nimble_cradle.desk.sheets.rooms import Rooms
-from nimble_cradle.desk.sheets.sheet import Table
-from nimble_cradle.desk.view import Canvas
+from nimble_cradle.bay.bodies import solid_of
+from nimble_cradle.design.beside import beside, duplicated
+from nimble_cradle.desk.bay_view.canvas import Canvas
+from nimble_cradle.desk.kit import working_room
+from nimble_cradle.desk.kit.rooms import Rooms
+from nimble_cradle.desk.kit.sheet import Table
 from nimble_cradle.desk.window import Desk
-from nimble_cradle.fit.bodies import solid_of
 from nimble_cradle.fit.marks import proposed_marks
 from nimble_cradle.fit.supports import first_supports
 from nimble_cradle.geometry.direction import MOST_DEG, WAYS_OUT, direction, told
@@ -25,17 +26,16 @@ from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError, Part
 from nimble_cradle.job.bay import CameOut, Cut, Item
 from nimble_cradle.job.edits import figures, with_mesh, with_value
+from nimble_cradle.job.from_points import OutlineFrom, ShaftFrom, Slide, Swing, TunnelFrom
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.new import new_job
+from nimble_cradle.job.open_job import OpenJob
 from nimble_cradle.job.powertrain import Piece, Position, Weighed
-from nimble_cradle.job.recipes import OutlineFrom, ShaftFrom, Slide, Swing, TunnelFrom
 from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Slab
 from nimble_cradle.job.twins import mirrored_name, twin
-from nimble_cradle.job.workplace import Workplace
-from nimble_cradle.propose import beside, duplicated
+from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.seat.candidates import offered, taken, with_candidate
 from nimble_cradle.shop.report import report_data
-from nimble_cradle.verdict import verdict
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QComboBox, QWidget
 
@@ -54,7 +54,7 @@ ELSEWHERE: dict[str, str] = {
     ".when": "the moment a reading is taken",
     ".kind": "chosen where a shape, a recipe or a motion is added",
     "LevelReading": "typed in the line on Level",
-    "Stand": "typed in the line on Level",
+    "AxleStand": "typed in the line on Level",
     "Reading": "typed in the line on Points, and taken again there",
     "TemporaryDatum": "typed in the line on Records",
     "DatumFit": "ticked on Records",
@@ -72,7 +72,7 @@ ELSEWHERE: dict[str, str] = {
     "Candidate.position": "where the other job held it",
     "Candidate.powertrain": "comes with the other job",
     "Pad.holes_confirmed": "one button, where it is open",
-    "Section.stock": "chosen from stock, which sets the sizes",
+    "HollowSection.stock": "chosen from stock, which sets the sizes",
     "Support.stack_mm": "built by the shims on Bring it there",
     ".points": "typed by number under Made from surveyed points",
     "GridFrom": "typed as lines under the item",
@@ -191,7 +191,7 @@ def test_every_field_has_its_place(
     for name, job in (("truck", rich(demo)), ("hatchback", hatchback)):
         path = tmp_path / f"{name}.cradle"
         store.write(path, job)
-        desk = Desk(Workplace(path))
+        desk = Desk(OpenJob(path))
         qtbot.addWidget(desk)
         desk.show()
         for stage in desk.stage_bar.plates:
@@ -242,7 +242,7 @@ class TestAcrossFromBlank:
         placed by typing; its half-shafts are then judged, and the report holds what was typed."""
         path = tmp_path / "own.cradle"
         store.write(path, new_job("Own"))
-        desk = Desk(Workplace(path))
+        desk = Desk(OpenJob(path))
         qtbot.addWidget(desk, before_close_func=lambda w: w.session.place.count_as_saved())
         desk.show()
         desk.activateWindow()

@@ -9,8 +9,9 @@ import math
 
 import numpy as np
 import pytest
-from nimble_cradle.fit.position import pose_of
-from nimble_cradle.geometry.build import solid
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.families.arm_cut import ArmCut, arm_cut
+from nimble_cradle.families.plate import bolt_places
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
@@ -18,11 +19,13 @@ from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.pattern import Adapter, Hole, HoleReading, Pattern
 from nimble_cradle.job.shapes import Prism
 from nimble_cradle.job.survey import Survey
+from nimble_cradle.made.mount import mount_parts
+from nimble_cradle.shop.arm_templates import cope_drawing, eye_drawing, foot_drawing
 from nimble_cradle.shop.page import Circle, Path, Text
 from nimble_cradle.shop.patterns import adapter_drawing
-from nimble_cradle.shop.templates import ArmCut, arm_cut, plate_drawing, wrap_drawings
-from nimble_cradle.strength.arms import bolt_places, mount_solids
+from nimble_cradle.shop.plate_template import plate_drawing
 from nimble_cradle.survey.hole_sources import with_pattern_on
+from nimble_cradle.survey.shapes import solid
 from shapely.geometry import Polygon
 
 ODD = ((-51.0, 33.0), (40.0, 21.0), (18.0, -37.0))
@@ -79,7 +82,7 @@ def test_a_plate_laid_on_the_engine(demo: Job, seed: int) -> None:
     pose = pose_of(job.position)
     for mount in job.mounts:
         try:
-            solids = mount_solids(mount, pose)
+            solids = [s for part in mount_parts(mount, pose) if part.moves for s in part.solids]
         except JobError:
             continue
         drawing = plate_drawing(mount, job)
@@ -191,7 +194,7 @@ def test_an_arms_wraps_laid_round_its_tube(demo: Job, seed: int) -> None:
         if mount.arm is None:
             continue
         try:
-            cut = arm_cut(mount, job)
+            cut = arm_cut(mount, pose_of(job.position))
         except JobError:
             continue
         arm, run, axis = mount.arm, cut.run, np.asarray(mount.bush.axis) / np.linalg.norm(mount.bush.axis)
@@ -207,7 +210,9 @@ def test_an_arms_wraps_laid_round_its_tube(demo: Job, seed: int) -> None:
             foot = run.root + cut.mitre[k, 1] * run.way
             over = [float((foot + r * way - run.root) @ normal) for r in (walls[0], walls[2])]
             assert min(over) == pytest.approx(0, abs=1e-6)
-        for drawing, foot in zip(wrap_drawings(mount, job), (False, True), strict=False):
+        for drawing, foot in zip(
+            (cope_drawing(mount, job), foot_drawing(mount, job)), (False, True), strict=True
+        ):
             words = [t.text for t in drawing.marks if isinstance(t, Text) and "°" in t.text]
             assert len(words) == 4
             for k, said in enumerate(words):
@@ -225,8 +230,8 @@ def test_station_nought_is_where_the_tube_is_told_to_be_longest(demo: Job) -> No
         demo, "mounts/left/bush/axis", (math.cos(math.radians(35)), math.sin(math.radians(35)), 0.0)
     )
     mount = job.mounts[0]
-    cut = arm_cut(mount, job)
-    note = wrap_drawings(mount, job)[0].notes[2]
+    cut = arm_cut(mount, pose_of(job.position))
+    note = cope_drawing(mount, job).notes[2]
     k = int(cut.cope[:-1, 1].argmin())
     way, _ = on_tube(cut, False, mount.arm.outside_mm / 2, k)  # type: ignore[union-attr]
     axis = np.asarray(mount.bush.axis)
@@ -241,7 +246,7 @@ def test_an_arm_past_its_eye_ends_on_the_common_normal(demo: Job) -> None:
         with_value(demo, "mounts/left/arm/offset_mm", 11.0), "mounts/left/bush/axis", (0.8, 0.5, -0.2)
     )
     mount: Mount = job.mounts[0]
-    run = arm_cut(mount, job).run
+    run = arm_cut(mount, pose_of(job.position)).run
     a, d = np.asarray(mount.bush.axis), np.asarray(mount.bush.centre) - run.root
     s, t = np.linalg.solve([[run.way @ run.way, -run.way @ a], [run.way @ a, -a @ a]], [d @ run.way, d @ a])
     on_arm, on_axis = run.root + s * run.way, np.asarray(mount.bush.centre) + t * a
@@ -253,8 +258,8 @@ def test_the_eyes_wrap_laid_round_the_eye(demo: Job) -> None:
     """Every point of the arm's oval on the eye's paper, laid round the eye, lies on the arm's outside."""
     job = odd_job(demo, 5)
     mount = job.mounts[0]
-    cut = arm_cut(mount, job)
-    drawing = wrap_drawings(mount, job)[2]
+    cut = arm_cut(mount, pose_of(job.position))
+    drawing = eye_drawing(mount, job)
     run, arm = cut.run, mount.arm
     assert arm is not None
     axis = np.asarray(mount.bush.axis) / np.linalg.norm(mount.bush.axis)

@@ -9,22 +9,24 @@ from typing import Any
 
 import numpy as np
 import pytest
-from nimble_cradle.cli import main
+from nimble_cradle.bay.mass import powertrain_mass
+from nimble_cradle.cli.main import main
 from nimble_cradle.demo import demo_folder, make_bay_scan, write_demo
-from nimble_cradle.desk.window import SHEETS, Desk
+from nimble_cradle.desk.window import Desk
 from nimble_cradle.geometry.scan import Surface, from_own_ply
 from nimble_cradle.job import store
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.workplace import Workplace
-from nimble_cradle.mounts.mass import powertrain_mass
+from nimble_cradle.job.open_job import OpenJob
+from nimble_cradle.judge.carried import carried
+from nimble_cradle.judge.stages import STAGES
+from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.shop.pack import write_pack
 from nimble_cradle.survey.adapter import adapter_plate
 from nimble_cradle.survey.network import network
 from nimble_cradle.survey.scans import refined, scan_of
 from nimble_cradle.telltales import tell_tales
 from nimble_cradle.units import G_STANDARD
-from nimble_cradle.verdict import carried, verdict
 from PyQt6.QtWidgets import QApplication
 
 from conftest import ask_nothing
@@ -135,14 +137,14 @@ def test_report_and_pack(hatchback: Job, tmp_path: Path, capsys: Any) -> None:
 
 
 def test_every_stage_and_room_shows_it(qtbot: Any, tmp_path: Path) -> None:
-    desk = Desk(Workplace(write_demo("hatchback", tmp_path / "h.cradle")))
+    desk = Desk(OpenJob(write_demo("hatchback", tmp_path / "h.cradle")))
     qtbot.addWidget(desk, before_close_func=ask_nothing)
     desk.show()
     qtbot.waitExposed(desk)
-    for kind in SHEETS:
-        desk.go(kind.stage)
+    for stage in STAGES:
+        desk.go(stage.id)
         QApplication.processEvents()
-        rooms = getattr(desk.sheets[kind.stage], "rooms", None)
+        rooms = getattr(desk.sheets[stage.id], "rooms", None)
         for room in rooms.rooms if rooms is not None else ():
             rooms.go(room.key)
             QApplication.processEvents()

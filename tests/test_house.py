@@ -12,20 +12,20 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from nimble_cradle.bench import bench
-from nimble_cradle.calc import CalcError, Q, Worked, all_calculations, check_range
+from nimble_cradle.calc import MODULES, CalcError, Q, Worked, all_calculations, check_range
+from nimble_cradle.cli.bench import bench
+from nimble_cradle.fit.lowest import LOWEST
 from nimble_cradle.job import job as job_module
 from nimble_cradle.job import migrate, store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import SCHEMA, Job
 from nimble_cradle.job.new import new_job
+from nimble_cradle.job.open_job import OpenJob
 from nimble_cradle.job.remember import remembered
-from nimble_cradle.job.workplace import Workplace
-from nimble_cradle.lowest import LOWEST
+from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.strength.bolts import group_shear, group_tension
 from nimble_cradle.strength.weld import force_per_mm, segments
-from nimble_cradle.verdict import verdict
 
 ROOT = Path(__file__).parent.parent
 
@@ -80,7 +80,7 @@ class TestMigration:
         path = self.old_job(demo, tmp_path, monkeypatch)
         before = path.read_bytes()
         monkeypatch.setitem(migrate.STEPS, SCHEMA, lambda data: {**data, "name": "Brought forward"})
-        place = Workplace(path)
+        place = OpenJob(path)
         assert place.job.name == "Brought forward" and place.job.schema_number == SCHEMA + 1
         assert (tmp_path / f"old.cradle.schema-{SCHEMA}").read_bytes() == before
         place.close()
@@ -148,6 +148,15 @@ class TestRemembering:
 
 
 class TestCalculations:
+    def test_every_module_that_holds_some_is_listed(self) -> None:
+        source = ROOT / "src" / "nimble_cradle"
+        holding = {
+            ".".join(path.relative_to(source).with_suffix("").parts)
+            for path in source.rglob("*.py")
+            if re.search(r"^\w+ = calculation\($", path.read_text(), re.M)
+        }
+        assert set(MODULES) == holding
+
     def test_every_one_is_described(self) -> None:
         for calc in all_calculations().values():
             assert calc.title and calc.formula and calc.source and calc.leaves_out and calc.outputs

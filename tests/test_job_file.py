@@ -16,7 +16,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, removed, value_at, with_mesh, with_value
 from nimble_cradle.job.history import History
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.workplace import Workplace
+from nimble_cradle.job.open_job import OpenJob
 
 DOCS = Path(__file__).parent.parent / "docs"
 
@@ -167,19 +167,19 @@ def test_a_save_that_fails_leaves_the_old_one(demo: Job, demo_path: Path) -> Non
 
 
 def test_second_window_is_read_only_and_the_lock_is_let_go(demo_path: Path) -> None:
-    first, second = Workplace(demo_path), Workplace(demo_path)
+    first, second = OpenJob(demo_path), OpenJob(demo_path)
     assert first.read_only == "" and "another window" in second.read_only
     with pytest.raises(JobError, match="cannot be saved"):
         second.save()
     first.close()
-    third = Workplace(demo_path)
+    third = OpenJob(demo_path)
     assert third.read_only == ""
     third.close()
     second.close()
 
 
 def test_journal_brings_back_what_was_not_saved(demo_path: Path) -> None:
-    place = Workplace(demo_path)
+    place = OpenJob(demo_path)
     place.edit("Moved", with_value(place.job, "position/x", -260.0))
     place.edit("Bush", with_value(place.job, "mounts/left/bush/hardness_shore_a", 50.0))
     place.edit("Mesh", with_mesh(place.job, "box.stl", b"solid box"))

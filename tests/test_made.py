@@ -7,19 +7,16 @@ from typing import Any
 
 import numpy as np
 import pytest
-from nimble_cradle.fit.bodies import powertrain_bodies
+from nimble_cradle.bay.bodies import powertrain_bodies
+from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.gaps import Gap
-from nimble_cradle.fit.position import pose_of
 from nimble_cradle.fit.travel import MISSED, moving_items
-from nimble_cradle.geometry.build import solid
 from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.geometry.pose import rotation_about
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.edits import with_value
-from nimble_cradle.job.job import Job
-from nimble_cradle.job.new import new_job
-from nimble_cradle.job.recipes import (
+from nimble_cradle.job.from_points import (
     BarFrom,
     BoxFrom,
     GridFrom,
@@ -31,10 +28,14 @@ from nimble_cradle.job.recipes import (
     Swing,
     TunnelFrom,
 )
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.new import new_job
 from nimble_cradle.job.shapes import Bar, Box
 from nimble_cradle.job.survey import Survey, SurveyPoint
+from nimble_cradle.judge.position import piece_gaps
+from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.survey.made import made_shapes, placed_items
-from nimble_cradle.verdict import piece_gaps, verdict
+from nimble_cradle.survey.shapes import solid
 
 AT = {
     "a": np.array([0.0, 0, 0]),

@@ -5,8 +5,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from nimble_cradle.bay.position import nudged, pose_of
 from nimble_cradle.fit.marks import LEVER, distance_of, proposed_marks, row_of, told_by_marks, with_told
-from nimble_cradle.fit.position import nudged, pose_of
 from nimble_cradle.fit.supports import first_supports, plan_of
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.base import JobError

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from nimble_cradle.fit.position import pose_of
+from nimble_cradle.bay.position import pose_of
 from nimble_cradle.geometry.distance import Bodies, near_parts, nearest
 from nimble_cradle.geometry.pose import Pose, rotation_about, rotation_xyz
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart, bar, box, hull, placed_part
@@ -19,7 +19,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.motion.contacts import Obstacles, Rows, rows_at
 from nimble_cradle.motion.descend import (
     LEVER,
-    Problem,
+    SeatProblem,
     aims_of,
     descend,
     linear_program,
@@ -28,9 +28,9 @@ from nimble_cradle.motion.descend import (
     stand_at,
 )
 from nimble_cradle.motion.push import push, slide
-from nimble_cradle.motion.screen import separating, shortfall
+from nimble_cradle.motion.rough_judging import separating, shortfall
 from nimble_cradle.motion.search import search
-from nimble_cradle.seat.wishes import seating_of
+from nimble_cradle.seat.seating import seating_of
 
 INF = math.inf
 DOWN, RIGHT = np.array([0, 0, -1.0, 0, 0, 0]), np.array([0, -1.0, 0, 0, 0, 0])
@@ -38,7 +38,7 @@ DOWN, RIGHT = np.array([0, 0, -1.0, 0, 0, 0]), np.array([0, -1.0, 0, 0, 0, 0])
 
 def problem(
     moving: Bodies, fixed: Bodies, need: float, weights=(0.0, 0.0, 1.0), reach: float = 200.0
-) -> Problem:
+) -> SeatProblem:
     """Place a set so that weights . place is least, within ``reach`` of the origin and 3 degrees of
     upright."""
     tilt = math.radians(3) * LEVER
@@ -49,7 +49,7 @@ def problem(
 
     rows = [("xyz"[k], weights[k], 0.0, 0.0, -reach, reach, 1.0) for k in range(3)]
     rows += [(f"turn {k}", 0.0, 0.001, 0.0, -tilt, tilt, 1.0) for k in range(3)]
-    return Problem(
+    return SeatProblem(
         moving,
         np.zeros(3),
         (Obstacles(fixed, np.full((moving.count, fixed.count), need)),),
@@ -206,7 +206,7 @@ class TestRows:
         before = nearest(moving, pose, fixed, reach)[0]
         if before.distance < 2:
             return
-        p = Problem(
+        p = SeatProblem(
             moving,
             np.zeros(3),
             (Obstacles(fixed, np.zeros((1, 1))),),
@@ -269,7 +269,7 @@ def test_sways_are_kept_clear_of() -> None:
 class TestAllThatLacksTogether:
     """Two things each ask a block to be at 10 or more, a window asks for 0 or less."""
 
-    def bay(self) -> Problem:
+    def bay(self) -> SeatProblem:
         fixed = Bodies([[box((-70, 60, 0), (100, 40, 100))], [box((-70, -60, 0), (100, 40, 100))]])
         moving = Bodies([[box((40, 0, 0), (100, 200, 40))]])
         p = problem(moving, fixed, 20.0, (0.0, 0.0, 0.0), 100.0)
@@ -321,7 +321,7 @@ def mirrored(bodies: Bodies) -> Bodies:
     )
 
 
-def seen_in_a_mirror(p: Problem) -> Problem:
+def seen_in_a_mirror(p: SeatProblem) -> SeatProblem:
     """The whole problem in the mirror: what it measures of a pose is what the first measures of that
     pose's reflection."""
     s = np.diag([1.0, -1.0, 1.0])

@@ -8,11 +8,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from nimble_cradle.geometry.pose import Array, Pose, unit
-from nimble_cradle.job.base import JobError
-from nimble_cradle.job.edits import with_value
-from nimble_cradle.job.job import Job
-from nimble_cradle.mounts.bush import (
+from nimble_cradle.families.bonded_stiffness import (
     BushStiffness,
     bush_stiffness,
     radial_beta,
@@ -21,11 +17,15 @@ from nimble_cradle.mounts.bush import (
     stiffness,
     youngs_modulus,
 )
+from nimble_cradle.geometry.pose import Array, Pose, unit
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.job import Job
+from nimble_cradle.judge.carried import carried
 from nimble_cradle.mounts.cases import Case, Drive, first_gear_torque, load_cases
 from nimble_cradle.mounts.springs import Spring, body_stiffness, solve, spring_matrix
 from nimble_cradle.mounts.vibration import firing_frequency, idle_shake, modes, transmissibility
 from nimble_cradle.units import G_STANDARD
-from nimble_cradle.verdict import carried
 from scipy import linalg
 from scipy.spatial.transform import Rotation
 

@@ -11,17 +11,17 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from nimble_cradle.crew import Say, side_by_side
 from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.pattern import Adapter, Hole, HoleReading, Pattern
 from nimble_cradle.job.survey import Survey
+from nimble_cradle.stock.clearance_holes import clearance_hole
 from nimble_cradle.survey.adapter import adapter_plate
-from nimble_cradle.survey.holes import clearance_hole
 from nimble_cradle.survey.pattern import found_pattern, likeness
 from nimble_cradle.survey.photo import flatten
+from nimble_cradle.workers import Say, side_by_side
 from scipy.optimize import least_squares
 
 PLATE = np.array([[0, 0], [118, 4], [131, 92], [66, 133], [-14, 97], [52, 51]], dtype=float)

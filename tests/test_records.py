@@ -8,18 +8,18 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from nimble_cradle.cli import main
+from nimble_cradle.cli.main import main
 from nimble_cradle.demo import demo_folder
-from nimble_cradle.desk.gauge import SimulatedGauge
-from nimble_cradle.desk.sheets.survey import SurveySheet
-from nimble_cradle.desk.sheets.survey_points import PointsRoom
-from nimble_cradle.desk.sheets.survey_records import RecordsRoom
+from nimble_cradle.desk.kit.gauge import SimulatedGauge
+from nimble_cradle.desk.stages.survey.points import PointsRoom
+from nimble_cradle.desk.stages.survey.records import RecordsRoom
+from nimble_cradle.desk.stages.survey.sheet import SurveySheet
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.workplace import Workplace
+from nimble_cradle.job.open_job import OpenJob
 from nimble_cradle.shop.survey_sheet import survey_sheet
 from nimble_cradle.survey.csv_readings import to_csv, with_csv
 from nimble_cradle.survey.network import network
@@ -117,7 +117,7 @@ class TestSheet:
 
 class TestPhotographs:
     def test_kept_shown_and_back_after_a_kill(self, demo_path: Path, tmp_path: Path) -> None:
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         key = place.add_photo("IMG 01 (rail).PNG", PNG)
         assert key == "IMG-01-rail.png" and place.add_photo("again.png", PNG) == key, (
             "the same picture is kept once"

@@ -16,16 +16,16 @@ from typing import Any
 
 import pytest
 from nimble_cradle import trial
-from nimble_cradle.cli import main
+from nimble_cradle.cli.main import main
 from nimble_cradle.desk.start import demo_file
 from nimble_cradle.desk.window import Desk, opening_words
 from nimble_cradle.files import beside, read_file
-from nimble_cradle.job import journal, store
+from nimble_cradle.job import journal, open_job, store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_mesh, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.lock import Lock
-from nimble_cradle.job.workplace import Workplace
+from nimble_cradle.job.open_job import OpenJob
 from nimble_cradle.shop.pack import write_pack
 
 from damage import change_bytes
@@ -34,13 +34,13 @@ from saving import Nursery, state
 PNG = b"\x89PNG\r\n\x1a\n"
 
 
-def to_y(place: Workplace, y: float) -> None:
+def to_y(place: OpenJob, y: float) -> None:
     """One edit, judged as the window does."""
     place.edit(f"y {y:g}", with_value(place.job, "position/y", y))
     place.judged()
 
 
-def left(place: Workplace) -> Path:
+def left(place: OpenJob) -> Path:
     """The file of a workplace whose program is gone: nothing saved, nothing tidied."""
     place.flush()
     assert place._lock is not None
@@ -61,7 +61,7 @@ class TestKills:
                 for words in told:
                     assert all(words[k] >= v for k, v in at_least.items())
                     at_least = words
-                place = Workplace(demo_path)
+                place = OpenJob(demo_path)
                 assert place.read_only == "" and place.job.meshes[0].data
                 now = state(place)
                 assert all(now[k] >= v for k, v in at_least.items()), (turn, now, at_least)
@@ -84,17 +84,17 @@ class TestKills:
     ) -> None:
         """Cut off in its middle, the last line is dropped and told; what is journalled after that start comes
         back at the next."""
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         to_y(place, 11.0)
         place.add_photo("a.png", PNG + os.urandom(50_000))
         where = journal.journal_path(left(place))
         lines = where.read_bytes().splitlines(keepends=True)
         where.write_bytes(b"".join(lines[:-1]) + lines[-1][: max(1, int(kept * len(lines[-1])))])
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         assert place.job.position.y == 11.0 and place.photos == () and "cut off" in opening_words(place)
         to_y(place, 12.0)
         place.note("after")
-        place = Workplace(left(place))
+        place = OpenJob(left(place))
         assert place.job.position.y == 12.0 and place.dropped == ()
         assert [r["what"] for r in place.log][-3:] == ["y 11", "y 12", "Note: after"]
         place.close()
@@ -102,7 +102,7 @@ class TestKills:
     @pytest.mark.parametrize("begun", [b"", b'{"base":"12'])
     def test_a_journal_that_was_only_just_begun_is_no_journal(self, demo_path: Path, begun: bytes) -> None:
         journal.journal_path(demo_path).write_bytes(begun)
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         assert place.read_only == "" and len(place.dropped) == (1 if begun else 0)
         place.close()
         assert [p.name for p in demo_path.parent.iterdir()] == [demo_path.name]
@@ -127,19 +127,19 @@ class TestKills:
         for k, line in enumerate(good):
             rows += [line, *bad[k : k + 1]]
         where.write_bytes(b"\n".join(rows) + b"\n")
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         assert place.job.name == "N8" and len(place.log) == len(opened.log) + 9 and len(place.dropped) == 8
         assert "no sense" in opening_words(place) and "5 more" in opening_words(place)
         assert journal.aside_path(demo_path).read_bytes().splitlines() == bad
         place.close()
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         assert place.job.name == "N8" and place.dropped == (), "told once"
         place.close()
 
     def test_damaged_journals(self, demo_path: Path) -> None:
         """Bytes changed, taken out and doubled in a journal of every kind of row: the job opens with what is
         whole of it, can be worked on and saved, and every line that was not taken up is kept aside."""
-        place, chance = Workplace(demo_path), random.Random(4)
+        place, chance = OpenJob(demo_path), random.Random(4)
         base = place.job
         to_y(place, 1.0)
         place.note("remark")
@@ -155,7 +155,7 @@ class TestKills:
             demo_path.write_bytes(saved)
             bad = change_bytes(whole, chance)
             where.write_bytes(bad)
-            place = Workplace(demo_path)
+            place = OpenJob(demo_path)
             assert place.read_only == "" and place.job.items == base.items, n
             seen.add((place.recovered, len(place.dropped)))
             to_y(place, 50.0 + n)
@@ -168,7 +168,7 @@ class TestKills:
         where = journal.journal_path(demo_path)
         for n in range(2):
             where.write_text(f'{{"base":"another"}}\n{{"what":"w","set":{{"name":"Other{n}"}}}}\n')
-            place = Workplace(demo_path)
+            place = OpenJob(demo_path)
             assert place.job.name != f"Other{n}" and place.recovered == 0
             place.close()
         kept = [beside(demo_path, f".journal-old{end}").read_text() for end in ("", "-2")]
@@ -177,12 +177,12 @@ class TestKills:
     def test_a_kill_between_a_save_and_the_end_of_its_journal_doubles_nothing(
         self, demo_path: Path, monkeypatch: pytest.MonkeyPatch
     ) -> None:
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         place.note("once")
         with monkeypatch.context() as m:
             m.setattr(journal.Journal, "close", lambda self, remove=False: None)
             place.save()
-        again = Workplace(left(place))
+        again = OpenJob(left(place))
         assert [r["what"] for r in again.log].count("Note: once") == 1 and not again.unsaved
         assert not beside(demo_path, ".journal-old").exists()
         again.close()
@@ -190,7 +190,7 @@ class TestKills:
     def test_an_edit_that_the_program_does_not_live_through_is_left_out_and_named(
         self, demo_path: Path
     ) -> None:
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         to_y(place, 5.0)
         place.edit("The deadly one", with_value(place.job, "position/x", -777.0))
         place.edit("A good one", with_value(place.job, "name", "Good"))  # neither has its verdict
@@ -200,12 +200,12 @@ class TestKills:
             asked.append(job)
             return "ended the program" if job.position.x == -777.0 else ""
 
-        place = Workplace(left(place), tried)
+        place = OpenJob(left(place), tried)
         assert place.job.position.y == 5.0 and place.job.position.x != -777.0 and place.job.name == "Good"
         assert place.dropped == ("“The deadly one”, which ended the program",) and len(asked) == 3
         assert b"The deadly one" in journal.aside_path(demo_path).read_bytes()
         asked.clear()
-        place = Workplace(left(place), tried)
+        place = OpenJob(left(place), tried)
         assert asked == [] and place.job.name == "Good", "what has been tried is not tried again"
         place.close()
 
@@ -219,7 +219,7 @@ class TestKills:
 class TestUnsaved:
     @pytest.mark.parametrize("what", ["note", "photo", "undone"])
     def test_whatever_is_not_in_the_file_is_unsaved_and_comes_back(self, demo_path: Path, what: str) -> None:
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         assert not place.unsaved
         if what == "note":
             place.note("only this")
@@ -231,7 +231,7 @@ class TestUnsaved:
         assert place.unsaved
         log, photos = list(place.log), place.photos
         place.close()
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         assert place.unsaved and place.log == log and place.photos == photos
         place.save()
         assert not place.unsaved
@@ -261,7 +261,7 @@ class TestUnsaved:
     def test_a_save_that_could_not_be_opened_again_does_not_take_the_name(
         self, demo: Job, demo_path: Path, monkeypatch: pytest.MonkeyPatch
     ) -> None:
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         before = demo_path.read_bytes()
         for name in ("a.J PG", "b.jpeg?x", "ü.png", "-.png", "." * 90 + ".png"):
             key = place.add_photo(name, PNG + name.encode())
@@ -281,21 +281,20 @@ class TestUnsaved:
     def test_too_many_photographs_are_refused_when_they_come(
         self, demo_path: Path, monkeypatch: pytest.MonkeyPatch
     ) -> None:
-        from nimble_cradle.job import workplace
 
-        monkeypatch.setattr(workplace, "MOST_PHOTO_BYTES", 100)
-        place = Workplace(demo_path)
+        monkeypatch.setattr(open_job, "MOST_PHOTO_BYTES", 100)
+        place = OpenJob(demo_path)
         place.add_photo("a.png", PNG + bytes(60))
         with pytest.raises(JobError, match="one too many"):
             place.add_photo("b.png", PNG + bytes(61))
         place.close()
 
     def test_half_letters_stop_neither_journal_nor_save(self, demo_path: Path) -> None:
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         place.edit("Brought in \udcff.stl", with_value(place.job, "name", "Half \ud800 a letter\x07"))
         place.note("\udc80")
         to_y(place, 8.0)
-        place = Workplace(left(place))
+        place = OpenJob(left(place))
         assert place.job.position.y == 8.0 and place.job.name == "Half \ufffd a letter "
         assert [r["what"] for r in place.log][-3] == "Brought in \udcff.stl"
         place.save()
@@ -324,7 +323,7 @@ class TestFullDisk:
         self, demo_path: Path, monkeypatch: pytest.MonkeyPatch
     ) -> None:
         monkeypatch.setattr(journal, "AGAIN", 0.02)
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         to_y(place, 1.0)
         place.flush()
         disk = Disk(40)
@@ -343,7 +342,7 @@ class TestFullDisk:
             until.wait(0.05)
         assert place.trouble == ""
         to_y(place, 3.0)
-        place = Workplace(left(place))
+        place = OpenJob(left(place))
         assert place.job.position.y == 3.0 and place.dropped == ()
         assert [r["what"] for r in place.log][-4:] == ["y 1", "y 2", "Note: meanwhile", "y 3"]
         place.close()
@@ -366,7 +365,7 @@ class TestFullDisk:
         def full(handle: int) -> None:
             raise OSError(errno.ENOSPC, "No space left on device")
 
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         to_y(place, 4.0)
         place.flush()
         before = demo_path.read_bytes()
@@ -375,7 +374,7 @@ class TestFullDisk:
             with pytest.raises(JobError, match=r"the drive is full\. The last save still stands"):
                 place.save()
         assert demo_path.read_bytes() == before and place.unsaved
-        place = Workplace(left(place))
+        place = OpenJob(left(place))
         assert place.job.position.y == 4.0
         place.close()
         assert len(list(demo_path.parent.iterdir())) == 2
@@ -386,7 +385,7 @@ class TestFullDisk:
         from nimble_cradle.job import lock
 
         monkeypatch.setattr(lock.os, "write", Disk(0).write)
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         assert place.read_only == "no lock can be kept beside it: the drive is full" and place.job.items
         place.close()
 
@@ -398,19 +397,19 @@ class TestTwoHands:
         soft, hard = tmp_path / "sub" / "soft.cradle", tmp_path / "hard.cradle"
         soft.symlink_to(demo_path)
         os.link(demo_path, hard)
-        first = Workplace(soft)
+        first = OpenJob(soft)
         assert first.read_only == "" and first.path == demo_path
         for other in (demo_path, soft, hard):
-            second = Workplace(other)
+            second = OpenJob(other)
             assert "open in another window" in second.read_only, other
             second.close()
         to_y(first, 9.0)
         first.save()
         assert soft.is_symlink() and os.path.samefile(hard, demo_path), "saved through"
         assert store.read(hard).job.position.y == 9.0
-        assert "another window" in Workplace(hard).read_only, "still after a save"
+        assert "another window" in OpenJob(hard).read_only, "still after a save"
         first.close()
-        third = Workplace(hard)
+        third = OpenJob(hard)
         assert third.read_only == ""
         third.close()
 
@@ -448,7 +447,7 @@ class TestTwoHands:
         victim = tmp_path / "diary.txt"
         victim.write_text("mine")
         beside(demo_path, ending).symlink_to(victim)
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         if not place.read_only:
             to_y(place, 6.0)
             place.flush()
@@ -461,7 +460,7 @@ class TestTwoHands:
     def test_a_file_changed_under_the_window_is_noticed_before_a_save(
         self, demo_path: Path, how: str
     ) -> None:
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         to_y(place, 7.0)
         other = b"someone else's"
         if how == "replaced":
@@ -484,14 +483,14 @@ class TestTwoHands:
 
     def test_a_save_cut_off_while_written_into_a_hard_linked_file_is_put_right(self, demo_path: Path) -> None:
         os.link(demo_path, demo_path.with_name("other.cradle"))
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         to_y(place, 21.0)
         place.flush()
         beside(demo_path, ".previous").write_bytes(demo_path.read_bytes())
         with open(demo_path, "r+b") as stream:  # as a kill in the middle of it would leave it
             stream.write(os.urandom(2000))
             stream.truncate(3000)
-        place = Workplace(left(place))
+        place = OpenJob(left(place))
         assert place.job.position.y == 21.0 and "had been cut off" in opening_words(place)
         place.save()
         place.close()
@@ -539,15 +538,15 @@ class TestNothingWrittenOver:
         monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
         path = demo_file("light-truck")
         for y in (31.0, 32.0):
-            place = Workplace(path)
+            place = OpenJob(path)
             to_y(place, y)
             place.close()  # in the journal only
             assert demo_file("light-truck", fresh=True) == path and store.read(path).job.position.y != y
         for n, y in ((1, 31.0), (2, 32.0)):
-            place = Workplace(path.with_name(f"light-truck-kept-{n}.cradle"))
+            place = OpenJob(path.with_name(f"light-truck-kept-{n}.cradle"))
             assert place.job.position.y == y
             place.close()
-        place = Workplace(path)
+        place = OpenJob(path)
         with pytest.raises(JobError, match="cannot be begun again: it is open"):
             demo_file("light-truck", fresh=True)
         place.close()
@@ -587,7 +586,7 @@ def odd(tmp_path: Path) -> Iterator[dict[str, Path]]:
 class TestOddPlaces:
     def test_each_is_one_sentence(self, odd: dict[str, Path], capsys: pytest.CaptureFixture[str]) -> None:
         for word, path in odd.items():
-            for use in (store.read, Workplace, lambda p: read_file(p, 1000)):
+            for use in (store.read, OpenJob, lambda p: read_file(p, 1000)):
                 with pytest.raises(JobError) as refused:
                     use(path)  # type: ignore[operator]
                 said = refused.value.message
@@ -599,10 +598,10 @@ class TestOddPlaces:
         path = tmp_path / ("ü" * 121 + "x.cradle")
         assert len(os.fsencode(path.name)) == 250
         store.write(path, demo)
-        place = Workplace(path)
+        place = OpenJob(path)
         to_y(place, 1.0)
-        assert "another window" in Workplace(path).read_only
-        place = Workplace(left(place))
+        assert "another window" in OpenJob(path).read_only
+        place = OpenJob(left(place))
         assert place.job.position.y == 1.0
         place.save()
         to_y(place, 2.0)
@@ -616,7 +615,7 @@ class TestOddPlaces:
         self, demo_path: Path, monkeypatch: pytest.MonkeyPatch
     ) -> None:
         monkeypatch.setattr(os, "access", lambda path, how: False)
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         assert place.read_only == "you may not write to it"
         place.close()
         monkeypatch.undo()
@@ -625,7 +624,7 @@ class TestOddPlaces:
             raise OSError(errno.EROFS, "Read-only file system")
 
         monkeypatch.setattr(Lock, "_own", refuse)
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         assert place.read_only == "no lock can be kept beside it: its drive is read-only" and place.job.items
         place.close()
 
@@ -639,7 +638,7 @@ class TestOddPlaces:
             raise OSError(code, "no locks here")
 
         monkeypatch.setattr(lock.fcntl, "flock", refuse)
-        place = Workplace(demo_path)
+        place = OpenJob(demo_path)
         assert "cannot lock files" in place.read_only
         place.close()
 
@@ -662,7 +661,7 @@ class TestOddPlaces:
         store.write(path, demo, fresh=True)
         with pytest.raises(JobError, match="is there already"):
             store.write(path, demo, fresh=True)
-        place = Workplace(path)
+        place = OpenJob(path)
         for y in (1.0, 2.0):
             to_y(place, y)
             place.save()
@@ -679,7 +678,7 @@ class TestOddPlaces:
         from nimble_cradle.job import lock
 
         monkeypatch.setattr(lock.fcntl, "flock", lambda *_: None)
-        first, second = Workplace(demo_path), Workplace(demo_path)
+        first, second = OpenJob(demo_path), OpenJob(demo_path)
         to_y(first, 1.0)
         to_y(second, 2.0)
         first.save()
@@ -695,7 +694,7 @@ class TestOddPlaces:
         (tmp_path / "f" / "job.json").write_text(store.job_text(with_value(demo, "name", "From a folder")))
         (tmp_path / "f" / "meshes").mkdir()
         (tmp_path / "f" / "meshes" / "tunnel.stl").write_bytes(demo.meshes[0].data)
-        place = Workplace(tmp_path / "f")
+        place = OpenJob(tmp_path / "f")
         assert "folder" in place.read_only
         place.save_as(tmp_path / "g.cradle")
         assert store.read(tmp_path / "g.cradle").job.name == "From a folder"

@@ -30,6 +30,7 @@ from nimble_cradle.geometry.scan import (
     to_ply,
 )
 from nimble_cradle.geometry.solids import MeshPart, ShapeError, bar, box
+from nimble_cradle.survey import kept_cells
 
 
 def bay_surface(fine: int = 60) -> tuple[np.ndarray, np.ndarray]:
@@ -271,15 +272,15 @@ class TestGapsToScans:
         digest = "ab" * 32
         cuts: list[int] = []
         whole_cut = cells.cut
-        monkeypatch.setattr(cells, "cut", lambda v, f: cuts.append(1) or whole_cut(v, f))
+        monkeypatch.setattr(kept_cells, "cut", lambda v, f: cuts.append(1) or whole_cut(v, f))
 
         def opened() -> cells.Cells:
-            monkeypatch.setattr(cells, "_known", type(cells._known)())
-            return cells.cells_of(digest, lambda: (v, f))
+            monkeypatch.setattr(kept_cells, "_known", type(kept_cells._known)())
+            return kept_cells.cells_of(digest, lambda: (v, f))
 
         made = opened()
-        cells.keep(digest)
-        place = cells.place_of(digest)
+        kept_cells.keep(digest)
+        place = kept_cells.place_of(digest)
         data = place.read_bytes()
         back = opened()
         assert cuts == [1], "not cut anew"
@@ -297,7 +298,7 @@ class TestGapsToScans:
                 data[: len(data) // 2],
                 b"PK" + data[2:100],
                 data.replace(b"faces", b"fades"),
-                *(cells.packed(c) for c in (nearer, fewer, closed, corner_too_many, turned_round)),
+                *(kept_cells.packed(c) for c in (nearer, fewer, closed, corner_too_many, turned_round)),
             )
         ):
             place.write_bytes(wrong)

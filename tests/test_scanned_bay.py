@@ -7,10 +7,10 @@ import numpy as np
 import pytest
 import trimesh
 import trimesh.intersections
-from nimble_cradle.bench_seats import scanned
-from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
+from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
+from nimble_cradle.bay.position import nudged, pose_of
+from nimble_cradle.cli.bench_seats import scanned
 from nimble_cradle.fit.gaps import Gap, gaps_at_rest, required_gaps, ways_out_of
-from nimble_cradle.fit.position import nudged, pose_of
 from nimble_cradle.fit.section import plane_at, section
 from nimble_cradle.geometry.distance import nearest
 from nimble_cradle.geometry.mesh import read_mesh

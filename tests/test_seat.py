@@ -9,9 +9,10 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from nimble_cradle import crew
-from nimble_cradle.cli import main
-from nimble_cradle.fit.position import pose_of
+from nimble_cradle import workers
+from nimble_cradle.bay.mass import powertrain_mass
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.cli.main import main
 from nimble_cradle.geometry.distance import clearance
 from nimble_cradle.geometry.pose import Pose, rotation_xyz
 from nimble_cradle.job import store
@@ -19,19 +20,18 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.wish import Sale, Window
+from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.motion.descend import descend
 from nimble_cradle.motion.way_out import between
-from nimble_cradle.mounts.mass import powertrain_mass
 from nimble_cradle.seat.candidates import with_candidate
-from nimble_cradle.seat.exits import task_of
-from nimble_cradle.seat.fights import fight_of
+from nimble_cradle.seat.no_seat import fight_of
 from nimble_cradle.seat.pushes import pushed
+from nimble_cradle.seat.removal import task_of
+from nimble_cradle.seat.seating import inside_outline, seating_of, wish_of
 from nimble_cradle.seat.settle import BROKEN, Settled, settle
 from nimble_cradle.seat.stops import stops_of
 from nimble_cradle.seat.trades import applied, each_traded, is_done, settled_by, trade, with_trade
-from nimble_cradle.seat.wishes import inside_outline, seating_of, wish_of
 from nimble_cradle.seat.words import fight_words
-from nimble_cradle.verdict import verdict
 
 
 @pytest.fixture(params=("light-truck", "hatchback"))
@@ -201,9 +201,9 @@ class TestTrades:
     ) -> None:
         found = settled_truck
         rows = [(s,) for s in wish_of(demo).sales if s.id in ("wiper", "notch", "sump")]
-        monkeypatch.setattr(crew, "cores", lambda: 2)
+        monkeypatch.setattr(workers, "cores", lambda: 2)
         there = each_traded(found, rows)
-        monkeypatch.setattr(crew, "cores", lambda: 1)
+        monkeypatch.setattr(workers, "cores", lambda: 1)
         for a, b in zip(there, each_traded(found, rows), strict=True):
             assert a.sales == b.sales and a.gain == pytest.approx(b.gain, abs=0.03) and a.buys == b.buys
             again = settled_by(found, a)
@@ -243,7 +243,7 @@ def nothing_wished(job: Job) -> Job:
 
 def verdict_top(job: Job, item: str) -> float:
     """Height of the top of an item as it is measured against."""
-    from nimble_cradle.fit.bodies import solid_of
+    from nimble_cradle.bay.bodies import solid_of
 
     it = next(i for i in job.items if i.id == item)
     return max(float(p.triangles[0][:, 2].max()) for p in solid_of(it, job.meshes, "items"))

@@ -17,7 +17,7 @@ from nimble_cradle.geometry.slice import cut
 from nimble_cradle.geometry.solids import MeshPart, bar, hull
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
-from nimble_cradle.verdict import running_gaps
+from nimble_cradle.judge.position import running_gaps
 from shapely import MultiPoint, Polygon
 
 

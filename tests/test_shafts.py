@@ -7,7 +7,7 @@ import math
 
 import numpy as np
 import pytest
-from nimble_cradle.fit.balance import BALANCE
+from nimble_cradle.fit.balance import BALANCE, balances
 from nimble_cradle.fit.shafts import (
     axle_at,
     chain,
@@ -22,7 +22,6 @@ from nimble_cradle.job.bay import CameOut
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.setting import Propshaft
-from nimble_cradle.verdict import balances
 from scipy.linalg import eigh
 
 
@@ -201,7 +200,7 @@ class TestChain:
 
 
 def _output(job: Job) -> np.ndarray:
-    from nimble_cradle.fit.position import pose_of
+    from nimble_cradle.bay.position import pose_of
 
     return pose_of(job.position).points(job.powertrain.gearbox.output)
 

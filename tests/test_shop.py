@@ -16,21 +16,23 @@ import pypdf
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from nimble_cradle.fit.position import pose_of
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.families.arm_cut import arm_cut
 from nimble_cradle.geometry.cope import cope, mitre
 from nimble_cradle.geometry.plate import plate_round
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
+from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.shop.cutlist import cut_list, cut_list_csv
 from nimble_cradle.shop.dxf import dxf
 from nimble_cradle.shop.pack import write_pack
 from nimble_cradle.shop.page import Drawing, path, ruler
 from nimble_cradle.shop.pdf import MM
+from nimble_cradle.shop.plate_template import plate_drawing
 from nimble_cradle.shop.svg import svg
-from nimble_cradle.shop.templates import arm_cut, plate_drawing, templates
+from nimble_cradle.shop.templates import templates
 from nimble_cradle.shop.tiles import OVERLAP, tiles, window
-from nimble_cradle.verdict import verdict
 from shapely.geometry import Point, Polygon
 
 
@@ -281,7 +283,7 @@ class TestFiles:
         )
         assert cross.size == f"{2 * ends + middle} long"
         arm = rows["Left engine mount: arm"]
-        assert float(arm.size.split()[0]) >= arm_cut(demo.mounts[0], demo).long_mm + 10
+        assert float(arm.size.split()[0]) >= arm_cut(demo.mounts[0], pose_of(demo.position)).long_mm + 10
         # an eye lifted by 9 mm off its plate stands on a piece as high; half its outside wide
         k = next(i for i, m in enumerate(demo.mounts) if m.arm is None)
         mount, pose = demo.mounts[k], pose_of(demo.position)

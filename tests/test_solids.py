@@ -7,6 +7,7 @@ import pytest
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
+from nimble_cradle.bay.mass import combined
 from nimble_cradle.geometry.mesh import read_mesh
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.geometry.solids import (
@@ -20,7 +21,6 @@ from nimble_cradle.geometry.solids import (
     prism,
     slab,
 )
-from nimble_cradle.mounts.mass import combined
 from scipy.spatial.transform import Rotation
 
 ELBOW = [(0, 0), (100, 0), (100, 20), (20, 20), (20, 100), (0, 100)]

@@ -23,10 +23,10 @@ import numpy as np
 import pytest
 import trimesh
 from nimble_cradle import guarded as guard
-from nimble_cradle.cli import main
-from nimble_cradle.desk.label import BOLD, PLAIN, Label, plain
-from nimble_cradle.desk.picture import picture_of
-from nimble_cradle.desk.window import SHEETS, Desk
+from nimble_cradle.cli.main import main
+from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label, plain
+from nimble_cradle.desk.kit.photo_limits import picture_of
+from nimble_cradle.desk.window import Desk
 from nimble_cradle.files import cell, from_cell
 from nimble_cradle.geometry import mesh_readers
 from nimble_cradle.geometry.mesh import left_out, raw_mesh, read_mesh, unit_said
@@ -36,13 +36,14 @@ from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
+from nimble_cradle.judge.stages import STAGES
+from nimble_cradle.judge.verdict import stage_states, verdict
 from nimble_cradle.shop.cutlist import cut_list_csv
 from nimble_cradle.shop.dxf import dxf
 from nimble_cradle.shop.page import Drawing, Text
 from nimble_cradle.survey.csv_readings import MOST_BYTES, to_csv, with_csv
 from nimble_cradle.survey.traced import read_traced
-from nimble_cradle.telltales import stage_states, tell_tales
-from nimble_cradle.verdict import verdict
+from nimble_cradle.telltales import tell_tales
 from shapely.geometry import Polygon
 
 from damage import change_bytes, change_job
@@ -668,8 +669,8 @@ class TestPlainText:
         desk.session.edit("All names", job)
         desk.session.place.note(TRAP)
         seen = 0
-        for sheet in SHEETS:
-            desk.go(sheet.stage)
+        for stage in STAGES:
+            desk.go(stage.id)
             desk.open_door(tell_tales(job, desk.session.verdict)[0])
             qtbot.wait(1)
             for widget in desk.findChildren(QWidget):

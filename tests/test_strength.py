@@ -9,14 +9,20 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from nimble_cradle.fit.position import pose_of
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.families.arm_run import arm_run
+from nimble_cradle.findings.worst import MountCase
+from nimble_cradle.geometry.footprint import Footprint
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.loads import Allowables
-from nimble_cradle.job.mounts import Crossmember, Section
-from nimble_cradle.strength.arms import arm_run
+from nimble_cradle.job.mounts import Crossmember, HollowSection
+from nimble_cradle.mounts.mount_checks import check_mount
+from nimble_cradle.stock.bolts import bolt_class
+from nimble_cradle.stock.threads import thread
+from nimble_cradle.stock.tubes import properties, rectangular_tube, round_tube, stock
 from nimble_cradle.strength.beam import beam_between, crossmember_under, station_stresses, unit_response
 from nimble_cradle.strength.bolts import (
     bolt_capacity,
@@ -27,11 +33,9 @@ from nimble_cradle.strength.bolts import (
     slip_use,
 )
 from nimble_cradle.strength.frame import Member, solve_frame
-from nimble_cradle.strength.mount_checks import check_mount
-from nimble_cradle.strength.pin import bush_pressure, bush_strain, cheek_bearing, cross_bolt
-from nimble_cradle.strength.plate import Footprint, plate_capacity, plate_lines
-from nimble_cradle.strength.sections import properties, rectangular_tube, round_tube, stock
-from nimble_cradle.strength.threads import bolt_class, thread
+from nimble_cradle.strength.pin import cheek_bearing, cross_bolt
+from nimble_cradle.strength.plate import plate_capacity, plate_lines
+from nimble_cradle.strength.rubber import bush_pressure, bush_strain
 from nimble_cradle.strength.tube import tube_stress
 from nimble_cradle.strength.weld import (
     circle,
@@ -42,7 +46,6 @@ from nimble_cradle.strength.weld import (
     tube_weld,
     weld_capacity,
 )
-from nimble_cradle.strength.worst import MountCase
 from sectionproperties.analysis import Section as Analysed
 from sectionproperties.pre.library import circular_hollow_section, rectangular_hollow_section
 from shapely.geometry import LineString, Point, Polygon
@@ -274,7 +277,7 @@ class TestCrossmember:
     def straight(self, ends: str, x: float = 100.0) -> tuple[float, np.ndarray, np.ndarray]:
         cross = Crossmember(
             points=((0, 400, 0), (0, -400, 0)),
-            section=Section(shape="square", height_mm=50, wall_mm=3),
+            section=HollowSection(shape="square", height_mm=50, wall_mm=3),
             ends=ends,
         )  # type: ignore[arg-type]
         return crossmember_under(cross, (0, x, 0), np.array([0, 0, -3000.0]))
@@ -295,7 +298,7 @@ class TestCrossmember:
     def test_load_from_the_side_bends_the_other_way(self) -> None:
         cross = Crossmember(
             points=((0, 400, 0), (0, -400, 0)),
-            section=Section(shape="rectangle", height_mm=30, width_mm=50, wall_mm=3),
+            section=HollowSection(shape="rectangle", height_mm=30, width_mm=50, wall_mm=3),
         )
         p = properties(cross.section)
         _, _, moved = crossmember_under(cross, (0, 0, 0), np.array([2000.0, 0, 0]))
@@ -306,7 +309,8 @@ class TestCrossmember:
 
     def test_offset_mount_twists_the_tube(self) -> None:
         cross = Crossmember(
-            points=((0, 400, 0), (0, -400, 0)), section=Section(shape="round", height_mm=48.3, wall_mm=3.2)
+            points=((0, 400, 0), (0, -400, 0)),
+            section=HollowSection(shape="round", height_mm=48.3, wall_mm=3.2),
         )
         _, _, moved = crossmember_under(cross, (60, 0, 0), np.array([0, 0, -2000.0]))
         response = unit_response(cross.points, cross.section, cross.ends, (60.0, 0.0, 0.0))
@@ -322,7 +326,7 @@ class TestCrossmember:
         """A symmetrical dropped tube, hinged at both ends, against the force method worked with numpy
         alone."""
         points = ((0.0, 400.0, 0.0), (0.0, 200.0, -80.0), (0.0, -200.0, -80.0), (0.0, -400.0, 0.0))
-        section = Section(shape="square", height_mm=50, wall_mm=3)
+        section = HollowSection(shape="square", height_mm=50, wall_mm=3)
         p, load = properties(section), 3000.0
         legs = [(np.array(a)[1:], np.array(b)[1:]) for a, b in zip(points, points[1:], strict=False)]
         m00 = m01 = m11 = n00 = n01 = n11 = 0.0
@@ -419,7 +423,7 @@ class TestCrossmember:
             solve_frame(nodes, members, np.zeros((3, 6), dtype=bool), loads)
 
     def test_mount_off_the_end_is_said(self) -> None:
-        cross = Crossmember(points=((0, 400, 0), (0, -400, 0)), section=Section())
+        cross = Crossmember(points=((0, 400, 0), (0, -400, 0)), section=HollowSection())
         with pytest.raises(JobError, match="beyond its end"):
             crossmember_under(cross, (0, 900, 0), np.zeros(3))
 

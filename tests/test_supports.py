@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from nimble_cradle.fit.position import pose_of
+from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.supports import first_supports, from_changes, heights, plan_of, stack_of, with_changes
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value

@@ -16,11 +16,11 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.survey import (
+    AxleStand,
     DatumFit,
     Level,
     LevelReading,
     Reading,
-    Stand,
     Survey,
     SurveyPoint,
     TemporaryDatum,
@@ -390,7 +390,7 @@ class TestLevel:
         """Lifting each stand as told, every stand foot comes to one height; the level's own fault drops
         out."""
         stands = tuple(
-            Stand(id=f"s{k}", name=f"S{k}", at=at)
+            AxleStand(id=f"s{k}", name=f"S{k}", at=at)
             for k, at in enumerate(((300, 450), (300, -450), (-2300, 470), (-2300, -470)))
         )
         level = Level(readings=self.readings(across, along, own), stands=stands)

@@ -7,9 +7,10 @@ from typing import Any
 
 import numpy as np
 import pytest
+from nimble_cradle.bay.bodies import solid_of
+from nimble_cradle.bay.position import pose_of
 from nimble_cradle.demo import demo_folder
-from nimble_cradle.fit.bodies import solid_of
-from nimble_cradle.fit.position import pose_of
+from nimble_cradle.findings.finding import Finding
 from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
@@ -19,11 +20,13 @@ from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.new import new_job
 from nimble_cradle.job.said import facts, not_said, typed, with_said
 from nimble_cradle.job.survey import Survey
-from nimble_cradle.strength.arms import crossmember_solids
-from nimble_cradle.strength.findings import Finding
-from nimble_cradle.strength.mount_checks import LOAD_PATH, unjudged
-from nimble_cradle.telltales import stage_states, tell_tales
-from nimble_cradle.verdict import Verdict, carried, crossmember_room, verdict
+from nimble_cradle.judge.carried import carried
+from nimble_cradle.judge.crossmember import crossmember_room
+from nimble_cradle.judge.found import Verdict
+from nimble_cradle.judge.verdict import stage_states, verdict
+from nimble_cradle.made.crossmember import crossmember_solids
+from nimble_cradle.mounts.mount_checks import load_path, unjudged
+from nimble_cradle.telltales import tell_tales
 
 
 @pytest.fixture(scope="module")
@@ -275,9 +278,8 @@ def test_every_part_between_block_and_bush_has_a_finding(sound: Job) -> None:
     for mount in sound.mounts:
         own = [f for f in v.findings if f.part == mount.id]
         assert unjudged(mount, own) == ()
-        for part, codes in LOAD_PATH:
-            if part == "arm" and mount.arm is None:
-                continue
+        assert ("arm" in dict(load_path(mount))) == (mount.arm is not None)
+        for part, codes in load_path(mount):
             for code in codes:
                 assert unjudged(mount, [f for f in own if f.code != code]) == (part,), code
 

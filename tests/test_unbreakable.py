@@ -14,24 +14,26 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from nimble_cradle import cli
-from nimble_cradle import verdict as judged
+from nimble_cradle.cli import main as cli_main
 from nimble_cradle.demo import demo_folder, write_demo
-from nimble_cradle.desk.sheets.position import PositionSheet
-from nimble_cradle.desk.sheets.powertrain import PowertrainSheet
+from nimble_cradle.desk.stages.position.sheet import PositionSheet
+from nimble_cradle.desk.stages.powertrain.sheet import PowertrainSheet
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.new import new_job
-from nimble_cradle.job.workplace import Workplace
+from nimble_cradle.job.open_job import OpenJob
+from nimble_cradle.judge import crossmember as judge_crossmember
+from nimble_cradle.judge import mounts as judge_mounts
+from nimble_cradle.judge import position as judge_position
+from nimble_cradle.judge.verdict import stage_states, verdict
 from nimble_cradle.seat.settle import Settled
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.shop.report import report_data, report_text
 from nimble_cradle.shop.templates import templates
-from nimble_cradle.telltales import stage_states, tell_tales
-from nimble_cradle.verdict import verdict
+from nimble_cradle.telltales import tell_tales
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox
 
@@ -45,7 +47,7 @@ Key = Qt.Key
 
 def opened(qtbot: Any, path: Path) -> Desk:
     """A window on a job file."""
-    desk = Desk(Workplace(path))
+    desk = Desk(OpenJob(path))
     qtbot.addWidget(desk, before_close_func=ask_nothing)
     desk.show()
     qtbot.waitExposed(desk)
@@ -81,7 +83,7 @@ def test_a_walk_at_random_meets_no_fault_and_loses_nothing(
     place = desk.session.place
     assert len(walk.done) == 60 and not place.trouble
     place._lock.release()
-    again = Workplace(path)
+    again = OpenJob(path)
     assert again.job == place.job, walk.done
     again.close()
 
@@ -107,7 +109,7 @@ class TestTasksOutliveTheirRooms:
         desk.session.edit("No wish", with_value(small_bay, "wish", None))
         sheet = desk.sheets["position"]
         assert isinstance(sheet, PositionSheet)
-        go = self.held(monkeypatch, "nimble_cradle.desk.sheets.position_settle.settle", settle)
+        go = self.held(monkeypatch, "nimble_cradle.desk.stages.position.settle.settle", settle)
         press(desk, Key.Key_S)
         first = sheet.settling
         assert first.working and first.stop_button.isVisible()
@@ -139,7 +141,7 @@ class TestTasksOutliveTheirRooms:
         sheet = desk.sheets["position"]
         assert isinstance(sheet, PositionSheet)
         sheet.rooms.go("exit")
-        go = self.held(monkeypatch, "nimble_cradle.desk.sheets.position_exit.find_exit", lambda *_: None)
+        go = self.held(monkeypatch, "nimble_cradle.desk.stages.position.removal.find_exit", lambda *_: None)
         click(desk, "Find the way out")
         sheet.rooms.go("marks")
         before = sheet.rooms.present
@@ -173,7 +175,7 @@ class TestTasksOutliveTheirRooms:
     ) -> None:
         from nimble_cradle.seat.settle import settle
 
-        go = self.held(monkeypatch, "nimble_cradle.desk.sheets.position_settle.settle", settle)
+        go = self.held(monkeypatch, "nimble_cradle.desk.stages.position.settle.settle", settle)
         press(desk, Key.Key_S)
         ask_nothing(desk)
         before = desk.session.job
@@ -242,8 +244,8 @@ def test_a_fault_of_a_command_is_one_line(
     monkeypatch: pytest.MonkeyPatch, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
-    monkeypatch.setattr(cli, "all_calculations", lambda: 1 / 0)
-    assert cli.main(["calc", "--list"]) == 70
+    monkeypatch.setattr(cli_main, "all_calculations", lambda: 1 / 0)
+    assert cli_main.main(["calc", "--list"]) == 70
     said = capsys.readouterr().err
     (report,) = (tmp_path / "nimble-cradle" / "faults").glob("*.txt")
     assert len(said.splitlines()) == 1 and str(report) in said and "ZeroDivisionError" in said
@@ -276,16 +278,24 @@ def test_a_display_that_does_not_answer_is_one_line(tmp_path: Path) -> None:
 
 class TestVerdictNeverRaises:
     @pytest.mark.parametrize(
-        "part", ("lowest_point", "driveline", "mount_questions", "check_mount", "mount_verdict")
+        ("stage", "part"),
+        (
+            (judge_position, "lowest_point"),
+            (judge_position, "driveline"),
+            (judge_mounts, "mount_questions"),
+            (judge_mounts, "check_mount"),
+            (judge_mounts, "mount_verdict"),
+            (judge_crossmember, "judge"),
+        ),
     )
     def test_the_last_guard_names_the_part_and_the_rest_is_judged(
-        self, demo: Job, monkeypatch: pytest.MonkeyPatch, part: str
+        self, demo: Job, monkeypatch: pytest.MonkeyPatch, stage: Any, part: str
     ) -> None:
         def broken(*_: Any) -> Any:
             raise ZeroDivisionError("planted")
 
         before = verdict(demo)
-        monkeypatch.setattr(judged, part, broken)
+        monkeypatch.setattr(stage, part, broken)
         fresh = with_value(
             demo, "loads/tyre_grip", demo.loads.tyre_grip + 0.01
         )  # nothing of it is remembered
@@ -298,6 +308,7 @@ class TestVerdictNeverRaises:
             "mount_questions": "The metal of the mounts",
             "check_mount": "Left engine mount",
             "mount_verdict": "Left engine mount",
+            "judge": "Crossmember",
         }[part]
         assert named[0].startswith(subject) and len(v.gaps) == len(before.gaps)
 

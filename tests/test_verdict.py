@@ -8,12 +8,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from nimble_cradle.demo import demo_folder
-from nimble_cradle.fit.balance import front_share
-from nimble_cradle.fit.driveline import driveline
-from nimble_cradle.fit.gaps import gaps_at_rest
-from nimble_cradle.fit.joints import compound_angle, propshaft
-from nimble_cradle.fit.position import (
+from nimble_cradle.bay.position import (
     levelled,
     move_words,
     nudged,
@@ -23,6 +18,14 @@ from nimble_cradle.fit.position import (
     position_words,
     turn_words,
 )
+from nimble_cradle.demo import demo_folder
+from nimble_cradle.design.first_mounts import with_eye_on_plate
+from nimble_cradle.families.arm_run import arm_run
+from nimble_cradle.fit.balance import front_share
+from nimble_cradle.fit.driveline import driveline
+from nimble_cradle.fit.gaps import gaps_at_rest
+from nimble_cradle.fit.joints import compound_angle, propshaft
+from nimble_cradle.fit.lowest import lowest_point
 from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job import store
 from nimble_cradle.job.bay import Item
@@ -32,14 +35,12 @@ from nimble_cradle.job.powertrain import Position
 from nimble_cradle.job.setting import Propshaft
 from nimble_cradle.job.shapes import Box
 from nimble_cradle.job.survey import Survey
-from nimble_cradle.lowest import lowest_point
-from nimble_cradle.propose import with_eye_on_plate
+from nimble_cradle.judge.position import rest_gaps, running_gaps
+from nimble_cradle.judge.verdict import stage_states, verdict
 from nimble_cradle.shop.report import report_data
-from nimble_cradle.strength.arms import arm_run
 from nimble_cradle.survey.made import placed_items
-from nimble_cradle.telltales import stage_states, tell_tales
+from nimble_cradle.telltales import tell_tales
 from nimble_cradle.units import Display
-from nimble_cradle.verdict import rest_gaps, running_gaps, verdict
 
 
 def untaped(job: Job) -> Job:
@@ -324,7 +325,7 @@ class TestPosition:
         assert position_of(pose_of(crooked.position), "engine-centre") == crooked.position
 
     def test_lowest_point_is_the_lowest_of_all_points(self, demo: Job) -> None:
-        from nimble_cradle.fit.bodies import powertrain_bodies
+        from nimble_cradle.bay.bodies import powertrain_bodies
 
         pose = pose_of(demo.position)
         low = min(

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from nimble_cradle import crew
+from nimble_cradle import workers
 from nimble_cradle.geometry.clip import clipped
 from nimble_cradle.geometry.distance import Bodies, clearance, nearest
 from nimble_cradle.geometry.pose import Pose, rotation_xyz
@@ -21,18 +21,27 @@ from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.setting import WayOut
 from nimble_cradle.job.shapes import Box
-from nimble_cradle.motion.way_out import Search, Stretch, Task, between, film, proved, span, way_out
-from nimble_cradle.seat import exits
-from nimble_cradle.seat.exits import _Plan, find_exit
+from nimble_cradle.motion.way_out import (
+    Stretch,
+    WayOutSearch,
+    WayOutTask,
+    between,
+    film,
+    proved,
+    span,
+    way_out,
+)
+from nimble_cradle.seat import removal
 from nimble_cradle.seat.hands import Reach, reaches, socket_round
+from nimble_cradle.seat.removal import _Plan, find_exit
 from nimble_cradle.seat.settle import Settled
 from scipy.spatial import ConvexHull
 
 
 def task(
     moving: Bodies, fixed: Bodies, goal: tuple[float, float, float], radius: float, air: float = 1.0
-) -> Task:
-    return Task(
+) -> WayOutTask:
+    return WayOutTask(
         moving,
         fixed,
         Pose.still(),
@@ -45,7 +54,7 @@ def task(
     )
 
 
-def replayed(t: Task, found: Search, step: float = 2.0) -> float:
+def replayed(t: WayOutTask, found: WayOutSearch, step: float = 2.0) -> float:
     """The least distance along the path, looked at every ``step`` mm by the all-pairs measure."""
     least = math.inf
     reach = np.full((t.moving.count, t.fixed.count), 400.0)
@@ -57,7 +66,7 @@ def replayed(t: Task, found: Search, step: float = 2.0) -> float:
     return least
 
 
-def hooked() -> Task:
+def hooked() -> WayOutTask:
     """A block under a shelf: it must come forward before it can rise."""
     fixed = Bodies(
         [
@@ -69,7 +78,7 @@ def hooked() -> Task:
     return task(Bodies([[box((0, 0, 0), (160, 120, 80))]]), fixed, (0, 0, 330), 120.0)
 
 
-def slot() -> Task:
+def slot() -> WayOutTask:
     """A long bar behind a wall with a window narrower than the bar is long: it must turn to go through."""
     wall = [
         box((150, 160, 0), (20, 200, 400)),
@@ -140,7 +149,7 @@ class TestKnownBays:
         a, b = (Pose(rotation_xyz(*rng.uniform(-60, 60, 3)), rng.uniform(-150, 150, 3)) for _ in range(2))
         if clearance(t.moving, a, t.fixed, 60.0)[0] <= t.air:
             return
-        share, near = proved(Stretch(t, a, b), Search())
+        share, near = proved(Stretch(t, a, b), WayOutSearch())
         assert (near is None) == (share >= 1.0)
         for k in np.linspace(0, share, 40):
             assert clearance(t.moving, between(t, a, b, float(k)), t.fixed, 60.0)[0] >= t.air / 2
@@ -163,7 +172,12 @@ class TestJobs:
         self, settled_hatchback: Settled, monkeypatch: pytest.MonkeyPatch
     ) -> None:
         """The lowest attempt that finds a way counts, in whatever order they end."""
-        ways = {0: Search(checks=9), 1: Search([Pose.still()], 5), 2: Search([Pose.still()], 1), 3: Search()}
+        ways = {
+            0: WayOutSearch(checks=9),
+            1: WayOutSearch([Pose.still()], 5),
+            2: WayOutSearch([Pose.still()], 1),
+            3: WayOutSearch(),
+        }
         plan = _Plan(settled_hatchback.job, (), 1.0, 10)
         rows: list[Any] = [(k, ()) for k in ways]
         for order in ((2, 3, 1, 0), (0, 1, 2, 3), (3, 2, 0, 1)):
@@ -174,12 +188,12 @@ class TestJobs:
                     ended.append(k)
                     yield k, ways[k]
 
-            monkeypatch.setattr(exits, "side_by_side", side_by_side)
-            assert exits._first_found(plan, rows, lambda _: None, "") == (1, ways[1])
+            monkeypatch.setattr(removal, "side_by_side", side_by_side)
+            assert removal._first_found(plan, rows, lambda _: None, "") == (1, ways[1])
             assert {0, 1} <= set(ended), "those before it are waited for"
         monkeypatch.undo()
         several = find_exit(settled_hatchback.job, attempts=3)
-        monkeypatch.setattr(crew, "cores", lambda: 1)
+        monkeypatch.setattr(workers, "cores", lambda: 1)
         alone = find_exit(settled_hatchback.job, attempts=3)
         assert alone.search.checks == several.search.checks and len(alone.moments) == len(several.moments)
         for a, b in zip(alone.search.path, several.search.path, strict=True):

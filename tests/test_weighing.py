@@ -10,20 +10,22 @@ import pytest
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
+from nimble_cradle.bay.mass import powertrain_mass
+from nimble_cradle.bay.position import turn_words
 from nimble_cradle.fit.driveline import driveline, joint_doubt
 from nimble_cradle.fit.joints import COMPOUND, half_shaft, propshaft
-from nimble_cradle.fit.position import turn_words
-from nimble_cradle.geometry.build import solid
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import ScrewIn, Weighed
 from nimble_cradle.job.setting import Propshaft
-from nimble_cradle.mounts.mass import powertrain_mass
+from nimble_cradle.judge.carried import carried
+from nimble_cradle.judge.position import piece_gaps
+from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.survey.builder import TapeReadings, mock_up
+from nimble_cradle.survey.shapes import solid
 from nimble_cradle.survey.weighing import BIFILAR, TILTED, TRIFILAR, TWO_SCALES, bifilar_inertia, spread
 from nimble_cradle.units import G_STANDARD
-from nimble_cradle.verdict import carried, piece_gaps, verdict
 from scipy.integrate import solve_ivp
 
 

@@ -4,24 +4,26 @@ from __future__ import annotations
 
 import time
 from collections.abc import Iterator
+from html import escape
 from pathlib import Path
 from typing import Any
 
 import pytest
 from nimble_cradle.desk.bars import TellTaleCell
-from nimble_cradle.desk.fields import QuantityField, parse_with_way, show_with_way
-from nimble_cradle.desk.keys import KEYS, KeysPage
-from nimble_cradle.desk.pairs import PairsField
-from nimble_cradle.desk.sheets import pack as pack_module
-from nimble_cradle.desk.sheets.mounts import MountsSheet
-from nimble_cradle.desk.sheets.pack import PackSheet
-from nimble_cradle.desk.sheets.position import PositionSheet
-from nimble_cradle.desk.sheets.shapes import ShapeEditor
-from nimble_cradle.desk.sheets.survey import SurveySheet
-from nimble_cradle.desk.sheets.survey_points import PointsRoom
-from nimble_cradle.desk.start import picture
-from nimble_cradle.desk.tags import place_tags
+from nimble_cradle.desk.bay_view.tags import place_tags
+from nimble_cradle.desk.keymap import every_group
+from nimble_cradle.desk.keys_page import KeysPage
+from nimble_cradle.desk.kit.fields import QuantityField, parse_with_way, show_with_way
+from nimble_cradle.desk.kit.pairs_field import PairsField
+from nimble_cradle.desk.kit.shapes_editor import ShapeEditor
+from nimble_cradle.desk.stages.mounts.sheet import MountsSheet
+from nimble_cradle.desk.stages.pack import sheet as pack_module
+from nimble_cradle.desk.stages.pack.sheet import PackSheet
+from nimble_cradle.desk.stages.position.sheet import PositionSheet
+from nimble_cradle.desk.stages.survey.points import PointsRoom
+from nimble_cradle.desk.stages.survey.sheet import SurveySheet
 from nimble_cradle.desk.window import Desk
+from nimble_cradle.desk.window_picture import picture
 from nimble_cradle.job import store
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.units import Display
@@ -231,7 +233,7 @@ class TestKeys:
         press(desk, Key.Key_F1)
         page = next(w for w in QApplication.topLevelWidgets() if isinstance(w, KeysPage) and w.isVisible())
         text = "".join(label.text() for label in page.findChildren(QLabel))
-        assert all(keys.split(",")[0] in text for _, rows in KEYS for keys, _ in rows)
+        assert all(escape(row.words) in text for group in every_group() for row in group.rows)
         page.accept()
 
     def test_arrows_in_a_field_do_not_move_the_engine(self, desk: Desk) -> None:
@@ -437,7 +439,7 @@ class TestSheets:
         assert isinstance(sheet, MountsSheet)
         click(desk, "Gearbox")
         assert sheet.mount_id == "gearbox" and desk.session.selection == ("mount", "gearbox")
-        assert len(sheet.bars.findings) == 19 and not any(w.isVisible() for w in sheet.arm)
+        assert len(sheet.bars.findings) == 19 and not sheet.arm.isVisible()
         QTest.mouseClick(sheet.bars, Qt.MouseButton.LeftButton, pos=QPoint(40, 10))
         assert desk.drawer.isVisible() and "Source:" in desk.drawer.text.toPlainText()
         sheet.cases.selectRow(1)
@@ -447,7 +449,7 @@ class TestSheets:
         click(desk, "Show it at rest again")
         assert desk.session.shown_case == ""
         click(desk, "Fit an arm")
-        assert desk.session.job.mounts[2].arm is not None and all(w.isVisible() for w in sheet.arm)
+        assert desk.session.job.mounts[2].arm is not None and sheet.arm.isVisible()
 
     def test_holes_are_typed_in_words_and_added(self, desk: Desk) -> None:
         press(desk, Key.Key_F6)
@@ -555,7 +557,7 @@ class TestSheets:
         pack.table.selectRow(1)
         assert pack.preview.drawing.name == "cope-left"
 
-        def slow(job: Any, folder: Path, paper: Any, say: Any) -> Any:
+        def slow(job: Any, folder: Path, paper: Any, say: Any, rack: Any) -> Any:
             """The real writer, held up until the user has pressed Stop."""
             while True:
                 say("Waiting")
@@ -630,7 +632,7 @@ class TestPicture:
         QTest.mouseClick(
             canvas, Qt.MouseButton.LeftButton, pos=QPoint(int(box.center().x()), int(box.center().y()))
         )
-        assert desk.session.selection == ("gap", desk.view.layer.tags[0].key)
+        assert desk.session.selection == tuple(desk.view.layer.tags[0].key.split(":", 1))
 
     def test_tags_never_cover_one_another(self) -> None:
         for seed in range(40):

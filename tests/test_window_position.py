@@ -8,27 +8,28 @@ from typing import Any
 
 import numpy as np
 import pytest
+from nimble_cradle.bay.bodies import bay_bodies
+from nimble_cradle.bay.position import nudged, pose_of
 from nimble_cradle.demo import demo_folder, write_demo
-from nimble_cradle.desk.sheets.position import PositionSheet
-from nimble_cradle.desk.sheets.position_candidates import CandidatesRoom
-from nimble_cradle.desk.sheets.position_driveline import DrivelineRoom
-from nimble_cradle.desk.sheets.position_exit import ExitRoom
-from nimble_cradle.desk.sheets.position_section import SectionRoom
-from nimble_cradle.desk.sheets.position_supports import MarksRoom, SupportsRoom
-from nimble_cradle.desk.sheets.working_room import WorkingRoom
+from nimble_cradle.desk.kit.working_room import WorkingRoom
+from nimble_cradle.desk.stages.position.candidates import CandidatesRoom
+from nimble_cradle.desk.stages.position.driveline import DrivelineRoom
+from nimble_cradle.desk.stages.position.removal import ExitRoom
+from nimble_cradle.desk.stages.position.section import SectionRoom
+from nimble_cradle.desk.stages.position.sheet import PositionSheet
+from nimble_cradle.desk.stages.position.supports import MarksRoom, SupportsRoom
 from nimble_cradle.desk.window import Desk
-from nimble_cradle.fit.bodies import bay_bodies
 from nimble_cradle.fit.gaps import gaps_at_rest, ways_out_of
 from nimble_cradle.fit.marks import distance_of
-from nimble_cradle.fit.position import nudged, pose_of
-from nimble_cradle.geometry import build, cells
 from nimble_cradle.geometry.scan import Scan
 from nimble_cradle.job import store
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.open_job import OpenJob
 from nimble_cradle.job.wish import Window
-from nimble_cradle.job.workplace import Workplace
 from nimble_cradle.seat.settle import Settled
+from nimble_cradle.survey import kept_cells
+from nimble_cradle.survey import shapes as solid_shapes
 from nimble_cradle.survey.scans import with_scan
 from nimble_cradle.units import show
 from PyQt6.QtCore import Qt
@@ -140,16 +141,16 @@ class TestWaysOut:
         )
         store.write(path, with_value(large, f"items/{key}/placed", True))
         for again in (False, True):
-            monkeypatch.setattr(cells, "_known", type(cells._known)())
-            build._placed_mesh.cache_clear()
-            build.solid.cache_clear()
+            monkeypatch.setattr(kept_cells, "_known", type(kept_cells._known)())
+            solid_shapes._placed_mesh.cache_clear()
+            solid_shapes.solid.cache_clear()
             if again:
-                monkeypatch.setattr(cells, "cut", lambda *_: pytest.fail("cut up again"))
-            desk = Desk(Workplace(path))
+                monkeypatch.setattr(kept_cells, "cut", lambda *_: pytest.fail("cut up again"))
+            desk = Desk(OpenJob(path))
             qtbot.addWidget(desk, before_close_func=lambda w: w.session.place.count_as_saved())
             desk.show()
             digest = next(m.sha256 for m in desk.session.job.meshes if m.name.startswith("floor"))
-            qtbot.waitUntil(lambda d=digest: cells.place_of(d).exists(), timeout=20000)
+            qtbot.waitUntil(lambda d=digest: kept_cells.place_of(d).exists(), timeout=20000)
             assert {p.name for p in tmp_path.iterdir()} <= {"h.cradle", "h.cradle.lock", "cache"}
             assert len(bay_bodies(desk.session.job).parts) > 20
             desk.session.wait_first()
@@ -336,7 +337,7 @@ class TestWayOut:
     def test_the_film_is_played_and_the_tightest_moment_named(
         self, qapp: Any, qtbot: Any, tmp_path: Path, settled_hatchback: Settled
     ) -> None:
-        desk = Desk(Workplace(write_demo("hatchback", tmp_path / "h.cradle")))
+        desk = Desk(OpenJob(write_demo("hatchback", tmp_path / "h.cradle")))
         qtbot.addWidget(desk, before_close_func=lambda w: w.session.place.count_as_saved())
         desk.show()
         qtbot.waitExposed(desk)

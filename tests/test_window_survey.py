@@ -6,16 +6,16 @@ from typing import Any
 
 import numpy as np
 import pytest
-from nimble_cradle.desk.photo_page import PhotoPage
-from nimble_cradle.desk.sheets.bay import BaySheet
-from nimble_cradle.desk.sheets.powertrain import PowertrainSheet
-from nimble_cradle.desk.sheets.powertrain_rooms import MockUpRoom, WeighedRoom
-from nimble_cradle.desk.sheets.survey import SurveySheet
-from nimble_cradle.desk.sheets.survey_adapter import AdapterRoom
-from nimble_cradle.desk.sheets.survey_holes import HolesRoom
-from nimble_cradle.desk.sheets.survey_level import LevelRoom
-from nimble_cradle.desk.sheets.survey_points import PointsRoom
-from nimble_cradle.desk.sheets.survey_scan import ScanRoom
+from nimble_cradle.desk.kit.photo_page import PhotoPage
+from nimble_cradle.desk.stages.bay.sheet import BaySheet
+from nimble_cradle.desk.stages.powertrain.engine_rooms import MockUpRoom, WeighedRoom
+from nimble_cradle.desk.stages.powertrain.sheet import PowertrainSheet
+from nimble_cradle.desk.stages.survey.adapter import AdapterRoom
+from nimble_cradle.desk.stages.survey.holes import HolesRoom
+from nimble_cradle.desk.stages.survey.level import LevelRoom
+from nimble_cradle.desk.stages.survey.points import PointsRoom
+from nimble_cradle.desk.stages.survey.scan import ScanRoom
+from nimble_cradle.desk.stages.survey.sheet import SurveySheet
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.geometry.pose import Pose, rotation_xyz
 from nimble_cradle.geometry.scan import Scan, to_ply

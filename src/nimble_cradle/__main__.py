@@ -1,5 +1,5 @@
 """``python -m nimble_cradle`` is the same as the ``nimble-cradle`` command."""
 
-from nimble_cradle.cli import main
+from nimble_cradle.cli.main import main
 
 raise SystemExit(main())

@@ -12,18 +12,10 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from nimble_cradle import __version__
+from nimble_cradle.files import data_folder
 
 MOST_REPORTS = 50
 """So many are kept; the oldest go."""
-
-
-def data_folder() -> Path:
-    """The user's folder for what the program keeps beside the jobs."""
-    base = os.environ.get("XDG_DATA_HOME")
-    try:
-        return Path(base or Path.home() / ".local" / "share") / "nimble-cradle"
-    except RuntimeError:  # a user without a home
-        return Path(os.devnull) / "nimble-cradle"
 
 
 def report_fault(error: BaseException, doing: Sequence[str] = ()) -> Path | None:

@@ -213,3 +213,12 @@ def cell(value: object) -> object:
 def from_cell(text: str) -> str:
     """The text of a cell as ``cell`` was given it."""
     return text[1:] if text[:1] == "'" and _FORMULA.match(text[1:]) else text
+
+
+def data_folder() -> Path:
+    """The user's folder for what the program keeps beside the jobs."""
+    base = os.environ.get("XDG_DATA_HOME")
+    try:
+        return Path(base or Path.home() / ".local" / "share") / "nimble-cradle"
+    except RuntimeError:  # a user without a home
+        return Path(os.devnull) / "nimble-cradle"

@@ -6,10 +6,9 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.new import new_job
-from nimble_cradle.job.said import facts, how
+from nimble_cradle.job.said import facts
+from nimble_cradle.judge.found import Verdict
 from nimble_cradle.units import show
-from nimble_cradle.verdict import STAGES, StageId, Verdict
 
 State = Literal["holds", "near", "fails", "open"]
 
@@ -25,7 +24,7 @@ class TellTale:
     cause: str
     state: State
     word: str
-    stage: StageId
+    stage: str
     part: str = ""
 
 
@@ -166,7 +165,6 @@ def _hardest(v: Verdict) -> TellTale:
     if f is None:
         return TellTale("hardest", "Hardest-used part", "—", "no mount to judge", "open", "open", "mounts")
     state: State = "fails" if f.use > 1 else ("near" if f.use > 0.9 else "holds")
-    stage: StageId = "crossmember" if f.part == "crossmember" else "mounts"
     return TellTale(
         "hardest",
         "Hardest-used part",
@@ -174,7 +172,7 @@ def _hardest(v: Verdict) -> TellTale:
         f"{f.part_name}: {f.what}",
         state,
         f.state,
-        stage,
+        f.stage,
         f"{f.part}/{f.code}",
     )
 
@@ -194,89 +192,3 @@ def _idle(job: Job, v: Verdict) -> TellTale:
         "mounts",
         "idle",
     )
-
-
-@dataclass(frozen=True)
-class StageState:
-    """A stage and how it stands: not begun, open questions (with the first of them), holds. measured,
-    assumed, asked_for: how many of its figures are the one and the other, and how many there are."""
-
-    id: StageId
-    name: str
-    state: Literal["not begun", "open questions", "holds"]
-    questions: tuple[str, ...] = ()
-    measured: int = 0
-    assumed: int = 0
-    asked_for: int = 0
-
-
-def stage_states(job: Job, v: Verdict) -> tuple[StageState, ...]:
-    """Every stage in the order of the trade."""
-    asked: dict[StageId, list[str]] = {stage: [] for stage, _ in STAGES}
-    for problem in v.problems:
-        asked[problem.stage].append(problem.sentence)
-    still = [g for g in v.gaps if g.margin_at_rest < 0]
-    running = [g for g in v.gaps if g.margin < 0 <= g.margin_at_rest]
-    asked["position"] += [f"{g.piece_name} – {g.item_name}: {g.state_at_rest} at rest" for g in still]
-    if v.lowest is not None and v.lowest.above_line < 0:
-        kind = v.lowest.piece.partition("/")[0]
-        low: StageId = kind if kind in ("mounts", "crossmember") else "position"  # type: ignore[assignment]
-        asked[low].append(f"{v.lowest.piece_name} hangs below the lowest chassis line")
-    if v.driveline is not None:
-        asked["position"] += v.driveline.faults
-    asked["mounts"] += [
-        f"{g.piece_name} – {g.item_name}: fine at rest, {g.state} when running ({g.running_case})"
-        for g in running
-    ]
-    for f in v.findings:
-        if f.use > 1:
-            asked["crossmember" if f.part == "crossmember" else "mounts"].append(
-                f"{f.part_name}, {f.what}: does not hold ({100 * f.use:.0f} %)"
-            )
-    if v.carried is None and job.mounts and not asked["mounts"]:
-        asked["mounts"].append("waits for a powertrain that can be weighed")
-    asked["mounts"] += [m.rail for m in v.mounts]
-    if job.crossmember is not None:
-        asked["crossmember"].append(
-            "Crossmember: its end plates, their bolts to the rails and the cheeks on its tube are not"
-            " described yet."
-        )
-    before = sum(len(q) for q in asked.values())
-    if before:
-        asked["pack"].append(
-            f"{before} open {'question' if before == 1 else 'questions'} before anything is cut"
-        )
-    begun = _begun(job)
-    out = []
-    for stage, name in STAGES:
-        questions = tuple(asked[stage])
-        own = [f for f in facts(job) if f.stage == stage]
-        told = [how(job, f) for f in own]
-        state = "not begun" if not begun[stage] else ("open questions" if questions else "holds")
-        out.append(
-            StageState(stage, name, state, questions, told.count("measured"), told.count("assumed"), len(own))  # type: ignore[arg-type]
-        )
-    return tuple(out)
-
-
-def _begun(job: Job) -> dict[StageId, bool]:
-    """Whether anything of a stage is the user's: a figure that was said, or a part that is not of a blank
-    job."""
-    blank = new_job("blank")
-    said = {stage: any(f.path in job.said for f in facts(job) if f.stage == stage) for stage, _ in STAGES}
-    power = said["powertrain"] or job.powertrain.pieces != blank.powertrain.pieces
-    return {
-        "survey": bool(job.survey.points or job.survey.level.readings or job.survey.patterns),
-        "bay": said["bay"] or bool(job.items),
-        "powertrain": power,
-        "position": power and (bool(job.items) or job.position != blank.position),
-        "mounts": bool(job.mounts),
-        "crossmember": (
-            job.crossmember is not None
-            or (
-                job.powertrain.gearbox.kind != "transaxle" and any(m.carries == "gearbox" for m in job.mounts)
-            )
-        ),
-        "pack": bool(job.mounts),
-        "logbook": power or bool(job.items or job.mounts or job.survey.points),
-    }

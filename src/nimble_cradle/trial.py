@@ -18,8 +18,8 @@ from nimble_cradle.errors import JobError
 from nimble_cradle.guarded import at_most
 from nimble_cradle.job import store
 from nimble_cradle.job.job import Job
-from nimble_cradle.telltales import stage_states, tell_tales
-from nimble_cradle.verdict import verdict
+from nimble_cradle.judge.verdict import stage_states, verdict
+from nimble_cradle.telltales import tell_tales
 
 CPU_SECONDS = 60
 MEMORY = 3_000_000_000

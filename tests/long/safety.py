@@ -30,10 +30,10 @@ from nimble_cradle.geometry.mesh import read_mesh
 from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.workplace import Workplace
+from nimble_cradle.job.open_job import OpenJob
+from nimble_cradle.judge.verdict import stage_states, verdict
 from nimble_cradle.survey.traced import read_traced
-from nimble_cradle.telltales import stage_states, tell_tales
-from nimble_cradle.verdict import verdict
+from nimble_cradle.telltales import tell_tales
 
 from damage import change_bytes, change_job
 from saving import Nursery, state
@@ -81,7 +81,7 @@ def kills(told: Told, seed: int, rounds: int) -> None:
             said = nursery.killed(path, seed * 100_000 + turn, chance.uniform(0, 0.1))
             for words in said:
                 at_least = {k: max(v, at_least.get(k, 0)) for k, v in words.items()}
-            place = Workplace(path)
+            place = OpenJob(path)
             now = state(place)
             if place.read_only or any(now[k] < v for k, v in at_least.items()):
                 told.faults += 1

@@ -24,7 +24,7 @@ from nimble_cradle.desk.start import application, ensure_screen
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.job import store
 from nimble_cradle.job.new import new_job
-from nimble_cradle.job.workplace import Workplace
+from nimble_cradle.job.open_job import OpenJob
 
 from walking import Walk, at_rest, no_dialogs
 
@@ -53,7 +53,7 @@ def main() -> int:
                 store.write(path, new_job("Blank"))
             else:
                 write_demo(name, path)
-            desk = Desk(Workplace(path))
+            desk = Desk(OpenJob(path))
             desk.show()
             desk.activateWindow()
             app.processEvents()

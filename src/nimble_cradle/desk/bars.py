@@ -9,8 +9,8 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
-from nimble_cradle.desk.label import plain
-from nimble_cradle.desk.style import (
+from nimble_cradle.desk.kit.label import plain
+from nimble_cradle.desk.kit.style import (
     ACCENT,
     FONT,
     INK,
@@ -23,7 +23,8 @@ from nimble_cradle.desk.style import (
     STATE_PALE,
     paint_mark,
 )
-from nimble_cradle.telltales import StageState, TellTale
+from nimble_cradle.judge.verdict import StageState
+from nimble_cradle.telltales import TellTale
 
 
 class _Cell(QWidget):

@@ -14,7 +14,8 @@ import time
 from pathlib import Path
 
 from nimble_cradle.demo import write_demo
-from nimble_cradle.desk.start import application, ensure_screen, settle
+from nimble_cradle.desk.start import application, ensure_screen
+from nimble_cradle.desk.window_picture import settle
 
 
 def measure(scan: Path) -> dict[str, float]:
@@ -22,13 +23,13 @@ def measure(scan: Path) -> dict[str, float]:
     most memory, MB."""
     ensure_screen()
     app = application()
-    from nimble_cradle.desk.sheets.survey import SurveySheet
-    from nimble_cradle.desk.sheets.survey_scan import ScanRoom
+    from nimble_cradle.desk.stages.survey.scan import ScanRoom
+    from nimble_cradle.desk.stages.survey.sheet import SurveySheet
     from nimble_cradle.desk.window import Desk
-    from nimble_cradle.job.workplace import Workplace
+    from nimble_cradle.job.open_job import OpenJob
 
     with tempfile.TemporaryDirectory() as work:
-        desk = Desk(Workplace(write_demo("light-truck", Path(work) / "j.cradle")))
+        desk = Desk(OpenJob(write_demo("light-truck", Path(work) / "j.cradle")))
         desk.show()
         settle(app, 1.0)
         desk.session.wait_first()

@@ -6,37 +6,27 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from nimble_cradle.desk.sheets.mounts import MountsSheet
-from nimble_cradle.desk.sheets.position import PositionSheet
-from nimble_cradle.desk.sheets.position_exit import ExitRoom
-from nimble_cradle.desk.sheets.survey import SurveySheet
-from nimble_cradle.desk.sheets.working_room import WorkingRoom
-from nimble_cradle.desk.start import picture, settle
+from nimble_cradle.desk.kit.working_room import WorkingRoom
+from nimble_cradle.desk.stages import stage_desks
+from nimble_cradle.desk.stages.mounts.sheet import MountsSheet
+from nimble_cradle.desk.stages.position.removal import ExitRoom
+from nimble_cradle.desk.stages.position.sheet import PositionSheet
+from nimble_cradle.desk.stages.survey.sheet import SurveySheet
+from nimble_cradle.desk.window_picture import picture, settle
 
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
 
     from nimble_cradle.desk.window import Desk
 
-STANDS = {
-    "survey": "over",
-    "bay": "over",
-    "powertrain": "left",
-    "position": "corner",
-    "mounts": "corner",
-    "crossmember": "under",
-    "pack": "front",
-    "logbook": "right",
-}
-
 
 def take_shots(app: QApplication, desk: Desk, folder: Path) -> Iterator[Path]:
     """Walk through the stages as a user would and give each picture's path."""
     desk.session.wait_first()
     settle(app, 1.0)
-    for stage, stand in STANDS.items():
+    for stage, shown in stage_desks().items():
         desk.go(stage)
-        desk.view.stand(stand)
+        desk.view.stand(shown.standpoint)
         desk.session.select("", "")
         if stage == "survey":
             sheet = desk.sheets["survey"]

@@ -11,17 +11,16 @@ import shutil
 import subprocess
 import sys
 import tempfile
-import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from nimble_cradle.crew import rest
 from nimble_cradle.demo import DEMOS, write_demo
-from nimble_cradle.faults import data_folder
-from nimble_cradle.files import open_to_read, printable, replace_file, there, why
+from nimble_cradle.desk.window_picture import picture, settle
+from nimble_cradle.files import data_folder, there
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.journal import journal_path
 from nimble_cradle.job.lock import Lock
+from nimble_cradle.workers import rest
 
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
@@ -94,7 +93,7 @@ def application() -> QApplication:
         os.environ.setdefault("QT_QPA_PLATFORM", "xcb")
     from PyQt6.QtWidgets import QApplication
 
-    from nimble_cradle.desk.style import dress
+    from nimble_cradle.desk.kit.style import dress
 
     app = QApplication.instance()
     if not isinstance(app, QApplication):
@@ -140,61 +139,12 @@ def _keep_aside(path: Path) -> None:
 def open_desk(path: Path, stage: str = "position") -> Desk:
     """A window on a job file, shown. Raises JobError."""
     from nimble_cradle.desk.window import Desk
-    from nimble_cradle.job.workplace import Workplace
+    from nimble_cradle.job.open_job import OpenJob
     from nimble_cradle.trial import tried
 
-    desk = Desk(Workplace(path, tried), stage)
+    desk = Desk(OpenJob(path, tried), stage)
     desk.show()
     return desk
-
-
-def settle(app: QApplication, seconds: float = 0.6) -> None:
-    """Let the window draw itself."""
-    until = time.monotonic() + seconds
-    while time.monotonic() < until:
-        app.processEvents()
-        time.sleep(0.01)
-
-
-def picture(desk: Desk, path: Path) -> None:
-    """A PNG of the window as it stands on the screen, the 3-D part in it; over nothing but another such
-    picture. Raises JobError."""
-    from PyQt6.QtCore import QBuffer
-
-    screen = desk.screen()
-    if screen is None:
-        raise JobError("There is no screen to take a picture of.")
-    place = desk.frameGeometry()
-    shot = screen.grabWindow(0, place.x(), place.y(), place.width(), place.height())  # type: ignore[arg-type]
-    image, buffer = shot.toImage(), QBuffer()
-    image.setText("Software", _MARK)
-    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
-    image.save(buffer, "PNG")
-    if there(path) and not _is_ours(path):
-        raise JobError(
-            f"{printable(str(path), 100)} is there already, and no picture of this program: nothing is"
-            " written over."
-        )
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        replace_file(path, bytes(buffer.data().data()))
-    except OSError as error:
-        raise JobError(
-            f"The picture could not be written to {printable(str(path), 100)}: {why(error)}."
-        ) from None
-
-
-_MARK = "Nimble Cradle"
-
-
-def _is_ours(path: Path) -> bool:
-    """Whether a file is a picture that this program made."""
-    try:
-        with open_to_read(path) as stream:
-            head = stream.read(4000)
-    except JobError:
-        return False
-    return head.startswith(b"\x89PNG") and _MARK.encode() in head
 
 
 def run_demo(name: str, stage: str, shot: Path | None, fresh: bool = False) -> int:

@@ -6,7 +6,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
+from PyQt6.QtCore import QEvent, QKeyCombination, QObject, Qt, QTimer
 from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QMainWindow,
+    QMenu,
     QMessageBox,
     QPlainTextEdit,
     QStackedWidget,
@@ -25,39 +26,26 @@ from PyQt6.QtWidgets import (
 )
 
 from nimble_cradle.desk.bars import StageBar, TellTaleBar
-from nimble_cradle.desk.keys import KeysPage
-from nimble_cradle.desk.label import Label
-from nimble_cradle.desk.session import Session
-from nimble_cradle.desk.sheets.bay import BaySheet
-from nimble_cradle.desk.sheets.crossmember import CrossmemberSheet
-from nimble_cradle.desk.sheets.logbook import LogbookSheet
-from nimble_cradle.desk.sheets.mounts import MountsSheet
-from nimble_cradle.desk.sheets.pack import PackSheet
-from nimble_cradle.desk.sheets.position import PositionSheet
-from nimble_cradle.desk.sheets.powertrain import PowertrainSheet
-from nimble_cradle.desk.sheets.sheet import Sheet, show_finding
-from nimble_cradle.desk.sheets.survey import SurveySheet
-from nimble_cradle.desk.view import STANDPOINTS, BayView
-from nimble_cradle.desk.working import WorkingDrawer
+from nimble_cradle.desk.bay_view.view import BayView
+from nimble_cradle.desk.keymap import MenuRow, menu_rows
+from nimble_cradle.desk.keys_page import KeysPage
+from nimble_cradle.desk.kit.keymap import perform
+from nimble_cradle.desk.kit.label import Label
+from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.desk.kit.sheet import Sheet
+from nimble_cradle.desk.kit.working import WorkingDrawer
+from nimble_cradle.desk.stages import make_sheet, stage_desks
+from nimble_cradle.desk.stages.pack.sheet import PackSheet
 from nimble_cradle.files import there
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Show
 from nimble_cradle.job.new import new_job
-from nimble_cradle.job.workplace import Workplace
-from nimble_cradle.telltales import TellTale, stage_states, tell_tales
+from nimble_cradle.job.open_job import OpenJob
+from nimble_cradle.judge.verdict import stage_states
+from nimble_cradle.telltales import TellTale, tell_tales
 from nimble_cradle.trial import tried
 
-SHEETS: tuple[type[Sheet], ...] = (
-    SurveySheet,
-    BaySheet,
-    PowertrainSheet,
-    PositionSheet,
-    MountsSheet,
-    CrossmemberSheet,
-    PackSheet,
-    LogbookSheet,
-)
 _SHOWS = (
     (Show(length="mm"), "millimetres"),
     (Show(length="in"), "inches, decimal"),
@@ -75,7 +63,7 @@ def _notice(name: str) -> QLabel:
     return label
 
 
-def opening_words(place: Workplace) -> str:
+def opening_words(place: OpenJob) -> str:
     """What there is to say of a job when it is opened to be worked on."""
     out = []
     if place.told:
@@ -100,8 +88,7 @@ class _Sheets(dict[str, Sheet]):
         self.desk = desk
 
     def __missing__(self, stage: str) -> Sheet:
-        sheet = next(kind for kind in SHEETS if kind.stage == stage)(self.desk.session)
-        self[stage] = sheet
+        sheet = self[stage] = make_sheet(stage, self.desk.session)
         self.desk.stack.addWidget(sheet)
         session = self.desk.session
         sheet.show_stage(next(s for s in stage_states(session.job, session.verdict) if s.id == stage))
@@ -111,7 +98,7 @@ class _Sheets(dict[str, Sheet]):
 class Desk(QMainWindow):
     """The main window for one open job."""
 
-    def __init__(self, place: Workplace, stage: str = "position") -> None:
+    def __init__(self, place: OpenJob, stage: str = "position") -> None:
         super().__init__()
         self.session = Session(place)
         self.stage = stage
@@ -138,13 +125,13 @@ class Desk(QMainWindow):
         assert app is not None
         app.installEventFilter(self)
         self.resize(1280, 800)
-        self.go(stage if stage in {kind.stage for kind in SHEETS} else "position")
+        self.go(stage if stage in stage_desks() else "position")
         self.refresh()
         QTimer.singleShot(150, self.session.finish_first)
         if place.read_only:
             self.notify(f"Read-only: {place.read_only}. Save as keeps your changes under another name.")
         else:
-            self.notify(opening_words(place))
+            self.notify(" ".join(w for w in (opening_words(place), self.session.rack_fault) if w))
 
     def _lay_out(self) -> None:
         middle = QWidget()
@@ -182,40 +169,37 @@ class Desk(QMainWindow):
         self._bubble_timer.timeout.connect(self.bubble.hide)
 
     def _actions(self) -> None:
+        """The menus, from the map of keys."""
         bar = self.menuBar()
         assert bar is not None
-        menus = {name: bar.addMenu(name) for name in ("&Job", "&Change", "&Show", "&Help")}
-
-        def add(menu: str, text: str, keys: str, act: Any) -> QAction:
-            action = QAction(text, self)
-            if keys:
-                action.setShortcut(QKeySequence(keys))
-            action.triggered.connect(lambda _=False: act())
+        menus: dict[str, QMenu] = {}
+        for row in menu_rows():
+            if row.menu not in menus:
+                made = bar.addMenu(row.menu)
+                assert made is not None
+                menus[row.menu] = made
+            action = QAction(self._menu_text(row), self)
+            action.setShortcut(QKeySequence(row.key))
+            action.triggered.connect(lambda _=False, act=row.act: perform(self, act))
             self.addAction(action)
-            found = menus[menu]
-            assert found is not None
-            found.addAction(action)
-            return action
+            menus[row.menu].addAction(action)
 
-        add("&Job", "New job …", "Ctrl+N", self.ask_new)
-        add("&Job", "Open …", "Ctrl+O", self.ask_open)
-        add("&Job", "Save", "Ctrl+S", self.save)
-        add("&Job", "Save as …", "Ctrl+Shift+S", self.ask_save_as)
-        add("&Job", "Write the shop pack …", "Ctrl+P", self._pack)
-        add("&Job", "Close", "Ctrl+Q", self.close)
-        add("&Change", "Undo", "Ctrl+Z", self.session.undo)
-        add("&Change", "Redo", "Ctrl+Shift+Z", self.session.redo)
-        for k, (name, _) in enumerate(((s.title.split(":")[0], s.stage) for s in SHEETS), start=2):
-            add("&Show", f"Stage: {name}", f"F{k}", lambda key=SHEETS[k - 2].stage: self.go(key))
-        for k, key in enumerate(STANDPOINTS, start=1):
-            add(
-                "&Show",
-                f"Look: {self.view._group.buttons()[k - 1].text()}",
-                f"Ctrl+{k}",
-                lambda name=key: self.view.stand(name),
-            )
-        add("&Show", "Millimetres, inches, fractions in turn", "Ctrl+U", self.turn_units)
-        add("&Help", "All keys", "F1", self.show_keys)
+    def _menu_text(self, row: MenuRow) -> str:
+        """Its words; a standpoint has its name in this vehicle."""
+        name, _, point = row.act.partition(" ")
+        return f"Look: {self.view.standpoint_name(point)}" if name == "stand" else row.text
+
+    def stand(self, point: str) -> None:
+        """Look from a standpoint."""
+        self.view.stand(point)
+
+    def undo(self) -> None:
+        """Take the last edit back."""
+        self.session.undo()
+
+    def redo(self) -> None:
+        """Make the edit that was taken back again."""
+        self.session.redo()
 
     def refresh(self) -> None:
         """Bars and title for the present job; the sheets and the view refresh themselves."""
@@ -235,7 +219,7 @@ class Desk(QMainWindow):
         self.stage = stage
         self.stack.setCurrentWidget(self.sheets[stage])
         self.view.look_for(stage)
-        if stage != "mounts" and self.session.shown_case:
+        if not stage_desks()[stage].shows_cases and self.session.shown_case:
             self.session.show_case("")
         self.stage_bar.show_states(stage_states(self.session.job, self.session.verdict), stage)
         self.view.gl.setFocus()
@@ -246,49 +230,17 @@ class Desk(QMainWindow):
         bar = self.sheets[tale.stage].verticalScrollBar()
         assert bar is not None
         bar.setValue(0)
-        v = self.session.verdict
-        position = self.sheets["position"]
-        mounts = self.sheets["mounts"]
-        assert isinstance(position, PositionSheet) and isinstance(mounts, MountsSheet)
-        if tale.id == "margin":
-            self.session.select("gap", tale.part)
-            position.hand.work()
-        elif tale.id == "lowest":
-            kind, _, which = tale.part.rpartition("/")
-            if tale.part != "crossmember":
-                self.session.select("mount" if kind else "piece", which)
-            position.hand.low_work()
-        elif tale.id == "driveline":
-            position.hand.line_work()
-        elif tale.id == "share" and v.share is not None:
-            self.session.show_work(f"Front-axle share: {tale.value}", v.share.worked)
-        elif tale.id == "hardest" and v.hardest is not None:
-            if v.hardest.part != "crossmember":
-                mounts.choose(v.hardest.part)
-            show_finding(self.session, v.hardest)
-        elif tale.id == "idle":
-            mounts.idle_work()
+        self.sheets[tale.stage].show_cause(tale)
 
     def _selected(self) -> None:
-        """Choosing an item or piece on a stage that does not show it leaves the stage; a mount opens its
-        sheet."""
+        """Choosing a thing on a stage that does not show it leads to the stage whose own it is."""
         kind, key = self.session.selection
-        if (
-            self.stage == "survey"
-            and kind == "item"
-            and any(i.id == key and i.measured == "scan" for i in self.session.job.items)
-        ):
+        here = stage_desks()[self.stage]
+        if kind in here.keeps or here.stays(self.session, kind, key):
             return
-        if kind == "item" and self.stage in ("survey", "powertrain", "mounts", "crossmember"):
-            self.go("bay")
-        elif kind == "piece" and self.stage in ("survey", "bay", "mounts", "crossmember"):
-            self.go("powertrain")
-        elif kind == "point" and self.stage != "survey":
-            self.go("survey")
-        elif kind == "mount" and self.stage in ("survey", "bay", "powertrain"):
-            self.go("mounts")
-        elif kind == "crossmember" and self.stage != "crossmember":
-            self.go("crossmember")
+        for stage, desk in stage_desks().items():
+            if kind in desk.home and stage != self.stage:
+                self.go(stage)
 
     def say(self, sentence: str) -> None:
         """A passing word over the view."""
@@ -392,7 +344,7 @@ class Desk(QMainWindow):
         """Open a job in a window of its own; a bad file gets one sentence here and this job stays as it
         is."""
         try:
-            other = Desk(Workplace(path, tried))
+            other = Desk(OpenJob(path, tried))
         except JobError as error:
             self.notify(error.message)
             return None
@@ -400,7 +352,8 @@ class Desk(QMainWindow):
         other.show()
         return other
 
-    def _pack(self) -> None:
+    def write_pack(self) -> None:
+        """Ask for a folder and write the shop pack."""
         self.go("pack")
         sheet = self.sheets["pack"]
         assert isinstance(sheet, PackSheet)
@@ -448,13 +401,10 @@ class Desk(QMainWindow):
                 else self.session.undo
             )()
             return True
-        if self.stage != "position" or isinstance(
-            QApplication.focusWidget(), (QLineEdit, QComboBox, QPlainTextEdit)
-        ):
+        if isinstance(QApplication.focusWidget(), (QLineEdit, QComboBox, QPlainTextEdit)):
             return False
-        sheet = self.sheets["position"]
-        assert isinstance(sheet, PositionSheet)
-        return sheet.press(Qt.Key(event.key()), event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier)
+        modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+        return self.sheets[self.stage].press(QKeyCombination(modifiers, Qt.Key(event.key())))
 
     def closeEvent(self, event: Any) -> None:
         place = self.session.place

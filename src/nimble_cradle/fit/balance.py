@@ -2,7 +2,14 @@
 
 from __future__ import annotations
 
-from nimble_cradle.calc import Q, calculation
+import math
+from dataclasses import dataclass
+
+from nimble_cradle.bay.mass import powertrain_mass
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.calc import Q, Worked, calculation
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.remember import remembered
 
 
 def front_share(
@@ -72,3 +79,105 @@ BALANCE = calculation(
     source="statics: moments of weights",
     leaves_out="driver, load and fuel unless they were weighed",
 )(joined)
+
+
+@dataclass(frozen=True)
+class Share:
+    """Front-axle share with the powertrain in, per cent, its working, and give or take of what was
+    weighed, per cent."""
+
+    percent: float
+    worked: Worked
+    plus_minus: float = 0.0
+
+
+@remembered("powertrain", "meshes", "position", "vehicle")
+def axle_share(job: Job) -> Share:
+    """Front-axle share. Raises JobError."""
+    mass = powertrain_mass(job)
+    centre = pose_of(job.position).points(mass.centre)
+    v = job.vehicle
+    worked = SHARE.work(
+        {"front_kg": "weighed", "rear_kg": "weighed", "powertrain_kg": "pieces", "x": "pieces and position"},
+        front_kg=v.front_axle_kg,
+        rear_kg=v.rear_axle_kg,
+        powertrain_kg=mass.mass_kg,
+        x=float(centre[0]),
+        wheelbase=v.wheelbase_mm,
+    )
+    return Share(worked.value("share"), worked, _share_doubt(job, worked))
+
+
+def _share_doubt(job: Job, worked: Worked) -> float:
+    """How far the give or take of the weighed mass and of its centre moves the share, per cent; nought
+    where it was not weighed."""
+    weighed = job.powertrain.weighed
+    if weighed is None:
+        return 0.0
+    given = {q.name: float(v) for q, v, _ in worked.inputs}
+    total = 0.0
+    for name, step in (("powertrain_kg", weighed.mass_plus_minus_kg), ("x", weighed.centre_plus_minus_mm)):
+        ends = [
+            float(SHARE.work(None, **{**given, name: given[name] + s * step}).value("share")) for s in (-1, 1)
+        ]
+        total += ((ends[1] - ends[0]) / 2) ** 2
+    return math.sqrt(total)
+
+
+@dataclass(frozen=True)
+class Balance:
+    """The car in one condition: name, axle loads kg, share of the front axle %, height of the centre of
+    gravity over the road mm."""
+
+    name: str
+    front_kg: float
+    rear_kg: float
+    share: float
+    height_mm: float
+
+    @property
+    def total_kg(self) -> float:
+        """Whole mass, kg."""
+        return self.front_kg + self.rear_kg
+
+
+def balances(job: Job) -> tuple[Balance, ...]:
+    """With the old powertrain (where what came out was told), without one, and with the new one. Raises
+    JobError."""
+    v = job.vehicle
+    bare = Balance(
+        "without an engine",
+        v.front_axle_kg,
+        v.rear_axle_kg,
+        100 * v.front_axle_kg / (v.front_axle_kg + v.rear_axle_kg),
+        v.cog_height_mm,
+    )
+    out = []
+    if v.came_out is not None:
+        x, _, z = v.came_out.centre
+        w = BALANCE.work(
+            front_kg=v.front_axle_kg,
+            rear_kg=v.rear_axle_kg,
+            height=v.cog_height_mm,
+            kg=v.came_out.mass_kg,
+            x=x,
+            z=z - v.ground_z_mm,
+            wheelbase=v.wheelbase_mm,
+        )
+        out.append(Balance("as it was", w.value("front"), w.value("rear"), w.value("share"), w.value("cog")))
+    out.append(bare)
+    mass = powertrain_mass(job)
+    at = pose_of(job.position).points(mass.centre)
+    w = BALANCE.work(
+        front_kg=v.front_axle_kg,
+        rear_kg=v.rear_axle_kg,
+        height=v.cog_height_mm,
+        kg=mass.mass_kg,
+        x=float(at[0]),
+        z=float(at[2]) - v.ground_z_mm,
+        wheelbase=v.wheelbase_mm,
+    )
+    return (
+        *out,
+        Balance("with this engine", w.value("front"), w.value("rear"), w.value("share"), w.value("cog")),
+    )

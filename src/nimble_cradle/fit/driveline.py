@@ -8,9 +8,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from nimble_cradle.bay.position import pose_of
 from nimble_cradle.calc import Worked
 from nimble_cradle.fit.joints import HALF_SHAFT, PROPSHAFT
-from nimble_cradle.fit.position import pose_of
 from nimble_cradle.fit.shafts import JOINTS, Chain, chain, joint_state
 from nimble_cradle.geometry.pose import Array, Pose, rotation_about, unit
 from nimble_cradle.job.base import JobError

@@ -14,10 +14,11 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
+from nimble_cradle.bay.position import nought, pose_of
 from nimble_cradle.calc import Q, calculation
-from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
-from nimble_cradle.fit.position import nought, pose_of
 from nimble_cradle.fit.travel import least_through_travel, moving_items, travel_words
+from nimble_cradle.geometry.direction import WAYS_OUT
 from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.geometry.pose import Array, Pose, unit
 from nimble_cradle.geometry.solids import MeshPart, SolidPart, bar
@@ -33,7 +34,6 @@ LISTED_BEYOND = 50.0
 """Pairs are listed up to this many mm beyond what they require; farther ones cannot decide anything."""
 
 State = Literal["fouls", "too tight", "tight", "clear"]
-SIX_WORDS = ("forward", "back", "left", "right", "up", "down")
 TIGHT = 3.0
 
 
@@ -258,7 +258,7 @@ def ways_out_of(job: Job, gap: Gap) -> tuple[tuple[str, float], ...]:
             break
     return tuple(
         sorted(
-            ((w, float(t)) for w, t in zip(SIX_WORDS, found, strict=True) if np.isfinite(t)),
+            ((w, float(t)) for w, t in zip(WAYS_OUT, found, strict=True) if np.isfinite(t)),
             key=lambda r: r[1],
         )
     )

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
-from nimble_cradle.fit.position import move_words, pose_of, position_of, turn_words
+from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
+from nimble_cradle.bay.position import move_words, pose_of, position_of, turn_words
 from nimble_cradle.geometry.distance import Bodies, clearance
 from nimble_cradle.geometry.pose import Array, Pose, angles_xyz
 from nimble_cradle.geometry.solids import ConvexPart, bar
@@ -36,7 +36,7 @@ _FIXED = ("hose", "moving", "steering", "hot", "turning")
 
 
 @dataclass(frozen=True, eq=False)
-class Told:
+class MarksTold:
     """What the tape says now. move (mm, at the powertrain's origin), turn (deg: clocked, nose up, yaw) off
     the job's position; plus_minus of the six (95 %); disturbed: names of marks that were moved; pose:
     where the engine is; left: residual of each mark used, mm.
@@ -185,7 +185,7 @@ def _in_sight(job: Job, a: Array, b: Array, pose: Pose) -> bool:
     return clearance(tape, still, bay, 0.5)[0] > 0.2 and clearance(engine, pose, tape, 0.5)[0] > 0.2
 
 
-def told_by_marks(job: Job) -> Told:
+def told_by_marks(job: Job) -> MarksTold:
     """Where the engine is by what the tape says now, least squares on the differences to what it was; a
     mark that does not fit the others is named and left out, as long as there are enough. Raises JobError."""
     marks = [m for m in job.marks if m.now_mm is not None]
@@ -217,7 +217,7 @@ def told_by_marks(job: Job) -> Told:
     roll, pitch, yaw = angles_xyz(turn)
     spread = COVER * np.sqrt(np.diag(covariance))
     spread[3:] = np.degrees(spread[3:] / LEVER)
-    return Told(
+    return MarksTold(
         pose.translation - was.translation,
         (roll, -pitch, yaw),
         spread,

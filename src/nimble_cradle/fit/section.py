@@ -9,15 +9,16 @@ from typing import Literal
 
 import numpy as np
 
-from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
+from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
+from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.gaps import Gap
-from nimble_cradle.fit.position import pose_of
 from nimble_cradle.fit.travel import motion_pose, moving_items
 from nimble_cradle.geometry.distance import Bodies
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.geometry.slice import Outline, Plane, cut
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
+from nimble_cradle.made.parts import made
 
 Across = Literal["across", "along", "level"]
 _AXES: dict[str, tuple[tuple[float, ...], tuple[float, ...], tuple[float, ...]]] = {
@@ -31,11 +32,14 @@ NEAR_PLANE = 12.0
 """A gap is dimensioned in a section where both its ends lie so near the plane, mm."""
 
 
-@dataclass(frozen=True, eq=False)
-class Line:
-    """An outline with what it is: item, piece, or an item at one end of its travel (ghost)."""
+LineKind = Literal["item", "piece", "made", "ghost", "running"]
 
-    kind: Literal["item", "piece", "ghost", "running"]
+
+@dataclass(frozen=True, eq=False)
+class SectionLine:
+    """An outline with what it is: item, piece, made part, or an item at one end of its travel (ghost)."""
+
+    kind: LineKind
     id: str
     name: str
     outline: Outline
@@ -51,12 +55,12 @@ class Dimension:
 
 
 @dataclass(frozen=True, eq=False)
-class Section:
+class BaySection:
     """A cut. title: in words; plane; lines; dimensions of the gaps in it."""
 
     title: str
     plane: Plane
-    lines: tuple[Line, ...]
+    lines: tuple[SectionLine, ...]
     dimensions: tuple[Dimension, ...]
 
 
@@ -79,7 +83,7 @@ def plane_through(gap: Gap) -> tuple[Plane, Across]:
 
 def section(
     job: Job, plane: Plane, title: str, gaps: Sequence[Gap] = (), poses: Sequence[tuple[str, Pose]] = ()
-) -> Section:
+) -> BaySection:
     """Cut the bay in a plane. gaps: those of the job, of which the ones in the plane are dimensioned.
     poses: where the engine stands in load cases (name, pose), drawn as running outlines. Raises JobError
     where nothing is cut."""
@@ -88,6 +92,15 @@ def section(
     )
     pieces = [(p.id, p.name) for p in fitted_pieces(job)]
     lines += _cut_all("piece", powertrain_bodies(job), pieces, pose_of(job.position), plane)
+    pose = pose_of(job.position)
+    own = [p for p in made(job).parts if p.solids and not p.stands_in]
+    lines += _cut_all(
+        "made",
+        Bodies([p.in_vehicle(pose) for p in own]),
+        [(p.owner.id, p.name) for p in own],
+        Pose.still(),
+        plane,
+    )
     if not lines:
         raise JobError("The cut goes past everything: choose a station nearer to the engine.", "section")
     for mover in moving_items(job):
@@ -108,23 +121,19 @@ def section(
         if np.abs(plane.height(ends)).max() < NEAR_PLANE and gap.gap < 60.0:
             flat = plane.flat(ends)
             shown.append(Dimension(flat[0], flat[1], gap))
-    return Section(title, plane, tuple(lines), tuple(shown[:8]))
+    return BaySection(title, plane, tuple(lines), tuple(shown[:8]))
 
 
 def _cut_all(
-    kind: Literal["item", "piece", "ghost", "running"],
-    bodies: Bodies,
-    names: Sequence[tuple[str, str]],
-    pose: Pose,
-    plane: Plane,
-) -> list[Line]:
+    kind: LineKind, bodies: Bodies, names: Sequence[tuple[str, str]], pose: Pose, plane: Plane
+) -> list[SectionLine]:
     out = []
     centres, half = bodies.boxes(pose)
     reach = np.abs(half @ np.abs(plane.axes[:, 2]))
     near = np.abs(plane.height(centres)) <= reach + 1e-6
     for k in np.nonzero(near)[0]:
         key, name = names[int(bodies.owner[k])]
-        out += [Line(kind, key, name, o) for o in cut(bodies.parts[k], pose, plane)]
+        out += [SectionLine(kind, key, name, o) for o in cut(bodies.parts[k], pose, plane)]
     return out
 
 

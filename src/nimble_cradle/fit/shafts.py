@@ -9,10 +9,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from nimble_cradle.bay.bodies import bay_bodies, standing_items
+from nimble_cradle.bay.position import pose_of
 from nimble_cradle.calc import Q, calculation
-from nimble_cradle.fit.bodies import bay_bodies, standing_items
 from nimble_cradle.fit.joints import half_shaft
-from nimble_cradle.fit.position import pose_of
 from nimble_cradle.fit.travel import motion_pose, moving_items
 from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.geometry.pose import Array, Pose, rotation_about, unit
@@ -158,7 +158,7 @@ JOINTS = calculation(
 
 
 @dataclass(frozen=True, eq=False)
-class State:
+class JointState:
     """The driveline at one place of the suspension. travel: mm up from ride height. angles: deg of each
     joint; residual: deg; lengths: mm of each shaft between joints; slip: how much the sliding shaft is
     longer than at ride height, mm."""
@@ -178,8 +178,8 @@ class Chain:
     order between joint centres; faults in words."""
 
     names: tuple[str, ...]
-    states: tuple[State, ...]
-    ride: State
+    states: tuple[JointState, ...]
+    ride: JointState
     rpm: float
     critical: tuple[tuple[float, float], ...]
     order_mm: tuple[float, ...]
@@ -226,7 +226,7 @@ def joint_state(
     last_way: Array,
     phase_deg: Sequence[float],
     travel: float,
-) -> State:
+) -> JointState:
     """The joints of a shaft from the gearbox's output (place, way rearwards) over a joint behind a centre
     bearing, where there is one, to the axle's input. Vehicle frame. slip is filled in by the caller.
 
@@ -249,10 +249,10 @@ def joint_state(
         if k < len(ways) - 2:
             twist += phase_deg[min(k, 1)]
     lengths = tuple(float(np.linalg.norm(b - a)) for a, b in zip(points, points[1:], strict=False))
-    return State(travel, tuple(angles), residual_angle(angles, phases), lengths, 0.0, tuple(phases))
+    return JointState(travel, tuple(angles), residual_angle(angles, phases), lengths, 0.0, tuple(phases))
 
 
-def _state(job: Job, pose: Pose, travel: float) -> State:
+def _state(job: Job, pose: Pose, travel: float) -> JointState:
     """One place of the axle's travel."""
     box, shaft = job.powertrain.gearbox, job.propshaft
     centre = None if shaft.centre is None else np.asarray(shaft.centre, dtype=float)

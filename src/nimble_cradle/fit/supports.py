@@ -9,7 +9,7 @@ from itertools import combinations_with_replacement
 
 import numpy as np
 
-from nimble_cradle.fit.position import move_words, pose_of, position_of
+from nimble_cradle.bay.position import move_words, pose_of, position_of
 from nimble_cradle.geometry.pose import Array, Pose, angles_xyz
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
@@ -40,7 +40,7 @@ def stack_question(job: Job, support: Support, stack_mm: float) -> str:
 
 
 @dataclass(frozen=True)
-class Change:
+class SupportChange:
     """What one support changes by. up: mm (negative: down); aside: (forward, left) mm of its place; stack:
     the pieces that the new stack is made of, thickest first (None: it cannot be made, or the support
     itself must go lower); off: how much the pieces miss the wanted stack by, mm.
@@ -54,11 +54,11 @@ class Change:
 
 
 @dataclass(frozen=True, eq=False)
-class Plan:
+class ShimPlan:
     """All supports' changes, and where the engine stands once the shims are in: its place (mm) and turn
     (deg) off the wanted position."""
 
-    changes: tuple[Change, ...]
+    changes: tuple[SupportChange, ...]
     left_mm: Array
     left_deg: tuple[float, float, float]
     words: str
@@ -109,7 +109,7 @@ def from_changes(
     return pose, float(np.abs(wanted - heights(supports, pose)[:, 2]).max())
 
 
-def plan_of(job: Job) -> Plan:
+def plan_of(job: Job) -> ShimPlan:
     """How the real engine comes from where it is to the job's position. Raises JobError where something is
     not said yet."""
     setting, start, wanted = _said(job)
@@ -122,7 +122,7 @@ def plan_of(job: Job) -> Plan:
         stack, off = stack_of(total, sizes, setting.most_pieces) if total > -EQUAL and sizes else (None, 0.0)
         shimmed = support.kind in ("mount", "blocks", "stand")
         changes.append(
-            Change(
+            SupportChange(
                 support,
                 up,
                 (float(b[0] - a[0]), float(b[1] - a[1])),
@@ -138,7 +138,7 @@ def plan_of(job: Job) -> Plan:
     turn = reached.rotation @ wanted.rotation.T
     roll, pitch, yaw = angles_xyz(turn)
     inner = wanted.inverse().points(centre)
-    return Plan(
+    return ShimPlan(
         tuple(changes),
         reached.points(inner) - centre,
         (roll, -pitch, yaw),
@@ -169,7 +169,7 @@ def _said(job: Job) -> tuple[Setting, Pose, Pose]:
     return setting, pose_of(setting.now), pose_of(job.position)
 
 
-def plan_words(changes: Sequence[Change], display: Display) -> str:
+def plan_words(changes: Sequence[SupportChange], display: Display) -> str:
     """The change in a sentence; one change at all supports reads as one."""
     d = Display(display.length)
     ups, sides = np.array([c.up for c in changes]), np.array([c.aside for c in changes])

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from nimble_cradle.geometry.direction import AXIS_WORDS
 from nimble_cradle.geometry.pose import Array, Pose, rotation_about
 from nimble_cradle.geometry.scan import Surface
 from nimble_cradle.geometry.solids import ShapeError
@@ -36,9 +37,6 @@ class Refined:
     def points(self, p: Array) -> Array:
         """Points (n, 3) where they lie now."""
         return self.pose.points(self.scale * np.asarray(p, dtype=float))
-
-
-_WAYS = ("forward and back", "left and right", "up and down")
 
 
 def refine(
@@ -105,7 +103,7 @@ def refine(
         if value < POORLY:
             k = int(np.abs(vector).argmax())
             loose.append(
-                f"sliding {_WAYS[k - 3]}"
+                f"sliding {' and '.join(AXIS_WORDS[k - 3])}"
                 if k > 2
                 else f"turning about the {('long', 'cross', 'upright')[k]} axis"
             )

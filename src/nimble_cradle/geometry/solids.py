@@ -8,15 +8,13 @@ from __future__ import annotations
 import heapq
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from nimble_cradle.geometry.pose import Array, Pose, frame, unit
-
-if TYPE_CHECKING:
-    from nimble_cradle.geometry.inside import Whole
+from nimble_cradle.geometry.winding import Whole
 
 Triangles = NDArray[np.int64]
 BAR_SIDES = 40

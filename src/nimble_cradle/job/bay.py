@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from nimble_cradle.job.base import Direction, Finite, Id, Name, NotNegative, Part, Positive, Vec3, Words
-from nimble_cradle.job.recipes import Motion, Recipe
+from nimble_cradle.job.from_points import Motion, Recipe
 from nimble_cradle.job.shapes import Shape
 
 Method = Literal["tape", "rule", "calipers", "level", "scan", "drawing", "guess"]

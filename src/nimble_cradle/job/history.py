@@ -10,7 +10,7 @@ MOST_STEPS = 500
 
 
 @dataclass(frozen=True)
-class Step:
+class EditStep:
     """An edit that was made: its words, the job before it and after it, and what it may be merged with."""
 
     what: str
@@ -26,8 +26,8 @@ class History:
     ``together`` seconds)."""
 
     job: Job
-    undone: list[Step] = field(default_factory=list)
-    done: list[Step] = field(default_factory=list)
+    undone: list[EditStep] = field(default_factory=list)
+    done: list[EditStep] = field(default_factory=list)
     together: float = 1.0
 
     def push(self, what: str, after: Job, merge: str = "", when: float = 0.0) -> None:
@@ -40,9 +40,9 @@ class History:
             and when - last.when < self.together
             and not self.undone
         ):
-            self.done[-1] = Step(what, last.before, after, merge, when)
+            self.done[-1] = EditStep(what, last.before, after, merge, when)
         else:
-            self.done.append(Step(what, self.job, after, merge, when))
+            self.done.append(EditStep(what, self.job, after, merge, when))
             del self.done[:-MOST_STEPS]
         self.undone.clear()
         self.job = after
@@ -53,7 +53,7 @@ class History:
         if self.done:
             self.done[-1] = replace(self.done[-1], when=when)
 
-    def undo(self) -> Step | None:
+    def undo(self) -> EditStep | None:
         """Step back; None at the beginning."""
         if not self.done:
             return None
@@ -62,7 +62,7 @@ class History:
         self.job = step.before
         return step
 
-    def redo(self) -> Step | None:
+    def redo(self) -> EditStep | None:
         """Step forward again; None at the end."""
         if not self.undone:
             return None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from functools import cache
 from typing import Annotated, Any, Literal
 
 from pydantic import ConfigDict, Field, ValidationError, model_validator
@@ -10,6 +11,7 @@ from pydantic import ConfigDict, Field, ValidationError, model_validator
 from nimble_cradle.files import printable
 from nimble_cradle.job.base import JobError, Name, Part, Words
 from nimble_cradle.job.bay import Clearance, Item, JointLimits, Vehicle
+from nimble_cradle.job.kinds import every_kind
 from nimble_cradle.job.loads import Allowables, Loads
 from nimble_cradle.job.mounts import Crossmember, Mount
 from nimble_cradle.job.powertrain import Piece, Position, Powertrain
@@ -186,7 +188,7 @@ def _part_of(data: Any, loc: tuple[int | str, ...]) -> tuple[str, str]:
         elif isinstance(here, dict) and key in here:
             here = here[key]
             path.append(str(key))
-        elif key not in _TAGS:  # what is missing, or not known
+        elif key not in _tags():  # what is missing, or not known
             path.append(str(key))
         own = here.get("name") if isinstance(here, dict) else None
         name = own if isinstance(own, str) and own and here is not data else name
@@ -200,30 +202,15 @@ def as_job_error(error: ValidationError, where: str = "") -> JobError:
     return JobError(printable(text, MOST_LETTERS), "/".join(p for p in (where, place) if p))
 
 
-_TAGS = frozenset(
-    {
-        "box",
-        "bar",
-        "slab",
-        "prism",
-        "mesh",
-        "skin",
-        "rail",
-        "shaft",
-        "panel",
-        "outline",
-        "grid",
-        "tunnel",
-        "swing",
-        "slide",
-    }
-)
-"""Kinds that stand in the place of a fault, though they are no step of a path."""
+@cache
+def _tags() -> frozenset[str]:
+    """Kinds that stand in the place of a fault, though they are no step of a path."""
+    return every_kind(Part)
 
 
 def _sentence(first: Any) -> tuple[str, str]:
     """A fault as one sentence, and its place."""
-    place = "/".join(str(p) for p in first["loc"] if p not in _TAGS)
+    place = "/".join(str(p) for p in first["loc"] if p not in _tags())
     text = first["msg"].removeprefix("Value error, ")
     text = text.replace("Input should be", "This must be").replace("Field required", "This is missing")
     if first["type"] == "extra_forbidden":

@@ -6,42 +6,20 @@ Pads are in the powertrain frame (they are cast on it); bushes and the crossmemb
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
-from nimble_cradle.job.base import Direction, Finite, Id, Name, NotNegative, Part, Positive, Vec2, Vec3, Words
+from nimble_cradle.job.base import Direction, Id, Name, NotNegative, Part, Positive, Vec2, Vec3, Words
+from nimble_cradle.job.bonded_bush import BondedBush
+from nimble_cradle.job.kinds import ByKind
+from nimble_cradle.job.stock_names import BoltClass, BoltSize, SteelName
+from nimble_cradle.job.tube_arm import TubeArm
 
-BoltSize = Literal[
-    "M6",
-    "M8",
-    "M10",
-    "M12",
-    "M14",
-    "M16",
-    "M18",
-    "M20",
-    "M8x1",
-    "M10x1.25",
-    "M12x1.25",
-    "M12x1.5",
-    "M14x1.5",
-    "M16x1.5",
-    "M18x1.5",
-    "M20x1.5",
-    "1/4-20",
-    "5/16-18",
-    "3/8-16",
-    "7/16-14",
-    "1/2-13",
-    "1/2-20",
-    "9/16-12",
-    "9/16-18",
-    "5/8-11",
-    "5/8-18",
-]
-BoltClass = Literal["8.8", "10.9", "12.9", "grade 5", "grade 8"]
-SteelName = Literal["S235", "S275", "S355", "E235", "E355"]
+AnyBush = Annotated[BondedBush, ByKind(BondedBush)]
+"""The families of bushes: a row each here; law, solids and checks of each in ``families/<kind>_bush.py``."""
+AnyArm = Annotated[TubeArm, ByKind(TubeArm)]
+"""The families of arms: a row each here; the rest of each in ``families/<kind>_arm.py``."""
 
 
 class Pad(Part):
@@ -70,61 +48,6 @@ class Pad(Part):
     holes_confirmed: bool = True
 
 
-class Arm(Part):
-    """The tube from the plate to the bush eye, welded all round at the plate. offset_mm: its axis past the
-    eye's axis."""
-
-    outside_mm: Positive
-    wall_mm: Positive
-    steel: SteelName = "E235"
-    weld_throat_mm: Positive = 3.0
-    offset_mm: Finite = 0.0
-
-    @model_validator(mode="after")
-    def _wall(self) -> Arm:
-        if 2 * self.wall_mm >= self.outside_mm:
-            raise ValueError(
-                f"a {self.outside_mm:g} mm tube cannot have a {self.wall_mm:g} mm wall: nothing is left"
-                " inside"
-            )
-        return self
-
-
-class Bush(Part):
-    """A bonded bush: rubber between an inner sleeve and an outer eye. Vehicle frame, mm.
-
-    stiffness_*: measured or maker's figures in N/mm override the formulas where given.
-    """
-
-    centre: Vec3
-    axis: Direction
-    sleeve_mm: Positive
-    sleeve_bore_mm: Positive
-    eye_bore_mm: Positive
-    eye_wall_mm: Positive
-    length_mm: Positive
-    hardness_shore_a: Annotated[float, Field(ge=20, le=98)]
-    loss_factor: Annotated[float, Field(ge=0, le=1)] = 0.1
-    dynamic_ratio: Annotated[float, Field(ge=1, le=5)] = 1.3
-    ends: Literal["finite", "short", "long"] = "finite"
-    stiffness_radial: Positive | None = None
-    stiffness_axial: Positive | None = None
-
-    @model_validator(mode="after")
-    def _fits(self) -> Bush:
-        if self.sleeve_mm >= self.eye_bore_mm:
-            raise ValueError(
-                f"the sleeve ({self.sleeve_mm:g} mm) does not go into the eye ({self.eye_bore_mm:g} mm bore);"
-                " make the sleeve smaller or the eye larger"
-            )
-        if self.sleeve_bore_mm >= self.sleeve_mm:
-            raise ValueError(
-                f"the sleeve's bore ({self.sleeve_bore_mm:g} mm) must be smaller than its outside "
-                f"({self.sleeve_mm:g} mm)"
-            )
-        return self
-
-
 class CrossBolt(Part):
     """The bolt through the sleeve, held by two cheeks on the chassis side.
 
@@ -133,6 +56,7 @@ class CrossBolt(Part):
     bush may go along the bolt.
     """
 
+    kind: ClassVar[str] = "cheeks"
     bolt: BoltSize = "M12"
     bolt_class: BoltClass = "8.8"
     cheek_mm: Positive = 5.0
@@ -150,15 +74,15 @@ class Mount(Part):
     name: Name
     carries: Literal["engine", "gearbox"] = "engine"
     pad: Pad
-    arm: Arm | None = None
-    bush: Bush
+    arm: AnyArm | None = None
+    bush: AnyBush
     cross_bolt: CrossBolt = CrossBolt()
     eye_weld_throat_mm: Positive = 3.0
     packing: bool = False
     note: Words = ""
 
 
-class Section(Part):
+class HollowSection(Part):
     """A stock section by its designation (``stock``), or typed in: shape and sizes in mm."""
 
     stock: Annotated[str, Field(max_length=40)] = ""
@@ -168,7 +92,7 @@ class Section(Part):
     wall_mm: Positive = 3.0
 
     @model_validator(mode="after")
-    def _wall(self) -> Section:
+    def _wall(self) -> HollowSection:
         if 2 * self.wall_mm >= min(self.height_mm, self.width_mm):
             raise ValueError(
                 f"a wall of {self.wall_mm:g} mm leaves nothing inside a section {self.height_mm:g} x"
@@ -186,7 +110,7 @@ class Crossmember(Part):
     """
 
     points: Annotated[tuple[Vec3, ...], Field(min_length=2, max_length=8)]
-    section: Section
+    section: HollowSection
     steel: SteelName = "S235"
     carries: Id = "gearbox"
     ends: Literal["hinged", "clamped"] = "hinged"

@@ -9,7 +9,7 @@ from pydantic import Field, StringConstraints, model_validator
 
 from nimble_cradle.job.base import Finite, Id, Name, NotNegative, Part, Positive, Vec2, Words
 from nimble_cradle.job.bay import METHOD_PLUS_MINUS, Method
-from nimble_cradle.job.mounts import BoltSize
+from nimble_cradle.job.stock_names import BoltSize
 
 OtherId = Annotated[str, StringConstraints(pattern=r"^([a-z0-9][a-z0-9-]{0,39})?$")]
 HoleReadingKind = Literal["centres", "outer-edges", "inner-edges", "radius", "angle", "across", "up"]

@@ -16,7 +16,6 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 
 How = Literal["measured", "assumed"]
-FactStage = Literal["bay", "powertrain", "mounts", "crossmember"]
 
 
 @dataclass(frozen=True)
@@ -24,7 +23,7 @@ class Fact:
     """A figure that findings rest on: its path, the stage where it is typed, and its name in a sentence."""
 
     path: str
-    stage: FactStage
+    stage: str
     name: str
 
 
@@ -46,9 +45,6 @@ _PAD = (
     ("pad/steel", "steel of its plate"),
     ("pad/bolt_class", "class of its bolts"),
     ("pad/tightening_nm", "tightening of its bolts"),
-    ("bush/centre", "place of its bush"),
-    ("bush/eye_bore_mm", "bore of its eye"),
-    ("bush/sleeve_mm", "sleeve of its bush"),
     ("cross_bolt/bolt_class", "class of its cross-bolt"),
 )
 
@@ -87,10 +83,9 @@ def facts(job: Job) -> tuple[Fact, ...]:
         ]
     for m in job.mounts:
         base = f"mounts/{m.id}"
-        rows = [*_PAD, ("bush/stiffness_radial", "stiffness of its bush") if m.bush.stiffness_radial else
-                ("bush/hardness_shore_a", "hardness of its rubber")]  # fmt: skip
+        rows = [*_PAD, *((f"bush/{name}", words) for name, words in m.bush.facts())]
         if m.arm is not None:
-            rows += [("arm/outside_mm", "tube of its arm"), ("arm/steel", "steel of its arm")]
+            rows += [(f"arm/{name}", words) for name, words in m.arm.facts()]
         out += [Fact(f"{base}/{path}", "mounts", f"{m.name}, {words}") for path, words in rows]
     if job.crossmember is not None:
         out += [
@@ -118,6 +113,11 @@ def rests_on(job: Job) -> tuple[str, ...]:
     guessed = [f"{i.name}, guessed" for i in job.items if i.measured == "guess" and i.fate != "remove"]
     guessed += [f"{p.name}, guessed" for p in job.powertrain.present if p.measured == "guess"]
     return (*(f.name for f in facts(job) if job.said.get(f.path) == "assumed"), *guessed)
+
+
+def anything_said(job: Job, stage: str) -> bool:
+    """Whether anything was said of a figure of a stage."""
+    return any(f.path in job.said for f in facts(job) if f.stage == stage)
 
 
 def fact_at(job: Job, path: str) -> Fact | None:

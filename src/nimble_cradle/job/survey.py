@@ -56,7 +56,7 @@ class LevelReading(Part):
         return math.degrees(math.atan2(self.rise_mm, self.over_mm)) if self.over_mm else self.angle_deg
 
 
-class Stand(Part):
+class AxleStand(Part):
     """A stand or hoist foot under the car, by its place from the datum: forward, left (mm)."""
 
     id: Id
@@ -68,7 +68,7 @@ class Level(Part):
     """How the car stands. what: trim the stands until it is level, or leave it and correct every height."""
 
     readings: Annotated[tuple[LevelReading, ...], Field(max_length=600)] = ()
-    stands: Annotated[tuple[Stand, ...], Field(max_length=60)] = ()
+    stands: Annotated[tuple[AxleStand, ...], Field(max_length=60)] = ()
     what: Literal["trim", "correct"] = "trim"
     good_enough_deg: Annotated[float, Field(gt=0, le=5)] = 0.1
 

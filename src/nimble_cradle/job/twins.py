@@ -14,10 +14,10 @@ from typing import Any
 from nimble_cradle.job.base import JobError, Vec2, Vec3
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.edits import added, free_id, value_at
+from nimble_cradle.job.from_points import Slide, Swing
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.powertrain import Piece
-from nimble_cradle.job.recipes import Slide, Swing
 from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Shape, Skin, Slab
 
 _PLACES = {"items": "item", "powertrain/pieces": "piece", "mounts": "mount"}

@@ -17,7 +17,7 @@ import numpy as np
 from nimble_cradle.geometry.distance import Bodies, Nearest, near_parts
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart
-from nimble_cradle.motion.surface import crossing_points, facing_corners, from_part
+from nimble_cradle.motion.part_distance import crossing_points, facing_corners, from_part
 
 CORNERS_WITHIN = 25.0
 """Corners are followed that lie within this of the nearest point, mm along the contact's direction."""

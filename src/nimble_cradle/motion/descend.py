@@ -56,7 +56,7 @@ class Aims:
 
 
 @dataclass(frozen=True, eq=False)
-class Problem:
+class SeatProblem:
     """A set of bodies to be placed. about: the point (3,) in the moving frame that turns leave still. sways:
     (k, 6) small movements (move mm at ``about``, turn rad; outer frame) that must leave every gap too, for
     the bodies where ``swaying`` (count,) is true.
@@ -83,7 +83,7 @@ class Problem:
         """(moving.count, columns) what each pair must keep, mm."""
         return np.hstack([o.need for o in self.obstacles])
 
-    def with_need(self, need: Array) -> Problem:
+    def with_need(self, need: Array) -> SeatProblem:
         """The same with other needs (moving.count, columns)."""
         at, groups = 0, []
         for o in self.obstacles:
@@ -93,7 +93,7 @@ class Problem:
 
 
 @dataclass(frozen=True, eq=False)
-class Stand:
+class Look:
     """The problem looked at from one pose. short: of each row, sway taken off, mm. values, slopes: (m,)
     and (m, 6) of the aims."""
 
@@ -117,7 +117,7 @@ class Stand:
 class Found:
     """Where a descent ended. stand: there. ok: everything is kept to SHORT mm."""
 
-    stand: Stand
+    stand: Look
     rounds: int
 
     @property
@@ -126,12 +126,12 @@ class Found:
         return self.stand.worst <= SHORT
 
 
-def moved_by(problem: Problem, pose: Pose, step: Array) -> Pose:
+def moved_by(problem: SeatProblem, pose: Pose, step: Array) -> Pose:
     """The pose after a step (6,): move mm, turn x LEVER mm, about the problem's own point."""
     return pose.moved(step[:3], step[3:] / LEVER, pose.points(problem.about))
 
 
-def sway_loss(problem: Problem, rows: Rows, matrix: Array) -> Array:
+def sway_loss(problem: SeatProblem, rows: Rows, matrix: Array) -> Array:
     """(k,) the most that each row's gap loses by the sways, mm (never a gain)."""
     if not len(problem.sways) or not len(rows.a):
         return np.zeros(len(rows.a))
@@ -141,7 +141,7 @@ def sway_loss(problem: Problem, rows: Rows, matrix: Array) -> Array:
     return np.where(problem.swaying[rows.a], loss, 0.0)
 
 
-def most_sway(problem: Problem, pose: Pose) -> Array:
+def most_sway(problem: SeatProblem, pose: Pose) -> Array:
     """(moving.count,) no part of a body moves more than this by sway, mm, the set standing at ``pose``: so
     that such pairs are looked at."""
     most = np.zeros(problem.moving.count)
@@ -157,7 +157,7 @@ def most_sway(problem: Problem, pose: Pose) -> Array:
     return most
 
 
-def stand_at(problem: Problem, pose: Pose, beyond: float) -> Stand:
+def stand_at(problem: SeatProblem, pose: Pose, beyond: float) -> Look:
     """Look at the problem from a pose; gaps within ``beyond`` mm of their need are seen."""
     rows = rows_at(problem.moving, pose, problem.obstacles, beyond, most_sway(problem, pose))
     values = problem.aims.measure(pose)
@@ -169,7 +169,7 @@ def stand_at(problem: Problem, pose: Pose, beyond: float) -> Stand:
     return _stand(problem, pose, rows, rows.matrix(pose.points(problem.about), LEVER), values, slopes)
 
 
-def with_needs_of(stand: Stand, problem: Problem) -> Stand:
+def with_needs_of(stand: Look, problem: SeatProblem) -> Look:
     """The same look at a problem that differs in its needs and sways only (rows that it would see besides
     are not looked for)."""
     need = problem.need()[stand.rows.a, stand.rows.b]
@@ -178,11 +178,11 @@ def with_needs_of(stand: Stand, problem: Problem) -> Stand:
     )
 
 
-def _stand(problem: Problem, pose: Pose, rows: Rows, matrix: Array, values: Array, slopes: Array) -> Stand:
+def _stand(problem: SeatProblem, pose: Pose, rows: Rows, matrix: Array, values: Array, slopes: Array) -> Look:
     short = rows.short + sway_loss(problem, rows, matrix)
     windows = problem.aims.shorts(values)
     worst = max(0.0, float(short.max(initial=0.0)), float(windows.max(initial=0.0)))
-    return Stand(
+    return Look(
         pose,
         rows,
         matrix,
@@ -195,13 +195,13 @@ def _stand(problem: Problem, pose: Pose, rows: Rows, matrix: Array, values: Arra
     )
 
 
-def _pairs(problem: Problem, rows: Rows) -> np.ndarray:
+def _pairs(problem: SeatProblem, rows: Rows) -> np.ndarray:
     """(k,) a number for each row, the same for rows of the same moving body and thing."""
     assert problem.things is not None
     return np.asarray(rows.a * (int(problem.things.max(initial=0)) + 1) + problem.things[rows.b])
 
 
-def _lack(problem: Problem, rows: Rows, short: Array, windows: Array) -> float:
+def _lack(problem: SeatProblem, rows: Rows, short: Array, windows: Array) -> float:
     """What counts as lacking, mm: the worst, or all together."""
     if problem.things is None:
         return max(0.0, float(short.max(initial=0.0)), float(windows.max(initial=0.0)))
@@ -215,7 +215,11 @@ def _lack(problem: Problem, rows: Rows, short: Array, windows: Array) -> float:
 
 
 def linear_program(
-    problem: Problem, stand: Stand, trust: float, tied: np.ndarray | None = None, centre: Array | None = None
+    problem: SeatProblem,
+    stand: Look,
+    trust: float,
+    tied: np.ndarray | None = None,
+    centre: Array | None = None,
 ) -> tuple[Array, Array, Array, Array, np.ndarray]:
     """The linear problem at a stand as cost (n,), A (r, n), b (r,), bounds (n, 2) for A x <= b; x = step (6),
     shortfall (or all of them), the absolutes; and which gap rows (k,) come first in it: those that can matter
@@ -275,10 +279,10 @@ def solve_linear(cost: Array, a: Array, b: Array, bounds: Array) -> tuple[Array,
 
 
 def descend(
-    problem: Problem,
-    start: Pose | Stand,
+    problem: SeatProblem,
+    start: Pose | Look,
     rounds: int = 60,
-    told: Callable[[int, Stand], None] | None = None,
+    told: Callable[[int, Look], None] | None = None,
     tied: np.ndarray | None = None,
     hopeless: float = np.inf,
     trust: float = TRUST,
@@ -290,7 +294,7 @@ def descend(
     is given up.
     """
     seen = 2.0
-    here = start if isinstance(start, Stand) else stand_at(problem, start, seen * trust)
+    here = start if isinstance(start, Look) else stand_at(problem, start, seen * trust)
     done = crawl = 0
     while done < rounds and trust > SMALLEST:
         done += 1
@@ -325,14 +329,14 @@ def descend(
 
 
 def _step(
-    problem: Problem, stand: Stand, trust: float, tied: np.ndarray | None, centre: Array | None = None
+    problem: SeatProblem, stand: Look, trust: float, tied: np.ndarray | None, centre: Array | None = None
 ) -> Array | None:
     """The best step (6,) of the linear problem."""
     solved = solve_linear(*linear_program(problem, stand, trust, tied, centre)[:4])
     return None if solved is None else solved[0][:6]
 
 
-def _foreseen(problem: Problem, stand: Stand, step: Array) -> float:
+def _foreseen(problem: SeatProblem, stand: Look, step: Array) -> float:
     """The merit after a step if everything were linear."""
     values = stand.values + stand.slopes @ step
     lack = _lack(problem, stand.rows, stand.short - stand.matrix @ step, problem.aims.shorts(values))
@@ -340,14 +344,14 @@ def _foreseen(problem: Problem, stand: Stand, step: Array) -> float:
 
 
 def _corrected(
-    problem: Problem,
-    here: Stand,
-    there: Stand,
+    problem: SeatProblem,
+    here: Look,
+    there: Look,
     step: Array,
     trust: float,
     tied: np.ndarray | None,
     seen: float,
-) -> Stand:
+) -> Look:
     """A trial that fell short, mended by one more linear problem about where it came to, still inside the
     first one's box (so that the step follows a bent contact instead of its tangent); the better of the
     two."""

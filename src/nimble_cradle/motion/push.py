@@ -11,7 +11,7 @@ from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.motion.contacts import rows_at
 from nimble_cradle.motion.descend import (
     LEVER,
-    Problem,
+    SeatProblem,
     aims_of,
     descend,
     linear_program,
@@ -36,7 +36,7 @@ class Pushed:
     stopped: tuple[tuple[int, int], ...]
 
 
-def held(problem: Problem, pose: Pose) -> Problem:
+def held(problem: SeatProblem, pose: Pose) -> SeatProblem:
     """The problem with what lacks at ``pose`` asked for no more than it has there, so that a push may
     leave a foul but never deepen it."""
     short = _shorts(problem, pose)[0]
@@ -48,7 +48,7 @@ def held(problem: Problem, pose: Pose) -> Problem:
 
 
 def _shorts(
-    problem: Problem, pose: Pose, beyond: float = 1.0, way: Array | None = None
+    problem: SeatProblem, pose: Pose, beyond: float = 1.0, way: Array | None = None
 ) -> tuple[dict[tuple[int, int], float], dict[tuple[int, int], float], float]:
     """Of each near pair how much it lacks at most, mm; how fast it loses along ``way`` (6,), the worst
     row; and how far the push may go by the linear view."""
@@ -71,7 +71,7 @@ def _shorts(
 
 
 def push(
-    problem: Problem, pose: Pose, way: Array, most: float, told: Callable[[], None] | None = None
+    problem: SeatProblem, pose: Pose, way: Array, most: float, told: Callable[[], None] | None = None
 ) -> Pushed:
     """Push along ``way`` (6,): a direction to move in, or an axis to turn about the problem's point, of
     size 1; at most ``most`` mm (turns: mm at LEVER). It stops where a gap would fall under what it needs
@@ -105,7 +105,7 @@ def push(
 
 
 def slide(
-    problem: Problem,
+    problem: SeatProblem,
     pose: Pose,
     way: Array,
     most: float,

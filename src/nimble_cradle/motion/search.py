@@ -7,10 +7,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from nimble_cradle.crew import Say
 from nimble_cradle.geometry.pose import Array, Pose
-from nimble_cradle.motion.descend import FAR_FROM_IT, LEVER, Found, Problem, Stand, descend, moved_by
-from nimble_cradle.motion.screen import starts
+from nimble_cradle.motion.descend import FAR_FROM_IT, LEVER, Found, Look, SeatProblem, descend, moved_by
+from nimble_cradle.motion.rough_judging import starts
+from nimble_cradle.workers import Say
 
 SAME = 0.05
 """Two seats whose merits differ by less are taken as one, wish mm."""
@@ -33,7 +33,7 @@ class _BeenThere(Exception):
     """A descent comes to where another ended."""
 
 
-def _alike(problem: Problem, a: Pose, b: Pose) -> bool:
+def _alike(problem: SeatProblem, a: Pose, b: Pose) -> bool:
     """Whether two poses are within 1.5 mm of one another, near enough that a descent goes to the same
     place."""
     return bool(
@@ -55,7 +55,7 @@ def better(a: Found, b: Found | None) -> bool:
 
 
 def search(
-    problem: Problem,
+    problem: SeatProblem,
     present: Sequence[Pose],
     rotations: Sequence[Array],
     low: Array,
@@ -69,7 +69,7 @@ def search(
     kicks: rounds of kicks from the best at the end. ``say`` is told words and may raise to stop it."""
     found: list[Found] = []
 
-    def told(done: int, stand: Stand) -> None:
+    def told(done: int, stand: Look) -> None:
         say("Looking for a seat" + (f": {len(found)} found so far" if found else ""))
         if done > 1 and any(_alike(problem, stand.pose, f.stand.pose) for f in found):
             raise _BeenThere

@@ -32,7 +32,7 @@ no point comes nearer than half of it."""
 
 
 @dataclass(frozen=True, eq=False)
-class Task:
+class WayOutTask:
     """A set to be brought out. moving, fixed: bodies; start, goal: poses; about: the point (3,) of the
     moving frame that turns leave still; radius: how far its farthest point is from there, mm; air: kept to
     everything, mm; low, high: (6,) box of samples: place mm of ``about``, turns in degrees.
@@ -50,7 +50,7 @@ class Task:
 
 
 @dataclass
-class Search:
+class WayOutSearch:
     """What a search learned. path: poses from start to goal, or none. checks: distances looked at.
     blocked: (moving body, fixed body) -> how often it stopped a stretch."""
 
@@ -59,7 +59,7 @@ class Search:
     blocked: Counter[tuple[int, int]] = field(default_factory=Counter)
 
 
-def span(task: Task, a: Pose, b: Pose) -> tuple[float, Array, Array, float]:
+def span(task: WayOutTask, a: Pose, b: Pose) -> tuple[float, Array, Array, float]:
     """From a to b: the most that any point moves by, mm; the move of ``about``; the axis and the angle
     (rad) of the turn."""
     turn = b.rotation @ a.rotation.T
@@ -75,7 +75,7 @@ class Stretch:
     """From one pose to another, moved and turned evenly. whole: the most that any point of the set moves
     by, mm."""
 
-    def __init__(self, task: Task, a: Pose, b: Pose) -> None:
+    def __init__(self, task: WayOutTask, a: Pose, b: Pose) -> None:
         self.task, self.a = task, a
         self.whole, self.move, self.axis, self.angle = span(task, a, b)
         self.begin = a.points(task.about)
@@ -90,17 +90,17 @@ class Stretch:
         return Pose(rotation, self.begin + share * self.move - rotation @ self.task.about)
 
 
-def between(task: Task, a: Pose, b: Pose, share: float) -> Pose:
+def between(task: WayOutTask, a: Pose, b: Pose, share: float) -> Pose:
     """The pose a share of the way from a to b."""
     return Stretch(task, a, b).at(share)
 
 
-def _look(task: Task, pose: Pose, found: Search) -> tuple[float, Nearest | None]:
+def _look(task: WayOutTask, pose: Pose, found: WayOutSearch) -> tuple[float, Nearest | None]:
     found.checks += 1
     return clearance(task.moving, pose, task.fixed, LOOK)
 
 
-def proved(stretch: Stretch, found: Search) -> tuple[float, Nearest | None]:
+def proved(stretch: Stretch, found: WayOutSearch) -> tuple[float, Nearest | None]:
     """How far of a stretch is proved free (a share), and what stops it. Its beginning must be free."""
     if stretch.whole < 1e-9:
         return 1.0, None
@@ -118,7 +118,7 @@ def proved(stretch: Stretch, found: Search) -> tuple[float, Nearest | None]:
         d, near = _look(task, stretch.at(share), found)
 
 
-def hopeful(stretch: Stretch, found: Search) -> bool:
+def hopeful(stretch: Stretch, found: WayOutSearch) -> bool:
     """Whether a stretch is free at places spread over it, the middle first: a quick no to most that are
     not."""
     n = 1
@@ -131,7 +131,7 @@ def hopeful(stretch: Stretch, found: Search) -> bool:
 
 
 class _Tree:
-    def __init__(self, root: Pose, task: Task) -> None:
+    def __init__(self, root: Pose, task: WayOutTask) -> None:
         self.task = task
         self.poses, self.parents = [root], [-1]
         self.keys = [self._key(root)]
@@ -159,7 +159,9 @@ class _Tree:
         return out[::-1]
 
 
-def _extended(task: Task, tree: _Tree, towards: Pose, stride: float, found: Search) -> tuple[int, bool, bool]:
+def _extended(
+    task: WayOutTask, tree: _Tree, towards: Pose, stride: float, found: WayOutSearch
+) -> tuple[int, bool, bool]:
     """Grow a tree towards a pose by at most a stride, sliding along what is met: the new number (or the
     nearest one), whether it got there, and whether it grew."""
     k = tree.nearest(towards)
@@ -185,7 +187,7 @@ def _extended(task: Task, tree: _Tree, towards: Pose, stride: float, found: Sear
     return k, met, k == len(tree.poses) - 1 and left < stride - 2.0
 
 
-def _slid(task: Task, here: Pose, towards: Pose, near: Nearest) -> Pose:
+def _slid(task: WayOutTask, here: Pose, towards: Pose, near: Nearest) -> Pose:
     """Where to go on from ``here`` without pushing into what is near: the way there with its part into the
     contact taken off."""
     _, move, axis, angle = span(task, here, towards)
@@ -200,16 +202,16 @@ def _slid(task: Task, here: Pose, towards: Pose, near: Nearest) -> Pose:
 
 
 def way_out(
-    task: Task,
+    task: WayOutTask,
     seed: int = 0,
     looks: int = LOOKS,
     told: Callable[[str], None] | None = None,
     guides: Sequence[Pose] = (),
-) -> Search:
+) -> WayOutSearch:
     """One attempt at a way, with so many looks at distances at most: counted, not timed, so that what is
     found hangs on the job and the seed alone. ``guides`` are poses tried first. told(words) may raise to
     stop it."""
-    found = Search()
+    found = WayOutSearch()
     rng = np.random.default_rng(seed)
     d, near = _look(task, task.start, found)
     if d <= task.air or _look(task, task.goal, found)[0] <= task.air:
@@ -239,7 +241,7 @@ def way_out(
     return found
 
 
-def _sample(task: Task, rng: np.random.Generator, tree: _Tree, other_root: Pose) -> Pose:
+def _sample(task: WayOutTask, rng: np.random.Generator, tree: _Tree, other_root: Pose) -> Pose:
     """Somewhere in the box of samples; now and then the other end itself, or beside a place already
     reached; tilts mostly small."""
     luck = rng.random()
@@ -260,7 +262,7 @@ def _sample(task: Task, rng: np.random.Generator, tree: _Tree, other_root: Pose)
 
 
 def _shortened(
-    task: Task, path: list[Pose], rng: np.random.Generator, found: Search, tries: int = 120
+    task: WayOutTask, path: list[Pose], rng: np.random.Generator, found: WayOutSearch, tries: int = 120
 ) -> list[Pose]:
     """Straight stretches put in the place of detours."""
     path = list(path)
@@ -285,7 +287,7 @@ class Moment:
     pair: tuple[int, int] | None
 
 
-def film(task: Task, path: Sequence[Pose], step: float = 12.0) -> list[Moment]:
+def film(task: WayOutTask, path: Sequence[Pose], step: float = 12.0) -> list[Moment]:
     """The path in even steps, each measured exactly."""
     lengths = [span(task, a, b)[0] for a, b in zip(path, path[1:], strict=False)]
     whole = max(sum(lengths), 1e-9)

@@ -7,14 +7,16 @@ backwards by gear times final drive.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
 from nimble_cradle.calc import Q, Worked, calculation
 from nimble_cradle.geometry.pose import Array, Pose, unit
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.loads import Loads
 from nimble_cradle.units import G_STANDARD
 
 CaseKind = Literal["rest", "everyday", "rare"]
@@ -173,82 +175,167 @@ class Drive:
     reverse_g: float
 
 
+class Push(NamedTuple):
+    """What a case adds to the weight: id, name, force N and moment N mm at the centre of gravity, and how
+    many times the weight is felt. Forces of inertia point against what speeds the vehicle up."""
+
+    id: str
+    name: str
+    force: Array
+    moment: Array
+    g: float = 1.0
+
+
+SIDES = (("left", -1.0), ("right", 1.0))
+"""In a left-hand bend the engine is thrown to the right."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Pushes:
+    """The pushes of which the cases are made, N and N mm, vehicle frame."""
+
+    loads: Loads
+    ahead: Array
+    left: Array
+    driven: Array
+    backed: Array
+    first: Array
+    reverse: Array
+
+    @property
+    def brake(self) -> Array:
+        """Braking."""
+        return self.loads.brake_g * self.ahead
+
+    @property
+    def bend(self) -> Array:
+        """A bend, thrown to the left."""
+        return self.loads.corner_g * self.left
+
+    @property
+    def snatch(self) -> Array:
+        """The moment of a dropped clutch."""
+        return self.loads.snatch_factor * self.first
+
+
+STILL = np.zeros(3)
+
+
 def load_cases(job: Job, pose: Pose, mass_kg: float, drive: Drive) -> tuple[Case, ...]:
-    """All load cases of a job. The weight is in every case; forces of inertia point against what speeds the
-    vehicle up.
+    """All load cases of a job. The weight is in every case.
 
     Everyday: at rest; first gear, reverse and engine braking; braking, bends, and both together; first
     gear and reverse in a bend; each of them also on a rough road, up and down. Rare: a dropped clutch,
     bump, rebound, a pothole, a kerb, a tow, and braking, a bend or a dropped clutch over a bump.
     """
-    loads = job.loads
-    weight = mass_kg * G_STANDARD
-    down = np.array([0.0, 0.0, -weight])
-    ahead, left = np.array([weight, 0.0, 0.0]), np.array([0.0, weight, 0.0])
-    still = np.zeros(3)
-    turn = 1.0 if job.powertrain.engine.clockwise_from_front else -1.0
-    if job.powertrain.gearbox.kind == "transaxle":
-        unit_reaction = np.array([0.0, -1000.0, 0.0])
-    else:
-        unit_reaction = -turn * unit(pose.vectors(job.powertrain.gearbox.output_direction)) * 1000.0
-    first, reverse = unit_reaction * drive.first_nm, -unit_reaction * drive.reverse_nm
-    driven, backed = -drive.first_g * ahead, drive.reverse_g * ahead
-    brake, bend = loads.brake_g * ahead, loads.corner_g * left
-    share = loads.together
-    sides = (("left", -1.0), ("right", 1.0))  # in a left-hand bend the engine is thrown to the right
-    steady: list[tuple[str, str, Array, Array]] = [
-        ("weight", "at rest on its bushes", still, still),
-        ("first-gear", "full torque in first gear", driven, first),
-        ("reverse", "full torque in reverse", backed, reverse),
-        ("overrun", "engine braking, first gear", still, -loads.overrun_share * first),
-        ("braking", f"braking at {loads.brake_g:g} g", brake, still),
-    ]
-    for side, s in sides:
-        at = f"{side}-hand bend at {loads.corner_g:g} g"
-        steady += [
-            (f"{side}-bend", at, s * bend, still),
-            (f"{side}-brake-bend", f"braking in a {side}-hand bend", share * (brake + s * bend), still),
-            (f"{side}-first-bend", f"first gear in a {side}-hand bend", driven + share * s * bend, first),
-            (f"{side}-reverse-bend", f"reverse in a {side}-hand bend", backed + share * s * bend, reverse),
-        ]
-    cases = [
-        Case(key, name, down + force, moment, "rest" if key == "weight" else "everyday")
-        for key, name, force, moment in steady
-    ]
-    for word, g in (("down", 1.0 + loads.rough_g), ("up", 1.0 - loads.rough_g)):
-        cases += [
-            Case(f"{key}-{word}", f"{name}, rough road {word}", g * down + force, moment, "everyday")
-            for key, name, force, moment in steady
-        ]
-    snatch = loads.snatch_factor
-    rare: list[tuple[str, str, float, Array, Array]] = [
-        ("snatch", "dropped clutch in first gear", 1.0, driven, snatch * first),
-        ("bump", f"bump at {loads.bump_g:g} g", loads.bump_g, still, still),
-        ("rebound", f"rebound at {loads.rebound_g:g} g", -loads.rebound_g, still, still),
-        (
-            "pothole",
-            f"pothole, {loads.bump_g:g} g with {loads.pothole_g:g} g back",
-            loads.bump_g,
-            loads.pothole_g * ahead,
-            still,
-        ),
-        ("tow-ahead", f"towed with a jerk of {loads.tow_g:g} g ahead", 1.0, -loads.tow_g * ahead, still),
-        ("tow-back", f"towed with a jerk of {loads.tow_g:g} g back", 1.0, loads.tow_g * ahead, still),
-        ("brake-bump", "braking over a bump", 2.0, brake, still),
-        ("snatch-bump", "dropped clutch over a bump", 2.0, driven, snatch * first),
-    ]
-    for side, s in sides:
-        rare += [
-            (
-                f"kerb-{side}",
-                f"kerb at {loads.kerb_g:g} g on the {side}",
-                1.0,
-                -s * loads.kerb_g * left,
-                still,
-            ),
-            (f"{side}-bend-bump", f"{side}-hand bend over a bump", 2.0, s * bend, still),
-        ]
+    pushes = _pushes(job, pose, mass_kg, drive)
+    down = np.array([0.0, 0.0, -mass_kg * G_STANDARD])
+
+    def case(push: Push, kind: CaseKind) -> Case:
+        return Case(push.id, push.name, push.g * down + push.force, push.moment, kind)
+
+    steady = [*_straight(pushes), *_bends(pushes)]
     return (
-        *cases,
-        *(Case(key, name, g * down + force, moment, "rare") for key, name, g, force, moment in rare),
+        *(case(p, "rest" if p.id == "weight" else "everyday") for p in steady),
+        *(case(p, "everyday") for p in _rough(steady, job.loads.rough_g)),
+        *(case(p, "rare") for p in (*_rare(pushes), *_rare_sideways(pushes))),
     )
+
+
+def _pushes(job: Job, pose: Pose, mass_kg: float, drive: Drive) -> _Pushes:
+    weight = mass_kg * G_STANDARD
+    ahead = np.array([weight, 0.0, 0.0])
+    reaction = _unit_reaction(job, pose)
+    return _Pushes(
+        job.loads,
+        ahead,
+        np.array([0.0, weight, 0.0]),
+        -drive.first_g * ahead,
+        drive.reverse_g * ahead,
+        reaction * drive.first_nm,
+        -reaction * drive.reverse_nm,
+    )
+
+
+def _unit_reaction(job: Job, pose: Pose) -> Array:
+    """(3,) N mm: what pushes the powertrain round for each Nm that it gives, driving forward."""
+    box = job.powertrain.gearbox
+    if box.kind == "transaxle":
+        return np.array([0.0, -1000.0, 0.0])
+    turn = 1.0 if job.powertrain.engine.clockwise_from_front else -1.0
+    return -turn * unit(pose.vectors(box.output_direction)) * 1000.0
+
+
+def _straight(p: _Pushes) -> list[Push]:
+    """Everyday cases straight on."""
+    loads = p.loads
+    return [
+        Push("weight", "at rest on its bushes", STILL, STILL),
+        Push("first-gear", "full torque in first gear", p.driven, p.first),
+        Push("reverse", "full torque in reverse", p.backed, p.reverse),
+        Push("overrun", "engine braking, first gear", STILL, -loads.overrun_share * p.first),
+        Push("braking", f"braking at {loads.brake_g:g} g", p.brake, STILL),
+    ]
+
+
+def _bends(p: _Pushes) -> list[Push]:
+    """Everyday cases in bends; of two things at once a share of each counts."""
+    share, out = p.loads.together, []
+    for side, s in SIDES:
+        at = f"{side}-hand bend at {p.loads.corner_g:g} g"
+        out += [
+            Push(f"{side}-bend", at, s * p.bend, STILL),
+            Push(
+                f"{side}-brake-bend", f"braking in a {side}-hand bend", share * (p.brake + s * p.bend), STILL
+            ),
+            Push(
+                f"{side}-first-bend",
+                f"first gear in a {side}-hand bend",
+                p.driven + share * s * p.bend,
+                p.first,
+            ),
+            Push(
+                f"{side}-reverse-bend",
+                f"reverse in a {side}-hand bend",
+                p.backed + share * s * p.bend,
+                p.reverse,
+            ),
+        ]
+    return out
+
+
+def _rough(steady: Sequence[Push], rough_g: float) -> list[Push]:
+    """The same on a rough road, down and up."""
+    return [
+        Push(f"{p.id}-{word}", f"{p.name}, rough road {word}", p.force, p.moment, g)
+        for word, g in (("down", 1.0 + rough_g), ("up", 1.0 - rough_g))
+        for p in steady
+    ]
+
+
+def _rare(p: _Pushes) -> list[Push]:
+    """Rare cases straight on."""
+    loads = p.loads
+    tow = f"towed with a jerk of {loads.tow_g:g} g"
+    pothole = f"pothole, {loads.bump_g:g} g with {loads.pothole_g:g} g back"
+    return [
+        Push("snatch", "dropped clutch in first gear", p.driven, p.snatch),
+        Push("bump", f"bump at {loads.bump_g:g} g", STILL, STILL, loads.bump_g),
+        Push("rebound", f"rebound at {loads.rebound_g:g} g", STILL, STILL, -loads.rebound_g),
+        Push("pothole", pothole, loads.pothole_g * p.ahead, STILL, loads.bump_g),
+        Push("tow-ahead", f"{tow} ahead", -loads.tow_g * p.ahead, STILL),
+        Push("tow-back", f"{tow} back", loads.tow_g * p.ahead, STILL),
+        Push("brake-bump", "braking over a bump", p.brake, STILL, 2.0),
+        Push("snatch-bump", "dropped clutch over a bump", p.driven, p.snatch, 2.0),
+    ]
+
+
+def _rare_sideways(p: _Pushes) -> list[Push]:
+    """Rare cases to a side."""
+    kerb, out = p.loads.kerb_g, []
+    for side, s in SIDES:
+        out += [
+            Push(f"kerb-{side}", f"kerb at {kerb:g} g on the {side}", -s * kerb * p.left, STILL),
+            Push(f"{side}-bend-bump", f"{side}-hand bend over a bump", s * p.bend, STILL, 2.0),
+        ]
+    return out

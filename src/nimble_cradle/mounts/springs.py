@@ -9,10 +9,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from nimble_cradle.calc import Q, calculation
+from nimble_cradle.families.family import BushStiffness, bush_family
 from nimble_cradle.geometry.pose import Array, Pose, frame, unit
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Mount
-from nimble_cradle.mounts.bush import BushStiffness, stiffness
 from nimble_cradle.mounts.cases import Case
 
 
@@ -42,7 +42,7 @@ def springs_of(mounts: Sequence[Mount]) -> tuple[Spring, ...]:
     out = []
     for mount in mounts:
         try:
-            k = stiffness(mount.bush)
+            k = bush_family(mount.bush).stiffness(mount.bush)
         except JobError as error:
             raise JobError(f"{mount.name}: {error.message}.", f"mounts/{mount.id}/bush") from None
         axis = unit(mount.bush.axis)
@@ -55,7 +55,7 @@ def springs_of(mounts: Sequence[Mount]) -> tuple[Spring, ...]:
                 k,
                 mount.bush.loss_factor,
                 mount.bush.dynamic_ratio,
-                None if mount.bush.stiffness_radial else mount.bush.hardness_shore_a,
+                bush_family(mount.bush).hardness(mount.bush),
             )
         )
     return tuple(out)

@@ -10,9 +10,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from nimble_cradle.calc import Q, Worked, calculation
+from nimble_cradle.families.bonded_stiffness import youngs_modulus
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
-from nimble_cradle.mounts.bush import youngs_modulus
 from nimble_cradle.mounts.springs import CaseResult, Spring, motion_at
 
 MODE_WORDS = ("fore and aft", "sideways", "bounce", "roll", "pitch", "yaw")

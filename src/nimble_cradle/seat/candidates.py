@@ -8,8 +8,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from nimble_cradle.bay.mass import powertrain_mass
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.fit.balance import axle_share
 from nimble_cradle.fit.driveline import driveline
-from nimble_cradle.fit.position import pose_of
 from nimble_cradle.geometry.distance import Bodies, nearest
 from nimble_cradle.geometry.solids import bar
 from nimble_cradle.job.base import JobError
@@ -19,14 +21,12 @@ from nimble_cradle.job.setting import Candidate
 from nimble_cradle.job.shapes import Mesh
 from nimble_cradle.job.wish import Sale
 from nimble_cradle.motion.search import quiet
-from nimble_cradle.mounts.mass import powertrain_mass
-from nimble_cradle.seat.fights import FEW, Fight, fight_of
+from nimble_cradle.seat.no_seat import FEW, Fight, fight_of
+from nimble_cradle.seat.seating import first_wish, wish_of
 from nimble_cradle.seat.settle import Settled, settle
 from nimble_cradle.seat.trades import each_traded, settled_by
-from nimble_cradle.seat.wishes import first_wish, wish_of
 from nimble_cradle.seat.words import fight_words
 from nimble_cradle.units import Display, show
-from nimble_cradle.verdict import axle_share
 
 PRESENT = "present"
 REACH = (40.0, 260.0)

@@ -8,16 +8,17 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nimble_cradle.fit.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
+from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.families.family import bush_family, eye_of
+from nimble_cradle.families.plate import bolt_places
 from nimble_cradle.fit.gaps import Fittings, fitting_gaps, piece_rooms
-from nimble_cradle.fit.position import pose_of
 from nimble_cradle.geometry.distance import Bodies, clearance, nearest
 from nimble_cradle.geometry.pose import Array, Pose, frame, unit
-from nimble_cradle.geometry.solids import SolidPart, bar, placed_part
-from nimble_cradle.job.base import JobError
+from nimble_cradle.geometry.solids import SolidPart, bar
 from nimble_cradle.job.job import Job
-from nimble_cradle.strength.arms import bolt_places, mount_solids
-from nimble_cradle.strength.threads import thread
+from nimble_cradle.made.parts import made_mounts
+from nimble_cradle.stock.threads import thread
 
 EXTENSIONS = (0.0, 75.0, 150.0, 250.0)
 SOCKET_LONG, EXTENSION_ROUND, HAND_ROUND, HAND_LONG = 38.0, 16.0, 90.0, 60.0
@@ -150,14 +151,11 @@ def reaches(job: Job) -> tuple[Reach, ...]:
     pose = pose_of(job.position)
     items, pieces = standing_items(job), fitted_pieces(job)
     arms: list[tuple[str, list[SolidPart]]] = []
-    for mount in job.mounts:
-        try:
-            arms.append(
-                (f"{mount.name}, arm and eye", [placed_part(p, pose) for p in mount_solids(mount, pose)[1:]])
-            )
-        except JobError:
-            continue
-    made = Bodies([parts for _, parts in arms])
+    names_of = {m.id: m.name for m in job.mounts}
+    for owner, parts in made_mounts(job).whole("mount"):
+        solids = [s for p in parts if p.moves and p.role != "plate" for s in p.in_vehicle(pose)]
+        arms.append((f"{names_of[owner.id]}, arm and eye", solids))
+    metal = Bodies([parts for _, parts in arms])
     still = Pose.still()
     around: list[tuple[Bodies, Pose, Callable[[int], str]]] = [
         (bay_bodies(job), still, lambda k: items[k].name),
@@ -171,7 +169,7 @@ def reaches(job: Job) -> tuple[Reach, ...]:
         for k, seat in enumerate(bolt_places(mount, pose)):
             at = seat + 0.7 * bolt * outward
             extension, hit, spanner = _tried(
-                [(at, outward)], bolt, [*around, (made, still, lambda k: arms[k][0])]
+                [(at, outward)], bolt, [*around, (metal, still, lambda k: arms[k][0])]
             )
             out.append(
                 Reach(
@@ -180,12 +178,12 @@ def reaches(job: Job) -> tuple[Reach, ...]:
             )
         axis = unit(bush.axis)
         eye = np.asarray(bush.centre, dtype=float)
-        ways = [(eye + s * (bush.length_mm / 2 + 15.0) * axis, s * axis) for s in (1.0, -1.0)]
+        ways = [(eye + s * (eye_of(bush).length_mm / 2 + 15.0) * axis, s * axis) for s in (1.0, -1.0)]
         own = next((i for i, (name, _) in enumerate(arms) if name.startswith(mount.name)), -1)
         rest = Bodies([parts for i, (_, parts) in enumerate(arms) if i != own])
         names = [name for i, (name, _) in enumerate(arms) if i != own]
         extension, hit, spanner = _tried(
-            ways, 0.9 * bush.sleeve_bore_mm, [*around, (rest, still, lambda k: names[k])]
+            ways, 0.9 * bush_family(bush).bolt_hole_mm(bush), [*around, (rest, still, lambda k: names[k])]
         )
         out.append(
             Reach(f"{mount.name}, bolt through its bush", mount.id, extension, hit, _place(eye), spanner)

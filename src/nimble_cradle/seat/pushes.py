@@ -7,24 +7,22 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nimble_cradle.crew import Say
-from nimble_cradle.fit.position import pose_of
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.geometry.direction import WAY_VECTORS
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.job import Job
 from nimble_cradle.motion.descend import LEVER, stand_at
 from nimble_cradle.motion.push import KEPT, Pushed, push, slide
 from nimble_cradle.motion.search import quiet
+from nimble_cradle.seat.seating import Seating, at_pose, seating_of
 from nimble_cradle.seat.settle import exact_gaps, placed, taught
-from nimble_cradle.seat.wishes import Seating, at_pose, seating_of
 from nimble_cradle.units import Display, show
+from nimble_cradle.workers import Say
 
+MOST_MM = 400.0
+"""Further than this no engine is pushed in one go, mm."""
 _WAYS: dict[str, tuple[tuple[float, ...], float]] = {
-    "forward": ((1, 0, 0, 0, 0, 0), 400),
-    "back": ((-1, 0, 0, 0, 0, 0), 400),
-    "left": ((0, 1, 0, 0, 0, 0), 400),
-    "right": ((0, -1, 0, 0, 0, 0), 400),
-    "up": ((0, 0, 1, 0, 0, 0), 400),
-    "down": ((0, 0, -1, 0, 0, 0), 400),
+    **{way: ((*vector, 0, 0, 0), MOST_MM) for way, vector in WAY_VECTORS.items()},
     "nose up": ((0, 0, 0, 0, -1, 0), 0),
     "nose down": ((0, 0, 0, 0, 1, 0), 0),
     "clock left": ((0, 0, 0, -1, 0, 0), 0),
@@ -36,7 +34,7 @@ MOST_TURN = 15.0
 
 
 @dataclass(frozen=True, eq=False)
-class Stopped:
+class PushEnd:
     """The job after a push, in words and figures. stops: (piece or room, item) ids that stopped it; names
     of both; distance mm or degrees."""
 
@@ -60,7 +58,7 @@ class Stopped:
         return f"{lead}: stopped by {', and '.join(self.names[:3])}."
 
 
-def pushed(job: Job, way: str, sliding: bool = False, say: Say = quiet) -> Stopped:
+def pushed(job: Job, way: str, sliding: bool = False, say: Say = quiet) -> PushEnd:
     """Push the powertrain one of the ways of _WAYS until something stops it. Raises JobError; ``say`` is
     told words and may raise to stop it."""
     vector, most = _WAYS[way]
@@ -81,7 +79,7 @@ def pushed(job: Job, way: str, sliding: bool = False, say: Say = quiet) -> Stopp
     named = dict(zip(seating.owners, seating.owner_names, strict=True))
     items = {c: seating.column_name(k) for k, c in enumerate(seating.columns)}
     distance = float(np.degrees(found.travelled / LEVER)) if turned else found.travelled
-    return Stopped(
+    return PushEnd(
         placed(job, found.pose), distance, turned, stops, tuple(f"{named[a]} – {items[b]}" for a, b in stops)
     )
 

@@ -7,20 +7,20 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from nimble_cradle.crew import Say
-from nimble_cradle.fit.bodies import powertrain_bodies
+from nimble_cradle.bay.bodies import powertrain_bodies
+from nimble_cradle.bay.position import pose_of, position_of
 from nimble_cradle.fit.gaps import Gap, fitting_gaps, gaps_at_rest, gaps_running
-from nimble_cradle.fit.position import pose_of, position_of
 from nimble_cradle.geometry.pose import Array, Pose, rotation_xyz
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
 from nimble_cradle.job.wish import Wish
-from nimble_cradle.motion.descend import LEVER, Found, Stand, descend, stand_at, with_needs_of
+from nimble_cradle.judge.carried import carried
+from nimble_cradle.motion.descend import LEVER, Found, Look, descend, stand_at, with_needs_of
 from nimble_cradle.motion.search import SAME, quiet, search
-from nimble_cradle.seat.wishes import Seating, at_pose, seating_of, wish_of
-from nimble_cradle.verdict import carried
+from nimble_cradle.seat.seating import Seating, at_pose, seating_of, wish_of
+from nimble_cradle.workers import Say
 
 BROKEN = 0.05
 """A seat is one when no margin is more than this under nought on the exact check, mm."""
@@ -54,7 +54,7 @@ class Settled:
     before: Job
     job: Job
     seating: Seating
-    stand: Stand
+    stand: Look
     gaps: tuple[Gap, ...]
     margin: float
 
@@ -133,7 +133,7 @@ def exact_gaps(seating: Seating, job: Job, beyond: float = NEAR) -> tuple[Gap, .
 
 
 def taught(
-    seating: Seating, stand: Stand, gaps: Sequence[Gap], aim: float = AIM, given: Given | None = None
+    seating: Seating, stand: Look, gaps: Sequence[Gap], aim: float = AIM, given: Given | None = None
 ) -> tuple[Seating, float]:
     """The problem with its needs set so that it agrees with the exact gaps (a gap that has just ``aim`` to
     spare counts as just enough), and by how much the tight ones among them were off, mm. given: what some

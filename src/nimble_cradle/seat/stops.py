@@ -9,9 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array
-from nimble_cradle.motion.descend import Problem, Stand, linear_program, solve_linear
+from nimble_cradle.motion.descend import Look, SeatProblem, linear_program, solve_linear
+from nimble_cradle.seat.seating import BACK, DEGREE, LINE, LOW, Seating
 from nimble_cradle.seat.settle import Settled
-from nimble_cradle.seat.wishes import BACK, DEGREE, LINE, LOW, Seating
 
 GIVE = 0.2
 """The give with which the worth of a mm is found, mm."""
@@ -68,7 +68,7 @@ class Group:
     over: bool = False
 
 
-def groups_of(seating: Seating, stand: Stand, used: np.ndarray, rows: int) -> list[Group]:
+def groups_of(seating: Seating, stand: Look, used: np.ndarray, rows: int) -> list[Group]:
     """What each row of the linear program at a stand is about; pairs of bodies first, then the windows."""
     aims = seating.problem.aims
     out: dict[tuple[str, str], list[int]] = {}
@@ -109,8 +109,8 @@ def unit_of(scale: float) -> str:
 
 
 def given(
-    problem: Problem,
-    stand: Stand,
+    problem: SeatProblem,
+    stand: Look,
     groups: Sequence[Group],
     which: int,
     program: tuple[Array, Array, Array, Array, np.ndarray],

@@ -9,9 +9,9 @@ from itertools import combinations
 
 import numpy as np
 
-from nimble_cradle.crew import side_by_side
+from nimble_cradle.bay.mass import powertrain_mass
+from nimble_cradle.bay.position import move_words, pose_of
 from nimble_cradle.fit.gaps import Gap
-from nimble_cradle.fit.position import move_words, pose_of
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Cut
@@ -20,11 +20,11 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
 from nimble_cradle.job.wish import Sale
 from nimble_cradle.motion.search import quiet
-from nimble_cradle.mounts.mass import powertrain_mass
+from nimble_cradle.seat.seating import wish_of
 from nimble_cradle.seat.settle import Lessons, Settled, lessons_of, restored, settle
 from nimble_cradle.seat.stops import stops_of
-from nimble_cradle.seat.wishes import wish_of
 from nimble_cradle.units import Display
+from nimble_cradle.workers import side_by_side
 
 WORTH_IT = 0.1
 """A trade that gains less, wish mm, buys nothing."""

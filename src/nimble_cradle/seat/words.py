@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
-from nimble_cradle.fit.position import pose_of, position_words
-from nimble_cradle.seat.exits import Exit
-from nimble_cradle.seat.fights import Fight
+from nimble_cradle.bay.position import pose_of, position_words
+from nimble_cradle.judge.position import running_gaps
+from nimble_cradle.seat.no_seat import Fight
+from nimble_cradle.seat.removal import Removal
 from nimble_cradle.seat.settle import Settled
 from nimble_cradle.seat.stops import Stop
 from nimble_cradle.seat.trades import Trade, worth_words
 from nimble_cradle.units import Display, show
-from nimble_cradle.verdict import running_gaps
-
-if TYPE_CHECKING:
-    from nimble_cradle.seat.candidates import Offer  # it words its refusals here
 
 
 def headline(settled: Settled, display: Display) -> str:
@@ -134,48 +130,14 @@ def settled_data(
     }
 
 
-def offers_text(found: Sequence[Offer], display: Display) -> str:
-    """Candidates for a terminal, the best first."""
-    lines = []
-    for o in found:
-        price = "" if o.trouble is None else f"; would have to go: {o.cuts} (trouble {o.trouble:g})"
-        lines += [
-            f"{o.name}: {o.kg:.0f} kg{price}; {o.mounts[0]} of {o.mounts[1]} chassis mounts can serve",
-            f"  {o.words(display)}",
-        ]
-    return "\n".join(lines)
-
-
-def offers_data(found: Sequence[Offer]) -> list[dict[str, Any]]:
-    """The same as plain data; mm, kg, per cent."""
-    return [
-        {
-            "id": o.id,
-            "name": o.name,
-            "seat": not o.refused,
-            "refused": o.refused,
-            "kg": round(o.kg, 1),
-            "over_road_mm": round(o.low, 1),
-            "behind_axle_mm": round(o.back, 1),
-            "front_share_percent": round(o.share, 2),
-            "driveline": o.line,
-            "fouls": o.fouls,
-            "has_to_go": o.cuts,
-            "trouble": o.trouble,
-            "mounts_serving": list(o.mounts),
-        }
-        for o in found
-    ]
-
-
-def exit_text(found: Exit) -> str:
+def exit_text(found: Removal) -> str:
     """The way out for a terminal."""
     return "\n".join(
         [found.words(found.job.show.display), "", "Before:", *(f"  {line}" for line in found.before)]
     )
 
 
-def exit_data(found: Exit) -> dict[str, Any]:
+def exit_data(found: Removal) -> dict[str, Any]:
     """The same as plain data: mm, share of the way, poses of the powertrain frame in the vehicle frame as
     place mm and rotation matrix rows."""
     t = found.tightest

@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 
 from nimble_cradle.job.job import Job
-from nimble_cradle.shop.cautions import NOT_APPROVED
+from nimble_cradle.judge.stages import NOT_APPROVED
 from nimble_cradle.shop.pdf import MM
 from nimble_cradle.shop.survey_sheet import Ruled
 from nimble_cradle.shop.tiles import PAPER, Paper

@@ -11,6 +11,7 @@ from pathlib import Path
 from nimble_cradle.files import printable, read_file, replace_file, there, why
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
+from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.shop.cutlist import cut_list, cut_list_csv
 from nimble_cradle.shop.dxf import dxf
 from nimble_cradle.shop.pdf import pack_pdf
@@ -18,14 +19,18 @@ from nimble_cradle.shop.report import report_data, report_text
 from nimble_cradle.shop.svg import svg
 from nimble_cradle.shop.templates import templates
 from nimble_cradle.shop.tiles import Paper
-from nimble_cradle.verdict import verdict
+from nimble_cradle.stock.rack import NOTHING, Rack
 
 
 def write_pack(
-    job: Job, folder: Path, paper: Paper = "A4", say: Callable[[str], None] = lambda _: None
+    job: Job,
+    folder: Path,
+    paper: Paper = "A4",
+    say: Callable[[str], None] = lambda _: None,
+    rack: Rack = NOTHING,
 ) -> tuple[Path, ...]:
     """Write the pack and give its files. All of it is made before the first file is written; ``say`` is
-    told of each step and may raise to stop it before that. Raises JobError."""
+    told of each step and may raise to stop it before that. rack: what is at hand. Raises JobError."""
     say("Judging the job")
     v = verdict(job)
     drawings, refused = templates(job)
@@ -41,11 +46,11 @@ def write_pack(
         say(f"Drawing {drawing.title}")
         files[f"{drawing.name}.dxf"] = dxf(drawing).encode()
         files[f"{drawing.name}.svg"] = svg(drawing).encode()
-    files["cut-list.csv"] = cut_list_csv(job).encode()
+    files["cut-list.csv"] = cut_list_csv(job, rack).encode()
     files["report.txt"] = report_text(job, v).encode()
     files["report.json"] = (json.dumps(report_data(job, v), indent=1, ensure_ascii=False) + "\n").encode()
     files["shop-pack.pdf"] = pack_pdf(
-        job, v, drawings, cut_list(job), paper, lambda title: say(f"Laying out {title}")
+        job, v, drawings, cut_list(job, rack), paper, lambda title: say(f"Laying out {title}")
     )
     say("Writing")
     try:

@@ -8,13 +8,13 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from nimble_cradle.job.job import Job
-from nimble_cradle.shop.cautions import CAUTIONS, NOT_APPROVED
-from nimble_cradle.shop.cutlist import Row
+from nimble_cradle.judge.found import Verdict, standing_words
+from nimble_cradle.judge.stages import NOT_APPROVED, caution
+from nimble_cradle.shop.cutlist import CutRow
 from nimble_cradle.shop.page import Circle, Drawing, Mark, Path, ruler
 from nimble_cradle.shop.tiles import FOOT, MARGIN, PAPER, Paper, Tile, tiles
 from nimble_cradle.telltales import tell_tales
 from nimble_cradle.units import IN, show
-from nimble_cradle.verdict import Verdict, standing_words
 
 MM = 72 / 25.4
 INK = {
@@ -105,13 +105,13 @@ def _sheet(canvas: Any, drawing: Drawing, tile: Tile, count: int, paper: Paper, 
     canvas.showPage()
 
 
-def _first_page(canvas: Any, job: Job, v: Verdict, rows: Sequence[Row], paper: Paper) -> None:
+def _first_page(canvas: Any, job: Job, v: Verdict, rows: Sequence[CutRow], paper: Paper) -> None:
     w, h = PAPER[paper]
     x, y, wide = MARGIN, h - MARGIN - 6, w - 2 * MARGIN
     y -= lettering(canvas, f"{job.name}: shop pack", x, y, wide, 16, bold=True) + 3
     y -= lettering(canvas, NOT_APPROVED, x, y, wide, 9, bold=True) + 3
     for key in ("pack", "mounts", "crossmember", "position"):
-        y -= lettering(canvas, CAUTIONS[key], x, y, wide, 8.5) + 1.5
+        y -= lettering(canvas, caution(key), x, y, wide, 8.5) + 1.5
     y -= 4
     y -= (
         lettering(
@@ -195,7 +195,7 @@ def pack_pdf(
     job: Job,
     v: Verdict,
     drawings: Sequence[Drawing],
-    rows: Sequence[Row],
+    rows: Sequence[CutRow],
     paper: Paper = "A4",
     progress: Callable[[str], None] | None = None,
 ) -> bytes:

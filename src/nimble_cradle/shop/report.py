@@ -7,15 +7,16 @@ from typing import Any
 import numpy as np
 
 from nimble_cradle import __version__
-from nimble_cradle.fit.position import position_words
+from nimble_cradle.bay.position import position_words
 from nimble_cradle.job.edits import figures
 from nimble_cradle.job.job import Job
-from nimble_cradle.shop.cautions import NOT_APPROVED
+from nimble_cradle.judge.found import Verdict, standing_words
+from nimble_cradle.judge.stages import NOT_APPROVED
+from nimble_cradle.judge.verdict import stage_states, verdict
 from nimble_cradle.survey.level import job_lean, trims
 from nimble_cradle.survey.network import network
-from nimble_cradle.telltales import stage_states, tell_tales
+from nimble_cradle.telltales import tell_tales
 from nimble_cradle.units import show
-from nimble_cradle.verdict import Verdict, standing_words, verdict
 
 REPORT = 2
 """Number of the report's form; it changes when a name in ``report --json`` changes its meaning or goes."""

@@ -6,9 +6,9 @@ import io
 
 import numpy as np
 
-from nimble_cradle.fit.section import Section
+from nimble_cradle.fit.section import BaySection
 from nimble_cradle.job.job import Job
-from nimble_cradle.shop.cautions import NOT_APPROVED
+from nimble_cradle.judge.stages import NOT_APPROVED
 from nimble_cradle.shop.page import Drawing, Layer, Mark, Text, path
 from nimble_cradle.shop.pdf import MM, lettering
 from nimble_cradle.shop.tiles import MARGIN, PAPER, Paper
@@ -18,14 +18,21 @@ SCALES = (1, 2, 2.5, 4, 5, 8, 10, 15, 20, 25, 50)
 _INK = {
     "item": (0.25, 0.27, 0.3),
     "piece": (0.04, 0.37, 0.42),
+    "made": (0.04, 0.37, 0.42),
     "ghost": (0.55, 0.55, 0.55),
     "running": (0.7, 0.45, 0.1),
 }
-_FILL = {"item": (0.93, 0.92, 0.89), "piece": (0.84, 0.91, 0.92)}
-_LAYER: dict[str, Layer] = {"item": "BAY", "piece": "ENGINE", "ghost": "GHOST", "running": "GHOST"}
+_FILL = {"item": (0.93, 0.92, 0.89), "piece": (0.84, 0.91, 0.92), "made": (0.62, 0.78, 0.8)}
+_LAYER: dict[str, Layer] = {
+    "item": "BAY",
+    "piece": "ENGINE",
+    "made": "ENGINE",
+    "ghost": "GHOST",
+    "running": "GHOST",
+}
 
 
-def section_drawing(job: Job, cut: Section) -> Drawing:
+def section_drawing(job: Job, cut: BaySection) -> Drawing:
     """The section at 1:1 in its plane's own mm, for DXF."""
     marks: list[Mark] = [
         path(line.outline.points, line.outline.closed, _LAYER[line.kind]) for line in cut.lines
@@ -37,7 +44,7 @@ def section_drawing(job: Job, cut: Section) -> Drawing:
     return Drawing("section", f"{job.name}: {cut.title}", tuple(marks))
 
 
-def section_pdf(job: Job, cut: Section, paper: Paper = "A4") -> bytes:
+def section_pdf(job: Job, cut: BaySection, paper: Paper = "A4") -> bytes:
     """One page, lying, at the largest round scale that holds the engine and what is within 250 mm of it."""
     from reportlab.pdfgen.canvas import Canvas
 
@@ -75,7 +82,7 @@ def section_pdf(job: Job, cut: Section, paper: Paper = "A4") -> bytes:
     clip = canvas.beginPath()
     clip.rect(MARGIN * MM, (MARGIN + 10) * MM, room[0] * MM, (room[1] + 8) * MM)
     canvas.clipPath(clip, stroke=0, fill=0)
-    for kinds in (("item",), ("running", "ghost"), ("piece",)):
+    for kinds in (("item",), ("running", "ghost"), ("piece",), ("made",)):
         for line in cut.lines:
             if line.kind not in kinds:
                 continue
@@ -89,7 +96,7 @@ def section_pdf(job: Job, cut: Section, paper: Paper = "A4") -> bytes:
             canvas.setStrokeColorRGB(*_INK[line.kind])
             if solid:
                 canvas.setFillColorRGB(*_FILL[line.kind])
-            canvas.setLineWidth(0.9 if line.kind == "piece" else 0.6)
+            canvas.setLineWidth(0.9 if line.kind in ("piece", "made") else 0.6)
             canvas.setDash(*((4, 3) if line.kind in ("ghost", "running") else ()))
             canvas.drawPath(p, stroke=1, fill=int(solid))
     canvas.setDash()

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from nimble_cradle.job.job import Job
-from nimble_cradle.shop.cautions import CAUTIONS, NOT_APPROVED
+from nimble_cradle.judge.stages import NOT_APPROVED, caution
 from nimble_cradle.shop.pdf import MM, lettering
 from nimble_cradle.shop.tiles import MARGIN, PAPER, Paper
 from nimble_cradle.survey.level import job_lean, lean_words, level_words, trims
@@ -93,7 +93,7 @@ def survey_sheet(job: Job, blank: bool, paper: Paper = "A4") -> bytes:
     canvas.setTitle(f"{job.name}: survey sheet")
     sheet = Ruled(canvas, paper, f"{job.name}: survey sheet{', to fill in' if blank else ''}")
     sheet.words(NOT_APPROVED, 7.5)
-    sheet.words(CAUTIONS["survey"], 8, bold=True)
+    sheet.words(caution("survey"), 8, bold=True)
     _plan(sheet, job)
     _levels(sheet, job, blank)
     (_blank if blank else _filled)(sheet, job)

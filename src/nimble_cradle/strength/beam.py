@@ -15,10 +15,10 @@ import numpy as np
 from nimble_cradle.calc import Q, calculation
 from nimble_cradle.geometry.pose import Array, cross
 from nimble_cradle.job.base import JobError, Vec3
-from nimble_cradle.job.mounts import Crossmember, Section
+from nimble_cradle.job.mounts import Crossmember, HollowSection
+from nimble_cradle.stock.steels import E_STEEL, G_STEEL
+from nimble_cradle.stock.tubes import SectionProperties, properties
 from nimble_cradle.strength.frame import Member, solve_frame
-from nimble_cradle.strength.sections import SectionProperties, properties
-from nimble_cradle.strength.threads import E_STEEL, G_STEEL
 
 RAIL_SPRING = 500.0
 """How hard a rail holds the crossmember's end sideways, N/mm, by its bending and twist (common practice,
@@ -40,11 +40,6 @@ class Response:
     at: Array
 
 
-def axis_length(points: Sequence[Vec3]) -> float:
-    """Length mm of an axis through points."""
-    return sum(math.dist(a, b) for a, b in zip(points, points[1:], strict=False))
-
-
 def _nearest_on(points: Sequence[Vec3], to: Vec3) -> tuple[int, Array]:
     """The member index and the point of a polyline nearest to a point."""
     best: tuple[float, int, Array] = (math.inf, 0, np.zeros(3))
@@ -61,7 +56,11 @@ def _nearest_on(points: Sequence[Vec3], to: Vec3) -> tuple[int, Array]:
 
 @lru_cache(maxsize=64)
 def unit_response(
-    points: tuple[Vec3, ...], section: Section, ends: str, mount: Vec3, rail_n_per_mm: float = RAIL_SPRING
+    points: tuple[Vec3, ...],
+    section: HollowSection,
+    ends: str,
+    mount: Vec3,
+    rail_n_per_mm: float = RAIL_SPRING,
 ) -> Response:
     """Solve the frame for unit loads where the mount stands. Raises JobError where the mount is at an end.
 
@@ -101,7 +100,7 @@ def unit_response(
     return Response(np.array(forces), solved.moved[:, loaded, :3], np.array(places), at)
 
 
-def station_stresses(forces: Array, p: SectionProperties, section: Section) -> Array:
+def station_stresses(forces: Array, p: SectionProperties, section: HollowSection) -> Array:
     """Equivalent stress MPa at each station from (stations, 6) axial, shear y, z, torsion, bending
     standing, lying."""
     n, vy, vz, t, m_standing, m_lying = np.abs(forces).T

@@ -11,7 +11,8 @@ from numpy.typing import ArrayLike
 
 from nimble_cradle.calc import Q, calculation, places
 from nimble_cradle.geometry.pose import Array
-from nimble_cradle.strength.threads import SIZES, bolt_class, thread
+from nimble_cradle.stock.bolts import bolt_class
+from nimble_cradle.stock.threads import SIZES, thread
 
 GAMMA_M2 = 1.25
 FRICTION = 0.2

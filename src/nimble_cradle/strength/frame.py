@@ -48,17 +48,6 @@ class Solved:
     ends: Array
 
 
-def member_axes(a: Array, b: Array, up: Sequence[float]) -> Array:
-    """(3, 3) rows: along the member, across (level where ``up`` is the vertical), and up made square to
-    the member."""
-    along = unit(b - a)
-    across = cross(np.asarray(up, dtype=float), along)
-    if np.linalg.norm(across) < 1e-6:
-        across = cross(np.array([1.0, 0.0, 0.0]) if abs(along[0]) < 0.9 else np.array([0.0, 1.0, 0.0]), along)
-    across = unit(across)
-    return np.array([along, across, cross(along, across)])
-
-
 def member_stiffness(member: Member, length: float) -> Array:
     """(12, 12) in the member's own axes: at each end movement along, across, up, then turns about them."""
     k = np.zeros((12, 12))
@@ -129,3 +118,14 @@ def solve_frame(
     ).T
     ends = np.array([[(own @ (turn @ u[dof])).reshape(2, 6) for own, turn, dof in made] for u in moved])
     return Solved(moved.reshape(len(loads), n, 6), ends.reshape(len(loads), len(made), 2, 6))
+
+
+def member_axes(a: Array, b: Array, up: Sequence[float]) -> Array:
+    """(3, 3) rows: along the member, across (level where ``up`` is the vertical), and up made square to
+    the member."""
+    along = unit(b - a)
+    across = cross(np.asarray(up, dtype=float), along)
+    if np.linalg.norm(across) < 1e-6:
+        across = cross(np.array([1.0, 0.0, 0.0]) if abs(along[0]) < 0.9 else np.array([0.0, 1.0, 0.0]), along)
+    across = unit(across)
+    return np.array([along, across, cross(along, across)])

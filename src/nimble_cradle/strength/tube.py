@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from nimble_cradle.calc import Q, calculation
-from nimble_cradle.strength.sections import round_tube
+from nimble_cradle.stock.tubes import round_tube
 
 
 def tube_stress(

@@ -32,7 +32,7 @@ FREE_SIGMA = 250.0
 
 
 @dataclass(frozen=True)
-class Row:
+class Observed:
     """One reading: what was measured, its sigma, and ``model``: unknowns (n,) -> (value, indices,
     derivatives)."""
 
@@ -121,11 +121,11 @@ class Adjustment:
         return tuple(int(j) for j in np.nonzero(self.w[k] ** 2 - self.w**2 < RIVAL)[0] if j != k)
 
 
-def alone(rows: Sequence[Row], x: Array, columns: Sequence[int]) -> list[Row]:
+def alone(rows: Sequence[Observed], x: Array, columns: Sequence[int]) -> list[Observed]:
     """The rows with only these unknowns left (in this order), all others held as they are in x."""
     place = {c: k for k, c in enumerate(columns)}
 
-    def held(row: Row) -> Row:
+    def held(row: Observed) -> Observed:
         was = row.model
         if isinstance(was, Sum):
             known = was.known + sum(
@@ -135,12 +135,14 @@ def alone(rows: Sequence[Row], x: Array, columns: Sequence[int]) -> list[Row]:
             )
             kept = [(place[c], w) for c, w in zip(was.columns, was.weights, strict=True) if c in place]
             few = Sum([c for c, _ in kept], np.array([w for _, w in kept], dtype=float), known)
-            return Row(row.id, row.measured, row.sigma, few)
+            return Observed(row.id, row.measured, row.sigma, few)
         if isinstance(was, Apart) and was.place is None:
             for one, two in ((was.at, was.other), (was.other, was.at)):
                 if set(one) <= place.keys() and not set(two) & place.keys():
                     there = np.array([_value(x, c) for c in two])
-                    return Row(row.id, row.measured, row.sigma, Apart([place[c] for c in one], [], there))
+                    return Observed(
+                        row.id, row.measured, row.sigma, Apart([place[c] for c in one], [], there)
+                    )
 
         def model(few: Array) -> tuple[float, Any, Any]:
             """The row's model with the others held."""
@@ -150,7 +152,7 @@ def alone(rows: Sequence[Row], x: Array, columns: Sequence[int]) -> list[Row]:
             kept = [(place[c], d) for c, d in zip(cols, ders, strict=True) if c in place]
             return value, [c for c, _ in kept], [d for _, d in kept]
 
-        return Row(row.id, row.measured, row.sigma, model)
+        return Observed(row.id, row.measured, row.sigma, model)
 
     return [held(row) for row in rows]
 
@@ -159,12 +161,12 @@ class _Together:
     """Rows evaluated together: sums by one matrix, distances side by side, all others one by one. n: how many
     unknowns."""
 
-    def __init__(self, rows: Sequence[Row], n: int) -> None:
+    def __init__(self, rows: Sequence[Observed], n: int) -> None:
         self.sigma = np.array([row.sigma for row in rows])
         self.measured = np.array([row.measured for row in rows])
         self.sums = np.zeros((len(rows), n + 1))  # the last column is for what is held, and is dropped
         self.known = np.zeros(len(rows))
-        self.others: list[tuple[int, Row]] = []
+        self.others: list[tuple[int, Observed]] = []
         between: list[tuple[int, list[int], list[int]]] = []
         from_: list[tuple[int, list[int], Array]] = []
         for i, row in enumerate(rows):
@@ -220,7 +222,7 @@ class _Together:
 LEAST_DAMPED = 1e-3
 
 
-def adjust(rows: Sequence[Row], start: Array, rounds: int = 60) -> Adjustment:
+def adjust(rows: Sequence[Observed], start: Array, rounds: int = 60) -> Adjustment:
     """Adjust from a first guess ``start`` (n,). Unpinned directions stay where the guess had them."""
     x = np.array(start, dtype=float)
     together = _Together(rows, len(x))
@@ -246,7 +248,7 @@ def adjust(rows: Sequence[Row], start: Array, rounds: int = 60) -> Adjustment:
     return _judged(rows, x, jacobian, residuals)
 
 
-def from_each(rows: Sequence[Row], starts: Array, rounds: int) -> tuple[Array, Array]:
+def from_each(rows: Sequence[Observed], starts: Array, rounds: int) -> tuple[Array, Array]:
     """Where Gauss-Newton comes to from several starts (k, n), as ``adjust`` does, all side by side: the
     unknowns (k, n) and the chi-square (k,) of each."""
     together = _Together(rows, starts.shape[1])
@@ -282,7 +284,7 @@ def from_each(rows: Sequence[Row], starts: Array, rounds: int) -> tuple[Array, A
     return x, chi2
 
 
-def _judged(rows: Sequence[Row], x: Array, jacobian: Array, residuals: Array) -> Adjustment:
+def _judged(rows: Sequence[Observed], x: Array, jacobian: Array, residuals: Array) -> Adjustment:
     values, vectors = np.linalg.eigh(jacobian.T @ jacobian)
     pinned = values > FREE_SIGMA**-2
     kept = vectors[:, pinned]
@@ -313,7 +315,7 @@ def shrinks(covariance: Array, wanted: Array, row: Array, sigma: float) -> float
 
 
 def suspects(
-    rows: Sequence[Row], start: Array, most: int = 5, done: Adjustment | None = None
+    rows: Sequence[Observed], start: Array, most: int = 5, done: Adjustment | None = None
 ) -> tuple[Adjustment, list[tuple[int, tuple[int, ...]]]]:
     """Adjustment of all rows, and the readings out of line, worst first: (number, those it cannot be told
     from). A reading found alone is left out and the rest looked at again, so that one blunder does not

@@ -12,8 +12,8 @@ from nimble_cradle.calc import Q, Worked, calculation
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
-from nimble_cradle.job.survey import Level, LevelReading, Stand
-from nimble_cradle.survey.adjust import COVER, Row, linear, suspects
+from nimble_cradle.job.survey import AxleStand, Level, LevelReading
+from nimble_cradle.survey.adjust import COVER, Observed, linear, suspects
 from nimble_cradle.units import UnitError, parse
 
 
@@ -50,7 +50,7 @@ STAND_HEIGHT = calculation(
 class Trim:
     """What to do at one stand: lift it by mm."""
 
-    stand: Stand
+    stand: AxleStand
     lift: float
     worked: Worked
 
@@ -82,9 +82,11 @@ class Lean:
         return np.asarray(v / np.linalg.norm(v))
 
 
-def _axis(readings: list[LevelReading], index: int) -> list[Row]:
+def _axis(readings: list[LevelReading], index: int) -> list[Observed]:
     return [
-        Row(r.id, r.reads_deg, r.plus_minus_deg / COVER, linear((index, 2), (1.0, -1.0 if r.turned else 1.0)))
+        Observed(
+            r.id, r.reads_deg, r.plus_minus_deg / COVER, linear((index, 2), (1.0, -1.0 if r.turned else 1.0))
+        )
         for r in readings
     ]
 
@@ -96,7 +98,7 @@ def lean_of(level: Level) -> Lean:
     own = any(r.turned for r in used) and any(not r.turned for r in used)
     rows = _axis(across, 0) + _axis(along, 1)
     if not own:
-        rows.append(Row("the level itself", 0.0, 1e-6, linear((2,), (1.0,))))
+        rows.append(Observed("the level itself", 0.0, 1e-6, linear((2,), (1.0,))))
     result, found = suspects(rows, np.zeros(3))
     sigma = np.sqrt(np.maximum(result.covariance.diagonal(), 0.0))
     by_id = {r.id: r for r in used}

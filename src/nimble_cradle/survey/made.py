@@ -10,8 +10,7 @@ import numpy as np
 from nimble_cradle.geometry.pose import Array, unit
 from nimble_cradle.job.base import Vec3
 from nimble_cradle.job.bay import Item
-from nimble_cradle.job.job import Job
-from nimble_cradle.job.recipes import (
+from nimble_cradle.job.from_points import (
     BarFrom,
     BoxFrom,
     GridFrom,
@@ -22,6 +21,7 @@ from nimble_cradle.job.recipes import (
     ShaftFrom,
     TunnelFrom,
 )
+from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.job.shapes import Bar, Box, Prism, Shape, Skin, Slab
 from nimble_cradle.survey.adjust import COVER

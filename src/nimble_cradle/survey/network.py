@@ -14,7 +14,7 @@ from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.job.survey import Survey, TemporaryDatum
-from nimble_cradle.survey.adjust import COVER, UNCHECKED, Adjustment, Row, State, adjust, suspects
+from nimble_cradle.survey.adjust import COVER, UNCHECKED, Adjustment, Observed, State, adjust, suspects
 from nimble_cradle.survey.datum import fitted_frame
 from nimble_cradle.survey.level import true_up
 from nimble_cradle.survey.observations import AXES, Unknowns
@@ -248,7 +248,7 @@ def _placed(survey: Survey, at: Array, covariance: Array, free: Array) -> tuple[
 def _checked(
     survey: Survey,
     unknowns: Unknowns,
-    rows: list[Row],
+    rows: list[Observed],
     result: Adjustment,
     found: list[tuple[int, tuple[int, ...]]],
 ) -> tuple[CheckedReading, ...]:
@@ -373,7 +373,7 @@ def _broken_triangles(survey: Survey) -> list[str]:
 
 
 def _mirrors(
-    survey: Survey, unknowns: Unknowns, rows: list[Row], result: Adjustment
+    survey: Survey, unknowns: Unknowns, rows: list[Observed], result: Adjustment
 ) -> list[tuple[str, str]]:
     """Points with a second place that fits as well, and where that is in words."""
     out = []

@@ -10,7 +10,7 @@ import numpy as np
 
 from nimble_cradle.geometry.pose import Array, Pose, rotation_about
 from nimble_cradle.job.survey import Reading, Survey
-from nimble_cradle.survey.adjust import COVER, Apart, Row, linear
+from nimble_cradle.survey.adjust import COVER, Apart, Observed, linear
 
 AXES = {"forward": 0, "left": 1, "up": 2}
 LEAST = 1e-3
@@ -35,7 +35,7 @@ class Unknowns:
         i = 3 * self.number[key]
         return [i, i + 1, i + 2]
 
-    def rows(self) -> list[Row]:
+    def rows(self) -> list[Observed]:
         """Every reading that is used and whose datum is tied in, then what is given."""
         rows = [
             row
@@ -47,12 +47,12 @@ class Unknowns:
             if p.given is not None:
                 sigma = max(p.given_plus_minus_mm, LEAST) / COVER
                 rows += [
-                    Row(f"given {p.id}", p.given[k], sigma, linear((self.at(p.id)[k],), (1.0,)))
+                    Observed(f"given {p.id}", p.given[k], sigma, linear((self.at(p.id)[k],), (1.0,)))
                     for k in range(3)
                 ]
         if self.width >= 0 and self.survey.width_mm is not None:
             rows.append(
-                Row(
+                Observed(
                     "width",
                     self.survey.width_mm,
                     max(self.survey.width_plus_minus_mm, LEAST) / COVER,
@@ -61,15 +61,17 @@ class Unknowns:
             )
         return rows
 
-    def rows_of(self, r: Reading) -> list[Row]:
+    def rows_of(self, r: Reading) -> list[Observed]:
         """One row for each reading, two for a plumb one (either way across the upright)."""
         at, sigma = self.at(r.point), max(r.give_or_take, LEAST) / COVER
         if r.kind == "plumb":
             both = [*at, *self.at(r.other)]
             first = np.cross(self.up, [0.0, 1.0, 0.0])
             first /= np.linalg.norm(first)
-            return [Row(r.id, 0.0, sigma, linear(both, [*e, *-e])) for e in (first, np.cross(self.up, first))]
-        return [Row(r.id, r.value_mm, sigma, self._model(r, at))]
+            return [
+                Observed(r.id, 0.0, sigma, linear(both, [*e, *-e])) for e in (first, np.cross(self.up, first))
+            ]
+        return [Observed(r.id, r.value_mm, sigma, self._model(r, at))]
 
     def _model(self, r: Reading, at: list[int]) -> Callable[[Array], tuple[float, Any, Any]]:
         if r.datum:

@@ -17,6 +17,7 @@ import numpy as np
 
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.pattern import BETWEEN, HoleReading, Pattern
+from nimble_cradle.stock.clearance_holes import clearance_hole
 from nimble_cradle.survey.adjust import (
     COVER,
     HELD,
@@ -24,7 +25,7 @@ from nimble_cradle.survey.adjust import (
     UNCHECKED,
     Adjustment,
     Apart,
-    Row,
+    Observed,
     State,
     alone,
     from_each,
@@ -32,7 +33,7 @@ from nimble_cradle.survey.adjust import (
     shrinks,
     suspects,
 )
-from nimble_cradle.survey.holes import clearance_hole, hole_slack
+from nimble_cradle.survey.holes import hole_slack
 
 LEAST = 0.01
 TRIANGLE = 1.7
@@ -132,7 +133,7 @@ def reading_words(pattern: Pattern, reading: HoleReading) -> str:
     return f"{a}, {reading.kind} from the pin"
 
 
-def _row(pattern: Pattern, columns: _Columns, r: HoleReading) -> Row:
+def _row(pattern: Pattern, columns: _Columns, r: HoleReading) -> Observed:
     sigma = max(r.give_or_take, LEAST) / COVER
     ax, ay = columns.of(r.hole)
     measured = r.value
@@ -140,11 +141,11 @@ def _row(pattern: Pattern, columns: _Columns, r: HoleReading) -> Row:
         size = {h.id: h.diameter_mm for h in pattern.holes}
         both = (size[r.hole] + size[r.other]) / 2
         measured = r.value - {"centres": 0.0, "outer-edges": both, "inner-edges": -both}[r.kind]
-        return Row(r.id, measured, sigma, Apart([ax, ay], list(columns.of(r.other))))
+        return Observed(r.id, measured, sigma, Apart([ax, ay], list(columns.of(r.other))))
     if r.kind == "radius":
-        return Row(r.id, measured, sigma, Apart([ax, ay], [HELD, HELD]))
+        return Observed(r.id, measured, sigma, Apart([ax, ay], [HELD, HELD]))
     if r.kind in ("across", "up"):
-        return Row(r.id, measured, sigma, linear((ax if r.kind == "across" else ay,), (1.0,)))
+        return Observed(r.id, measured, sigma, linear((ax if r.kind == "across" else ay,), (1.0,)))
 
     def angle(x: Array) -> tuple[float, Any, Any]:
         """Angle from the pin, degrees, on the turn that the reading is on."""
@@ -154,7 +155,7 @@ def _row(pattern: Pattern, columns: _Columns, r: HoleReading) -> Row:
         found = measured + (found - measured + 180) % 360 - 180
         return found, *_kept((ax, math.degrees(-v / length**2)), (ay, math.degrees(u / length**2)))
 
-    return Row(r.id, measured, sigma, angle)
+    return Observed(r.id, measured, sigma, angle)
 
 
 def _at(x: Array, column: int) -> float:
@@ -165,7 +166,7 @@ def _kept(*pairs: tuple[int, float]) -> tuple[list[int], list[float]]:
     return [c for c, _ in pairs if c >= 0], [d for c, d in pairs if c >= 0]
 
 
-def _start(pattern: Pattern, columns: _Columns, rows: list[Row]) -> Array:
+def _start(pattern: Pattern, columns: _Columns, rows: list[Observed]) -> Array:
     """One hole after another from those placed, each from several places round about; the best taken."""
     x = np.zeros(columns.size)
     used = [r for r in pattern.readings if r.used]
@@ -222,7 +223,7 @@ def _start(pattern: Pattern, columns: _Columns, rows: list[Row]) -> Array:
 
 
 def _crossings(
-    key: str, own: list[Row], readings: list[HoleReading], columns: _Columns, x: Array
+    key: str, own: list[Observed], readings: list[HoleReading], columns: _Columns, x: Array
 ) -> list[Array]:
     """Where the circles of a hole's two longest distances cross: two places, or none to be had that way."""
     circles = [
@@ -257,7 +258,9 @@ def _side(points: Array, placed: set[str], columns: _Columns, place: Array) -> f
     return float(d[0] * p[1] - d[1] * p[0])
 
 
-def _local(rows: list[Row], x: Array, columns: tuple[int, int], starts: list[Array]) -> tuple[Array, Array]:
+def _local(
+    rows: list[Observed], x: Array, columns: tuple[int, int], starts: list[Array]
+) -> tuple[Array, Array]:
     """Places (k, 2) of one hole with the others held, from each of some starts, and their chi-squares
     (k,)."""
     free = [k for k, c in enumerate(columns) if c >= 0]
@@ -330,7 +333,7 @@ def _holes(pattern: Pattern, columns: _Columns, result: Adjustment) -> tuple[Fou
 def _checked(
     pattern: Pattern,
     used: list[HoleReading],
-    rows: list[Row],
+    rows: list[Observed],
     result: Adjustment,
     found: list[tuple[int, tuple[int, ...]]],
 ) -> tuple[CheckedHoleReading, ...]:
@@ -413,7 +416,7 @@ def _proposals(
 def _questions(
     pattern: Pattern,
     columns: _Columns,
-    rows: list[Row],
+    rows: list[Observed],
     used: list[HoleReading],
     result: Adjustment,
     checked: tuple[CheckedHoleReading, ...],
@@ -465,7 +468,7 @@ def _questions(
 
 
 def _impossible(
-    pattern: Pattern, rows: list[Row], used: list[HoleReading]
+    pattern: Pattern, rows: list[Observed], used: list[HoleReading]
 ) -> list[tuple[tuple[int, int, int], str]]:
     """Triangles of holes that cannot be, one side being longer than the other two together beyond their
     doubt: the numbers of the three readings, and a sentence. Nobody of the three is to be blamed alone."""
@@ -507,7 +510,7 @@ def _only_turns(columns: _Columns, result: Adjustment) -> bool:
 
 
 def _swaps(
-    pattern: Pattern, columns: _Columns, rows: list[Row], used: list[HoleReading], result: Adjustment
+    pattern: Pattern, columns: _Columns, rows: list[Observed], used: list[HoleReading], result: Adjustment
 ) -> list[str]:
     """Holes that fit as well on the other side of the line through their neighbours."""
     out = []

@@ -14,7 +14,6 @@ import numpy as np
 
 from nimble_cradle.files import printable
 from nimble_cradle.geometry.align import RigidFit, rigid_fit
-from nimble_cradle.geometry.build import solid, used_meshes
 from nimble_cradle.geometry.mesh import left_out, raw_mesh, read_mesh
 from nimble_cradle.geometry.pose import Array, Pose, angles_xyz, rotation_xyz
 from nimble_cradle.geometry.refine import Refined, refine
@@ -26,6 +25,7 @@ from nimble_cradle.job.edits import added, free_id, with_mesh, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.shapes import Mesh
 from nimble_cradle.survey.made import placed_items
+from nimble_cradle.survey.shapes import solid, used_meshes
 
 Progress = Callable[[str], None] | None
 

@@ -6,13 +6,13 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array
-from nimble_cradle.survey.adjust import RIVAL, Row, adjust, alone, from_each
+from nimble_cradle.survey.adjust import RIVAL, Observed, adjust, alone, from_each
 from nimble_cradle.survey.observations import AXES, Unknowns
 
 _CORNERS = np.array([[i, j, k] for i in (-1, 1) for j in (-1, 1) for k in (-1, 1)], dtype=float)
 
 
-def first_guess(unknowns: Unknowns, rows: list[Row]) -> Array:
+def first_guess(unknowns: Unknowns, rows: list[Observed]) -> Array:
     """A start x (n,) for all points of a survey (without temporary datums)."""
     survey = unknowns.survey
     x = np.zeros(unknowns.size)
@@ -65,7 +65,7 @@ class RowsOf:
     """Which rows a point has part in, and which points a row has: by number of the row, by id of the
     point."""
 
-    def __init__(self, unknowns: Unknowns, rows: list[Row], x: Array) -> None:
+    def __init__(self, unknowns: Unknowns, rows: list[Observed], x: Array) -> None:
         self.all = rows
         owner = {c: p.id for p in unknowns.survey.points for c in unknowns.at(p.id)}
         self.points = [{owner[c] for c in row.model(x)[1] if c in owner} for row in rows]

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
+from nimble_cradle.geometry.direction import AXIS_WORDS
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.survey import Reading, Survey
 
-_WAYS = (("forward", "back"), ("left", "right"), ("up", "down"))
 _OFFSETS = {
     "forward": ("forward of the datum", "behind the datum"),
     "left": ("left of the datum", "right of the datum"),
@@ -24,10 +24,10 @@ def direction_words(way: Array) -> str:
     order = np.argsort(-np.abs(v))
     first = int(order[0])
     if abs(v[first]) > 0.94:
-        return " and ".join(_WAYS[first])
+        return " and ".join(AXIS_WORDS[first])
     second = int(order[1])
     same = v[first] * v[second] > 0
-    a, b = _WAYS[first], _WAYS[second]
+    a, b = AXIS_WORDS[first], AXIS_WORDS[second]
     return f"slantwise, {a[0]} with {b[0] if same else b[1]} and {a[1]} with {b[1] if same else b[0]}"
 
 

@@ -1,0 +1,1 @@
+"""What goes into the car, designed: parts to begin from."""

@@ -1,0 +1,171 @@
+"""The drawers: a table from the kind of a thing to what of the job is drawn of it, how, and where it stands.
+A new kind is a row here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from functools import partial
+from typing import Any
+
+from nimble_cradle.bay.bodies import solid_of
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.desk.bay_view.actors import CHASSIS, ITEM_LOOK, MOUNT, PIECE_LOOK, PLAIN, Body, MappedBody
+from nimble_cradle.desk.bay_view.points_drawn import marks_drawn, points_drawn, readings_drawn
+from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.geometry.pose import Pose
+from nimble_cradle.geometry.solids import MeshPart
+from nimble_cradle.job.bay import Item
+from nimble_cradle.job.powertrain import Piece
+from nimble_cradle.job.shapes import Mesh
+from nimble_cradle.judge.carried import running_pose
+from nimble_cradle.made.parts import made
+from nimble_cradle.survey.made import placed_items
+from nimble_cradle.survey.scans import scan_of
+
+Key = tuple[str, str]
+"""(kind, id) of a thing that is drawn."""
+
+
+@dataclass(frozen=True, eq=False)
+class Drawn:
+    """A thing to be drawn. version: equal as long as it looks the same; make: makes its body (may raise
+    JobError, then it is not drawn)."""
+
+    id: str
+    version: Any
+    make: Callable[[Key], Body]
+
+
+@dataclass(frozen=True, eq=False)
+class Drawer:
+    """What is drawn of one kind. things: of the session's job; pose: where they stand now, None as made.
+    everywhere: on all stages, else only on those that ask for the kind."""
+
+    things: Callable[[Session], Iterator[Drawn]]
+    pose: Callable[[Session], Pose | None] = lambda session: None
+    everywhere: bool = True
+
+
+def shown_pose(session: Session) -> Pose:
+    """Where the powertrain is shown: as mocked up, in the chosen load case, or on its way out."""
+    if session.film is not None:
+        return session.film
+    moved = running_pose(session.job, session.shown_case) if session.shown_case else None
+    return moved or pose_of(session.job.position)
+
+
+def _mount_pose(session: Session) -> Pose | None:
+    """A mount's parts go with the engine on its way out, unless they come off before."""
+    if session.film is None or session.job.way_out.arms_off:
+        return None
+    return session.film @ pose_of(session.job.position).inverse()
+
+
+def _items(session: Session) -> Iterator[Drawn]:
+    map_of, off = _scan_map(session)
+    for item in placed_items(session.job):
+        if item.fate == "remove":
+            continue
+        if item.id == map_of:
+            yield Drawn(item.id, (item, id(off)), _mapped(session, item, off))
+        else:
+            yield Drawn(item.id, (item, 0), _item(session, item))
+
+
+def _scan_map(session: Session) -> tuple[str, Any]:
+    """Id of the scan that is shown by how far it is off, and those distances; empty where none is, or where
+    the job that it was measured in has changed."""
+    shown = session.scan_map
+    if shown is None:
+        return "", None
+    parts = ("items", "survey", "meshes")
+    if any(getattr(shown[2], part) is not getattr(session.job, part) for part in parts):
+        session.scan_map = None
+        return "", None
+    return shown[0], shown[1]
+
+
+def _item(session: Session, item: Item) -> Callable[[Key], Body]:
+    def make(key: Key) -> Body:
+        colour, opacity = ITEM_LOOK.get(item.neighbour, PLAIN)
+        if item.measured == "scan" and isinstance(item.shapes[0], Mesh):
+            placed = scan_of(session.job, item.id).placed
+            return Body(key, [MeshPart(placed.vertices, placed.faces)], colour, max(opacity, 0.45))
+        solids = solid_of(item, session.job.meshes, "items")
+        return Body(key, solids, CHASSIS if item.chassis else colour, opacity)
+
+    return make
+
+
+def _mapped(session: Session, item: Item, off: Any) -> Callable[[Key], Body]:
+    def make(key: Key) -> Body:
+        placed = scan_of(session.job, item.id).placed
+        return MappedBody(key, [MeshPart(placed.vertices, placed.faces)], off, item.give_or_take)
+
+    return make
+
+
+def _pieces(session: Session) -> Iterator[Drawn]:
+    for piece in session.job.powertrain.present:
+        yield Drawn(piece.id, piece, _piece(session, piece))
+
+
+def _piece(session: Session, piece: Piece) -> Callable[[Key], Body]:
+    def make(key: Key) -> Body:
+        colour, opacity = PIECE_LOOK.get(piece.neighbour, PLAIN)
+        return Body(key, solid_of(piece, session.job.meshes, "powertrain/pieces"), colour, opacity)
+
+    return make
+
+
+def _plain(solids: list[Any], key: Key) -> Body:
+    return Body(key, solids, MOUNT, 1.0)
+
+
+def _made(kind: str) -> Callable[[Session], Iterator[Drawn]]:
+    """The parts that are made, of owners of one kind."""
+
+    def things(session: Session) -> Iterator[Drawn]:
+        pose, every = pose_of(session.job.position), made(session.job)
+        for owner in dict.fromkeys(p.owner for p in every.parts if p.owner.kind == kind):
+            parts = [p for p in every.of(owner) if not p.stands_in]
+            solids = [solid for part in parts for solid in part.in_vehicle(pose)]
+            if solids:
+                yield Drawn(owner.id, parts[0].version, partial(_plain, solids))
+
+    return things
+
+
+DRAWERS: dict[str, Drawer] = {
+    "item": Drawer(_items),
+    "piece": Drawer(_pieces, shown_pose),
+    "mount": Drawer(_made("mount"), _mount_pose),
+    "crossmember": Drawer(_made("crossmember")),
+    "point": Drawer(lambda session: _marks(points_drawn(session)), everywhere=False),
+    "reading": Drawer(lambda session: _marks(readings_drawn(session)), everywhere=False),
+    "mark": Drawer(lambda session: _marks(marks_drawn(session)), everywhere=False),
+}
+
+
+def _marks(rows: Iterator[tuple[str, Any, list[Any], str]]) -> Iterator[Drawn]:
+    """Small marks without edges, from (id, version, solids, colour)."""
+    for id_, version, solids, colour in rows:
+        yield Drawn(id_, version, partial(_mark, solids, colour))
+
+
+def _mark(solids: list[Any], colour: str, key: Key) -> Body:
+    body = Body(key, solids, colour, 1.0)
+    body.edges.VisibilityOff()
+    return body
+
+
+def things_drawn(session: Session, asked: frozenset[str]) -> Iterator[tuple[Key, Drawn]]:
+    """Everything that is drawn, with its key. asked: kinds that the stage asks for besides those that are
+    drawn everywhere. Raises KeyError that names a kind without a drawer."""
+    for kind in sorted(asked - set(DRAWERS)):
+        raise KeyError(f"nothing draws the kind “{kind}”")
+    for kind, drawer in DRAWERS.items():
+        if drawer.everywhere or kind in asked:
+            for thing in drawer.things(session):
+                yield (kind, thing.id), thing

@@ -1,0 +1,87 @@
+"""What the view shows of the survey: the points, the taped distances between them, and tags for those
+that need a look."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+
+from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.solids import MeshPart, SolidPart, bar
+from nimble_cradle.survey.network import PlacedPoint, network
+from nimble_cradle.units import show
+
+MOST = 5
+MARK = 13.0
+READING_LOOK = {"out of line": ("#ad2318", 7.0), "doubtful": ("#b9780a", 6.0)}
+"""Colour and thickness mm of a distance that needs a look."""
+_TIPS = np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]], dtype=float)
+_SIDES = np.array(
+    [[0, 2, 4], [2, 1, 4], [1, 3, 4], [3, 0, 4], [2, 0, 5], [1, 2, 5], [3, 1, 5], [0, 3, 5]], dtype=np.int64
+)
+
+
+def _diamond(at: Array, size: float) -> list[SolidPart]:
+    """A small eight-sided mark."""
+    return [MeshPart(at + size * _TIPS, _SIDES)]
+
+
+def points_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart], str]]:
+    """(id, version, solids, colour) of every point that is pinned down some way."""
+    for p in network(session.job).points:
+        if "every way" not in p.free:
+            colour = "#8a5600" if p.free else "#0b5f6b"
+            yield p.id, (tuple(p.at.round(2)), colour), _diamond(p.at, MARK), colour
+
+
+def marks_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart], str]]:
+    """(id, version, solids, colour) of every place picked so far."""
+    for k, mark in enumerate(session.marks):
+        yield str(k), tuple(mark.round(2)), _diamond(mark, 0.7 * MARK), "#ad2318"
+
+
+def readings_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart], str]]:
+    """(id, version, solids, colour) of every distance in use between points that are drawn."""
+    net = network(session.job)
+    states = {r.id: r.state for r in net.readings}
+    shown = {p.id: p.at for p in net.points if "every way" not in p.free}
+    for r in session.job.survey.readings:
+        if r.kind != "distance" or not r.used or r.point not in shown or r.other not in shown:
+            continue
+        a, b = shown[r.point], shown[r.other]
+        if np.linalg.norm(a - b) > 1:
+            colour, thick = READING_LOOK.get(states[r.id], ("#7f8a90", 2.5))
+            version = tuple(a.round(2)), tuple(b.round(2)), states[r.id]
+            yield r.id, version, [bar(a, b, thick)], colour
+
+
+def point_tags(session: Session) -> list[tuple[Array, tuple[str, str, str, str, bool]]]:
+    """(place, (figure, title, state, key, chosen)) for the chosen point, those not pinned down, those with
+    a bad reading, the least sure."""
+    job, d = session.job, session.display
+    net = network(job)
+    kind, key = session.selection
+    chosen = key if kind == "point" else ""
+    bad = {
+        k
+        for r, c in zip(job.survey.readings, net.readings, strict=True)
+        if c.state in ("out of line", "doubtful")
+        for k in (r.point, r.other)
+        if k
+    }
+
+    def rank(p: PlacedPoint) -> tuple[int, float]:
+        """Which comes first."""
+        return (0 if p.id == chosen else 1 if p.free else 2 if p.id in bad else 3), -float(p.plus_minus.max())
+
+    tags = []
+    for p in sorted((p for p in net.points if "every way" not in p.free), key=rank)[:MOST]:
+        number = net.number(p.id) + 1
+        figure = f"free {p.free[0]}" if p.free else f"± {show(float(p.plus_minus.max()), 'length', d)}"
+        state = "near" if p.free else "fails" if p.id in bad else "holds"
+        told = figure + (": reading out of line" if p.id in bad and not p.free else "")
+        tags.append((p.at, (told, f"{number} {p.name}", state, f"point:{p.id}", p.id == chosen)))
+    return tags

@@ -1,0 +1,112 @@
+"""What the tags over the picture tell, by name: the tightest gaps, what each mount carries, the points."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from nimble_cradle.bay.position import move_words
+from nimble_cradle.desk.bay_view.points_drawn import point_tags
+from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.desk.kit.style import FINDING_STATE, GAP_STATE
+from nimble_cradle.fit.gaps import Gap
+from nimble_cradle.geometry.pose import Array
+from nimble_cradle.units import Display, show
+
+MOST_GAPS = 4
+"""More tags than this hide what they point at."""
+
+
+@dataclass(frozen=True, eq=False)
+class Said:
+    """A tag at a place (3,) of the vehicle frame: figure, title, state, ``kind:id`` that a click on it
+    chooses, and whether that is chosen."""
+
+    at: Array
+    figure: str
+    title: str
+    state: str
+    key: str
+    chosen: bool = False
+
+
+def gaps_told(session: Session) -> Sequence[Said]:
+    """The tightest gaps and the chosen one; on the way out none."""
+    if session.film is not None:
+        return []
+    gaps = list(session.verdict.gaps[:MOST_GAPS])
+    chosen = session.chosen_gap()
+    if chosen is not None and chosen not in gaps:
+        gaps = [*gaps[: MOST_GAPS - 1], chosen]
+    return [
+        Said(
+            (np.array(gap.on_piece) + np.array(gap.on_item)) / 2,
+            f"{_gap_words(gap, session.display)}: {gap.state}",
+            f"{gap.piece_name} – {gap.item_name}",
+            GAP_STATE[gap.state],
+            f"gap:{gap.piece}/{gap.item}",
+            gap is chosen,
+        )
+        for gap in gaps
+    ]
+
+
+def _gap_words(gap: Gap, display: Display) -> str:
+    overlap = show(-gap.gap, "length", display)
+    if gap.gap >= 0:
+        words = show(gap.gap, "length", display)
+    else:
+        words = "touches" if overlap.startswith("0 ") else f"overlap {overlap}"
+    if gap.running is not None and gap.state != gap.state_at_rest:
+        words += f", running {show(gap.running, 'length', display)}"
+    return words
+
+
+def loads_told(session: Session) -> Sequence[Said]:
+    """What each mount carries and gives in the shown case (at rest where none is chosen); gaps where that is
+    not known."""
+    v = session.verdict
+    if v.carried is None:
+        return gaps_told(session)
+    d = Display(session.display.length)  # sixteenths would hide what a bush gives
+    result = v.carried.case(session.shown_case or "weight")
+    tags = []
+    for mount, load in zip(session.job.mounts, result.mounts, strict=True):
+        worst = max((f for f in v.findings if f.part == mount.id), key=lambda f: f.use, default=None)
+        word = f"{worst.state}, {100 * worst.use:.0f} %" if worst else "not judged"
+        tags.append(
+            Said(
+                np.array(mount.bush.centre),
+                f"{show(load.size, 'force', d)}, gives {show(load.radial_mm, 'length', d)}",
+                f"{mount.name}: {word}",
+                FINDING_STATE[worst.state] if worst else "open",
+                f"mount:{mount.id}",
+                session.selection == ("mount", mount.id),
+            )
+        )
+    return tags
+
+
+def points_told(session: Session) -> Sequence[Said]:
+    """The points that need a look."""
+    return [Said(at, *rest) for at, rest in point_tags(session)]
+
+
+TOLD: dict[str, Callable[[Session], Sequence[Said]]] = {
+    "gaps": gaps_told,
+    "loads": loads_told,
+    "points": points_told,
+}
+
+
+def caption(session: Session) -> str:
+    """What is said under the picture: that the engine is not shown where it stands."""
+    if session.film is not None:
+        return "Engine shown on its way out."
+    case, carried = session.shown_case, session.verdict.carried
+    if not case or carried is None:
+        return ""
+    result = carried.case(case)
+    return f"Engine shown {result.case.name}: {move_words(result.move, Display(session.display.length))}."

@@ -1,0 +1,95 @@
+"""The keys of the window: menus are made from them, and F1 shows them with those of the stages."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from nimble_cradle.desk.bay_view.standpoints import STANDPOINTS
+from nimble_cradle.desk.kit.keymap import FREE, Key, KeyGroup
+from nimble_cradle.desk.stages import stage_desks
+from nimble_cradle.judge.stages import STAGES
+
+
+@dataclass(frozen=True)
+class MenuRow:
+    """A row of a menu. act: as of a ``Key``, a method of the window."""
+
+    menu: str
+    text: str
+    key: str
+    act: str
+
+
+def stage_keys() -> dict[str, str]:
+    """The function key of every stage, from F2 on; keys that the desktop needs are left out."""
+    numbers = [f"F{n}" for n in range(2, 36) if f"F{n}" not in FREE]
+    return {stage.id: key for stage, key in zip(STAGES, numbers, strict=False)}
+
+
+def menu_rows() -> tuple[MenuRow, ...]:
+    """Every row of the window's menus, in order."""
+    stages = stage_keys()
+    return (
+        MenuRow("&Job", "New job …", "Ctrl+N", "ask_new"),
+        MenuRow("&Job", "Open …", "Ctrl+O", "ask_open"),
+        MenuRow("&Job", "Save", "Ctrl+S", "save"),
+        MenuRow("&Job", "Save as …", "Ctrl+Shift+S", "ask_save_as"),
+        MenuRow("&Job", "Write the shop pack …", "Ctrl+P", "write_pack"),
+        MenuRow("&Job", "Close", "Ctrl+Q", "close"),
+        MenuRow("&Change", "Undo", "Ctrl+Z", "undo"),
+        MenuRow("&Change", "Redo", "Ctrl+Shift+Z", "redo"),
+        *(MenuRow("&Show", f"Stage: {s.name}", stages[s.id], f"go {s.id}") for s in STAGES),
+        *(
+            MenuRow("&Show", f"Look: {name}", f"Ctrl+{k}", f"stand {point}")
+            for k, (point, (name, _, _)) in enumerate(STANDPOINTS.items(), start=1)
+        ),
+        MenuRow("&Show", "Millimetres, inches, fractions in turn", "Ctrl+U", "turn_units"),
+        MenuRow("&Help", "All keys", "F1", "show_keys"),
+    )
+
+
+def window_groups() -> tuple[KeyGroup, ...]:
+    """The window's keys as the page of keys shows them."""
+    stages = list(stage_keys().values())
+    looks = tuple(f"Ctrl+{k}" for k in range(1, len(STANDPOINTS) + 1))
+    return (
+        KeyGroup(
+            "Stages",
+            (
+                Key(
+                    tuple(stages), f"{STAGES[0].name} … {STAGES[-1].name}", (), f"{stages[0]} … {stages[-1]}"
+                ),
+                Key(("Tab", "Shift+Tab"), "next field, last field"),
+                Key(("Return",), "take what was typed", (), "Enter"),
+                Key(("Esc",), "put back what was there, put the working away"),
+            ),
+        ),
+        KeyGroup(
+            "Look",
+            (
+                Key(
+                    looks,
+                    "driver's side, passenger's side, over the bonnet, front, underneath, front corner",
+                    (),
+                    "Ctrl 1 … Ctrl 6",
+                ),
+                Key((), "turn freely, come nearer", (), "Drag, wheel"),
+            ),
+        ),
+        KeyGroup(
+            "Job",
+            (
+                Key(("Ctrl+Z", "Ctrl+Shift+Z"), "undo, redo"),
+                Key(("Ctrl+S", "Ctrl+Shift+S"), "save, save as"),
+                Key(("Ctrl+N", "Ctrl+O"), "new job, open a job"),
+                Key(("Ctrl+U",), "mm, inches, 1/16, 1/32"),
+                Key(("Ctrl+P", "Ctrl+Q"), "write the shop pack, close"),
+                Key(("F1",), "this page"),
+            ),
+        ),
+    )
+
+
+def every_group() -> tuple[KeyGroup, ...]:
+    """All keys there are: of the stages in their order, then of the window."""
+    return (*(group for desk in stage_desks().values() for group in desk.keys), *window_groups())

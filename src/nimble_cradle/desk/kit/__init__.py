@@ -1,0 +1,1 @@
+"""What all stages' sheets are built from: fields, tables, rooms, charts, tasks."""

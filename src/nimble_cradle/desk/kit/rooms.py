@@ -1,0 +1,133 @@
+"""Rooms of a sheet: parts of one stage that are shown one at a time, with a row of buttons to choose."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from pydantic import ValidationError
+from PyQt6.QtWidgets import QButtonGroup, QComboBox, QPushButton, QVBoxLayout, QWidget
+
+from nimble_cradle.desk.kit.fields import row, words
+from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.job.job import as_job_error
+
+
+def sentence_of(error: Exception) -> str:
+    """The one sentence of a refusal, whoever raised it."""
+    return as_job_error(error).message if isinstance(error, ValidationError) else str(error)
+
+
+def offer(box: QComboBox, names: list[str]) -> None:
+    """Set a box's choices and keep the chosen number."""
+    if [box.itemText(i) for i in range(box.count())] != names:
+        at = box.currentIndex()
+        box.blockSignals(True)
+        box.clear()
+        box.addItems(names)
+        box.setCurrentIndex(min(max(at, 0), len(names) - 1))
+        box.blockSignals(False)
+
+
+class Room(QWidget):
+    """One room: ``title`` on its button; ``refresh`` shows the present job; ``refuse`` says at the place
+    why not."""
+
+    title = ""
+    key = ""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.gone = False
+        """Whether it was taken out of its sheet; the widgets live on until what called it has returned."""
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column.setSpacing(6)
+        self.refusal = words("", "refusal")
+        self.refusal.hide()
+        self.build()
+
+    def build(self) -> None:
+        """Make the widgets."""
+
+    def refresh(self) -> None:
+        """Show the present job."""
+
+    def refuse(self, sentence: str) -> None:
+        """One sentence, or none."""
+        self.refusal.setText(sentence)
+        self.refusal.setVisible(bool(sentence))
+
+
+class Rooms(QWidget):
+    """The buttons, in as many rows as they need, and the chosen room. Rooms given as classes are made when
+    they are first entered."""
+
+    WIDE = 468
+
+    def __init__(self, rooms: Sequence[Room | type[Room]], session: Session | None = None) -> None:
+        super().__init__()
+        self.session = session
+        self.rooms: list[Room | type[Room]] = list(rooms)
+        self.body = QVBoxLayout(self)
+        self.body.setContentsMargins(0, 0, 0, 0)
+        self.body.setSpacing(6)
+        self.group = QButtonGroup(self)
+        lines: list[list[QPushButton]] = [[]]
+        used = 0
+        for k, room in enumerate(self.rooms):
+            b = QPushButton(room.title)
+            b.setCheckable(True)
+            b.setObjectName("room")
+            self.group.addButton(b, k)
+            b.ensurePolished()
+            wide = b.sizeHint().width() + 6
+            if used + wide > self.WIDE and lines[-1]:
+                lines.append([])
+                used = 0
+            lines[-1].append(b)
+            used += wide
+        self.group.idClicked.connect(self._go)
+        for line in lines:
+            self.body.addWidget(row(*line))
+        for room in self.rooms:
+            if isinstance(room, Room):
+                self.body.addWidget(room)
+        self.group.buttons()[0].setChecked(True)
+        self.at = 0
+        self._go(0)
+
+    def _made(self, k: int) -> Room:
+        room = self.rooms[k]
+        if not isinstance(room, Room):
+            assert self.session is not None
+            room = self.rooms[k] = room(self.session)
+            self.body.addWidget(room)
+        return room
+
+    def _go(self, k: int) -> None:
+        self.at = k
+        self._made(k)
+        for i, room in enumerate(self.rooms):
+            if isinstance(room, Room):
+                room.setVisible(i == k)
+        self.present.refresh()
+
+    def go(self, key: str) -> None:
+        """Show the room called ``key``."""
+        k = next(i for i, room in enumerate(self.rooms) if room.key == key)
+        self.group.buttons()[k].setChecked(True)
+        self._go(k)
+
+    def room(self, key: str) -> Room:
+        """The room called ``key``, made if need be."""
+        return self._made(next(i for i, room in enumerate(self.rooms) if room.key == key))
+
+    @property
+    def present(self) -> Room:
+        """The room that is shown."""
+        return self._made(self.at)
+
+    def refresh(self) -> None:
+        """Show the present job in the chosen room."""
+        self.present.refresh()

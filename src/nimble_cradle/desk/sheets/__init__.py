@@ -1,1 +1,0 @@
-"""One sheet for each stage: what the user sees and edits beside the bay."""

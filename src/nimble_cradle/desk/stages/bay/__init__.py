@@ -1,0 +1,7 @@
+"""The bay's sheet."""
+
+from __future__ import annotations
+
+from nimble_cradle.desk.kit.stage_desk import StageDesk
+
+DESK = StageDesk(standpoint="over", home=frozenset({"item"}), keeps=frozenset({"item"}))

@@ -1,0 +1,300 @@
+"""Bay: the items, what each needs round it, and the clearance table."""
+
+from __future__ import annotations
+
+from typing import get_args
+
+from PyQt6.QtWidgets import QComboBox
+
+from nimble_cradle.design.beside import beside
+from nimble_cradle.desk.kit.direction_field import DirectionField
+from nimble_cradle.desk.kit.fields import (
+    UP,
+    WAYS,
+    ChoiceField,
+    QuantityField,
+    TextField,
+    VectorField,
+    button,
+    part,
+    row,
+    words,
+)
+from nimble_cradle.desk.kit.label import plain
+from nimble_cradle.desk.kit.shapes_editor import ShapeEditor, new_shape, twin_of
+from nimble_cradle.desk.kit.sheet import Sheet, Table
+from nimble_cradle.desk.stages.bay.cuts import CutsEditor
+from nimble_cradle.desk.stages.bay.made_from_points import MadeEditor, MotionEditor
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.bay import METHOD_PLUS_MINUS, Clearance, Item, Material
+from nimble_cradle.job.edits import added, free_id, removed
+from nimble_cradle.job.twins import shifted_shape
+from nimble_cradle.units import show
+
+FATES = (
+    ("open", "not decided"),
+    ("keep", "kept, not for sale"),
+    ("trim", "may be trimmed"),
+    ("cut", "may be cut and braced"),
+    ("remove", "taken out"),
+)
+VEHICLE = (
+    ("Wheelbase", "length", "wheelbase_mm", None),
+    ("On the front axle", "mass", "front_axle_kg", None),
+    ("On the rear axle", "mass", "rear_axle_kg", None),
+    ("Centre of gravity over the road", "length", "cog_height_mm", None),
+    ("Rolling radius of the tyre", "length", "tyre_radius_mm", None),
+    ("Final drive", "number", "final_drive", None),
+    ("Road, from the rail tops", "length", "ground_z_mm", UP),
+    ("Lowest chassis line, from the rail tops", "length", "lowest_line_z_mm", UP),
+    ("Axle's place, give or take", "length", "axle_plus_minus_mm", None),
+    ("Slopes, give or take", "angle", "slope_plus_minus_deg", None),
+    ("Wish: front-axle share at most", "share", "want_front_share_percent", None),
+)
+_PLACE = ("forward / back", "left / right", "up / down")
+METHODS = tuple((m, f"{m} (± {pm:g} mm)") for m, pm in METHOD_PLUS_MINUS.items())
+
+
+class BaySheet(Sheet):
+    """The items of the bay."""
+
+    stage, title = "bay", "Bay: what is there"
+
+    def build(self) -> None:
+        """The list, the editor of one item, the clearance table, the vehicle."""
+        s = self.session
+        self.table = Table(
+            ("Item", "Kind", "Fate", "Needs"), most_rows=8, chosen=lambda key: s.select("item", key)
+        )
+        self.table.setAccessibleName("Items")
+        self.column.addWidget(self.table)
+        self.column.addWidget(
+            row(
+                button("Add an item", self.add, "A new item, beside the bay"),
+                button("Take off the list", self.remove, "The chosen item goes"),
+                button("Double", lambda: self.twin(False), "A second of the chosen item, beside it", "view"),
+                button("Mirror", lambda: self.twin(True), "The chosen item on the car's other side", "view"),
+            )
+        )
+        self.refusal = words("", "refusal")
+        self.refusal.hide()
+        self.column.addWidget(self.refusal)
+        self.which = part("Choose an item, here or in the picture")
+        self.column.addWidget(self.which)
+        self.name = TextField(s, "Name")
+        self.neighbour = ChoiceField(s, "Kind of neighbour", ())
+        self.fate = ChoiceField(s, "What becomes of it", FATES)
+        self.measured = ChoiceField(s, "Measured with", METHODS)
+        self.plus_minus = QuantityField(s, "Give or take", "length", optional="as the method")
+        self.required = QuantityField(s, "Room it needs", "length", optional="as its kind")
+        self.note = TextField(s, "Note")
+        self.chassis = ChoiceField(
+            s, "Part of the chassis", ((False, "no"), (True, "yes: mounts stand on it"))
+        )
+        self.placed = ChoiceField(s, "It stands", ((True, "where it is measured"), (False, "not placed yet")))
+        self.moved = VectorField(s, "Moved since it was measured", WAYS, _PLACE)
+        self.trim = QuantityField(s, "May be trimmed this deep", "length")
+        self.material = ChoiceField(s, "Made of", tuple((m, m) for m in get_args(Material)))
+        self.cuts = CutsEditor(s)
+        self.shapes, self.made, self.motion = ShapeEditor(s), MadeEditor(s), MotionEditor(s)
+        self.editors = (
+            self.name,
+            self.neighbour,
+            self.fate,
+            self.trim,
+            self.material,
+            self.measured,
+            self.plus_minus,
+            self.required,
+            self.note,
+            self.chassis,
+            self.placed,
+            self.moved,
+            self.cuts,
+            self.shapes,
+            self.made,
+            self.motion,
+        )
+        for editor in self.editors:
+            self.column.addWidget(editor)
+            editor.hide()
+        self.column.addWidget(part("Room that each kind of neighbour needs"))
+        self.rows: list[QuantityField] = []
+        for clearance in s.job.clearances:
+            field = QuantityField(s, clearance.name, "length")
+            field.setToolTip(plain(clearance.why))
+            field.at(f"clearances/{clearance.id}/required_mm", "Room needed")
+            self.column.addWidget(field)
+            self.rows.append(field)
+        self.kind_box = QComboBox()
+        self.kind_box.setAccessibleName("kind of neighbour to name")
+        self.kind_box.addItems([c.name for c in s.job.clearances])
+        self.kind_name, self.kind_why = TextField(s, "Its name"), TextField(s, "Why so much")
+        self.kind_box.activated.connect(self._name_kind)
+        self.column.addWidget(
+            row(
+                self.kind_box,
+                button("Add a kind", self.add_kind, name="view"),
+                button("Drop it", self.drop_kind, name="view"),
+            )
+        )
+        self.column.addWidget(self.kind_name)
+        self.column.addWidget(self.kind_why)
+        self._name_kind(0)
+
+        self.column.addWidget(part("The vehicle, without its powertrain"))
+        self.column.addWidget(TextField(s, "Vehicle").at("vehicle/name"))
+        self.column.addWidget(TextField(s, "Job").at("name"))
+        self.column.addWidget(TextField(s, "Its story").at("story"))
+        for label, kind, name, ways in VEHICLE:
+            self.column.addWidget(QuantityField(s, label, kind, ways=ways).at(f"vehicle/{name}", "Vehicle"))  # type: ignore[arg-type]
+        self.column.addWidget(
+            ChoiceField(s, "Driven axle", (("rear", "rear"), ("front", "front"), ("both", "both"))).at(
+                "vehicle/driven", "Vehicle"
+            )
+        )
+        self.column.addWidget(
+            ChoiceField(s, "Driver sits", (("left", "on the left"), ("right", "on the right"))).at(
+                "vehicle/driver_side", "Vehicle"
+            )
+        )
+        self.column.addWidget(
+            VectorField(
+                s, "Axle input joint", WAYS, ("from the axle line", "from the centre", "from the rail tops")
+            ).at("vehicle/axle_input", "Vehicle")
+        )
+        self.column.addWidget(DirectionField(s, "Axle input").at("vehicle/axle_input_direction", "Vehicle"))
+
+    def fingerprint(self) -> tuple[str, ...]:
+        """The clearance table's rows."""
+        return tuple(c.id for c in self.session.job.clearances)
+
+    def _name_kind(self, at: int) -> None:
+        """Name and reason of the chosen row of the clearance table."""
+        rows = self.session.job.clearances
+        key = rows[min(max(at, 0), len(rows) - 1)].id
+        self.kind_name.at(f"clearances/{key}/name")
+        self.kind_why.at(f"clearances/{key}/why")
+
+    def add_kind(self) -> None:
+        """One more row of the clearance table, to be named."""
+        job = self.session.job
+        key = free_id("kind", {c.id for c in job.clearances})
+        made = Clearance(id=key, name=f"New kind {key.rsplit('-', 1)[1]}", required_mm=20.0)
+        self.session.edit(f"Added {made.name}", added(job, "clearances", made))
+        self.kind_box.setCurrentIndex(self.kind_box.count() - 1)
+        self._name_kind(self.kind_box.count() - 1)
+
+    def drop_kind(self) -> None:
+        """Take the chosen row out of the clearance table; refused while anything is of that kind."""
+        row_ = self.session.job.clearances[self.kind_box.currentIndex()]
+        try:
+            self.session.edit(f"Dropped {row_.name}", removed(self.session.job, f"clearances/{row_.id}"))
+            self.refuse("")
+        except JobError as error:
+            self.refuse(error.message)
+
+    def refresh(self) -> None:
+        """The items, and the editor of the chosen one."""
+        job, d = self.session.job, self.session.display
+        room = {c.id: c.required_mm for c in job.clearances}
+        for k, (clearance, field_) in enumerate(zip(job.clearances, self.rows, strict=True)):
+            field_.label.setText(clearance.name)
+            field_.setToolTip(plain(clearance.why))
+            self.kind_box.setItemText(k, clearance.name)
+        kind, key = self.session.selection
+        chosen = key if kind == "item" else key.partition("/")[2] if kind == "gap" else ""
+        self.table.fill(
+            [
+                (
+                    i.id,
+                    (
+                        (i.name, ""),
+                        (i.neighbour, ""),
+                        (i.fate, ""),
+                        (
+                            show(
+                                room[i.neighbour] if i.required_mm is None else i.required_mm, "length", d, 0
+                            ),
+                            ">",
+                        ),
+                    ),
+                )
+                for i in job.items
+            ],
+            chosen,
+        )
+        item = next((i for i in job.items if i.id == chosen), None)
+        for editor in self.editors:
+            editor.setVisible(item is not None)
+        self.which.setText(item.name if item else "Choose an item, here or in the picture")
+        if item is not None:
+            base = f"items/{item.id}"
+            self.neighbour.offer([(c.id, c.name) for c in job.clearances])
+            for field, name in (
+                (self.neighbour, "neighbour"),
+                (self.fate, "fate"),
+                (self.measured, "measured"),
+                (self.plus_minus, "plus_minus_mm"),
+                (self.required, "required_mm"),
+                (self.trim, "trim_mm"),
+                (self.material, "material"),
+                (self.chassis, "chassis"),
+                (self.placed, "placed"),
+            ):
+                if field.path != f"{base}/{name}":
+                    field.at(f"{base}/{name}", item.name)
+                else:
+                    field.refresh()
+            for text, name in ((self.name, "name"), (self.note, "note")):
+                if text.path != f"{base}/{name}":
+                    text.at(f"{base}/{name}")
+            self.moved.at(f"{base}/moved", item.name)
+            self.trim.setVisible(item.fate in ("open", "trim", "cut"))
+            self.shapes.setVisible(item.made is None)
+            for own in (self.measured, self.plus_minus):
+                own.setVisible(item.made is None)
+            if item.made is None:
+                self.shapes.at(base, item.name)
+            self.cuts.at(item)
+            self.made.at(item)
+            self.motion.at(item)
+
+    def twin(self, mirror: bool) -> None:
+        """A second of the chosen item: beside it, or mirrored across the car's middle."""
+        twin_of(self.session, "item", "items", mirror, self.refuse)
+
+    def refuse(self, sentence: str) -> None:
+        """One sentence under the list, or none."""
+        self.refusal.setText(sentence)
+        self.refusal.setVisible(bool(sentence))
+
+    def add(self) -> None:
+        """A new box beside the bay, chosen at once."""
+        job = self.session.job
+        key = free_id("item", {i.id for i in job.items})
+        item = Item(
+            id=key,
+            name=f"New item {key.rsplit('-', 1)[1]}",
+            neighbour=job.clearances[0].id,
+            shapes=(shifted_shape(new_shape("box"), beside(job, "items")),),
+        )
+        self.session.edit(f"Added {item.name}", added(job, "items", item))
+        self.session.select("item", key)
+
+    def remove(self) -> None:
+        """Take the chosen item off the list."""
+        kind, key = self.session.selection
+        if kind != "item":
+            self.refuse("Choose the item first.")
+            return
+        self.refuse("")
+        try:
+            name = self.session.value(f"items/{key}/name")
+            self.session.edit(f"Took {name} off the list", removed(self.session.job, f"items/{key}"))
+            self.session.select("", "")
+        except JobError as error:
+            self.refuse(error.message)
+
+
+SHEET = BaySheet

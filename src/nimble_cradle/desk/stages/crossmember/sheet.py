@@ -1,0 +1,229 @@
+"""Crossmember: the tube that carries the gearbox, its section, strength and sag."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from nimble_cradle.design.first_crossmember import first_crossmember, with_bend, without_bend
+from nimble_cradle.desk.kit.fields import (
+    FORWARD,
+    LEFT,
+    UP,
+    ChoiceField,
+    QuantityField,
+    VectorField,
+    button,
+    part,
+    row,
+    words,
+)
+from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label
+from nimble_cradle.desk.kit.sheet import Sheet, UseBars, show_finding
+from nimble_cradle.geometry.polyline import axis_length
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.mounts import HollowSection
+from nimble_cradle.stock.steels import STEELS
+from nimble_cradle.stock.tubes import properties, stock
+from nimble_cradle.telltales import TellTale
+from nimble_cradle.units import show
+
+
+class CrossmemberSheet(Sheet):
+    """The gearbox crossmember."""
+
+    stage, title = "crossmember", "Crossmember: under the gearbox"
+
+    def build(self) -> None:
+        s = self.session
+        if s.job.crossmember is None:
+            self.column.addWidget(
+                words(
+                    "There is no crossmember yet. A first one spans straight under the gearbox mount; its"
+                    " points are then yours to set.",
+                    "",
+                )
+            )
+            self.refusal = words("", "refusal")
+            self.refusal.hide()
+            self.column.addWidget(row(button("Put in a crossmember", self.add, name="main")))
+            self.column.addWidget(self.refusal)
+            return
+        self.summary = Label()
+        self.summary.setWordWrap(True)
+        self.column.addWidget(self.summary)
+        self.bars = UseBars(s)
+        self.column.addWidget(part("What holds and what does not (click for the working)"))
+        self.column.addWidget(self.bars)
+        self.column.addWidget(part("Section"))
+        self.stock = ChoiceField(s, "From stock", [(name, name) for name in stock()])
+        self.stock.box.activated.disconnect()
+        self.stock.box.activated.connect(self._take_stock)
+        self.column.addWidget(self.stock)
+        self.column.addWidget(
+            ChoiceField(
+                s, "Or typed: shape", (("square", "square"), ("rectangle", "rectangle"), ("round", "round"))
+            ).at("crossmember/section/shape", "Crossmember")
+        )
+        for label, name in (
+            ("Height, or outside of a round", "height_mm"),
+            ("Width of a rectangle", "width_mm"),
+            ("Wall", "wall_mm"),
+        ):
+            self.column.addWidget(
+                QuantityField(s, label, "length").at(f"crossmember/section/{name}", "Crossmember")
+            )
+        self.column.addWidget(
+            ChoiceField(s, "Steel", [(k, k) for k in STEELS]).at("crossmember/steel", "Crossmember")
+        )
+        self.column.addWidget(part("How it is held"))
+        self.column.addWidget(
+            ChoiceField(
+                s, "Ends", (("hinged", "bolted, free to tip (cautious)"), ("clamped", "clamped stiff"))
+            ).at("crossmember/ends", "Crossmember")
+        )
+        self.column.addWidget(
+            QuantityField(s, "Rails hold its ends together by", "stiffness").at(
+                "crossmember/rail_n_per_mm", "Crossmember"
+            )
+        )
+        self.column.addWidget(
+            QuantityField(s, "Most sag allowed", "length").at("crossmember/most_sag_mm", "Crossmember")
+        )
+        self.carries = ChoiceField(s, "It carries", [(m.id, m.name) for m in s.job.mounts])
+        self.column.addWidget(self.carries.at("crossmember/carries", "Crossmember"))
+        self.column.addWidget(part("Its axis, from the left rail to the right"))
+        for k in range(len(s.job.crossmember.points)):
+            name = (
+                "Left end"
+                if k == 0
+                else "Right end"
+                if k == len(s.job.crossmember.points) - 1
+                else f"Bend {k}"
+            )
+            self.column.addWidget(
+                VectorField(
+                    s,
+                    name,
+                    (FORWARD, LEFT, UP),
+                    ("from the axle line", "from the centre", "from the rail tops"),
+                ).at(f"crossmember/points/{k}", "Crossmember")
+            )
+
+        bends = [
+            button(
+                f"Without bend {k}", partial(self._points, f"Crossmember without bend {k}", k), name="view"
+            )
+            for k in range(1, len(s.job.crossmember.points) - 1)
+        ]
+        self.column.addWidget(
+            row(
+                button(
+                    "One more bend",
+                    partial(self._points, "Crossmember with one more bend", 0),
+                    "In the middle of its longest stretch, to be typed over",
+                    "view",
+                ),
+                *bends[:3],
+            )
+        )
+        for some in range(3, len(bends), 4):
+            self.column.addWidget(row(*bends[some : some + 4]))
+        self.refusal = words("", "refusal")
+        self.refusal.hide()
+        self.column.addWidget(self.refusal)
+        self.column.addWidget(
+            row(
+                button(
+                    "Leave the crossmember out",
+                    lambda: s.set_value("crossmember", None, "No crossmember"),
+                    name="view",
+                )
+            )
+        )
+
+    def fingerprint(self) -> tuple[object, ...]:
+        """How many points its axis has, and the mounts it may carry; none without a crossmember."""
+        cross = self.session.job.crossmember
+        return (
+            ()
+            if cross is None
+            else (len(cross.points), tuple((m.id, m.name) for m in self.session.job.mounts))
+        )
+
+    def _points(self, what: str, without: int) -> None:
+        try:
+            job = self.session.job
+            self.session.edit(what, without_bend(job, without) if without else with_bend(job))
+        except JobError as error:
+            self.refusal.setText(error.message)
+            self.refusal.show()
+
+    def add(self) -> None:
+        """A straight tube under the gearbox mount, from 400 mm left to 400 mm right."""
+        try:
+            self.session.set_value(
+                "crossmember", first_crossmember(self.session.job, self.session.rack), "Put in a crossmember"
+            )
+        except JobError as error:
+            self.refusal.setText(error.message)
+            self.refusal.show()
+
+    def _take_stock(self, index: int) -> None:
+        name = self.stock.choices[index][0]
+        try:
+            self.session.edit(
+                f"Crossmember: {name}", with_value(self.session.job, "crossmember/section", stock()[name])
+            )
+        except JobError as error:
+            self.stock.refusal.setText(error.message)
+            self.stock.refusal.show()
+
+    def show_cause(self, tale: TellTale) -> None:
+        """The hardest-used part with its working."""
+        if self.session.verdict.hardest is not None:
+            show_finding(self.session, self.session.verdict.hardest)
+
+    def refresh(self) -> None:
+        cross, v, d = self.session.job.crossmember, self.session.verdict, self.session.display
+        if cross is None:
+            return
+        names = list(stock())
+        section = cross.section
+        same = [
+            n
+            for n, s in stock().items()
+            if (s.shape, s.height_mm, s.width_mm, s.wall_mm)
+            == (section.shape, section.height_mm, section.width_mm, section.wall_mm)
+        ]
+        self.stock.box.setCurrentIndex(names.index(same[0]) if same else -1)
+        found = [f for f in v.findings if f.part == "crossmember"]
+        self.bars.show_findings(found)
+        try:
+            p = properties(section)
+        except ValueError as error:
+            self.summary.setText(f"Not judged: {error}")
+            return
+        length = axis_length(cross.points)
+        text = (
+            f"{_name(section)}, {BOLD}{show(length, 'length', d, 0)}{PLAIN} along its axis,"
+            f" {show(length / 1000 * p.kg_per_m, 'mass', d)}. "
+        )
+        text += f"I {p.i_lying / 1e4:.1f} cm⁴, W {p.w_lying / 1e3:.2f} cm³ (vertical bending). "
+        sag = next((f for f in found if f.code == "crossmember-sag"), None)
+        if sag is not None:
+            text += f"Sags {BOLD}{show(sag.load, 'length', d, 2)}{PLAIN} at the mount ({sag.case})."
+        problems = [q.sentence for q in v.problems if q.stage == "crossmember"]
+        self.summary.setText(text if not problems else f"Not judged: {problems[0]}")
+
+
+def _name(section: HollowSection) -> str:
+    if section.shape == "round":
+        return f"Round {section.height_mm:g} x {section.wall_mm:g} mm"
+    width = section.height_mm if section.shape == "square" else section.width_mm
+    return (
+        f"{section.shape.capitalize()} {section.height_mm:g} high x {width:g} wide x {section.wall_mm:g} mm"
+    )
+
+
+SHEET = CrossmemberSheet

@@ -1,0 +1,527 @@
+"""Mounts: what each carries, how far it gives, whether it holds; the bush, the plate, the arm."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
+
+from nimble_cradle.design.beside import duplicated
+from nimble_cradle.design.first_mounts import first_mount, with_eye_on_plate
+from nimble_cradle.desk.kit.described_fields import DescribedFields
+from nimble_cradle.desk.kit.direction_field import DirectionField
+from nimble_cradle.desk.kit.fields import (
+    FORWARD,
+    LEFT,
+    RIGHT,
+    UP,
+    WAYS,
+    ChoiceField,
+    QuantityField,
+    TextField,
+    VectorField,
+    button,
+    part,
+    row,
+    words,
+)
+from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label, plain
+from nimble_cradle.desk.kit.pairs_field import PairsField
+from nimble_cradle.desk.kit.sheet import Sheet, Table, UseBars, show_finding
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import added, free_id, removed
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.tube_arm import TubeArm
+from nimble_cradle.job.twins import twin
+from nimble_cradle.mounts.springs import SAG
+from nimble_cradle.mounts.vibration import TRANSMISSIBILITY
+from nimble_cradle.stock.steels import STEELS
+from nimble_cradle.stock.threads import SIZES
+from nimble_cradle.strength.bolts import CLASSES
+from nimble_cradle.telltales import TellTale
+from nimble_cradle.units import Display, show
+
+_STEELS = tuple((s, s) for s in STEELS)
+_SIZES = tuple((s, s) for s in SIZES)
+_CLASSES = tuple((c, c) for c in CLASSES)
+PAD_FIELDS = (
+    ("Plate", "length", "plate_mm"),
+    ("Hole", "length", "hole_mm"),
+    ("Edge distance, from the hole's centre", "length", "edge_mm"),
+    ("Tighten to", "torque", "tightening_nm"),
+)
+LOAD_FIELDS = (
+    ("Tyre grip", "number", "loads/tyre_grip"),
+    ("Engine braking, share of full torque", "number", "loads/overrun_share"),
+    ("Braking, g", "number", "loads/brake_g"),
+    ("Bend, g", "number", "loads/corner_g"),
+    ("Bump, g in all", "number", "loads/bump_g"),
+    ("Rebound, g in all", "number", "loads/rebound_g"),
+    ("Dropped clutch, times first gear's torque", "number", "loads/snatch_factor"),
+    ("Kerb, g sideways", "number", "loads/kerb_g"),
+    ("Pothole, g backwards with the bump", "number", "loads/pothole_g"),
+    ("Jerk when towed, g", "number", "loads/tow_g"),
+    ("Two things at once, share of each", "number", "loads/together"),
+    ("Rough road, g up and down", "number", "loads/rough_g"),
+    ("Kept in hand, everyday cases", "number", "allowables/everyday_factor"),
+    ("Kept in hand, rare cases", "number", "allowables/rare_factor"),
+    ("Most pressure on the rubber", "stress", "allowables/bush_pressure_mpa"),
+    ("Most give, share of the rubber's wall", "number", "allowables/bush_strain"),
+    ("The same at rest", "number", "allowables/bush_strain_rest"),
+    ("The same in rare cases", "number", "allowables/bush_strain_rare"),
+    ("Nut factor", "number", "allowables/nut_factor"),
+    ("Idle shake passed on, at most", "number", "allowables/idle_transmitted"),
+)
+
+
+class MountsSheet(Sheet):
+    """The mounts, one at a time."""
+
+    stage, title = "mounts", "Mounts: carried and held"
+
+    mount_id = ""
+
+    def fingerprint(self) -> tuple[str, ...]:
+        """The mounts there are."""
+        return tuple(m.id for m in self.session.job.mounts)
+
+    def build(self) -> None:
+        """The bar of mounts, then one mount from what it carries to how it is made."""
+        s = self.session
+        bar = QWidget()
+        layout = QHBoxLayout(bar)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(5)
+        self.group = QButtonGroup(self)
+        self.keys = [m.id for m in s.job.mounts]
+        for i, mount in enumerate(s.job.mounts):
+            b = QPushButton(mount.name.removesuffix(" mount").replace("&", "&&"))
+            b.setToolTip(plain(mount.name))
+            b.setCheckable(True)
+            b.clicked.connect(partial(self._chosen, mount.id))
+            self.group.addButton(b, i)
+            layout.addWidget(b)
+        self.column.addWidget(bar)
+        self.refusal = words("", "refusal")
+        self.refusal.hide()
+        if not self.keys:
+            self.mount_id = ""
+            self.column.addWidget(
+                words(
+                    "Three mounts that are not in one line hold an engine: two on its sides, one at the"
+                    " gearbox.",
+                    "",
+                )
+            )
+            self.column.addWidget(row(button("Add a mount", self.add, name="main")))
+            self.column.addWidget(self.refusal)
+            return
+        self.column.addWidget(
+            row(
+                button("Add a mount", self.add, "One more mount", "view"),
+                button("Take this mount out", self.remove, "This mount goes", "view"),
+                button("Double", lambda: self.twin(False), "A second of this mount, behind it", "view"),
+                button("Mirror", lambda: self.twin(True), "This mount on the other side", "view"),
+            )
+        )
+        self.column.addWidget(self.refusal)
+        self._build_carried()
+        self._build_bush()
+        self._build_cases()
+        self._build_plate()
+        self._build_arm()
+        self.column.addWidget(part("Load cases and what is kept in hand (common practice, no source)"))
+        for label, kind, path in LOAD_FIELDS:
+            self.column.addWidget(QuantityField(s, label, kind).at(path, "Loads"))  # type: ignore[arg-type]
+        self.column.addWidget(part("This mount"))
+        self.name, self.note = TextField(self.session, "Name"), TextField(self.session, "Note")
+        self.carries = ChoiceField(
+            s, "It carries", (("engine", "the engine"), ("gearbox", "the gearbox, on a crossmember"))
+        )
+        for widget in (self.name, self.carries, self.note):
+            self.column.addWidget(widget)
+        self.mount_id = self.mount_id if self.mount_id in self.keys else self.keys[0]
+        self._point_fields()
+
+    def _build_carried(self) -> None:
+        self.summary = Label()
+        self.summary.setWordWrap(True)
+        self.column.addWidget(self.summary)
+        self.column.addWidget(
+            row(
+                button("How far it settles", self.sag_work, name="view"),
+                button("First-gear torque", self.torque_work, name="view"),
+            )
+        )
+        self.column.addWidget(part("The bush"))
+        s = self.session
+        self.bush_first, self.bush = DescribedFields(s, first=True), DescribedFields(s)
+        self.column.addWidget(self.bush_first)
+        self.column.addWidget(
+            row(
+                button("How stiff it is", self.bush_work, name="view"),
+                button("Idle shake", self.idle_work, name="view"),
+            )
+        )
+        self.column.addWidget(part("What holds and what does not (click for the working)"))
+        self.bars = UseBars(s)
+        self.column.addWidget(self.bars)
+
+    def _build_bush(self) -> None:
+        s = self.session
+        self.column.addWidget(part("Sizes of the bush"))
+        self.place = VectorField(
+            s,
+            "Bush centre",
+            (FORWARD, LEFT, UP),
+            ("from the axle line", "from the centre", "from the rail tops"),
+        )
+        self.axis = DirectionField(s, "Its bolt")
+        for widget in (self.bush, self.place, self.axis):
+            self.column.addWidget(widget)
+
+    def _build_cases(self) -> None:
+        self.column.addWidget(part("Loads and movement, case by case (click to see it move)"))
+        self.cases = Table(("Case", "Force", "Across", "Along"), most_rows=9, chosen=self._case)
+        self.cases.setAccessibleName("Load cases")
+        self.column.addWidget(self.cases)
+        self.column.addWidget(
+            row(button("Show it at rest again", lambda: self.session.show_case(""), name="view"))
+        )
+        self.column.addWidget(part("How the whole engine shakes"))
+        self.shake = words("", "")
+        self.column.addWidget(self.shake)
+
+    def _build_plate(self) -> None:
+        s = self.session
+        self.column.addWidget(part("Plate and bolts"))
+        self.bolt, self.grade = (
+            ChoiceField(s, "Bolts to the block", _SIZES),
+            ChoiceField(s, "Bolt class", _CLASSES),
+        )
+        self.steel = ChoiceField(s, "Plate steel", _STEELS)
+        self.rests = ChoiceField(
+            s, "It rests", (("flat", "flat on the pad"), ("bosses", "on bosses at its bolts"))
+        )
+        self.holes = PairsField(
+            s,
+            "Holes, from the pad's centre as you face the plate; an emptied line takes the hole away",
+            "hole",
+        )
+        self.pad_centre = VectorField(
+            s,
+            "Pad's centre",
+            WAYS,
+            ("from the block's rear face", "from the crank line", "from the crank line"),
+        )
+        self.pad_up = DirectionField(s, "Its upper edge")
+        self.pad_normal = DirectionField(s, "Pad's face")
+        self.pad = [QuantityField(s, label, kind) for label, kind, _ in PAD_FIELDS]  # type: ignore[arg-type]
+        for widget in (
+            self.bolt,
+            self.grade,
+            *self.pad,
+            self.steel,
+            self.rests,
+            self.holes,
+            self.pad_centre,
+            self.pad_normal,
+            self.pad_up,
+        ):
+            self.column.addWidget(widget)
+
+    def _build_arm(self) -> None:
+        s = self.session
+        self.column.addWidget(part("Arm"))
+        self.with_arm = button("Fit an arm", self._toggle_arm, name="view")
+        self.column.addWidget(row(self.with_arm))
+        self.packing = ChoiceField(
+            s, "Between eye and plate", ((False, "nothing: it stands on it"), (True, "a packing piece"))
+        )
+        self.onto = row(
+            button("Stand the eye on its plate", self.stand, "Moves the bush, and its crossmember", "view")
+        )
+        self.fits = row(
+            button(
+                "The printed plate fits the block", self.confirm, "You laid it on and the holes meet", "view"
+            )
+        )
+        for widget in (self.packing, self.onto, self.fits):
+            self.column.addWidget(widget)
+        self.arm = DescribedFields(s)
+        self.arm_at = VectorField(s, "Arm stands", (RIGHT, UP), ("across", "in height"))
+        for widget in (self.arm_at, self.arm):
+            self.column.addWidget(widget)
+        self.column.addWidget(part("Cross-bolt"))
+        self.cross, self.cross_grade = (
+            ChoiceField(s, "Cross-bolt", _SIZES),
+            ChoiceField(s, "Its class", _CLASSES),
+        )
+        self.cheek_steel = ChoiceField(s, "Cheeks' steel", _STEELS)
+        self.eye_weld = QuantityField(s, "Weld round the eye, throat", "length")
+        self.cross_tight = QuantityField(s, "Tighten it to", "torque", optional="not said")
+        self.cheek, self.cheek_gap, self.eye_gap = (
+            QuantityField(s, "Each cheek", "length"),
+            QuantityField(s, "Sleeve to each cheek, before tightening", "length"),
+            QuantityField(s, "Eye to each cheek", "length"),
+        )
+        for widget in (
+            self.cross,
+            self.cross_grade,
+            self.cross_tight,
+            self.cheek,
+            self.cheek_steel,
+            self.cheek_gap,
+            self.eye_gap,
+            self.eye_weld,
+        ):
+            self.column.addWidget(widget)
+
+    def _chosen(self, mount_id: str, _: bool = False) -> None:
+        self.choose(mount_id)
+
+    def add(self) -> None:
+        """One more mount to be set right."""
+        job = self.session.job
+        mount = first_mount(job, free_id("mount", {m.id for m in job.mounts}), self.session.rack)
+        self.mount_id = mount.id
+        self.session.edit(f"Added {mount.name}", added(job, "mounts", mount))
+        self.session.select("mount", mount.id)
+
+    def twin(self, mirror: bool) -> None:
+        """A second of this mount: behind it, or mirrored to the other side."""
+        mount = self._mount()
+        if mount is None:
+            return
+        try:
+            path = f"mounts/{mount.id}"
+            after, key = twin(self.session.job, path, True) if mirror else duplicated(self.session.job, path)
+            self.mount_id = key
+            self.session.edit(f"{'Mirrored' if mirror else 'Doubled'} {mount.name}", after)
+            self.session.select("mount", key)
+        except JobError as error:
+            self.refusal.setText(error.message)
+            self.refusal.show()
+
+    def remove(self) -> None:
+        """Take the chosen mount out; refused while the crossmember carries it."""
+        mount = self._mount()
+        try:
+            if mount is None:
+                raise JobError("There is no mount to take out.")
+            self.session.edit(f"Took out {mount.name}", removed(self.session.job, f"mounts/{mount.id}"))
+        except JobError as error:
+            self.refusal.setText(
+                f"{error.message} Leave the crossmember out first."
+                if "crossmember" in error.message
+                else error.message
+            )
+            self.refusal.show()
+
+    def _mount(self) -> Mount | None:
+        return next((m for m in self.session.job.mounts if m.id == self.mount_id), None)
+
+    def show_cause(self, tale: TellTale) -> None:
+        """The hardest-used part, or the shake at idle, with its working."""
+        if tale.id == "idle":
+            self.idle_work()
+        elif self.session.verdict.hardest is not None:
+            self.choose(self.session.verdict.hardest.part)
+            show_finding(self.session, self.session.verdict.hardest)
+
+    def choose(self, mount_id: str) -> None:
+        """Show one mount."""
+        if mount_id not in self.keys:
+            return
+        self.mount_id = mount_id
+        self._point_fields()
+        self.session.select("mount", mount_id)
+        self.refresh()
+
+    def _point_fields(self) -> None:
+        """Let every field edit the chosen mount."""
+        mount = self._mount()
+        if mount is None:
+            return
+        self.group.buttons()[self.keys.index(mount.id)].setChecked(True)
+        base, name = f"mounts/{mount.id}", mount.name
+        for field, (_, _, key) in zip(self.pad, PAD_FIELDS, strict=True):
+            field.at(f"{base}/pad/{key}", name)
+        self.place.at(f"{base}/bush/centre", name)
+        for several, path in (
+            (self.holes, "pad/holes"),
+            (self.pad_centre, "pad/centre"),
+            (self.pad_normal, "pad/normal"),
+            (self.pad_up, "pad/up"),
+            (self.axis, "bush/axis"),
+            (self.arm_at, "pad/arm_at"),
+        ):
+            several.at(f"{base}/{path}", name)
+        for text, key in ((self.name, "name"), (self.note, "note")):
+            text.at(f"{base}/{key}")
+        self.eye_weld.at(f"{base}/eye_weld_throat_mm", name)
+        for choice, path in (
+            (self.bolt, "pad/bolt"),
+            (self.grade, "pad/bolt_class"),
+            (self.steel, "pad/steel"),
+            (self.cross, "cross_bolt/bolt"),
+            (self.cross_grade, "cross_bolt/bolt_class"),
+            (self.cheek_steel, "cross_bolt/cheek_steel"),
+            (self.carries, "carries"),
+        ):
+            choice.at(f"{base}/{path}", name)
+        self.cheek.at(f"{base}/cross_bolt/cheek_mm", name)
+        self.cheek_gap.at(f"{base}/cross_bolt/gap_mm", name)
+        self.eye_gap.at(f"{base}/cross_bolt/eye_gap_mm", name)
+        self.cross_tight.at(f"{base}/cross_bolt/tightening_nm", name)
+        self.rests.at(f"{base}/pad/rests", name)
+        self.packing.at(f"{base}/packing", name)
+
+    def refresh(self) -> None:
+        mount = self._mount()
+        if mount is None:
+            return
+        kind, key = self.session.selection
+        if kind == "mount" and key in self.keys and key != self.mount_id:
+            self.choose(key)
+            return
+        v, d = self.session.verdict, Display(self.session.display.length)
+        base = f"mounts/{mount.id}"
+        for fields in (self.bush_first, self.bush):
+            fields.show_part(mount.bush, f"{base}/bush", mount.name)
+        self.arm.show_part(mount.arm, f"{base}/arm", mount.name)
+        self.packing.setVisible(mount.arm is None)
+        self.onto.setVisible(mount.arm is None)
+        self.fits.setVisible(not mount.pad.holes_confirmed)
+        self.arm_at.setVisible(mount.arm is not None)
+        self.with_arm.setText("Weld the eye straight to the plate (no arm)" if mount.arm else "Fit an arm")
+        self.bars.show_findings([f for f in v.findings if f.part == mount.id])
+        if v.carried is None:
+            said = [p.sentence for p in v.problems if p.stage == "mounts"]
+            self.summary.setText("Not judged: " + (said[0] if said else "the mounts cannot be solved."))
+            self.cases.fill([])
+            return
+        rest, torque = v.carried.case("weight"), v.carried.case("first-gear")
+        at_rest, at_torque = (next(m for m in r.mounts if m.mount == mount.id) for r in (rest, torque))
+        spring = next(sp for sp in v.carried.springs if sp.mount == mount.id)
+        told = next(m for m in v.mounts if m.mount == mount.id)
+        assumed = (
+            f", on assumed: {', '.join(v.rests_on[:3])}"
+            if told.block_to_bush == "holds" and v.rests_on
+            else ""
+        )
+        self.summary.setText(
+            f"From block to bush: {BOLD}{told.block_to_bush}{PLAIN}{assumed}. From bush to rail:"
+            f" {BOLD}{told.bush_to_rail}{PLAIN}.\nCarries {BOLD}{show(at_rest.size, 'force', d)}{PLAIN} at"
+            f" rest and settles {BOLD}{show(at_rest.radial_mm, 'length', d)}{PLAIN}. Full torque in first"
+            f" gear ({show(v.carried.reacted[0], 'torque', d)} {v.carried.reacted[1]}) loads it with"
+            f" {show(at_torque.size, 'force', d)}; it gives {show(at_torque.radial_mm, 'length', d)} and the"
+            f" engine rocks {torque.rock_deg:.2f} deg.\nBush: {show(spring.bush.radial, 'stiffness', d)}"
+            f" across, {show(spring.bush.axial, 'stiffness', d)} along its bolt."
+        )
+        self.shake.setText(
+            "Natural frequencies: "
+            + ", ".join(f"{m.word} {m.frequency:.1f}" for m in v.carried.modes)
+            + f" Hz. The engine fires at {v.carried.idle.frequency:.1f} Hz idling;"
+            f" {100 * v.carried.idle.transmitted:.0f} % of that torque gets through at worst, 5 points of"
+            f" hardness and 50 rpm either way ({100 * v.carried.idle.nominal:.0f} % as it stands)."
+        )
+        rows = []
+        for r in v.carried.cases:
+            m = next(x for x in r.mounts if x.mount == mount.id)
+            rows.append(
+                (
+                    r.case.id,
+                    (
+                        (r.case.name, ""),
+                        (show(m.size, "force", d), ">"),
+                        (show(m.radial_mm, "length", d), ">"),
+                        (show(m.axial_mm, "length", d), ">"),
+                    ),
+                )
+            )
+        self.cases.fill(rows, self.session.shown_case)
+
+    def _case(self, case_id: str) -> None:
+        self.session.show_case(case_id)
+
+    def _toggle_arm(self) -> None:
+        mount = self._mount()
+        if mount is not None:
+            arm = None if mount.arm else TubeArm(outside_mm=45, wall_mm=3)
+            self.session.set_value(
+                f"mounts/{mount.id}/arm", arm, f"{mount.name}: {'an arm' if arm else 'no arm'}"
+            )
+
+    def stand(self) -> None:
+        """Set the eye of a mount without an arm on its plate."""
+        mount = self._mount()
+        if mount is None:
+            return
+        try:
+            self.session.edit(
+                f"{mount.name}: eye set on its plate", with_eye_on_plate(self.session.job, mount)
+            )
+        except JobError as error:
+            self.refusal.setText(error.message)
+            self.refusal.show()
+
+    def confirm(self) -> None:
+        """The plate was laid on the block and fits."""
+        mount = self._mount()
+        if mount is not None:
+            self.session.set_value(
+                f"mounts/{mount.id}/pad/holes_confirmed",
+                True,
+                f"{mount.name}: the printed plate fits the block",
+            )
+
+    def sag_work(self) -> None:
+        """Working of how far the bush gives under the weight."""
+        v, mount = self.session.verdict, self._mount()
+        if v.carried is not None and mount is not None:
+            load = next(m for m in v.carried.case("weight").mounts if m.mount == mount.id)
+            spring = next(sp for sp in v.carried.springs if sp.mount == mount.id)
+            self.session.show_work(
+                f"{mount.name}: weight on it, and how far it settles across its bolt",
+                SAG.work(
+                    {"load_n": "all mounts solved together, at rest", "stiffness_n_mm": "bush, across"},
+                    load_n=load.radial_force,
+                    stiffness_n_mm=spring.bush.radial,
+                ),
+            )
+
+    def torque_work(self) -> None:
+        """Working of the torque that the mounts react in first gear."""
+        v = self.session.verdict
+        if v.carried is not None:
+            self.session.show_work("Torque that the mounts react in first gear", v.carried.torque)
+
+    def bush_work(self) -> None:
+        """Working of the bush's stiffness."""
+        v, mount = self.session.verdict, self._mount()
+        if v.carried is not None and mount is not None:
+            spring = next(sp for sp in v.carried.springs if sp.mount == mount.id)
+            self.session.show_work(f"{mount.name}: stiffness of the bush", spring.bush.worked)
+
+    def idle_work(self) -> None:
+        """Working of the shake at idle."""
+        v = self.session.verdict
+        if v.carried is not None:
+            roll = max(v.carried.modes, key=lambda m: m.shares[3])
+            loss = max(sp.loss_factor for sp in v.carried.springs)
+            one = TRANSMISSIBILITY.work(
+                {"frequency": "firing", "natural": f"the {roll.word} mode"},
+                frequency=v.carried.idle.frequency,
+                natural=roll.frequency,
+                loss_factor=loss,
+            )
+            self.session.show_work(
+                f"Shake at idle: all six motions solved together let {100 * v.carried.idle.transmitted:.0f} %"
+                " through; by the mode that rolls most alone it would be as below",
+                v.carried.idle.worked,
+                one,
+            )
+
+
+SHEET = MountsSheet

@@ -1,0 +1,7 @@
+"""The shop pack's sheet."""
+
+from __future__ import annotations
+
+from nimble_cradle.desk.kit.stage_desk import StageDesk
+
+DESK = StageDesk(standpoint="front", keeps=frozenset({"item", "piece", "mount"}))

@@ -1,0 +1,183 @@
+"""Candidates: other powertrains offered to this bay, settled side by side."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFileDialog
+
+from nimble_cradle.desk.kit.fields import TextField, button, row, words
+from nimble_cradle.desk.kit.label import BOLD, PLAIN
+from nimble_cradle.desk.kit.sheet import Table
+from nimble_cradle.desk.kit.working_room import WorkingRoom
+from nimble_cradle.job import store
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import removed
+from nimble_cradle.seat.candidates import PRESENT, Offer, offered, offers, taken
+from nimble_cradle.units import Display, show
+
+
+class CandidatesRoom(WorkingRoom):
+    """Which powertrain goes in with the least trouble?"""
+
+    title, key = "Candidates", "candidates"
+    workers_read = ("nimble_cradle.seat.candidates",)
+
+    def build(self) -> None:
+        """The comparison, then the words of the chosen one."""
+        self.column.addWidget(
+            words(
+                "Another job's powertrain is held in this bay by this job's wish, without mounts of its own,"
+                " and compared with this one.",
+                "",
+            )
+        )
+        self.column.addWidget(
+            row(
+                button("Offer one from another job …", self.ask),
+                button(
+                    "Compare them",
+                    self.compare,
+                    "Each is settled; what for sale would have to go is found",
+                    "main",
+                ),
+            )
+        )
+        self.add_progress()
+        self.column.addWidget(self.refusal)
+        self.table = Table(
+            ("Powertrain", "Seat", "Mass", "On front", "Mounts"),
+            most_rows=5,
+            chosen=lambda _: self.refresh(),
+            row_height=64,
+            widths=(0, 118, 66, 76, 66),
+        )
+        self.table.setAccessibleName("Candidates")
+        self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.column.addWidget(self.table)
+        self.say = words("", "")
+        self.column.addWidget(self.say)
+        self.name, self.note = TextField(self.session, "Name"), TextField(self.session, "Note")
+        for text in (self.name, self.note):
+            self.column.addWidget(text)
+            text.hide()
+        self.column.addWidget(
+            row(
+                button(
+                    "Put this one in",
+                    self.take,
+                    "The present one becomes a candidate; mounts keep their chassis side",
+                ),
+                button("No longer offered", self.drop),
+            )
+        )
+
+    def ask(self) -> None:
+        """Choose another job's file."""
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Offer the powertrain of", str(self.session.place.path.parent), "Jobs (*.cradle *.previous)"
+        )
+        if name:
+            self.offer(Path(name))
+
+    def offer(self, path: Path) -> None:
+        """Offer the powertrain of a job file."""
+        try:
+            other = store.read(path).job
+            self.session.edit(f"Offered {other.powertrain.name}", offered(self.session.job, other))
+            self.refuse("")
+        except JobError as error:
+            self.refuse(error.message)
+
+    def compare(self) -> None:
+        """Settle them all."""
+        job = self.session.job
+
+        def done(room: CandidatesRoom, result: Any) -> None:
+            room.session.kept[room.key] = result[1], (job.powertrain, job.candidates, job.items)
+            room.refresh()
+            room.table.selectRow(0)
+
+        self.run(lambda say: (None, offers(job, say)), done)
+
+    def take(self) -> None:
+        """Put the chosen one in."""
+        key = self.table.chosen_key()
+        if key in ("", PRESENT):
+            self.refuse("Choose a candidate in the list first." if not key else "That one is in already.")
+            return
+        self.refuse("")
+        name = next(c.name for c in self.session.job.candidates if c.id == key)
+        self.session.edit(f"Put in: {name}", taken(self.session.job, key))
+
+    def drop(self) -> None:
+        """The chosen one is no longer offered."""
+        key = self.table.chosen_key()
+        if key in ("", PRESENT):
+            self.refuse("Choose a candidate in the list first.")
+            return
+        self.refuse("")
+        self.session.edit("A candidate is no longer offered", removed(self.session.job, f"candidates/{key}"))
+
+    def refresh(self) -> None:
+        """The offers, or the names until they are compared."""
+        job, d = self.session.job, Display(self.session.display.length)
+        at = self.table.chosen_key()
+        found: tuple[Offer, ...]
+        found, made_for = self.session.kept.get(self.key, ((), ()))
+        present = (job.powertrain, job.candidates, job.items)
+        current = len(found) > 0 and all(a is b or a == b for a, b in zip(made_for, present, strict=True))
+        rows: list[tuple[str, list[tuple[str, str]]]] = []
+        if current:
+            for o in found:
+                state = "fails" if o.refused else "near" if o.trouble is not None else "holds"
+                seat = (
+                    "no seat"
+                    if o.refused
+                    else f"if cut ({o.trouble:g})"
+                    if o.trouble is not None
+                    else "goes in"
+                )
+                rows.append(
+                    (
+                        o.id,
+                        [
+                            (o.name, ""),
+                            (seat, state),
+                            (show(o.kg, "mass", d, 0), ">"),
+                            ("" if o.refused else f"{o.share:.1f} %", ">"),
+                            (f"{o.mounts[0]} of {o.mounts[1]}", ">"),
+                        ],
+                    )
+                )
+        else:
+            rows = [
+                (
+                    PRESENT,
+                    [
+                        (f"{job.powertrain.name} (in the job)", ""),
+                        ("not yet", "open"),
+                        ("", ""),
+                        ("", ""),
+                        ("", ""),
+                    ],
+                )
+            ]
+            rows += [
+                (c.id, [(c.name, ""), ("not yet", "open"), ("", ""), ("", ""), ("", "")])
+                for c in job.candidates
+            ]
+        self.table.fill(rows, at)
+        offered_one = any(c.id == at for c in job.candidates)
+        for text, name in ((self.name, "name"), (self.note, "note")):
+            text.setVisible(offered_one)
+            if offered_one:
+                text.at(f"candidates/{at}/{name}")
+        chosen = next((o for o in found if o.id == at), None) if current else None
+        if chosen is not None:
+            cut = f"\nIt needs: {chosen.cuts} (trouble {chosen.trouble:g})." if chosen.cuts else ""
+            self.say.setText(f"{BOLD}{chosen.name}{PLAIN}: {chosen.words(self.session.display)}{cut}")
+        else:
+            self.say.setText("" if len(rows) > 1 else "Nothing else is offered yet.")

@@ -1,0 +1,297 @@
+"""Driveline whole and balance: joints, phasing, speeds, slip and length through the axle's travel; axle
+loads before and after."""
+
+from __future__ import annotations
+
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.calc import Worked
+from nimble_cradle.desk.kit.chart import Chart, Curve
+from nimble_cradle.desk.kit.fields import UP, WAYS, QuantityField, VectorField, button, part, row, words
+from nimble_cradle.desk.kit.label import BOLD, PLAIN
+from nimble_cradle.desk.kit.pocket import Pocket
+from nimble_cradle.desk.kit.rooms import Room
+from nimble_cradle.desk.kit.sheet import Table
+from nimble_cradle.fit.balance import balances
+from nimble_cradle.fit.shafts import ACCELERATION, CRITICAL, HOOKE, chain, half_shafts
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.bay import CameOut
+from nimble_cradle.job.edits import with_value
+from nimble_cradle.units import Display, show
+
+
+class DrivelineRoom(Room):
+    """What the shafts do, and what the axles carry."""
+
+    title, key = "Driveline", "driveline"
+
+    def build(self) -> None:
+        """Chart and verdict on top, then balance, then what is known of the shaft."""
+        s = self.session
+        self.across = s.job.powertrain.gearbox.kind == "transaxle"
+        self.chart = Chart(
+            "the wheels' travel, mm" if self.across else "the axle's travel, mm", "Joint angles, deg,"
+        )
+        self.column.addWidget(self.chart)
+        self.say = words("", "")
+        self.column.addWidget(self.say)
+        self.column.addWidget(self.refusal)
+        if not self.across:
+            self.column.addWidget(
+                row(
+                    button("Critical speed", self.critical_work, name="view"),
+                    button("Torsional acceleration", self.acceleration_work, name="view"),
+                )
+            )
+        self.column.addWidget(part("What the axles carry"))
+        self.table = Table(
+            ("Car", "Front", "Rear", "On front", "C.g. height"), most_rows=3, widths=(0, 74, 74, 76, 92)
+        )
+        self.table.setAccessibleName("Axle loads")
+        self.column.addWidget(self.table)
+        if s.job.vehicle.came_out is None:
+            self.column.addWidget(
+                row(
+                    button(
+                        "Say what came out",
+                        self.came_out,
+                        "The old powertrain's mass and where it sat, to compare with",
+                        "view",
+                    )
+                )
+            )
+        else:
+            self.column.addWidget(
+                QuantityField(s, "Old powertrain", "mass").at("vehicle/came_out/mass_kg", "Old powertrain")
+            )
+            self.column.addWidget(
+                VectorField(
+                    s, "Its centre", WAYS, ("from the axle line", "from the centre", "from the rail tops")
+                ).at("vehicle/came_out/centre", "Old powertrain")
+            )
+        self.column.addWidget(part("Travel"))
+        self.column.addWidget(
+            QuantityField(s, "Wheels rise by", "length").at("vehicle/wheel_up_mm", "Vehicle")
+        )
+        self.column.addWidget(
+            QuantityField(s, "Wheels drop by", "length").at("vehicle/wheel_down_mm", "Vehicle")
+        )
+        if not self.across:
+            self._shaft()
+        self.column.addWidget(Pocket(s, HOOKE))
+
+    def _shaft(self) -> None:
+        s = self.session
+        self.column.addWidget(part("The shaft"))
+        for label, name in (
+            ("Tube, outside", "tube_outside_mm"),
+            ("Tube, wall", "tube_wall_mm"),
+            ("Slip engaged at ride height", "slip_mm"),
+            ("Slip engaged at least", "slip_least_mm"),
+        ):
+            self.column.addWidget(QuantityField(s, label, "length").at(f"propshaft/{name}", "Propshaft"))
+        self.column.addWidget(
+            QuantityField(s, "Shake that the joints may leave, rad/s²", "number").at(
+                "propshaft/most_acceleration", "Propshaft"
+            )
+        )
+        for k in range(1 if s.job.propshaft.centre is None else 2):
+            self.column.addWidget(
+                QuantityField(
+                    s,
+                    (
+                        f"Rear yoke of piece {k + 1}, clockwise from behind"
+                        if s.job.propshaft.centre is not None
+                        else "Rear yoke, clockwise from behind"
+                    ),
+                    "angle",
+                ).at(f"propshaft/phase_deg/{k}", "Propshaft")
+            )
+        if s.job.propshaft.centre is None:
+            self.column.addWidget(row(button("Two pieces with a centre bearing", self.two, name="view")))
+        else:
+            self.column.addWidget(
+                VectorField(
+                    s,
+                    "Joint behind the bearing",
+                    WAYS,
+                    ("from the axle line", "from the centre", "from the rail tops"),
+                ).at("propshaft/centre", "Propshaft")
+            )
+            self.column.addWidget(
+                row(
+                    button(
+                        "One piece",
+                        lambda: s.set_value("propshaft/centre", None, "Propshaft in one piece"),
+                        name="view",
+                    )
+                )
+            )
+        if s.job.propshaft.axle_pivot is None:
+            self.column.addWidget(
+                row(
+                    button(
+                        "The axle swings about a pivot",
+                        self.pivot,
+                        "The front eye of its springs, or the pivot of its arms; straight up else",
+                        "view",
+                    )
+                )
+            )
+        else:
+            self.column.addWidget(
+                VectorField(
+                    s,
+                    "The axle swings about",
+                    (WAYS[0], WAYS[1], UP),
+                    ("from the axle line", "from the centre", "from the rail tops"),
+                ).at("propshaft/axle_pivot", "Axle")
+            )
+
+    def two(self) -> None:
+        """A bearing in the middle, to be typed over."""
+        job = self.session.job
+        out = pose_of(job.position).points(job.powertrain.gearbox.output)
+        middle = tuple(
+            round((float(a) + float(b)) / 2, 1) for a, b in zip(out, job.vehicle.axle_input, strict=True)
+        )
+        self.session.set_value("propshaft/centre", middle, "Propshaft in two pieces")
+
+    def pivot(self) -> None:
+        """A pivot 600 mm before the axle, to be typed over."""
+        x, y, z = self.session.job.vehicle.axle_input
+        self.session.set_value("propshaft/axle_pivot", (x + 600.0, y, z + 40.0), "The axle's pivot")
+
+    def came_out(self) -> None:
+        """The old powertrain, as the new one until it is typed over."""
+        job = self.session.job
+        try:
+            now = balances(job)[-1]
+        except JobError as error:
+            self.refuse(error.message)
+            return
+        mass = max(now.total_kg - job.vehicle.front_axle_kg - job.vehicle.rear_axle_kg, 1.0)
+        self.session.edit(
+            "What came out",
+            with_value(job, "vehicle/came_out", CameOut(mass_kg=round(mass), centre=(0.0, 0.0, 120.0))),
+        )
+
+    def _worked(self, acceleration: bool) -> list[Worked]:
+        c = chain(self.session.job)
+        shaft = self.session.job.propshaft
+        if acceleration:
+            return [
+                ACCELERATION.work(
+                    {"angle_deg": "joints and their phasing", "rpm": "redline in top gear"},
+                    angle_deg=c.ride.residual,
+                    rpm=c.rpm,
+                )
+            ]
+        return [
+            CRITICAL.work(
+                {"length": "between the joints"},
+                outside=shaft.tube_outside_mm,
+                wall=shaft.tube_wall_mm,
+                length=length,
+            )
+            for length in c.ride.lengths
+        ]
+
+    def critical_work(self) -> None:
+        """Working of the critical speed."""
+        self._show_work("Critical speed of the tube", False)
+
+    def acceleration_work(self) -> None:
+        """Working of the torsional acceleration."""
+        self._show_work("What the joints leave", True)
+
+    def _show_work(self, title: str, acceleration: bool) -> None:
+        try:
+            self.session.show_work(title, *self._worked(acceleration))
+        except JobError as error:
+            self.refuse(error.message)
+
+    def refresh(self) -> None:
+        """Curves, verdict, axle loads."""
+        job, d = self.session.job, Display(self.session.display.length)
+        self.refuse("")
+        try:
+            if self.across:
+                self._half_shafts(d)
+            else:
+                self._chain(d)
+        except JobError as error:
+            self.say.setText(error.message)
+        try:
+            self.table.fill(
+                [
+                    (
+                        b.name,
+                        (
+                            (b.name, ""),
+                            (f"{b.front_kg:.0f} kg", ">"),
+                            (f"{b.rear_kg:.0f} kg", ">"),
+                            (f"{b.share:.1f} %", ">"),
+                            (show(b.height_mm, "length", d, 0), ">"),
+                        ),
+                    )
+                    for b in balances(job)
+                ]
+            )
+        except JobError as error:
+            self.refuse(error.message)
+
+    def _chain(self, d: Display) -> None:
+        c = chain(self.session.job)
+        x = tuple(s.travel for s in c.states)
+        self.chart.show_curves(
+            [
+                Curve(
+                    name.removeprefix("at the ").removeprefix("behind the "),
+                    x,
+                    tuple(s.angles[k] for s in c.states),
+                )
+                for k, name in enumerate(c.names)
+            ]
+        )
+        order = " and ".join(show(length, "length", d, 0) for length in c.order_mm)
+        slip = (
+            f"slip {show(max(s.slip for s in c.states), 'length', d)} out,"
+            f" {show(-min(s.slip for s in c.states), 'length', d)} in"
+        )
+        critical = " and ".join(f"{safe:.0f} rpm" for _, safe in c.critical)
+        self.say.setText(
+            f"At ride height {', '.join(f'{a:.1f}' for a in c.ride.angles)} deg; phasing leaves the shake of"
+            f" one joint at {BOLD}{c.ride.residual:.2f} deg{PLAIN} ({c.acceleration:.0f} rad/s² at"
+            f" {c.rpm:.0f} rpm). The tube is kept under {BOLD}{critical}{PLAIN}. To order, between joint"
+            f" centres: {BOLD}{order}{PLAIN}; {slip} through the travel. {' '.join(c.faults) or 'It lives.'}"
+        )
+
+    def _half_shafts(self, d: Display) -> None:
+        h = half_shafts(self.session.job)
+        x = tuple(s[0] for s in h.states)
+        most = self.session.job.joint_limits.half_shaft_travel_deg
+        self.chart.show_curves(
+            [
+                Curve("left", x, tuple(s[1] for s in h.states)),
+                Curve("right", x, tuple(s[2] for s in h.states)),
+            ],
+            (most, f"limit {most:g} deg"),
+        )
+        said = []
+        for k, side in enumerate(("Left", "Right")):
+            longer, shorter = h.plunge[k]
+            gap = h.least_gap[k]
+            near = (
+                "nothing within 80 mm of it"
+                if gap is None
+                else (
+                    f"nearest {show(gap[0], 'length', d)}: {gap[1]}"
+                    if gap[0] > 0
+                    else f"it runs into {gap[1]}"
+                )
+            )
+            said.append(
+                f"{BOLD}{side}{PLAIN} {show(h.lengths[k], 'length', d)} between joints, grows"
+                f" {show(longer, 'length', d)}, shrinks {show(shorter, 'length', d)}; {near}."
+            )
+        self.say.setText(" ".join(said))

@@ -1,0 +1,394 @@
+"""Position, by hand: where the engine stands, nudging and pushing it, the gap table, the driveline."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QPushButton, QWidget
+
+from nimble_cradle.bay.position import PIVOT_NAMES, levelled, position_words
+from nimble_cradle.desk.kit.fields import (
+    FORWARD,
+    LEFT,
+    UP,
+    ChoiceField,
+    QuantityField,
+    TextField,
+    button,
+    part,
+    row,
+    words,
+)
+from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label
+from nimble_cradle.desk.kit.sheet import Table
+from nimble_cradle.desk.kit.style import GAP_STATE
+from nimble_cradle.desk.kit.working_room import WorkingRoom
+from nimble_cradle.fit.gaps import GAP_MARGIN, Gap, ways_out_of
+from nimble_cradle.fit.lowest import LOWEST
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import with_value
+from nimble_cradle.seat.pushes import pushed
+from nimble_cradle.seat.seating import LINE
+from nimble_cradle.units import show
+
+PLACE: tuple[tuple[str, Any, str, tuple[str, str]], ...] = (
+    ("From the front axle line", "length", "x", FORWARD),
+    ("From the centre line", "length", "y", LEFT),
+    ("Over the rail tops", "length", "z", UP),
+    ("Nose", "angle", "pitch_deg", UP),
+    ("Clocked to the", "angle", "roll_deg", ("right", "left")),
+    ("Yaw, nose to the", "angle", "yaw_deg", LEFT),
+)
+MOVE_STEPS = (0.1, 1.0, 10.0)
+TURN_STEPS = (0.1, 1.0)
+MOVES: tuple[
+    tuple[str, str, tuple[int, int], tuple[float, float, float], tuple[float, float, float]], ...
+] = (
+    ("Forward", "↑", (0, 0), (1, 0, 0), (0, 0, 0)),
+    ("Back", "↓", (0, 1), (-1, 0, 0), (0, 0, 0)),
+    ("Left", "←", (1, 0), (0, 1, 0), (0, 0, 0)),
+    ("Right", "→", (1, 1), (0, -1, 0), (0, 0, 0)),
+    ("Up", "Page up", (2, 0), (0, 0, 1), (0, 0, 0)),
+    ("Down", "Page down", (2, 1), (0, 0, -1), (0, 0, 0)),
+    ("Nose up", "Ctrl+↑", (0, 2), (0, 0, 0), (0, 1, 0)),
+    ("Nose down", "Ctrl+↓", (0, 3), (0, 0, 0), (0, -1, 0)),
+    ("Clock left", "Ctrl+←", (1, 2), (0, 0, 0), (-1, 0, 0)),
+    ("Clock right", "Ctrl+→", (1, 3), (0, 0, 0), (1, 0, 0)),
+    ("Nose left", "Ctrl+Page up", (2, 2), (0, 0, 0), (0, 0, 1)),
+    ("Nose right", "Ctrl+Page down", (2, 3), (0, 0, 0), (0, 0, -1)),
+)
+
+
+class HandRoom(WorkingRoom):
+    """Nudging and pushing, with everything that follows from it in sight."""
+
+    title, key = "By hand", "hand"
+
+    def build(self) -> None:
+        s = self.session
+        self.move_step, self.turn_step = 1.0, 0.1
+        self.place = Label()
+        self.place.setWordWrap(True)
+        self.column.addWidget(self.place)
+        self.gap_title = part("")
+        self.column.addWidget(self.gap_title)
+        self.table = Table(
+            ("Piece and item", "Gap", "Needs", "Running", "Margin"),
+            most_rows=3,
+            chosen=self._choose,
+            row_height=44,
+            widths=(0, 70, 70, 72, 82),
+        )
+        self.table.setAccessibleName("Gaps")
+        self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.table.cellDoubleClicked.connect(lambda *_: self.work())
+        self.column.addWidget(self.table)
+        self.gap_words = words("", "")
+        self.column.addWidget(self.gap_words)
+        self.column.addWidget(self._pad_of_buttons())
+        self.move_group, self.turn_group = QButtonGroup(self), QButtonGroup(self)
+        moves = [
+            self._step(self.move_group, i, f"{step:g} mm", f"Key {i + 1}", step == 1.0)
+            for i, step in enumerate(MOVE_STEPS)
+        ]
+        turns = [
+            self._step(self.turn_group, i, f"{step:g} deg", f"Key {i + 4}", step == 0.1)
+            for i, step in enumerate(TURN_STEPS)
+        ]
+        self.move_group.idClicked.connect(lambda i: self.set_step(move=MOVE_STEPS[i]))
+        self.turn_group.idClicked.connect(lambda i: self.set_step(turn=TURN_STEPS[i]))
+        self.column.addWidget(row(Label("Step"), *moves, Label("  Turn"), *turns))
+        self._push_buttons()
+        self.add_progress()
+        self.column.addWidget(self.refusal)
+        self.pushed_words = words("", "")
+        self.pushed_words.hide()
+        self.column.addWidget(self.pushed_words)
+        self.pivot = ChoiceField(s, "Turns about", [(k, v) for k, v in PIVOT_NAMES.items()]).at(
+            "position/pivot"
+        )
+        self.pivot.box.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.column.addWidget(self.pivot)
+        levels = [
+            button(text, partial(self.level, which), tip, "view")
+            for text, which, tip in (
+                ("Level across", "across", "Take out the clocking, about the pivot"),
+                ("Level along", "along", "Take out nose up or down"),
+                ("Straight ahead", "straight", "Take out the yaw"),
+            )
+        ]
+        for b in levels:
+            b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.column.addWidget(row(*levels))
+        self.column.addWidget(
+            row(
+                button(
+                    "How the chosen gap's margin is made", self.work, "Working of the chosen gap (W)", "view"
+                )
+            )
+        )
+        self.column.addWidget(part("Or typed: where the engine stands"))
+        for label, kind, name, ways in PLACE:
+            self.column.addWidget(QuantityField(s, label, kind, ways=ways).at(f"position/{name}"))
+        self.column.addWidget(part("Driveline and lowest point"))
+        self.line = Label()
+        self.line.setWordWrap(True)
+        self.column.addWidget(self.line)
+        self.column.addWidget(
+            row(
+                button("How the angles are found", self.line_work, name="view"),
+                button("How low it is", self.low_work, name="view"),
+            )
+        )
+        limits: tuple[tuple[str, Any, str], ...] = (
+            ("Joints work at least at", "angle", "least_deg"),
+            ("Joints work at most at", "angle", "most_deg"),
+            ("Joints may differ by", "angle", "difference_deg"),
+        )
+        if s.job.powertrain.gearbox.kind == "transaxle":
+            limits = (
+                ("Half-shafts at ride height at most", "angle", "half_shaft_ride_deg"),
+                ("Through the wheels' travel at most", "angle", "half_shaft_travel_deg"),
+                ("Plunge at most", "length", "plunge_mm"),
+            )
+        for label, kind, name in limits:
+            self.column.addWidget(QuantityField(s, label, kind).at(f"joint_limits/{name}", "Driveline limit"))
+        self.column.addWidget(TextField(s, "These limits come from").at("joint_limits/source"))
+
+    def _pad_of_buttons(self) -> QWidget:
+        """A button for each nudge, which repeats while it is held."""
+        pad = QWidget()
+        grid = QGridLayout(pad)
+        grid.setContentsMargins(0, 2, 0, 2)
+        grid.setSpacing(4)
+        for name, key, (r, c), move, turn in MOVES:
+            b = QPushButton(name)
+            b.setObjectName("pad")
+            b.setAutoRepeat(True)
+            b.setAutoRepeatDelay(350)
+            b.setAutoRepeatInterval(60)
+            b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            b.setToolTip(f"{name}: {key}")
+            b.clicked.connect(partial(self._pad, move, turn))
+            grid.addWidget(b, r, c)
+        return pad
+
+    def _push_buttons(self) -> None:
+        """Push instead of nudging, and slide past what is touched."""
+        self.push_button, self.slide_button = QPushButton("Push until it stops"), QPushButton("sliding past")
+        for b, tip in (
+            (
+                self.push_button,
+                (
+                    "P: the buttons and arrow keys push until something stops the engine, running and with"
+                    " the wheels moving. Shift with an arrow key pushes once."
+                ),
+            ),
+            (self.slide_button, "A push slides along what it touches instead of stopping there"),
+        ):
+            b.setCheckable(True)
+            b.setObjectName("view")
+            b.setToolTip(tip)
+            b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.column.addWidget(row(self.push_button, self.slide_button))
+
+    def _step(self, group: QButtonGroup, index: int, text: str, tip: str, on: bool) -> QPushButton:
+        b = QPushButton(text)
+        b.setObjectName("view")
+        b.setCheckable(True)
+        b.setChecked(on)
+        b.setToolTip(tip)
+        b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        group.addButton(b, index)
+        return b
+
+    def _pad(self, move: tuple[float, ...], turn: tuple[float, ...], _: bool = False) -> None:
+        self.nudge(move, turn)
+
+    def set_step(self, move: float | None = None, turn: float | None = None) -> None:
+        """Choose how far one nudge goes."""
+        if move is not None:
+            self.move_step = move
+            self.move_group.buttons()[MOVE_STEPS.index(move)].setChecked(True)
+        if turn is not None:
+            self.turn_step = turn
+            self.turn_group.buttons()[TURN_STEPS.index(turn)].setChecked(True)
+
+    def nudge(self, move: tuple[float, ...], turn: tuple[float, ...], push: bool = False) -> None:
+        """One nudge in the present step, or a push."""
+        if push or self.push_button.isChecked():
+            self.push(
+                next(name.lower() for name, _, _, m, t in MOVES if m == tuple(move) and t == tuple(turn))
+            )
+            return
+        self.pushed_words.hide()
+        m, t = self.move_step, self.turn_step
+        self.session.nudge((move[0] * m, move[1] * m, move[2] * m), (turn[0] * t, turn[1] * t, turn[2] * t))
+
+    def push(self, way: str) -> None:
+        """Push until something stops it."""
+        job, sliding = self.session.job, self.slide_button.isChecked()
+
+        def work(say: Any) -> Any:
+            stopped = pushed(job, way, sliding, say)
+            return stopped.job, stopped
+
+        def done(room: HandRoom, result: Any) -> None:
+            after, stopped = result
+            said = stopped.words(way, room.session.display)
+            room.pushed_words.setText(said)
+            room.pushed_words.show()
+            room.session.edit(said.rstrip("."), after)
+            if stopped.stops and stopped.stops[0][1] != LINE:
+                room.session.select("gap", "/".join(stopped.stops[0]))
+
+        self.run(work, done)
+
+    def level(self, which: Any) -> None:
+        """Set level across, along, or straight."""
+        try:
+            job = self.session.job
+            said = {
+                "across": "Set level across",
+                "along": "Set level along",
+                "straight": "Set straight ahead",
+            }[which]
+            self.session.edit(said, with_value(job, "position", levelled(job, which)))
+        except JobError as error:
+            self.session.said.emit(error.message)
+
+    def _choose(self, key: str) -> None:
+        self.session.select("gap", key)
+
+    def step_gap(self, by: int) -> None:
+        """Choose the next or the last gap of the table."""
+        keys = [f"{g.piece}/{g.item}" for g in self.session.verdict.gaps]
+        if keys:
+            kind, key = self.session.selection
+            at = keys.index(key) if kind == "gap" and key in keys else (-1 if by > 0 else 0)
+            self.session.select("gap", keys[(at + by) % len(keys)])
+
+    def refresh(self) -> None:
+        v, d = self.session.verdict, self.session.display
+        place = position_words(self.session.job)
+        self.gap_title.setText(
+            f"Gaps in {'millimetres' if d.length == 'mm' else 'inches'}, tightest running margin first"
+        )
+        self.place.setText(f"{BOLD}{place[0]}{PLAIN}, {place[1]}, {BOLD}{place[2]}{PLAIN}, {place[3]}.")
+        rows = []
+        for g in v.gaps:
+            running = g.gap if g.running is None else g.running
+            rows.append(
+                (
+                    f"{g.piece}/{g.item}",
+                    (
+                        (f"{g.piece_name}\n{g.item_name}", ""),
+                        (self._bare(g.gap), ">"),
+                        (self._bare(g.required), ">"),
+                        (self._bare(running), ">"),
+                        (self._bare(g.margin), GAP_STATE[g.state]),
+                    ),
+                )
+            )
+        kind, key = self.session.selection
+        self.table.fill(rows, key if kind == "gap" else "")
+        gap = self.session.chosen_gap() or (v.gaps[0] if v.gaps else None)
+        if gap is None:
+            self.gap_words.setText("No piece is near any item yet: measure the bay and add the pieces.")
+        else:
+            lead = (
+                f"{BOLD}{gap.piece_name} – {gap.item_name}{PLAIN}: {gap.state_at_rest} at rest,"
+                f" {gap.state} running"
+            )
+            self.gap_words.setText(
+                f"{lead}; give or take {show(gap.give_or_take, 'length', d)}; worst {gap.running_case}."
+                f" {self._way(gap)}"
+            )
+        text = []
+        if v.driveline is not None:
+            x = v.driveline
+            doubt = show(max(x.plus_minus[:2]) if x.kind == "half-shafts" else x.plus_minus[2], "angle")
+            if x.kind == "half-shafts":
+                text.append(
+                    f"Left half-shaft {show(x.front, 'angle')}, right {show(x.rear, 'angle')} at ride height"
+                    f" (± {doubt}), at most {show(x.most, 'angle')} with the wheels, plunge"
+                    f" {show(x.plunge, 'length', d)}. " + (" ".join(x.faults) or "Within the job's limits.")
+                )
+            else:
+                text.append(
+                    "Joint "
+                    + ", ".join(
+                        f"{name} {show(a, 'angle')}" for name, a in zip(x.names, x.angles, strict=True)
+                    )
+                    + (", differing by " if len(x.angles) == 2 else ", together leaving ")
+                    + f"{show(x.difference, 'angle')} (± {doubt}); shaft {show(x.length, 'length', d, 0)}"
+                    " long. " + (" ".join(x.faults) or "Within the job's limits.")
+                )
+        if v.lowest is not None:
+            over = v.lowest.above_line
+            text.append(
+                f"Lowest: {v.lowest.piece_name}, {show(abs(over), 'length', d)}"
+                f" {'above' if over >= 0 else 'BELOW'} the lowest chassis line,"
+                f" {show(v.lowest.to_ground, 'length', d, 0)} from the ground."
+            )
+        self.line.setText("\n".join(text))
+
+    def _bare(self, mm: float) -> str:
+        """A length without its unit, which the table's title tells."""
+        return show(mm, "length", self.session.display).removesuffix(" mm").removesuffix(" in")
+
+    def _way(self, gap: Gap) -> str:
+        """In which direction the piece opens the gap, in words; out of an overlap, how far along each."""
+        if gap.gap <= 0 and gap.piece in {p.id for p in self.session.job.powertrain.present}:
+            ways = ways_out_of(self.session.job, gap)[:3]
+            said = ", ".join(f"{show(t, 'length', self.session.display)} {way}" for way, t in ways)
+            return (
+                f"Out of it at rest, one way alone: {BOLD}{said}{PLAIN}."
+                if said
+                else "No straight way leads out of it within 200 mm."
+            )
+        names = (("forward", "back"), ("left", "right"), ("up", "down"))
+        k = max(range(3), key=lambda i: abs(gap.way[i]))
+        return f"It opens mostly by going {names[k][0] if gap.way[k] > 0 else names[k][1]}."
+
+    def work(self) -> None:
+        """Working of the chosen gap, or of the tightest."""
+        gap = self.session.chosen_gap() or (
+            self.session.verdict.gaps[0] if self.session.verdict.gaps else None
+        )
+        if gap is not None:
+            self.session.show_work(
+                f"{gap.piece_name} – {gap.item_name}: {gap.state}",
+                GAP_MARGIN.work(
+                    {
+                        "gap": "distance between the two solids",
+                        "required": "clearance table",
+                        "running": gap.running_case,
+                        "give_or_take": "how both were measured",
+                    },
+                    gap=gap.gap,
+                    required=gap.required,
+                    running=gap.gap if gap.running is None else gap.running,
+                    give_or_take=gap.give_or_take,
+                ),
+            )
+
+    def line_work(self) -> None:
+        """Working of the driveline."""
+        if self.session.verdict.driveline is not None:
+            self.session.show_work("Joint angles at ride height", self.session.verdict.driveline.worked)
+
+    def low_work(self) -> None:
+        """Working of the lowest point."""
+        low = self.session.verdict.lowest
+        if low is not None:
+            self.session.show_work(
+                f"Lowest point: {low.piece_name}",
+                LOWEST.work(
+                    {"z": "pieces, mounts, crossmember and position", "line_z": "measured"},
+                    z=low.z,
+                    line_z=low.line_z,
+                ),
+            )

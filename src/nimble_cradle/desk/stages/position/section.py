@@ -1,0 +1,268 @@
+"""The bay cut open: a section drawn as it prints, at any station or through a gap."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QFileDialog, QLineEdit, QSizePolicy, QWidget
+
+from nimble_cradle.desk.kit.fields import FORWARD, LEFT, UP, button, parse_with_way, row, show_with_way, words
+from nimble_cradle.desk.kit.label import BOLD, PLAIN
+from nimble_cradle.desk.kit.rooms import Room
+from nimble_cradle.desk.kit.style import ACCENT, GAP_STATE, INK, SOFT, STATE_INK
+from nimble_cradle.files import replace_file, why
+from nimble_cradle.fit.section import Across, BaySection, plane_at, plane_through, section, station_words
+from nimble_cradle.job.base import JobError
+from nimble_cradle.shop.dxf import dxf
+from nimble_cradle.shop.section_sheet import section_drawing, section_pdf
+from nimble_cradle.units import UnitError, show
+
+_WAYS = {"across": FORWARD, "along": LEFT, "level": UP}
+_FILL = {"item": "#e6e2d8", "piece": "#cfe3e5", "made": "#9fc7cc"}
+
+
+class SectionPicture(QWidget):
+    """The section, drawn to fit round the engine."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.cut: BaySection | None = None
+        self.words: list[str] = []
+        self.setFixedHeight(380)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+    def show_section(self, cut: BaySection | None, names: list[str]) -> None:
+        """Draw this; names: what each dimension says."""
+        self.cut, self.words = cut, names
+        self.setAccessibleName("" if cut is None else f"Section {cut.title}")
+        self.update()
+
+    def paintEvent(self, event: object) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor("#ffffff"))
+        if self.cut is None:
+            painter.end()
+            return
+        pieces = [line.outline.points for line in self.cut.lines if line.kind == "piece"] or [
+            line.outline.points for line in self.cut.lines
+        ]
+        points = np.vstack(pieces)
+        low, high = points.min(0) - 110.0, points.max(0) + 110.0
+        scale = min(self.width() / (high - low)[0], self.height() / (high - low)[1])
+        off = (np.array([self.width(), self.height()]) - scale * (high - low)) / 2
+
+        def at(p: Any) -> QPointF:
+            x, y = (np.asarray(p) - low) * scale + off
+            return QPointF(float(x), self.height() - float(y))
+
+        for kinds in (("item",), ("running", "ghost"), ("piece",), ("made",)):
+            for line in self.cut.lines:
+                if line.kind not in kinds:
+                    continue
+                ghost = line.kind in ("ghost", "running")
+                painter.setPen(
+                    QPen(
+                        QColor(SOFT if ghost else ACCENT if line.kind in ("piece", "made") else INK),
+                        1.2,
+                        Qt.PenStyle.DashLine if ghost else Qt.PenStyle.SolidLine,
+                    )
+                )
+                painter.setBrush(
+                    QColor(_FILL[line.kind]) if line.outline.closed and not ghost else Qt.BrushStyle.NoBrush
+                )
+                shape = QPolygonF([at(p) for p in line.outline.points])
+                if line.outline.closed:
+                    painter.drawPolygon(shape)
+                else:
+                    painter.drawPolyline(shape)
+        taken: list[QRectF] = []
+        for d, text in zip(self.cut.dimensions, self.words, strict=True):
+            colour = QColor(STATE_INK[GAP_STATE[d.gap.state]])
+            painter.setPen(QPen(colour, 2))
+            a, b = at(d.a), at(d.b)
+            painter.drawLine(a, b)
+            wide = painter.fontMetrics().horizontalAdvance(text) + 12
+            middle = (a + b) / 2
+            box = QRectF(
+                min(max(middle.x() + 10, 2), self.width() - wide - 2),
+                min(max(middle.y() - 11, 2), self.height() - 24),
+                wide,
+                22,
+            )
+            while any(box.intersects(t) for t in taken) and box.bottom() < self.height() - 4:
+                box.translate(0, 24)
+            taken.append(box)
+            painter.setPen(QPen(colour, 1))
+            painter.setBrush(QColor("#ffffff"))
+            painter.drawRect(box)
+            painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter), text)
+        painter.end()
+
+
+class SectionRoom(Room):
+    """Cut it open."""
+
+    title, key = "Section", "section"
+
+    def build(self) -> None:
+        """Where it is cut, the picture, the files."""
+        self.which: Across = "across"
+        self.station = 0.0
+        self.gap_key = ""
+        self.line = QLineEdit()
+        self.line.setObjectName("section/station")
+        self.line.setMaximumWidth(150)
+        self.line.editingFinished.connect(self._typed)
+        choices: tuple[tuple[str, Across], ...] = (
+            ("Across", "across"),
+            ("Along", "along"),
+            ("Level", "level"),
+        )
+        ways = [button(text, partial(self.turn, w), name="view") for text, w in choices]
+        self.column.addWidget(
+            row(
+                *ways,
+                self.line,
+                button("−", lambda: self.step(-10), "10 mm", "view"),
+                button("+", lambda: self.step(10), "10 mm", "view"),
+            )
+        )
+        self.column.addWidget(
+            row(
+                button("Through the tightest gap", lambda: self.through(""), name="view"),
+                button(
+                    "Through the chosen gap", self.through_chosen, "Choose a gap in the picture first", "view"
+                ),
+            )
+        )
+        self.said = words("", "")
+        self.column.addWidget(self.said)
+        self.column.addWidget(self.refusal)
+        self.picture = SectionPicture()
+        self.column.addWidget(self.picture)
+        self.key_words = words("")
+        self.column.addWidget(self.key_words)
+        self.column.addWidget(
+            row(
+                button("Print as PDF …", lambda: self.ask(".pdf")),
+                button("Write as DXF …", lambda: self.ask(".dxf")),
+            )
+        )
+        self.cut: BaySection | None = None
+        self.through("")
+
+    def turn(self, which: Across) -> None:
+        """Cut the other way, through the middle of the engine."""
+        p = self.session.job.position
+        self.which, self.gap_key = which, "-"
+        self.station = {"across": p.x + 150.0, "along": p.y, "level": p.z}[which]
+        self.refresh()
+
+    def step(self, by: float) -> None:
+        """Move the cut."""
+        self.gap_key = "-"
+        self.station += by
+        self.refresh()
+
+    def through(self, key: str) -> None:
+        """Cut through a gap (``piece/item``), or the tightest."""
+        gaps = [g for g in self.session.verdict.gaps if not key or f"{g.piece}/{g.item}" == key]
+        self.gap_key = key
+        if gaps:
+            plane, self.which = plane_through(gaps[0])
+            self.station = float(plane.origin @ plane.axes[:, 2])
+        self.refresh()
+
+    def through_chosen(self) -> None:
+        """Cut through the chosen gap."""
+        gap = self.session.chosen_gap()
+        if gap is None:
+            self.refuse("Choose a gap first: G steps through them, or click its tag.")
+        else:
+            self.through(f"{gap.piece}/{gap.item}")
+
+    def _typed(self) -> None:
+        if not self.line.isModified():
+            return
+        try:
+            self.station = parse_with_way(
+                self.line.text(), "length", self.session.display, _WAYS[self.which], self.station
+            )
+            self.gap_key = "-"
+            self.line.setModified(False)
+            self.refresh()
+        except UnitError as error:
+            self.refuse(str(error))
+
+    def refresh(self) -> None:
+        """Cut the present job."""
+        d = self.session.display
+        if not self.line.isModified():
+            self.line.setText(show_with_way(self.station, "length", d, _WAYS[self.which], None))
+        title = station_words(self.which, self.station)
+        poses = (
+            [
+                (c.case.name, c.pose)
+                for c in self.session.verdict.carried.cases
+                if c.case.id in ("bump", "rebound")
+            ]
+            if self.session.verdict.carried is not None
+            else []
+        )
+        try:
+            self.cut = section(
+                self.session.job,
+                plane_at(self.which, self.station),
+                title,
+                self.session.verdict.gaps,
+                poses[:2],
+            )
+            self.refuse("")
+        except JobError as error:
+            self.cut = None
+            self.refuse(error.message)
+        self.said.setText(f"{BOLD}Section {title}.{PLAIN}")
+        dimensions = self.cut.dimensions if self.cut is not None else ()
+        self.picture.show_section(
+            self.cut, [f"{k + 1}: {show(g.gap.gap, 'length', d)}" for k, g in enumerate(dimensions)]
+        )
+        self.key_words.setText(
+            "  ".join(
+                f"{k + 1}: {g.gap.piece_name} – {g.gap.item_name} ({g.gap.state})."
+                for k, g in enumerate(dimensions)
+            )
+            or "No gap under 60 mm lies in this plane."
+        )
+
+    def ask(self, ending: str) -> None:
+        """Ask for a name and write."""
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Section", str(self.session.place.path.with_suffix(f".section{ending}")), f"*{ending}"
+        )
+        if name:
+            self.write(Path(name if name.endswith(ending) else name + ending))
+
+    def write(self, path: Path) -> None:
+        """Write the section by the file's ending."""
+        if self.cut is None:
+            self.refuse("There is nothing to write: the cut goes past everything.")
+            return
+        job = self.session.job
+        try:
+            replace_file(
+                path,
+                (
+                    section_pdf(job, self.cut)
+                    if path.suffix == ".pdf"
+                    else dxf(section_drawing(job, self.cut)).encode()
+                ),
+            )
+            self.session.said.emit(f"Written: {path.name}")
+        except OSError as error:
+            self.refuse(f"It could not be written: {why(error)}.")

@@ -1,0 +1,111 @@
+"""The plate of a mount: its outline, its solid, where its bolts sit."""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+
+import numpy as np
+
+from nimble_cradle.families.arm_run import ArmRun, arm_run
+from nimble_cradle.families.landing import footprint, weld_throat
+from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
+from nimble_cradle.geometry.plate import Plate, plate_round
+from nimble_cradle.geometry.pose import Array, Pose, frame
+from nimble_cradle.geometry.solids import ConvexPart, pushed
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.stock.form import Form
+from nimble_cradle.stock.steels import DENSITY_STEEL
+
+
+@lru_cache(maxsize=64)
+def _plate_round(
+    holes: tuple[tuple[float, float], ...], hole_mm: float, edge_mm: float, landing: bytes
+) -> Plate:
+    return plate_round(holes, hole_mm, edge_mm, np.frombuffer(landing).reshape(-1, 2))
+
+
+def plate_of(mount: Mount, run: ArmRun) -> Plate:
+    """The plate of a mount round its holes and the landing of its arm or eye: the whole weld and 3 mm
+    more. Raises JobError."""
+    pad = mount.pad
+    landing = footprint(mount, run, weld_throat(mount) * math.sqrt(2) + 3.0).outline()
+    try:
+        return _plate_round(pad.holes, pad.hole_mm, pad.edge_mm, landing.tobytes())
+    except ValueError as error:
+        raise JobError(f"{mount.name}: {error}.", f"mounts/{mount.id}/pad/holes") from None
+
+
+def mount_plate(mount: Mount, pose: Pose) -> Plate:
+    """The plate of a mount for the powertrain at ``pose``. Raises JobError."""
+    return plate_of(mount, arm_run(mount, pose))
+
+
+def plate_solid(mount: Mount, run: ArmRun) -> ConvexPart:
+    """The plate on its pad, powertrain frame; its rounded corners within 0.1 mm."""
+    pad = mount.pad
+    from shapely.geometry import Polygon
+
+    plain = Polygon(plate_of(mount, run).outline).simplify(0.1)
+    assert isinstance(plain, Polygon)
+    outline = np.asarray(plain.exterior.coords)[:-1]
+    axes = frame(pad.normal, pad.up)
+    flat = np.column_stack([outline, np.zeros(len(outline))])
+    return pushed(np.asarray(pad.centre) + flat @ axes.T, axes[:, 2] * pad.plate_mm)
+
+
+def bolt_places(mount: Mount, pose: Pose) -> Array:
+    """Where the bolts' heads sit, (n, 3) on the plate's outer face, vehicle frame, for the powertrain at
+    ``pose``."""
+    pad = mount.pad
+    flat = np.column_stack([np.asarray(pad.holes).reshape(-1, 2), np.full(len(pad.holes), pad.plate_mm)])
+    return pose.points(np.asarray(pad.centre) + flat @ frame(pad.normal, pad.up).T)
+
+
+def plate_part(mount: Mount, run: ArmRun) -> MadePart:
+    """The plate. Raises JobError."""
+    pad = mount.pad
+    plate = plate_of(mount, run)
+    size = plate.outline.max(0) - plate.outline.min(0)
+    stock = Stock(
+        f"plate {pad.plate_mm:g}",
+        pad.steel,
+        f"{math.ceil(size[0] - 1e-6)} x {math.ceil(size[1] - 1e-6)}",
+        round(plate.area * pad.plate_mm * DENSITY_STEEL, 2),
+        f"template plate-{mount.id}",
+        Form("sheet", (pad.plate_mm,)),
+    )
+    return MadePart(
+        Owner("mount", mount.id),
+        "plate",
+        f"{mount.name}: plate",
+        (plate_solid(mount, run),),
+        moves=True,
+        flat=plate,
+        stock=stock,
+        joints=(Joint("bolted to", "block"),),
+        templates=(f"plate-{mount.id}",),
+    )
+
+
+def block_bolts(mount: Mount) -> MadePart:
+    """The bolts that hold the plate."""
+    pad = mount.pad
+    stock = Stock(
+        pad.bolt,
+        pad.bolt_class,
+        "length to suit",
+        0.0,
+        f"tighten to {pad.tightening_nm:g} Nm in passes",
+        Form("bolt", name=pad.bolt),
+        len(pad.holes),
+    )
+    return MadePart(
+        Owner("mount", mount.id),
+        "bolts",
+        f"{mount.name}: block bolts",
+        moves=True,
+        stock=stock,
+        joints=(Joint("bolted to", "block"),),
+    )

@@ -1,0 +1,134 @@
+"""Whether a crossmember is there, meets the rails at both ends and passes under its bush."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_cradle.bay.bodies import standing_items
+from nimble_cradle.bay.nearest import nearest_item
+from nimble_cradle.families.family import eye_of
+from nimble_cradle.findings.finding import Problem
+from nimble_cradle.fit.mount_metal import MEETS
+from nimble_cradle.geometry.pose import Array
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.remember import remembered
+
+UNDER = 80.0
+"""A crossmember passes under its bush within so many mm of the eye (common practice, no source)."""
+
+
+@remembered("items", "survey", "meshes", "mounts", "crossmember", "powertrain")
+def crossmember_questions(job: Job) -> tuple[Problem, ...]:
+    """Whether a gearbox mount has a crossmember, whether that meets the rails at both ends, what they are
+    made of, and whether it passes under its bush. Raises JobError."""
+    out: list[Problem] = []
+    cross = job.crossmember
+    carried = {cross.carries} if cross is not None else set()
+    for mount in job.mounts:
+        if (
+            mount.carries == "gearbox"
+            and job.powertrain.gearbox.kind != "transaxle"
+            and mount.id not in carried
+        ):
+            out.append(
+                Problem(
+                    "crossmember", f"mounts/{mount.id}/carries", f"{mount.name}: no crossmember carries it."
+                )
+            )
+    if cross is None:
+        return tuple(out)
+    chassis = [i for i in standing_items(job) if i.chassis]
+    for word, end in (("left", cross.points[0]), ("right", cross.points[-1])):
+        found = nearest_item(job, np.asarray(end, dtype=float), chassis, 600.0)
+        if found is None or found[1] > MEETS:
+            tail = (
+                "no part of the chassis is near it"
+                if found is None
+                else f"the nearest, {found[0].name}, is {found[1]:.0f} mm away"
+            )
+            out.append(
+                Problem(
+                    "crossmember",
+                    "crossmember/points",
+                    f"The crossmember's {word} end meets no rail: {tail}.",
+                )
+            )
+            continue
+        item = found[0]
+        if item.material == "unsaid":
+            out.append(
+                Problem(
+                    "crossmember",
+                    f"items/{item.id}/material",
+                    f"{item.name}, where the crossmember ends: say what it is made of.",
+                )
+            )
+        elif item.material in ("aluminium", "magnesium"):
+            out.append(
+                Problem(
+                    "crossmember",
+                    f"items/{item.id}/material",
+                    f"{item.name} is {item.material}: the crossmember's {word} end is bolted, never welded,"
+                    " and kept apart from it.",
+                )
+            )
+        elif item.material == "single skin":
+            out.append(
+                Problem(
+                    "crossmember",
+                    f"items/{item.id}/material",
+                    f"{item.name} is a single skin: reach the second skin, or box it, where the crossmember"
+                    " ends.",
+                )
+            )
+    mount_ = next((m for m in job.mounts if m.id == cross.carries), None)
+    if mount_ is not None:
+        out += _passes_under(job, mount_)
+    return tuple(out)
+
+
+def _passes_under(job: Job, mount: Mount) -> list[Problem]:
+    """Whether the crossmember's tube passes under its mount's eye, clear of it and near enough."""
+    cross, bush, round_it = job.crossmember, mount.bush, eye_of(mount.bush)
+    assert cross is not None
+    eye = np.asarray(bush.centre, dtype=float)
+    radius = round_it.outside_mm / 2
+    best: tuple[float, Array] | None = None
+    for a, b in zip(cross.points, cross.points[1:], strict=False):
+        start, along = np.asarray(a, dtype=float), np.subtract(b, a)
+        flat = along[:2]
+        t = float(np.clip((eye - start)[:2] @ flat / max(float(flat @ flat), 1e-9), 0.0, 1.0))
+        p = start + t * along
+        d = float(np.linalg.norm((eye - p)[:2]))
+        if best is None or d < best[0]:
+            best = d, p
+    assert best is not None
+    beside, at = best
+    half = (cross.section.height_mm if cross.section.shape != "rectangle" else cross.section.width_mm) / 2
+    if beside > half + round_it.length_mm / 2:
+        return [
+            Problem(
+                "crossmember",
+                "crossmember/points",
+                f"The crossmember passes {beside:.0f} mm beside {mount.name}, not under it.",
+            )
+        ]
+    air = float(eye[2] - at[2]) - radius - cross.section.height_mm / 2
+    if air < 0:
+        return [
+            Problem(
+                "crossmember",
+                "crossmember/points",
+                f"The crossmember runs {-air:.0f} mm into the eye of {mount.name}, or over it.",
+            )
+        ]
+    if air > UNDER:
+        return [
+            Problem(
+                "crossmember",
+                "crossmember/points",
+                f"The crossmember passes {air:.0f} mm under {mount.name}: nothing is between them.",
+            )
+        ]
+    return []

@@ -1,0 +1,24 @@
+"""What hangs on the powertrain besides its pieces: plates, arms and eyes, and the room that fittings need."""
+
+from __future__ import annotations
+
+from nimble_cradle.fit.gaps import Fitting, Fittings, piece_rooms
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.remember import remembered
+from nimble_cradle.made.parts import made_mounts
+
+
+@remembered("mounts", "position", "powertrain")
+def fittings(job: Job) -> Fittings:
+    """Plate, arm and eye of every mount that can be made, as they hang on the powertrain (ids with
+    ``.arm``), and the room that fittings need to be screwed in (ids with ``.room``)."""
+    names = {m.id: m.name for m in job.mounts}
+    out = [
+        Fitting(
+            f"{owner.id}.arm",
+            f"{names[owner.id]}, arm and eye",
+            tuple(s for p in parts if p.moves for s in p.solids),
+        )
+        for owner, parts in made_mounts(job).whole("mount")
+    ]
+    return Fittings([*out, *piece_rooms(job)])

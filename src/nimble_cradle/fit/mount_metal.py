@@ -1,0 +1,270 @@
+"""Whether the metal of a mount is there: plates that stand on the engine, eyes that meet their plates,
+nothing in its own engine."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from nimble_cradle.bay.bodies import fitted_pieces, powertrain_bodies
+from nimble_cradle.bay.position import NOUGHT, pose_of
+from nimble_cradle.families.arm_run import ArmRun, arm_run
+from nimble_cradle.families.eye import eye_solid
+from nimble_cradle.families.family import arm_family, eye_of
+from nimble_cradle.families.landing import footprint, weld_throat
+from nimble_cradle.families.plate import plate_solid
+from nimble_cradle.findings.finding import Problem
+from nimble_cradle.geometry.distance import Bodies, nearest
+from nimble_cradle.geometry.pose import Array, Pose, frame, unit
+from nimble_cradle.geometry.solids import SolidPart, box, placed_part
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.powertrain import Piece
+from nimble_cradle.job.remember import remembered
+from nimble_cradle.stock.washers import washer_radius
+
+MEETS = 8.0
+"""A plate or an end plate stands on something within so many mm: shapes are as good as a tape (common
+practice, no source)."""
+
+
+WEDGE = 2.0
+"""Air under an eye that a weld can bridge, mm (common practice, no source)."""
+
+
+TOUCHING = 1.0
+"""An arm or eye less than so many mm within a piece of its own engine is as good as beside it: shapes are as
+good as a tape (common practice, no source)."""
+
+
+NO_SEAT = {"turning": "turns", "hot": "grows with heat", "hose": "gives way", "moving": "moves"}
+"""Kinds of pieces that no mount is bolted to, and why (common practice, no source)."""
+
+
+PACKING_MOST = 25.0
+"""Beyond so many mm a packing piece is no longer judged as one (common practice, no source)."""
+
+
+def _from_engine(job: Job, spots: Sequence[Array]) -> list[tuple[float, Piece | None]]:
+    """How far points of the powertrain frame are from its nearest piece, mm, and that piece; below nought
+    inside one; inf and None beyond 100."""
+    bodies = powertrain_bodies(job)
+    out: list[tuple[float, Piece | None]] = [(math.inf, None)] * len(spots)
+    pieces = fitted_pieces(job)
+    each = Bodies([[box(spot, (0.1, 0.1, 0.1))] for spot in spots])
+    for n in nearest(each, Pose.still(), bodies, np.full((len(spots), bodies.count), 100.0)):
+        if n.distance < out[n.a][0]:
+            out[n.a] = n.distance, pieces[n.b]
+    return out
+
+
+@remembered("powertrain", "meshes", "mounts", "position")
+def mount_questions(job: Job) -> tuple[Problem, ...]:
+    """What is open about the metal of the mounts: plates that stand on nothing, eyes that meet no plate,
+    patterns that were turned over, pads that are turned. Raises JobError."""
+    out: list[Problem] = []
+    pose = pose_of(job.position)
+    there = bool(fitted_pieces(job))
+    for mount in job.mounts:
+        base = f"mounts/{mount.id}"
+        if there:
+            out += _plate_stands(job, mount)
+        if not mount.pad.holes_confirmed:
+            out.append(
+                Problem(
+                    "mounts",
+                    f"{base}/pad/holes_confirmed",
+                    f"{mount.name}: the model had its holes mirrored against words and paper; lay the printed"
+                    " plate on the block, then say that it fits.",
+                )
+            )
+        if mount.cross_bolt.tightening_nm is None:
+            out.append(
+                Problem(
+                    "mounts",
+                    f"{base}/cross_bolt/tightening_nm",
+                    f"{mount.name}: how its cross-bolt is tightened is not said, so the sleeve is taken as"
+                    " loose.",
+                )
+            )
+        try:
+            run = arm_run(mount, pose)
+            out += _in_its_own_engine(job, mount, pose) if there else []
+        except JobError:
+            continue
+        out += _heads(mount, run)
+        if mount.arm is None:
+            out += _eye_stands(mount, run)
+        out += _turned_pad(job, mount)
+    return tuple(out)
+
+
+def _plate_stands(job: Job, mount: Mount) -> list[Problem]:
+    """Whether the pad and every bolt of a plate lie on a piece of the powertrain."""
+    names = ["its pad", *(f"bolt {k + 1}" for k in range(len(mount.pad.holes)))]
+    for name, (away, piece) in zip(names, _from_engine(job, _pad_spots(mount)), strict=True):
+        if away > MEETS:
+            far = f"{away:.0f} mm from" if math.isfinite(away) else "nowhere near"
+            return [
+                Problem(
+                    "mounts",
+                    f"mounts/{mount.id}/pad/centre",
+                    f"{mount.name}: {name} is {far} the nearest piece of the engine: there is nothing to"
+                    " bolt to.",
+                )
+            ]
+        if away < -2 * MEETS:
+            return [
+                Problem(
+                    "mounts",
+                    f"mounts/{mount.id}/pad/centre",
+                    f"{mount.name}: {name} lies {-away:.0f} mm inside a piece of the engine.",
+                )
+            ]
+        if piece is not None and piece.neighbour in NO_SEAT:
+            return [
+                Problem(
+                    "mounts",
+                    f"mounts/{mount.id}/pad/centre",
+                    f"{mount.name}: {name} stands on {piece.name}, which {NO_SEAT[piece.neighbour]}; a mount"
+                    " is bolted to the block or the gearbox.",
+                )
+            ]
+    return []
+
+
+def _eye_stands(mount: Mount, run: ArmRun) -> list[Problem]:
+    """Whether an eye without an arm stands on its plate, on its cross, with no wedge of air under it."""
+    bush, pad = mount.bush, mount.pad
+    local = run.axes.T @ (np.asarray(bush.centre, dtype=float) - run.root)
+    axis = run.axes.T @ unit(bush.axis)
+    level = float(np.linalg.norm(axis[:2]))
+    tilt = abs(float(axis[2])) / max(level, 1e-9) * eye_of(bush).length_mm / 2
+    air = float(local[2]) - run.eye_radius / max(level, 1e-9)
+    place = f"mounts/{mount.id}/bush/centre"
+    out = []
+    off = float(np.hypot(local[0], local[1]))
+    if off > WEDGE:
+        right = "right" if local[0] > 0 else "left"
+        up = "up" if local[1] > 0 else "down"
+        out.append(
+            Problem(
+                "mounts",
+                f"mounts/{mount.id}/pad/arm_at",
+                f"{mount.name}: its eye stands {off:.0f} mm from its cross on the plate; move the cross"
+                f" {abs(local[0]):.1f} mm {right} and {abs(local[1]):.1f} mm {up}, as one faces the plate.",
+            )
+        )
+    if air - tilt < -WEDGE:
+        out.append(
+            Problem(
+                "mounts",
+                place,
+                f"{mount.name}: its eye runs {tilt - air:.1f} mm into the plate; move the bush away from it.",
+            )
+        )
+    elif max(air + tilt, 0.0) > WEDGE and not mount.packing:
+        low, high = max(air - tilt, 0.0), air + tilt
+        out.append(
+            Problem(
+                "mounts",
+                place,
+                f"{mount.name}: its eye stands {low:.1f} to {high:.1f} mm off a {pad.plate_mm:g} mm plate;"
+                " move the bush to it, or put in a packing piece.",
+            )
+        )
+    elif mount.packing and air + tilt > PACKING_MOST:
+        out.append(
+            Problem(
+                "mounts",
+                place,
+                f"{mount.name}: a packing piece of {air + tilt:.0f} mm is an arm: give it one.",
+            )
+        )
+    return out
+
+
+def _heads(mount: Mount, run: ArmRun) -> list[Problem]:
+    """Whether the washer of every bolt (twice its size across, ISO 7089 within 2 mm, from memory) lies clear
+    of the weld of arm or eye."""
+    pad = mount.pad
+    throat = weld_throat(mount)
+    away = footprint(mount, run, throat * math.sqrt(2)).away(
+        np.asarray(pad.holes, dtype=float).reshape(-1, 2)
+    )
+    short = washer_radius(pad.bolt) - away
+    if not len(short) or short.max() <= NOUGHT:
+        return []
+    k = int(short.argmax())
+    what = "arm" if mount.arm else "eye"
+    return [
+        Problem(
+            "mounts",
+            f"mounts/{mount.id}/pad/holes",
+            f"{mount.name}: the washer of bolt {k + 1} lies {short[k]:.1f} mm over the weld of the {what};"
+            f" move the hole or the {what}.",
+        )
+    ]
+
+
+def _in_its_own_engine(job: Job, mount: Mount, pose: Pose) -> list[Problem]:
+    """Whether plate, arm or eye run through a piece of the powertrain they are bolted to."""
+    back, run = pose.inverse(), arm_run(mount, pose)
+    made: list[tuple[str, SolidPart]] = [
+        ("eye", eye_solid(mount).placed(back)),
+        ("plate", plate_solid(mount, run)),
+    ]
+    if mount.arm is not None:
+        arm = arm_family(mount.arm).beyond_plate(mount, run)
+        if arm is not None:
+            made.append(("arm", placed_part(arm, back)))
+    every, pieces = powertrain_bodies(job), fitted_pieces(job)
+    reach = np.full((len(made), every.count), 0.5)
+    spots = Bodies([[box(p, (0.1, 0.1, 0.1))] for p in _pad_spots(mount)])
+    for n in nearest(spots, Pose.still(), every, np.full((spots.count, every.count), MEETS)):
+        reach[1, n.b] = -np.inf  # what the plate is bolted to
+    found = nearest(Bodies([[solid] for _, solid in made]), Pose.still(), every, reach)
+    worst = min(found, key=lambda n: n.distance, default=None)
+    if worst is None or worst.distance > -TOUCHING:
+        return []
+    what = made[worst.a][0]
+    where = {"eye": "bush/centre", "plate": "pad/centre", "arm": "pad/arm_at"}[what]
+    return [
+        Problem(
+            "mounts",
+            f"mounts/{mount.id}/{where}",
+            f"{mount.name}: its {what} runs {-worst.distance:.1f} mm into {pieces[worst.b].name}.",
+        )
+    ]
+
+
+def _pad_spots(mount: Mount) -> list[Array]:
+    """The pad's centre and its bolts, (3,) each, powertrain frame."""
+    axes = frame(mount.pad.normal, mount.pad.up)
+    flat = [(0.0, 0.0), *mount.pad.holes]
+    return [np.asarray(mount.pad.centre) + axes[:, :2] @ np.array(p) for p in flat]
+
+
+def _turned_pad(job: Job, mount: Mount) -> list[Problem]:
+    """A gearbox whose pad is turned about the crank wants its plate turned with it."""
+    turn = job.powertrain.gearbox.pad_turn_deg
+    if mount.carries != "gearbox" or abs(turn) < 0.5:
+        return []
+    n = unit(mount.pad.normal)
+    if abs(n[0]) > 0.7:
+        return []
+    own = math.degrees(math.atan2(float(n[1]), float(-n[2])))
+    off = (own - turn + 45.0) % 90.0 - 45.0
+    if abs(off) <= 1.0:
+        return []
+    return [
+        Problem(
+            "mounts",
+            f"mounts/{mount.id}/pad/normal",
+            f"{mount.name}: the gearbox's pad is said to be turned by {turn:g} deg, its plate is drawn"
+            f" {abs(off):.1f} deg off that.",
+        )
+    ]

@@ -1,0 +1,35 @@
+"""A tube from a mount's plate to its bush eye."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from pydantic import Field, model_validator
+
+from nimble_cradle.job.base import Finite, Part, Positive
+from nimble_cradle.job.stock_names import SteelName
+
+
+class TubeArm(Part):
+    """The tube from the plate to the bush eye, welded all round at the plate. offset_mm: its axis past the
+    eye's axis."""
+
+    kind: ClassVar[str] = "tube"
+    outside_mm: Positive = Field(title="Outside")
+    wall_mm: Positive = Field(title="Wall")
+    steel: SteelName = Field("E235", title="Arm steel")
+    weld_throat_mm: Positive = Field(3.0, title="Weld throat")
+    offset_mm: Finite = Field(0.0, title="Axis past the eye's axis")
+
+    @model_validator(mode="after")
+    def _wall(self) -> TubeArm:
+        if 2 * self.wall_mm >= self.outside_mm:
+            raise ValueError(
+                f"a {self.outside_mm:g} mm tube cannot have a {self.wall_mm:g} mm wall: nothing is left"
+                " inside"
+            )
+        return self
+
+    def facts(self) -> tuple[tuple[str, str], ...]:
+        """Its figures that findings rest on, by field, and their names in a sentence."""
+        return (("outside_mm", "tube of its arm"), ("steel", "steel of its arm"))

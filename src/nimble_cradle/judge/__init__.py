@@ -1,0 +1,1 @@
+"""Job to findings, a module a stage; the verdict is their sum."""

@@ -1,0 +1,107 @@
+"""The powertrain on its mounts in every load case."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from nimble_cradle.bay.mass import Mass, powertrain_mass
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.calc import Worked
+from nimble_cradle.findings.worst import MountCase
+from nimble_cradle.fit.balance import axle_share, balances
+from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.remember import remembered
+from nimble_cradle.mounts.cases import Drive, load_cases, torque_of
+from nimble_cradle.mounts.springs import CaseResult, Spring, solve, springs_of
+from nimble_cradle.mounts.vibration import Idle, Mode, held_at_all, idle_shake, modes
+
+
+@dataclass(frozen=True, eq=False)
+class Carried:
+    """The powertrain on its mounts. Vehicle frame; mm, N, kg."""
+
+    mass: Mass
+    centre: Array
+    share: Worked
+    torque: Worked
+    reverse: Worked
+    springs: tuple[Spring, ...]
+    cases: tuple[CaseResult, ...]
+    modes: tuple[Mode, ...]
+    idle: Idle
+
+    transaxle: bool = False
+
+    @property
+    def reacted(self) -> tuple[float, str]:
+        """The torque that the mounts react in first gear, Nm, and where it leaves, in words."""
+        return float(self.torque.value("reacted")), (
+            "at the half-shafts" if self.transaxle else "at the propshaft"
+        )
+
+    def case(self, case_id: str) -> CaseResult:
+        """The result of one load case. Raises KeyError."""
+        for result in self.cases:
+            if result.case.id == case_id:
+                return result
+        raise KeyError(case_id)
+
+
+@remembered("powertrain", "meshes", "position", "vehicle", "mounts", "loads")
+def carried(job: Job) -> Carried:
+    """The powertrain on its mounts in every load case. Raises JobError."""
+    mass = powertrain_mass(job)
+    pose = pose_of(job.position)
+    centre = pose.points(mass.centre)
+    share = axle_share(job).worked
+    loaded = balances(job)[-1]
+    try:
+        first, reverse = (
+            torque_of(job, loaded.front_kg, loaded.rear_kg, loaded.height_mm, way)
+            for way in ("forward", "reverse")
+        )
+    except ValueError as error:
+        raise JobError(f"First-gear torque: {error}.", "loads/tyre_grip") from None
+    springs = springs_of(job.mounts)
+    drive = Drive(*(w.value(name) for w in (first, reverse) for name in ("reacted", "along_g")))
+    results = solve(springs, centre, pose, load_cases(job, pose, mass.mass_kg, drive))
+    inertia = pose.rotation @ mass.inertia @ pose.rotation.T
+    engine = job.powertrain.engine
+    crank = pose.rotation[:, 0]
+    # each rotor gives one pulse a turn of the shaft, as a two-stroke's cylinder does (common knowledge)
+    strokes = 2 if engine.layout == "rotary" else engine.strokes
+    found = modes(springs, centre, mass.mass_kg, inertia)
+    held_at_all(results[0], found)
+    idle = idle_shake(
+        springs, centre, mass.mass_kg, inertia, crank, engine.idle_rpm, engine.cylinders, strokes
+    )
+    transaxle = job.powertrain.gearbox.kind == "transaxle"
+    return Carried(mass, centre, share, first, reverse, springs, results, found, idle, transaxle)
+
+
+def mount_cases(results: Carried, mount: Mount) -> list[MountCase]:
+    out = []
+    for result in results.cases:
+        load = next(m for m in result.mounts if m.mount == mount.id)
+        out.append(
+            MountCase(
+                result.case.name,
+                result.case.kind,
+                -load.force,
+                load.radial_force,
+                load.radial_mm,
+                load.axial_mm,
+            )
+        )
+    return out
+
+
+def running_pose(job: Job, case_id: str) -> Pose | None:
+    """Where the powertrain stands in one load case; None where the mounts cannot be solved."""
+    try:
+        return carried(job).case(case_id).pose
+    except (JobError, KeyError):
+        return None

@@ -1,0 +1,84 @@
+"""The gearbox crossmember: its strength, the room round it, and where it ends."""
+
+from __future__ import annotations
+
+from contextlib import suppress
+
+from nimble_cradle.findings.finding import Problem
+from nimble_cradle.fit.crossmember_ends import crossmember_questions
+from nimble_cradle.fit.crossmember_room import pieces_too_near
+from nimble_cradle.geometry.pose import Pose
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.remember import remembered
+from nimble_cradle.judge.carried import carried, mount_cases
+from nimble_cradle.judge.found import Verdict
+from nimble_cradle.judge.guard import Guard, problem_of
+from nimble_cradle.mounts.crossmember_checks import crossmember_checks
+
+CAUTION = (
+    "Battery off before welding. Fuel, lines, carpets and undersealing away from the heat; a fire watch"
+    " while you weld and half an hour after. Closed sections can hold flammable vapour: look in and blow"
+    " out first."
+)
+
+
+def begun(job: Job) -> bool:
+    """Whether there is a crossmember, or a gearbox mount that wants one."""
+    return job.crossmember is not None or (
+        job.powertrain.gearbox.kind != "transaxle" and any(m.carries == "gearbox" for m in job.mounts)
+    )
+
+
+def judge(job: Job) -> Verdict:
+    """Its ends, findings of its strength, and the room round it."""
+    guard = Guard("crossmember")
+    guard.add(guard.rows("The crossmember's ends", lambda: crossmember_questions(job)))
+    own = guard.of("The crossmember", lambda: crossmember_findings(job), Verdict())
+    guard.add(own.problems)
+    guard.add(guard.rows("Room round the crossmember", lambda: crossmember_room(job)))
+    return Verdict(findings=own.findings, problems=tuple(guard.problems))
+
+
+def questions(job: Job, v: Verdict, before: int) -> list[str]:
+    """Whether it hangs low or does not hold, and what is not described yet."""
+    asked = v.lowest.low_words() if v.lowest is not None and v.lowest.owner == "crossmember" else []
+    asked += [f.fails_words() for f in v.findings if f.stage == "crossmember" and f.use > 1]
+    if job.crossmember is not None:
+        asked.append(
+            "Crossmember: its end plates, their bolts to the rails and the cheeks on its tube are not"
+            " described yet."
+        )
+    return asked
+
+
+@remembered("powertrain", "meshes", "position", "vehicle", "mounts", "loads", "allowables", "crossmember")
+def crossmember_findings(job: Job) -> Verdict:
+    """Findings of the gearbox crossmember, and problems for what could not be judged."""
+    cross = job.crossmember
+    if cross is None:
+        return Verdict()
+    mount = next((m for m in job.mounts if m.id == cross.carries), None)
+    if mount is None:
+        return _asks("crossmember/carries", "The crossmember carries no mount yet.")
+    try:
+        cases = mount_cases(carried(job), mount)
+    except JobError:
+        return _asks("mounts", "The crossmember waits for mounts that hold the powertrain.")
+    try:
+        return Verdict(findings=crossmember_checks(cross, mount.bush.centre, cases, job.allowables))
+    except JobError as error:
+        return Verdict(problems=(problem_of("crossmember", error),))
+
+
+def _asks(place: str, sentence: str) -> Verdict:
+    return Verdict(problems=(Problem("crossmember", place, sentence),))
+
+
+@remembered("powertrain", "meshes", "position", "vehicle", "mounts", "loads", "clearances", "crossmember")
+def crossmember_room(job: Job) -> tuple[Problem, ...]:
+    """Pieces of the powertrain that come nearer to the crossmember than they need, at rest or running."""
+    poses: list[tuple[str, Pose]] = []
+    with suppress(JobError):  # said elsewhere; then it is looked at as it stands
+        poses = [(r.case.name, r.pose) for r in carried(job).cases] if job.crossmember is not None else []
+    return pieces_too_near(job, poses)

@@ -1,0 +1,93 @@
+"""The mounts: the engine on them in every load case, their strength, and what is open about their metal."""
+
+from __future__ import annotations
+
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.findings.finding import Finding, Problem
+from nimble_cradle.fit.crossmember_ends import crossmember_questions
+from nimble_cradle.fit.mount_metal import mount_questions
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.remember import remembered
+from nimble_cradle.judge.carried import carried, mount_cases
+from nimble_cradle.judge.found import Verdict
+from nimble_cradle.judge.guard import Guard, problem_of, said
+from nimble_cradle.judge.load_path import MountVerdict, mount_verdict
+from nimble_cradle.mounts.mount_checks import check_mount
+
+CAUTION = (
+    "Pull the bush before its eye or bracket is welded, or it burns. Fumes from burning rubber and from"
+    " zinc and paint are poisonous. Two-part polyurethane holds isocyanates: gloves, and air from"
+    " outside."
+)
+
+
+def begun(job: Job) -> bool:
+    """Whether there is a mount."""
+    return bool(job.mounts)
+
+
+def judge(job: Job) -> Verdict:
+    """The engine on its mounts, findings of their strength, and both verdicts of each."""
+    guard = Guard("mounts")
+    asked = guard.rows("The metal of the mounts", lambda: mount_questions(job))
+    guard.add(asked)
+    result = guard.of("The engine on its mounts", lambda: carried(job), None)
+    own = guard.of("The mounts", lambda: mount_findings(job), Verdict())
+    guard.add(own.problems)
+    ends = _of_crossmember(job)
+    return Verdict(
+        carried=result,
+        findings=own.findings,
+        mounts=tuple(
+            guard.of(m.name, lambda: mount_verdict(job, m, own.findings, (*asked, *ends)), _unjudged(m))
+            for m in job.mounts
+        ),
+        problems=tuple(guard.problems),
+    )
+
+
+def questions(job: Job, v: Verdict, before: int) -> list[str]:
+    """Parts that hang low or do not hold, gaps that lack only when running, and the way to the rail."""
+    asked = v.lowest.low_words() if v.lowest is not None and v.lowest.owner == "mounts" else []
+    asked += [
+        f"{g.piece_name} – {g.item_name}: fine at rest, {g.state} when running ({g.running_case})"
+        for g in v.gaps
+        if g.margin < 0 <= g.margin_at_rest
+    ]
+    asked += [f.fails_words() for f in v.findings if f.stage == "mounts" and f.use > 1]
+    if v.carried is None and job.mounts and not asked and not any(p.stage == "mounts" for p in v.problems):
+        asked.append("waits for a powertrain that can be weighed")
+    return asked + [m.rail for m in v.mounts]
+
+
+def _of_crossmember(job: Job) -> tuple[Problem, ...]:
+    """What is open about the crossmember, which may be a question of the mount that it carries."""
+    return Guard("crossmember").rows("The crossmember's ends", lambda: crossmember_questions(job))
+
+
+def _unjudged(mount: Mount) -> MountVerdict:
+    """Of a mount that cannot be judged at all."""
+    rail = f"{mount.name}: from bush to rail it is not described yet."
+    sentence = f"{mount.name} cannot be judged with the figures given."
+    return MountVerdict(mount.id, mount.name, "open", "not described yet", (sentence,), rail)
+
+
+@remembered("powertrain", "meshes", "position", "vehicle", "mounts", "loads", "allowables")
+def mount_findings(job: Job) -> Verdict:
+    """Findings of all mounts, and problems for what could not be judged."""
+    try:
+        results = carried(job)
+    except JobError as error:
+        return Verdict(problems=(problem_of("mounts", error),))
+    findings: list[Finding] = []
+    problems: list[Problem] = []
+    for mount in job.mounts:
+        try:
+            findings += check_mount(mount, pose_of(job.position), mount_cases(results, mount), job.allowables)
+        except Exception as error:  # the other mounts are judged all the same
+            place = error.place if isinstance(error, JobError) and error.place else f"mounts/{mount.id}"
+            name = "" if mount.name in str(error) else f"{mount.name} cannot be judged: "
+            problems.append(Problem("mounts", place, f"{name}{said(error)}."))
+    return Verdict(findings=tuple(findings), problems=tuple(problems))

@@ -1,0 +1,76 @@
+"""Where the powertrain stands: supports, gaps at rest and running, the lowest point, the driveline."""
+
+from __future__ import annotations
+
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.fit.driveline import driveline
+from nimble_cradle.fit.fittings import fittings
+from nimble_cradle.fit.gaps import Gap, fitting_gaps, gaps_at_rest, gaps_running
+from nimble_cradle.fit.lowest import lowest_point
+from nimble_cradle.fit.supports import stack_question
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.new import new_job
+from nimble_cradle.job.remember import remembered
+from nimble_cradle.judge import powertrain
+from nimble_cradle.judge.carried import carried
+from nimble_cradle.judge.found import Verdict
+from nimble_cradle.judge.guard import Guard
+
+CAUTION = (
+    "Never a hand or a body under an engine held only by a crane or jack. Support the gearbox before the"
+    " engine is lifted."
+)
+
+
+def begun(job: Job) -> bool:
+    """Whether there is a powertrain, and a bay or a place of its own for it."""
+    return powertrain.begun(job) and (bool(job.items) or job.position != new_job("blank").position)
+
+
+def judge(job: Job) -> Verdict:
+    """Gaps, lowest point and driveline, and stacks under supports that would be columns."""
+    guard = Guard("position")
+    for support in job.setting.supports:
+        stack = guard.of(support.name, lambda: stack_question(job, support, support.stack_mm), "")
+        if stack:
+            guard.ask(f"setting/supports/{support.id}", stack)
+    gaps = guard.rows("The gaps", lambda: running_gaps(job))
+    lowest = guard.of("The lowest point", lambda: lowest_point(job), None)
+    line = guard.of("The driveline", lambda: driveline(job), None)
+    return Verdict(gaps=gaps, lowest=lowest, driveline=line, problems=tuple(guard.problems))
+
+
+def questions(job: Job, v: Verdict, before: int) -> list[str]:
+    """Gaps that lack at rest, what of the powertrain hangs low, and faults of the driveline."""
+    asked = [
+        f"{g.piece_name} – {g.item_name}: {g.state_at_rest} at rest" for g in v.gaps if g.margin_at_rest < 0
+    ]
+    if v.lowest is not None and v.lowest.owner == "":
+        asked += v.lowest.low_words()
+    return asked + list(v.driveline.faults if v.driveline is not None else ())
+
+
+@remembered("items", "survey", "powertrain", "meshes", "clearances", "position")
+def piece_gaps(job: Job) -> tuple[Gap, ...]:
+    """Gaps of the pieces with the engine still, tightest first. Raises JobError."""
+    return gaps_at_rest(job, pose_of(job.position))
+
+
+@remembered("items", "survey", "powertrain", "meshes", "clearances", "position", "mounts")
+def rest_gaps(job: Job) -> tuple[Gap, ...]:
+    """Gaps with the engine still, its mounts' own parts among them, tightest first. Raises JobError."""
+    rows = piece_gaps(job) + fitting_gaps(job, pose_of(job.position), fittings(job))
+    return tuple(sorted(rows, key=lambda g: g.margin_at_rest))
+
+
+@remembered("items", "survey", "powertrain", "meshes", "clearances", "position", "vehicle", "mounts", "loads")
+def running_gaps(job: Job) -> tuple[Gap, ...]:
+    """Gaps with the powertrain moved through all cases, tightest margin first; at rest only where mounts
+    cannot be solved."""
+    rest = rest_gaps(job)
+    try:
+        cases = carried(job).cases
+    except JobError:
+        return rest
+    return gaps_running(job, rest, [(r.case.name, r.pose) for r in cases], fittings(job))

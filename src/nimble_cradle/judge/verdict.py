@@ -1,0 +1,85 @@
+"""One call: job -> everything the program has to say about it, and where each stage stands."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from nimble_cradle.findings.finding import Problem
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.said import facts, how, not_said, rests_on
+from nimble_cradle.judge.found import Verdict, summed
+from nimble_cradle.judge.guard import Guard
+from nimble_cradle.judge.stages import STAGES, Stage
+
+
+def verdict(job: Job) -> Verdict:
+    """All that is found of a job: the sum of what its stages find. Never raises, whatever a job holds: what
+    cannot be judged is a problem with its place."""
+    said = Verdict(problems=_not_said(job), rests_on=rests_on(job), not_said=not_said(job))
+    return summed([*(_judged(stage, job) for stage in STAGES), said])
+
+
+def _judged(stage: Stage, job: Job) -> Verdict:
+    guard = Guard(stage.id)
+    found = guard.of(stage.name, lambda: stage.module.judge(job), Verdict())
+    return summed([found, Verdict(problems=tuple(guard.problems))]) if guard.problems else found
+
+
+def _not_said(job: Job) -> tuple[Problem, ...]:
+    """One open question a stage: the figures of which it is not said whether they were measured."""
+    out = []
+    for stage in STAGES:
+        rows = [f for f in not_said(job) if f.stage == stage.id]
+        if rows:
+            more = f" and {len(rows) - 4} more" if len(rows) > 4 else ""
+            count = "one figure" if len(rows) == 1 else f"{len(rows)} figures"
+            sentence = (
+                f"Of {count} it is not said whether measured or assumed:"
+                f" {', '.join(f.name for f in rows[:4])}{more}."
+            )
+            out.append(Problem(stage.id, rows[0].path, sentence))
+    return tuple(out)
+
+
+@dataclass(frozen=True)
+class StageState:
+    """A stage and how it stands: not begun, open questions (with the first of them), holds. measured,
+    assumed, asked_for: number of its figures that are the one and the other, and of all of them."""
+
+    id: str
+    name: str
+    state: Literal["not begun", "open questions", "holds"]
+    questions: tuple[str, ...] = ()
+    measured: int = 0
+    assumed: int = 0
+    asked_for: int = 0
+
+
+def stage_states(job: Job, v: Verdict) -> tuple[StageState, ...]:
+    """Every stage in the order of the trade."""
+    out: list[StageState] = []
+    before = 0
+    for stage in STAGES:
+        asked = [p.sentence for p in v.problems if p.stage == stage.id]
+        asked += stage.module.questions(job, v, before)
+        before += len(asked)
+        told = [how(job, f) for f in facts(job) if f.stage == stage.id]
+        out.append(
+            StageState(
+                stage.id,
+                stage.name,
+                _state(stage.module.begun(job), bool(asked)),
+                tuple(asked),
+                told.count("measured"),
+                told.count("assumed"),
+                len(told),
+            )
+        )
+    return tuple(out)
+
+
+def _state(begun: bool, asked: bool) -> Literal["not begun", "open questions", "holds"]:
+    if not begun:
+        return "not begun"
+    return "open questions" if asked else "holds"

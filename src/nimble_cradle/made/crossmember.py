@@ -1,0 +1,119 @@
+"""The crossmember's tube: its axis, its solids, how its legs are cut."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from nimble_cradle.calc import CalcError
+from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
+from nimble_cradle.geometry.polyline import axis_length
+from nimble_cradle.geometry.pose import Pose, unit
+from nimble_cradle.geometry.solids import ConvexPart, SolidPart, bar, box
+from nimble_cradle.job.base import Vec3
+from nimble_cradle.job.mounts import Crossmember
+from nimble_cradle.stock.form import Form
+from nimble_cradle.stock.tubes import properties
+from nimble_cradle.strength.frame import member_axes
+
+TRIM = 5.0
+"""Added to a straight tube for trimming at each end, mm (common practice, no source)."""
+
+
+def crossmember_solids(cross: Crossmember | None) -> list[SolidPart]:
+    """The crossmember's tube, a box or bar from point to point, in the vehicle frame."""
+    if cross is None:
+        return []
+    section = cross.section
+    out: list[SolidPart] = []
+    for a, b in zip(cross.points, cross.points[1:], strict=False):
+        start, end = np.asarray(a), np.asarray(b)
+        if section.shape == "round":
+            out.append(bar(start, end, section.height_mm))
+            continue
+        along = unit(end - start)
+        up = np.array([0.0, 0.0, 1.0]) - along[2] * along
+        if np.linalg.norm(up) < 1e-6:
+            up = np.array([1.0, 0.0, 0.0])
+        up = unit(up)
+        rotation = np.column_stack([along, np.cross(up, along), up])
+        width = section.height_mm if section.shape == "square" else section.width_mm
+        size = np.array([np.linalg.norm(end - start), width, section.height_mm])
+        made = box((start + end) / 2, size)
+        out.append(ConvexPart("box", Pose(rotation, made.pose.translation), made.size))
+    return out
+
+
+def bend_angles(points: Sequence[Vec3]) -> list[float]:
+    """How far a line through points turns at each of them but the ends, deg."""
+    ways = [np.subtract(b, a) / math.dist(a, b) for a, b in zip(points, points[1:], strict=False)]
+    return [
+        math.degrees(math.acos(float(np.clip(a @ b, -1, 1)))) for a, b in zip(ways, ways[1:], strict=False)
+    ]
+
+
+def reach_in_bend(cross: Crossmember, k: int) -> float:
+    """How far the section of the tube reaches from its axis in the plane of bend k, square to the tube
+    before it, mm."""
+    a, b, c = (np.asarray(p) for p in cross.points[k : k + 3])
+    along, across, up = member_axes(a, b, (0.0, 0.0, 1.0))
+    way = c - b - ((c - b) @ along) * along
+    size = float(np.linalg.norm(way))
+    if size < 1e-9:
+        return 0.0
+    s = cross.section
+    if s.shape == "round":
+        return s.height_mm / 2
+    width = s.height_mm if s.shape == "square" else s.width_mm
+    return float(abs(way @ up) * s.height_mm + abs(way @ across) * width) / size / 2
+
+
+def crossmember_part(cross: Crossmember) -> MadePart:
+    """The tube from rail to rail; without a row of stock where its section cannot be."""
+    part = MadePart(
+        Owner("crossmember"),
+        "tube",
+        "Gearbox crossmember",
+        tuple(crossmember_solids(cross)),
+        joints=(Joint("bolted to", "rails"),),
+        version=cross,
+    )
+    try:
+        return replace(part, stock=_stock(cross))
+    except CalcError:
+        return part
+
+
+def _stock(cross: Crossmember) -> Stock:
+    """Its row of the cut list. Raises CalcError where its section cannot be."""
+    s, length, angles = cross.section, axis_length(cross.points), bend_angles(cross.points)
+    pieces = _leg_lengths(cross, angles)
+    if angles:
+        total: float = sum(pieces)
+        told = (
+            f"cut {' + '.join(str(n) for n in pieces)} long point to long point, mitre"
+            f" {', '.join(f'{a / 2:.1f} deg' for a in angles)}"
+        )
+    else:
+        total = math.ceil(length - 1e-6) + 2 * TRIM
+        told = f"square ends, {TRIM:g} mm to trim at each"
+    return Stock(
+        s.stock or f"{s.shape} {s.height_mm:g} x {s.width_mm:g} x {s.wall_mm:g}",
+        cross.steel,
+        f"{total:.0f} long",
+        round(total / 1000 * properties(s).kg_per_m, 2),
+        f"{math.ceil(10 * length - 1e-6) / 10:g} mm along the axis; {told}",
+        Form("section", (s.height_mm, s.width_mm, s.wall_mm), s.shape),
+    )
+
+
+def _leg_lengths(cross: Crossmember, angles: list[float]) -> list[int]:
+    """Length of each leg, long point to long point, whole mm rounded up: each mitre takes the long side half
+    a height times tan(turn / 2) past the axis."""
+    past = [reach_in_bend(cross, k) * math.tan(math.radians(a / 2)) for k, a in enumerate(angles)]
+    ends = [0.0, *past, 0.0]
+    legs = [math.dist(a, b) for a, b in zip(cross.points, cross.points[1:], strict=False)]
+    return [math.ceil(leg + ends[k] + ends[k + 1] - 1e-6) for k, leg in enumerate(legs)]

@@ -1,0 +1,56 @@
+"""Every part that is made for the job, once: what view, gaps, way out, section, lists and checks read."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.families.part import MadePart, Owner
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.remember import remembered
+from nimble_cradle.made.crossmember import crossmember_part
+from nimble_cradle.made.mount import bush_parts, mount_parts
+
+
+@dataclass(frozen=True, eq=False)
+class Made:
+    """All made parts, and what keeps an owner from being whole (its plate or arm cannot be made)."""
+
+    parts: tuple[MadePart, ...]
+    faults: dict[Owner, JobError]
+
+    def of(self, owner: Owner) -> tuple[MadePart, ...]:
+        """The parts of one owner."""
+        return tuple(p for p in self.parts if p.owner == owner)
+
+    def whole(self, kind: str) -> list[tuple[Owner, tuple[MadePart, ...]]]:
+        """Owners of a kind that can be made whole, with their parts, in the job's order."""
+        owners = dict.fromkeys(p.owner for p in self.parts if p.owner.kind == kind)
+        return [(owner, self.of(owner)) for owner in owners if owner not in self.faults]
+
+
+@remembered("mounts", "position")
+def made_mounts(job: Job) -> Made:
+    """The parts of all mounts, with the powertrain where it stands."""
+    pose = pose_of(job.position)
+    parts: list[MadePart] = []
+    faults: dict[Owner, JobError] = {}
+    for mount in job.mounts:
+        version = mount, job.position
+        try:
+            own = mount_parts(mount, pose)
+        except JobError as error:
+            faults[Owner("mount", mount.id)] = error
+            own = bush_parts(mount, pose)
+        parts += [replace(p, version=version) for p in own]
+    return Made(tuple(parts), faults)
+
+
+@remembered("mounts", "crossmember", "position")
+def made(job: Job) -> Made:
+    """Every made part of a job, with the powertrain where it stands."""
+    mounts = made_mounts(job)
+    if job.crossmember is None:
+        return mounts
+    return Made((*mounts.parts, crossmember_part(job.crossmember)), mounts.faults)

@@ -1,0 +1,268 @@
+"""Where to begin a search for a seat: thousands of places judged roughly, the best few far enough apart kept.
+
+At a fixed rotation two convex parts are apart by the most that any of their separating axes says, and that
+is linear in the place: so a pair is judged at all places at once. It is exact for overlaps of polyhedra
+and never too large where they are apart. Open surfaces are judged on a grid of distances.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from weakref import WeakKeyDictionary
+
+import numpy as np
+
+from nimble_cradle.geometry.distance import Bodies
+from nimble_cradle.geometry.overlap import candidate_axes
+from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.geometry.solids import ConvexPart, MeshPart
+from nimble_cradle.motion.contacts import Obstacles
+from nimble_cradle.motion.descend import SeatProblem
+from nimble_cradle.motion.part_distance import surface_points
+
+CELL = 12.0
+FAR_ENOUGH = 22.0
+"""Two starts are taken as different when they are this far apart, mm."""
+
+
+@dataclass(frozen=True, eq=False)
+class Start:
+    """A place to begin from: its pose, its rough cost and how much it lacks at most, mm (rough)."""
+
+    pose: Pose
+    cost: float
+    short: float
+
+
+class OpenSurfaces:
+    """Distances to open surfaces on a grid: unsigned, mm, good to about a cell."""
+
+    def __init__(self, parts: Sequence[MeshPart], room: float = 80.0) -> None:
+        from scipy.ndimage import distance_transform_edt
+
+        points = np.vstack([_spread(p) for p in parts])
+        self.low = points.min(0) - room
+        shape = np.ceil((points.max(0) + room - self.low) / CELL).astype(int) + 1
+        empty = np.ones(shape, dtype=bool)
+        k = np.round((points - self.low) / CELL).astype(int)
+        empty[k[:, 0], k[:, 1], k[:, 2]] = False
+        self.grid = (distance_transform_edt(empty) * CELL).astype(np.float32)
+        self.room = room
+
+    def least(self, places: Array, points: Array) -> Array:
+        """Least distance (n,) of points (m, 3) moved to each of places (n, 3); ``room`` or more outside
+        the grid."""
+        shape = np.array(self.grid.shape)
+        at = ((points - self.low) / CELL + 0.5).astype(np.float32)
+        move = (places / CELL).astype(np.float32)
+        flat = np.zeros((len(places), len(points)), dtype=np.int32)
+        for axis in range(3):
+            k = (move[:, axis, None] + at[None, :, axis]).astype(np.int32)
+            np.clip(k, 0, shape[axis] - 1, out=k)
+            flat *= shape[axis]
+            flat += k
+        return np.asarray(self.grid.ravel().take(flat).min(1))
+
+
+def _spread(part: MeshPart) -> Array:
+    """Points on a mesh not farther apart than a cell."""
+    c = part.vertices[part.faces]
+    longest = np.sqrt(((c - np.roll(c, 1, axis=1)) ** 2).sum(2).max(1))
+    steps = np.clip(np.ceil(longest / CELL), 1, 120).astype(int)
+    out = [part.vertices]
+    for n in np.unique(steps[steps > 1]):
+        rows = c[steps == n]
+        i, j = (g.ravel() for g in np.meshgrid(np.arange(n + 1), np.arange(n + 1), indexing="ij"))
+        keep = i + j <= n
+        a, b = i[keep] / n, j[keep] / n
+        out.append(
+            (
+                rows[:, None, 0]
+                + a[None, :, None] * (rows[:, 1] - rows[:, 0])[:, None]
+                + b[None, :, None] * (rows[:, 2] - rows[:, 0])[:, None]
+            ).reshape(-1, 3)
+        )
+    return np.vstack(out)
+
+
+_SHEETS: dict[tuple[int, ...], tuple[list[MeshPart], OpenSurfaces]] = {}
+
+
+def _sheets(bodies: Bodies) -> list[OpenSurfaces | None]:
+    """The grid of each standing body that has open surfaces; those of the last surfaces are kept (by the
+    very parts)."""
+    made: list[OpenSurfaces | None] = []
+    for k in range(bodies.count):
+        meshes = [
+            p for p, o in zip(bodies.parts, bodies.owner, strict=True) if o == k and isinstance(p, MeshPart)
+        ]
+        if not meshes:
+            made.append(None)
+            continue
+        key = tuple(id(m) for m in meshes)
+        if key not in _SHEETS:
+            while len(_SHEETS) >= 24:
+                _SHEETS.pop(next(iter(_SHEETS)), None)
+            _SHEETS[key] = meshes, OpenSurfaces(meshes)
+        made.append(_SHEETS[key][1])
+    return made
+
+
+def separating(a: ConvexPart, b: ConvexPart, rotation: Array) -> tuple[Array, Array]:
+    """Directions (k, 3) and offsets (k,): ``a`` turned by ``rotation`` and moved to t is apart from ``b``
+    by max(directions @ t - offsets)."""
+    many = "bar" in (a.kind, b.kind) or len(a.axes[1]) * len(b.axes[1]) >= 400
+    return candidate_axes(a, b, Pose(rotation, np.zeros(3)), faces_only=many)
+
+
+def shortfall(problem: SeatProblem, rotation: Array, places: Array, enough: float = 60.0) -> Array:
+    """(n,) the most that any pair lacks with the moving set turned by ``rotation`` and moved to each of
+    places (n, 3), mm, roughly; never below nought. Where it passes ``enough`` the rest is not looked at."""
+    worst = np.zeros(len(places))
+    for group in problem.obstacles:
+        _against(problem.moving, group, rotation, places, worst, enough)
+    return worst
+
+
+def _against(
+    moving: Bodies, group: Obstacles, rotation: Array, places: Array, worst: Array, enough: float
+) -> None:
+    fixed = group.bodies
+    ca, ha = moving.centres @ rotation.T, np.abs(rotation @ moving.axes).sum(2)
+    cb, hb = fixed.boxes(Pose.still())
+    need = group.need[moving.owner[:, None], fixed.owner[None]]
+    low = cb[None] - hb[None] - ca[:, None] - ha[:, None] - need[..., None]
+    high = cb[None] + hb[None] - ca[:, None] + ha[:, None] + need[..., None]
+    all_low, all_high = places.min(0), places.max(0)
+    near = ((low < all_high) & (high > all_low)).all(2) & np.isfinite(need)
+    sheets = _sheets(fixed)
+    for i, j in zip(*np.nonzero(near), strict=True):
+        a, b = moving.parts[i], fixed.parts[j]
+        if isinstance(b, MeshPart) or isinstance(a, MeshPart):
+            continue
+        rows = np.nonzero(((places > low[i, j]) & (places < high[i, j])).all(1) & (worst < enough))[0]
+        if len(rows):
+            n, c = separating(a, b, rotation)
+            apart = (places[rows] @ n.T - c).max(1)
+            worst[rows] = np.maximum(worst[rows], need[i, j] - apart)
+    for k, sheet in enumerate(sheets):
+        if sheet is None:
+            continue
+        for body in range(moving.count):
+            want = group.need[body, k]
+            if not np.isfinite(want):
+                continue
+            points = _points(moving, body) @ rotation.T
+            rows = np.nonzero(worst < enough)[0]
+            for start in range(0, len(rows), 1024):
+                some = rows[start : start + 1024]
+                least = sheet.least(places[some], points)
+                worst[some] = np.maximum(worst[some], np.where(least < want, want - least, 0.0))
+
+
+_POINTS: WeakKeyDictionary[ConvexPart | MeshPart, Array] = WeakKeyDictionary()
+
+
+def _points(moving: Bodies, body: int) -> Array:
+    """Points over a moving body's surface, its own frame."""
+    parts = [p for p, o in zip(moving.parts, moving.owner, strict=True) if o == body]
+    for p in parts:
+        if p not in _POINTS:
+            _POINTS[p] = (
+                surface_points(p, 40.0)
+                if isinstance(p, ConvexPart)
+                else p.vertices[:: max(1, len(p.vertices) // 300)]
+            )
+    return np.vstack([_POINTS[p] for p in parts])
+
+
+def starts(
+    problem: SeatProblem,
+    rotations: Sequence[Array],
+    low: Array,
+    high: Array,
+    count: int = 384,
+    most: int = 5,
+    told: Callable[[str], None] | None = None,
+) -> list[Start]:
+    """The most promising places of the problem's moving frame within low..high (3,) mm, at some rotations:
+    those that lack little by turns with those that would be best if what they lack could be found.
+
+    Places are laid evenly, then thicker round the best. Aims are taken as linear in the place.
+    """
+    grid = evenly(count)
+    found: list[tuple[float, float, Array, Array]] = []
+    for rotation in rotations:
+        if told is not None:
+            told("Looking over the bay")
+        ranked = _judged(problem, rotation, low + grid * (high - low))
+        finer = [
+            place + (grid[:80] - 0.5) * np.minimum(high - low, 50.0)
+            for weight in (SOFT, HARD)
+            for _, _, place in _apart(ranked, 3, weight)
+        ]
+        if finer:
+            ranked += _judged(problem, rotation, np.clip(np.vstack(finer), low, high))
+        found += [(cost, short, place, rotation) for cost, short, place in ranked]
+    rows = [(cost, short, place) for cost, short, place, _ in found]
+    by_place = {id(place): rotation for _, _, place, rotation in found}
+    kept: list[Start] = []
+    queues = [_apart(rows, most, SOFT), _apart(rows, most, HARD)]
+    for soft, hard in zip(*queues, strict=False):
+        for cost, short, place in (hard, soft):
+            if len(kept) < most and all(
+                np.linalg.norm(place - k.pose.translation) > FAR_ENOUGH for k in kept
+            ):
+                kept.append(Start(Pose(by_place[id(place)], place), cost, short))
+    return kept
+
+
+def _judged(problem: SeatProblem, rotation: Array, places: Array) -> list[tuple[float, float, Array]]:
+    """(cost, lack, place) of every place that is not hopeless."""
+    aims = problem.aims
+    middle = places.mean(0)
+    base = aims.measure(Pose(rotation, middle))
+    slopes = np.column_stack(
+        [
+            (aims.measure(Pose(rotation, middle + d)) - aims.measure(Pose(rotation, middle - d))) / 10.0
+            for d in 5.0 * np.eye(3)
+        ]
+    )
+    values = base + (places - middle) @ slopes.T
+    cost = values @ aims.linear + np.abs(values - aims.target) @ aims.absolute
+    outside = np.maximum(np.maximum(aims.low - values, values - aims.high), 0.0) * aims.scale
+    lack = np.nan_to_num(outside, nan=0.0, posinf=0.0).max(1)
+    keep = np.nonzero(lack < 60.0)[0]
+    if not len(keep):
+        return []
+    short = np.maximum(shortfall(problem, rotation, places[keep]), lack[keep])
+    return [(float(cost[k]), float(s), places[k]) for k, s in zip(keep, short, strict=True) if s < 60.0]
+
+
+def evenly(count: int) -> Array:
+    """(count, 3) points that fill the unit cube evenly: the additive recurrence by powers of the root of
+    x^4 = x + 1 (Roberts' R3, from memory)."""
+    root = 1.2207440846057596
+    return np.asarray((0.5 + np.arange(1, count + 1)[:, None] / root ** np.arange(1, 4)) % 1.0)
+
+
+SOFT, HARD = 4.0, 30.0
+"""What a mm that a start lacks costs in its ranking."""
+
+
+def _apart(
+    rows: list[tuple[float, float, Array]], most: int, weight: float
+) -> list[tuple[float, float, Array]]:
+    """The best few that are not neighbours of a better one."""
+    if not rows:
+        return []
+    score = np.array([c + weight * max(s - 4.0, 0.0) for c, s, _ in rows])
+    places = np.array([p for _, _, p in rows])
+    left = np.argsort(score)
+    out: list[tuple[float, float, Array]] = []
+    while len(left) and len(out) < most:
+        k = left[0]
+        out.append(rows[k])
+        left = left[np.linalg.norm(places[left] - places[k], axis=1) > FAR_ENOUGH]
+    return out

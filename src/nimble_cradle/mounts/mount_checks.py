@@ -1,0 +1,84 @@
+"""Every check of one mount from the block to the bush, and the list of parts that must have one."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from nimble_cradle.families.arm_run import arm_run
+from nimble_cradle.families.family import LoadPath, arm_family, bracket_family, bush_family
+from nimble_cradle.findings.finding import Finding
+from nimble_cradle.findings.worst import Cases, MountCase
+from nimble_cradle.geometry.pose import Pose
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.loads import Allowables
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.mounts.eye_checks import eye_checks
+from nimble_cradle.mounts.plate_checks import plate_checks
+from nimble_cradle.stock.threads import thread
+
+PLATE_PATH: LoadPath = (
+    ("bolts to the block", ("bolts", "slip", "tightening")),
+    ("plate", ("plate", "plate-line", "bearing", "edge")),
+)
+WELD_AT_EYE: LoadPath = (("weld at the eye", ("eye-weld",)),)
+
+
+def load_path(mount: Mount) -> LoadPath:
+    """Every part of a mount between engine and bush, in the way of the load, and the codes of the findings
+    that it must have. What comes after the bracket's bolt, down to the rail, is not described yet."""
+    arm = arm_family(mount.arm).LOAD_PATH if mount.arm is not None else ()
+    bush, bracket = bush_family(mount.bush).LOAD_PATH, bracket_family(mount.cross_bolt).LOAD_PATH
+    return (*PLATE_PATH, *arm, *WELD_AT_EYE, *bush, *bracket)
+
+
+def unjudged(mount: Mount, findings: Sequence[Finding]) -> tuple[str, ...]:
+    """Parts of a mount's way from block to bush that lack a finding: nothing may be called held while
+    there is one."""
+    codes = {f.code for f in findings if f.part == mount.id}
+    return tuple(part for part, wanted in load_path(mount) if not set(wanted) <= codes)
+
+
+def check_mount(
+    mount: Mount, pose: Pose, cases: Sequence[MountCase], allow: Allowables
+) -> tuple[Finding, ...]:
+    """All findings of one mount for the powertrain at ``pose``. Raises JobError where it cannot be judged
+    as a whole."""
+    _can_be_bolted(mount)
+    run = arm_run(mount, pose)
+    rows = Cases.of(cases, allow)
+    bush, bracket = bush_family(mount.bush), bracket_family(mount.cross_bolt)
+    return (
+        *plate_checks(mount, run, rows, allow),
+        *(arm_family(mount.arm).checks(mount, run, rows) if mount.arm else eye_checks(mount, run, rows)),
+        *bracket.checks(mount, rows, allow),
+        *bush.checks(mount, rows, allow),
+        *bracket.travel_checks(mount, rows),
+    )
+
+
+def _can_be_bolted(mount: Mount) -> None:
+    """Raises JobError where bolts are missing or do not go in."""
+    pad = mount.pad
+    place = f"mounts/{mount.id}/pad"
+    if not pad.holes:
+        raise JobError(
+            f"{mount.name}: it has no bolts yet; give its plate the holes of the block.", f"{place}/holes"
+        )
+    if len(pad.holes) == 1:
+        raise JobError(
+            f"{mount.name}: one bolt does not keep a plate from turning; use every boss that there is, two at"
+            " least.",
+            f"{place}/holes",
+        )
+    t = thread(pad.bolt)
+    if pad.hole_mm < t.diameter:
+        raise JobError(
+            f"{mount.name}: a {pad.bolt} bolt does not go into a {pad.hole_mm:g} mm hole.", f"{place}/hole_mm"
+        )
+    through, hole = thread(mount.cross_bolt.bolt), bush_family(mount.bush).bolt_hole_mm(mount.bush)
+    if through.diameter > hole + 0.01:
+        raise JobError(
+            f"{mount.name}: the {mount.cross_bolt.bolt} cross-bolt does not go through a"
+            f" {hole:g} mm sleeve bore.",
+            f"mounts/{mount.id}/cross_bolt/bolt",
+        )

@@ -1,0 +1,296 @@
+"""Checks of a mount's plate and of its bolts into the block."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from nimble_cradle.families.arm_run import ArmRun
+from nimble_cradle.families.landing import footprint
+from nimble_cradle.families.plate import plate_of
+from nimble_cradle.findings.finding import Finding
+from nimble_cradle.findings.worst import Cases, Check, alone, worst
+from nimble_cradle.geometry.pose import Array
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.loads import Allowables
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.stock.bolts import bolt_class
+from nimble_cradle.stock.steels import STEELS
+from nimble_cradle.stock.threads import thread
+from nimble_cradle.strength.bolts import (
+    BEARING,
+    BOLT,
+    EDGE,
+    FRICTION,
+    LOW_CLAMP,
+    PITCH,
+    PRELOAD_USE,
+    SLIP,
+    bolt_capacity,
+    group_tension,
+    hole_bearing,
+    preload,
+)
+from nimble_cradle.strength.plate import PLATE, PLATE_LINE, plate_capacity, plate_lines
+
+
+def pad_loads(mount: Mount, run: ArmRun, forces: Array) -> tuple[Array, Array]:
+    """Forces (k, 3) and moments (k, 3) N mm along u, v, normal at the pad's own centre, on the block's
+    face, for forces (k, 3) on the bush's centre, vehicle frame."""
+    lever = np.asarray(mount.bush.centre) - run.pad_centre
+    return forces @ run.axes, np.cross(lever, forces) @ run.axes
+
+
+@dataclass(frozen=True, eq=False)
+class BoltLoads:
+    """What forces on a bush do to a plate in k cases. signed (k, n): tension on each bolt, below nought
+    pressed, N; shear (k, n) N; force, moment (k, 3): at the pad's centre along u, v, normal, N and N mm."""
+
+    signed: Array
+    shear: Array
+    force: Array
+    moment: Array
+
+    @property
+    def tension(self) -> Array:
+        """(k, n) N, none where a bolt is pressed."""
+        return np.maximum(self.signed, 0.0)
+
+    @property
+    def most_shear(self) -> Array:
+        """(k,) N on the bolt that is sheared most."""
+        return np.asarray(self.shear.max(1))
+
+
+def bolt_loads(mount: Mount, run: ArmRun, forces: Array) -> BoltLoads:
+    """The loads on a mount's plate for forces (k, 3) on its bush's centre. Raises JobError where the bolts
+    cannot hold the plate."""
+    pad = mount.pad
+    holes = np.asarray(pad.holes)
+    f, m = pad_loads(mount, run, forces)
+    middle = holes.mean(0)
+    # moved to the middle of the bolts: M' = M - middle x F
+    about_u = m[:, 0] - middle[1] * f[:, 2]
+    about_v = m[:, 1] + middle[0] * f[:, 2]
+    about_n = m[:, 2] - (middle[0] * f[:, 1] - middle[1] * f[:, 0])
+    try:
+        tension = group_tension(holes, f[:, 2], about_u, about_v, pad.edge_mm, pad.rests == "bosses")
+    except ValueError as error:
+        raise JobError(
+            f"{mount.name}: {error}; spread them, or add one.", f"mounts/{mount.id}/pad/holes"
+        ) from None
+    r = holes - middle
+    polar = float((r**2).sum())
+    turned = (about_n / polar)[:, None, None] * np.column_stack([-r[:, 1], r[:, 0]])
+    shear = np.linalg.norm(f[:, None, :2] / len(holes) + turned, axis=2)
+    return BoltLoads(tension, shear, f, m)
+
+
+def plate_checks(mount: Mount, run: ArmRun, cases: Cases, allow: Allowables) -> list[Finding]:
+    """Bolts, slip, tightening, plate, holes. Raises JobError."""
+    loads = bolt_loads(mount, run, cases.forces)
+    return [
+        _bolts(mount, cases, loads),
+        _slip(mount, cases, loads, allow),
+        _tightening(mount, allow),
+        _plate(mount, run, cases, loads),
+        _plate_line(mount, run, cases, loads),
+        _bearing(mount, cases, loads),
+        _edge(mount),
+        _pitch(mount),
+    ]
+
+
+def _bolts(mount: Mount, cases: Cases, loads: BoltLoads) -> Finding:
+    """Shear and tension together on the hardest-used bolt."""
+    pad, tension, shear = mount.pad, loads.tension, loads.shear
+    ft, fv, _ = bolt_capacity(pad.bolt, pad.bolt_class)
+    each = np.maximum(shear / fv + tension / (1.4 * ft), tension / ft)
+    hard = each.argmax(1)
+
+    def inputs(k: int) -> Mapping[str, Any]:
+        return {
+            "tension": float(tension[k, hard[k]]),
+            "shear": float(shear[k, hard[k]]),
+            "size": pad.bolt,
+            "grade": pad.bolt_class,
+        }
+
+    return worst(
+        mount,
+        Check(
+            "bolts", "bolts to the block", "force", "a larger bolt, a higher class, or bolts farther apart"
+        ),
+        cases,
+        each.max(1),
+        np.hypot(tension, shear)[np.arange(len(each)), hard],
+        BOLT,
+        inputs,
+        {"tension": "elastic bolt group", "shear": "elastic bolt group"},
+    )
+
+
+def _clamp(mount: Mount, allow: Allowables) -> float:
+    """What one bolt of the plate clamps with, N."""
+    return preload(mount.pad.tightening_nm, thread(mount.pad.bolt).diameter, allow.nut_factor)
+
+
+def _slip(mount: Mount, cases: Cases, loads: BoltLoads, allow: Allowables) -> Finding:
+    """Friction under every bolt against the one that is sheared most."""
+    n, clamp, most = len(mount.pad.holes), _clamp(mount, allow), loads.most_shear
+    pull = np.maximum(loads.force[:, 2], 0.0)
+    holds = np.maximum(FRICTION * (LOW_CLAMP * clamp - pull / n), 1e-9)
+    return worst(
+        mount,
+        Check("slip", "plate held by friction", "force", "more torque, more bolts or a larger size"),
+        cases,
+        most / holds,
+        most,
+        SLIP,
+        lambda k: {
+            "shear": float(most[k]),
+            "tension": float(pull[k]),
+            "bolts": n,
+            "clamp": clamp,
+            "friction": FRICTION,
+        },
+        {"clamp": "from the tightening torque"},
+    )
+
+
+def _tightening(mount: Mount, allow: Allowables) -> Finding:
+    """The clamp against the bolt's proof load."""
+    pad = mount.pad
+    return alone(
+        mount,
+        Check("tightening", "tightening of the bolts", "force", "less torque, or a higher class"),
+        _clamp(mount, allow),
+        PRELOAD_USE,
+        {"torque_nm": "mount", "nut_factor": "job"},
+        "when tightened",
+        torque_nm=pad.tightening_nm,
+        diameter=thread(pad.bolt).diameter,
+        nut_factor=allow.nut_factor,
+        proof=bolt_capacity(pad.bolt, pad.bolt_class)[2],
+    )
+
+
+LEAST_LEVER = 5.0
+"""A bolt nearer to the weld's toe bends the plate as one so many mm away (common practice, no source)."""
+
+
+def _plate(mount: Mount, run: ArmRun, cases: Cases, loads: BoltLoads) -> Finding:
+    """Bending between the bolt that is pulled hardest and the weld."""
+    pad, tension, yield_mpa = mount.pad, loads.tension, STEELS[mount.pad.steel].yield_mpa
+    levers = np.maximum(footprint(mount, run).away(np.asarray(pad.holes)), LEAST_LEVER)
+    caps = np.array([plate_capacity(pad.plate_mm, float(x), pad.edge_mm, yield_mpa)[0] for x in levers])
+    bent = tension / caps
+    at = bent.argmax(1)
+    return worst(
+        mount,
+        Check("plate", "plate at the arm's root", "force", "a thicker plate, or bolts nearer the arm"),
+        cases,
+        bent.max(1),
+        tension[np.arange(len(bent)), at],
+        PLATE,
+        lambda k: {
+            "lever": float(levers[at[k]]),
+            "thickness": pad.plate_mm,
+            "edge": pad.edge_mm,
+            "yield_mpa": yield_mpa,
+        },
+        {"lever": "bolt to the weld's toe"},
+    )
+
+
+def _plate_line(mount: Mount, run: ArmRun, cases: Cases, loads: BoltLoads) -> Finding:
+    """Bending along the worst straight line right across the plate."""
+    pad, yield_mpa = mount.pad, STEELS[mount.pad.steel].yield_mpa
+    line = plate_lines(
+        plate_of(mount, run).outline,
+        np.asarray(pad.holes),
+        pad.hole_mm,
+        footprint(mount, run),
+        loads.signed if pad.rests == "bosses" else loads.tension,
+        loads.moment[:, :2],
+        loads.force[:, 2],
+        pad.plate_mm,
+        yield_mpa,
+    )
+    return worst(
+        mount,
+        Check(
+            "plate-line", "plate bent right across", "torque", "a thicker plate, or the arm among its bolts"
+        ),
+        cases,
+        line.use,
+        line.moment / 1000,
+        PLATE_LINE,
+        lambda k: {
+            "moment": float(line.moment[k]),
+            "chord": float(max(line.chord[k], 1e-6)),
+            "thickness": pad.plate_mm,
+            "yield_mpa": yield_mpa,
+        },
+        {"moment": "bolts beyond the line", "chord": "outline less holes"},
+    )
+
+
+def _bearing(mount: Mount, cases: Cases, loads: BoltLoads) -> Finding:
+    """Bolts in the plate's holes."""
+    pad, most, diameter = mount.pad, loads.most_shear, thread(mount.pad.bolt).diameter
+    given = {
+        "diameter": diameter,
+        "hole": pad.hole_mm,
+        "edge": pad.edge_mm,
+        "thickness": pad.plate_mm,
+        "tensile": STEELS[pad.steel].tensile,
+        "bolt_tensile": bolt_class(pad.bolt_class, diameter).tensile,
+    }
+    capacity = np.array(hole_bearing(1.0, **given)[1])
+    return worst(
+        mount,
+        Check(
+            "bearing", "bolts in the plate's holes", "force", "more edge round the holes, or a thicker plate"
+        ),
+        cases,
+        most / capacity,
+        most,
+        BEARING,
+        lambda k: {"shear": float(most[k]), **given},
+        {"shear": "elastic bolt group"},
+    )
+
+
+def _edge(mount: Mount) -> Finding:
+    """Metal beside the holes."""
+    return alone(
+        mount,
+        Check("edge", "edge round the plate's holes", "length", "more edge, or smaller holes"),
+        mount.pad.edge_mm,
+        EDGE,
+        {"edge": "mount"},
+        "as drawn",
+        edge=mount.pad.edge_mm,
+        hole=mount.pad.hole_mm,
+    )
+
+
+def _pitch(mount: Mount) -> Finding:
+    """Metal between the two holes that are nearest to one another."""
+    holes = mount.pad.holes
+    apart = min(math.dist(a, b) for i, a in enumerate(holes) for b in holes[:i])
+    return alone(
+        mount,
+        Check("pitch", "holes beside one another", "length", "holes farther apart, or smaller ones"),
+        apart,
+        PITCH,
+        {"apart": "mount"},
+        "as drawn",
+        apart=apart,
+        hole=mount.pad.hole_mm,
+    )

@@ -1,0 +1,262 @@
+"""Where there is no seat: which wishes fight each other, and the least that would have to give."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.geometry.pose import Pose
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.powertrain import Position
+from nimble_cradle.motion.descend import SeatProblem, descend, linear_program, solve_linear
+from nimble_cradle.motion.rough_judging import starts
+from nimble_cradle.motion.search import quiet
+from nimble_cradle.seat.seating import Seating, seating_of, wish_of
+from nimble_cradle.seat.settle import BROKEN, Lessons, Settled, finished, learned, lessons_of
+from nimble_cradle.seat.stops import BOX, Group, groups_of, unit_of
+from nimble_cradle.workers import side_by_side
+
+MOST = 250.0
+"""Giving more than this, mm, is no relaxing but another job."""
+_MARGIN = 0.1
+TRIED = 4
+"""So many of what was found are proved, the cheapest first."""
+FEW = 3
+"""Giving more wishes than these is no relaxing: it is told what lacks."""
+BEGINS = 4
+ONE_MORE = 5.0
+"""One wish more to give counts like so many mm given."""
+DEAR = 2.0
+"""What a mm outside a window that is to give costs, wish mm: more than the wish itself, less than breaking
+something else."""
+
+
+@dataclass(frozen=True, eq=False)
+class Relaxing:
+    """A set of wishes that, given so much each, leaves a seat. amounts: in the units of each."""
+
+    names: tuple[str, ...]
+    amounts: tuple[float, ...]
+    units: tuple[str, ...]
+
+    @property
+    def words(self) -> str:
+        """``Transaxle – Battery and tray by 0.3 mm``."""
+        return " and ".join(
+            f"{n} by {a:.1f} {u}" if a >= 0.95 else f"{n} by {a:.2g} {u}"
+            for n, a, u in zip(self.names, self.amounts, self.units, strict=True)
+        )
+
+
+@dataclass(frozen=True, eq=False)
+class Fight:
+    """Why no seat was found. between: what fights at the best place looked at, the hardest first;
+    relaxing: the least that was found to do, proved on the exact check; lacks: where none was, what lacks
+    at the place where all that lacks together is least, mm, the most first; broken: ids of piece and item
+    of the same (empty for windows)."""
+
+    short: float
+    between: tuple[str, ...]
+    relaxing: Relaxing | None
+    lacks: tuple[tuple[str, float], ...] = ()
+    broken: tuple[tuple[str, str], ...] = ()
+
+
+def _relaxed(seating: Seating, given: Sequence[tuple[Group, float]]) -> SeatProblem:
+    """The problem with some wishes given so many mm each."""
+    problem = seating.problem
+    need, aims = problem.need(), problem.aims
+    low, high = aims.low.copy(), aims.high.copy()
+    for group, mm in given:
+        if group.aim >= 0:
+            (high if group.over else low)[group.aim] += (mm if group.over else -mm) / group.scale
+        else:
+            columns = [k for k, c in enumerate(seating.columns) if c == group.item]
+            need[seating.owners.index(group.piece), columns] -= mm
+    return replace(problem.with_need(need), aims=replace(aims, low=low, high=high))
+
+
+@dataclass(frozen=True, eq=False)
+class _Place:
+    """The best place looked at, for workers. job: there; other: where it stood before; lessons: what the
+    problem was taught; short: mm."""
+
+    job: Job
+    other: Position
+    lessons: Lessons
+    short: float
+
+    @property
+    def poses(self) -> tuple[Pose, Pose]:
+        """Both places."""
+        return pose_of(self.job.position), pose_of(self.other)
+
+
+_Given = tuple[tuple[Group, float], ...]
+"""Some wishes and how much each is given, mm."""
+
+
+def fight_of(settled: Settled, say: Callable[[str], None] = quiet) -> Fight:
+    """What fights where no seat was found, and the least that would have to give: one wish alone near the
+    best place looked at, or as few as break anywhere in the bay; the likeliest are proved on the exact
+    check. ``say`` may raise to stop it."""
+    seating, stand = settled.seating, settled.stand
+    cost, a, b, bounds, used = linear_program(seating.problem, stand, BOX)
+    cost = np.zeros_like(cost)
+    cost[6] = 1.0
+    solved = solve_linear(cost, a, b, bounds)
+    if solved is None:
+        return Fight(settled.short, (), None)
+    groups = groups_of(seating, stand, used, len(b))
+    shares = [(float(solved[2][g.rows].sum()), g) for g in groups]
+    fighting = sorted([(s, g) for s, g in shares if s > 0.01], key=lambda x: -x[0])
+    place = _Place(settled.job, settled.before.position, lessons_of(seating), settled.short)
+    ways = side_by_side(
+        _ways,
+        place,
+        [*fighting[:4], *_begins(settled, say)],
+        say,
+        lambda _: "Looking for what would have to give",
+    )
+    found = sorted((w for _, w in sorted(ways, key=lambda row: row[0]) if w), key=_price)
+    likely = list({_names(w): w for w in found[::-1] if len(w) <= FEW}.values())[::-1][:TRIED]
+    between = tuple(g.name for _, g in fighting)
+    best = _cheapest_proved(place, likely, say)
+    if best:
+        return Fight(
+            settled.short,
+            between,
+            Relaxing(
+                _names(best), tuple(mm / g.scale for g, mm in best), tuple(unit_of(g.scale) for g, _ in best)
+            ),
+        )
+    least = sorted(min(found, key=lambda w: sum(mm for _, mm in w), default=()), key=lambda r: -r[1])
+    lacks = least if len(least) > FEW else []
+    return Fight(
+        settled.short,
+        between,
+        None,
+        tuple((g.name, mm) for g, mm in lacks),
+        tuple((g.piece, g.item) for g, _ in lacks),
+    )
+
+
+def _cheapest_proved(place: _Place, likely: Sequence[_Given], say: Callable[[str], None]) -> _Given:
+    """Of some ways to give, the cheapest that the exact check bears out; empty where none is."""
+    open_ways = dict(enumerate(likely))
+    proved: dict[int, _Given] = {}
+    for k, sure in side_by_side(_proved, place, likely, say, lambda _: "Making sure that it is enough"):
+        del open_ways[k]
+        if sure:
+            proved[k] = sure
+        least = min((_price(w) for w in proved.values()), default=np.inf)
+        if all(least < _price(w) for w in open_ways.values()):
+            break
+    return proved[min(proved, key=lambda k: (_price(proved[k]), k))] if proved else ()
+
+
+def _names(given: _Given) -> tuple[str, ...]:
+    return tuple(g.name for g, _ in given)
+
+
+def _price(given: _Given) -> float:
+    """All that is given, mm, and ONE_MORE for every wish after the first."""
+    return sum(mm for _, mm in given) + ONE_MORE * (len(given) - 1)
+
+
+def _begins(settled: Settled, say: Callable[[str], None]) -> list[Pose]:
+    """Places all over the bay to begin from."""
+    wish = wish_of(settled.job)
+    low, high = (
+        np.array([getattr(w, end) for w in (wish.fore_aft, wish.side, wish.height)])
+        for end in ("low", "high")
+    )
+    places = starts(settled.seating.problem, [settled.stand.pose.rotation], low, high, most=BEGINS, told=say)
+    return [settled.stand.pose, pose_of(settled.before.position), *(s.pose for s in places)]
+
+
+def _ways(place: _Place, row: tuple[float, Group] | Pose, say: Callable[[str], None]) -> _Given:
+    """What would have to give: one wish that has that share in the lack, or from a pose as few as can be;
+    empty where that leads nowhere."""
+    seating = learned(seating_of(place.job), place.lessons)
+    if isinstance(row, Pose):
+        return _fewest(seating, row, say)
+    share, group = row
+    by = (
+        _window_by(seating, place.poses, group, say)
+        if group.aim >= 0
+        else _by(seating, place, share, group, say)
+    )
+    return () if by is None else ((group, by),)
+
+
+def _fewest(seating: Seating, pose: Pose, say: Callable[[str], None]) -> _Given:
+    """What breaks where all that lacks together is least, near a pose."""
+    things = np.unique(np.array(seating.columns), return_inverse=True)[1]
+    problem = replace(seating.problem, things=things)
+    stand = descend(problem, pose, rounds=40, told=lambda *_: say("")).stand
+    windows = problem.aims.shorts(stand.values)
+    windows = windows[np.concatenate([np.isfinite(problem.aims.low), np.isfinite(problem.aims.high)])]
+    short = np.concatenate([stand.short, windows])
+    groups = groups_of(seating, stand, np.arange(len(stand.short)), len(short))
+    return tuple(
+        (g, float(short[g.rows].max()) + _MARGIN) for g in groups if float(short[g.rows].max()) > BROKEN / 2
+    )
+
+
+def _by(
+    seating: Seating, place: _Place, share: float, group: Group, say: Callable[[str], None]
+) -> float | None:
+    """How much a wish must give for a seat near by, mm: as its share of the lack foretells, then more
+    until one is found."""
+    pose, by, lack = place.poses[0], 0.0, max(place.short, BROKEN)
+    for _ in range(6):
+        by += lack / share + _MARGIN
+        if by > MOST:
+            return None
+        found = descend(_relaxed(seating, ((group, by),)), pose, rounds=30, told=lambda *_: say(""))
+        if found.ok:
+            return by
+        pose, lack = found.stand.pose, found.stand.worst
+    return None
+
+
+def _window_by(
+    seating: Seating, poses: Sequence[Pose], group: Group, say: Callable[[str], None]
+) -> float | None:
+    """The same for one window: it is opened wide, and leaving it is made dear."""
+    problem = _relaxed(seating, ((group, MOST),))
+    aims = problem.aims
+    linear = aims.linear.copy()
+    linear[group.aim] += (DEAR if group.over else -DEAR) * group.scale
+    dear = replace(problem, aims=replace(aims, linear=linear))
+    bound = seating.problem.aims
+    limit = float((bound.high if group.over else bound.low)[group.aim])
+    best: float | None = None
+    for start in poses:
+        found = descend(dear, start, told=lambda *_: say(""))
+        if found.ok:
+            value = float(found.stand.values[group.aim])
+            by = max((value - limit if group.over else limit - value) * group.scale, 0.0) + _MARGIN
+            best = by if best is None else min(best, by)
+    return best
+
+
+def _proved(place: _Place, given: _Given, say: Callable[[str], None]) -> _Given:
+    """So much, and what the exact check asks for on top of it; empty where that never ends."""
+    seating = learned(seating_of(place.job), place.lessons)
+    for _ in range(6):
+        relaxed = replace(seating, problem=_relaxed(seating, given))
+        found = min(
+            (descend(relaxed.problem, p, told=lambda *_: say("")) for p in place.poses),
+            key=lambda f: (not f.ok, f.stand.worst),
+        )
+        less = {(g.piece, g.item): mm for g, mm in given if g.aim < 0}
+        there = finished(relaxed, place.job, found, say, less)
+        if there.margin >= -BROKEN:
+            return given
+        given = tuple((g, mm + 3 * there.short / len(given) + _MARGIN) for g, mm in given)
+    return ()

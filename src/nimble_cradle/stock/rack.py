@@ -1,0 +1,212 @@
+"""The user's rack: what bars, tubes, sheets, bushes and bolts are at hand, from ``rack.json`` in the user's
+data folder. Its schema is docs/rack.schema.json."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Annotated, Literal
+
+from pydantic import Field, ValidationError
+
+from nimble_cradle.files import data_folder, printable, read_text, there
+from nimble_cradle.job.base import JobError, Part, Positive
+from nimble_cradle.job.job import as_job_error
+from nimble_cradle.job.mounts import HollowSection
+from nimble_cradle.job.stock_names import BoltClass, BoltSize, SteelName
+from nimble_cradle.stock.bushes import FIRST, BushSize
+from nimble_cradle.stock.form import Form
+
+MOST_BYTES = 1_000_000
+"""No rack is longer; what is, is something else."""
+Label = Annotated[str, Field(max_length=80)]
+Many = Annotated[int, Field(ge=0, le=100_000)]
+
+
+class RackTube(Part):
+    """A hollow section at hand; width_mm as the height for round and square ones. length_mm: of one piece."""
+
+    shape: Literal["square", "rectangle", "round"]
+    height_mm: Positive
+    width_mm: Positive | None = None
+    wall_mm: Positive
+    steel: SteelName = "S235"
+    length_mm: Positive = 6000.0
+    pieces: Many = 1
+    note: Label = ""
+
+
+class RackBar(Part):
+    """A solid bar at hand: a flat by width and thickness, a round or square by its width."""
+
+    shape: Literal["flat", "round", "square"]
+    width_mm: Positive
+    thickness_mm: Positive | None = None
+    steel: SteelName = "S235"
+    length_mm: Positive = 6000.0
+    pieces: Many = 1
+    note: Label = ""
+
+
+class RackSheet(Part):
+    """A sheet or plate at hand."""
+
+    thickness_mm: Positive
+    width_mm: Positive = 1000.0
+    length_mm: Positive = 2000.0
+    steel: SteelName = "S235"
+    pieces: Many = 1
+    note: Label = ""
+
+
+class RackBush(Part):
+    """A bonded bush at hand."""
+
+    sleeve_mm: Positive
+    sleeve_bore_mm: Positive
+    eye_bore_mm: Positive
+    eye_wall_mm: Positive
+    length_mm: Positive
+    hardness_shore_a: Annotated[float, Field(ge=20, le=98)]
+    pieces: Many = 1
+    note: Label = ""
+
+
+class RackBolt(Part):
+    """Bolts at hand."""
+
+    size: BoltSize
+    bolt_class: BoltClass = "8.8"
+    length_mm: Positive
+    pieces: Many = 1
+    note: Label = ""
+
+
+class Rack(Part):
+    """All that is at hand; empty where nothing was said."""
+
+    rack: Literal[1] = 1
+    tubes: Annotated[tuple[RackTube, ...], Field(max_length=500)] = ()
+    bars: Annotated[tuple[RackBar, ...], Field(max_length=500)] = ()
+    sheets: Annotated[tuple[RackSheet, ...], Field(max_length=500)] = ()
+    bushes: Annotated[tuple[RackBush, ...], Field(max_length=500)] = ()
+    bolts: Annotated[tuple[RackBolt, ...], Field(max_length=2000)] = ()
+
+    @property
+    def empty(self) -> bool:
+        """Whether nothing is on it."""
+        return not (self.tubes or self.bars or self.sheets or self.bushes or self.bolts)
+
+
+NOTHING = Rack()
+"""A rack of which nothing was said."""
+
+
+def rack_place() -> Path:
+    """Where the user's rack is kept."""
+    return data_folder() / "rack.json"
+
+
+def read_rack(path: Path | None = None) -> Rack:
+    """The rack at ``path``, the user's own without one; an empty one where there is none. Raises JobError
+    with one sentence for a file that is no rack."""
+    path = path or rack_place()
+    if not there(path):
+        return Rack()
+    name = printable(path.name)
+    try:
+        return Rack.model_validate(json.loads(read_text(path, MOST_BYTES)))
+    except (json.JSONDecodeError, RecursionError):
+        raise JobError(f"{name} is not a rack: it is not JSON. Mend it, or take it away.") from None
+    except ValidationError as error:
+        fault = as_job_error(error)
+        at = f" [{fault.place}]" if fault.place else ""
+        raise JobError(f"{name} is not a rack: {fault.message.rstrip('.')}{at}.", fault.place) from None
+
+
+def section_of(tube: RackTube) -> HollowSection:
+    """A tube of the rack as a section of a job. Raises JobError where it cannot be one."""
+    width = tube.width_mm if tube.shape == "rectangle" and tube.width_mm else tube.height_mm
+    try:
+        return HollowSection(
+            stock=tube_name(tube),
+            shape=tube.shape,
+            height_mm=tube.height_mm,
+            width_mm=width,
+            wall_mm=tube.wall_mm,
+        )
+    except ValidationError as error:
+        raise as_job_error(error) from None
+
+
+def tube_name(tube: RackTube) -> str:
+    """``round 48.3x3.2``, as stock is named elsewhere."""
+    if tube.shape == "round":
+        return f"round {tube.height_mm:g}x{tube.wall_mm:g}"
+    width = tube.width_mm if tube.shape == "rectangle" and tube.width_mm else tube.height_mm
+    return f"{tube.shape} {tube.height_mm:g}x{width:g}x{tube.wall_mm:g}"
+
+
+def nearest_tube(rack: Rack, shape: str, height_mm: float, wall_mm: float) -> RackTube | None:
+    """The tube of a shape at hand whose sizes are nearest to these, its wall no thinner; None without."""
+    fitting = [t for t in rack.tubes if t.shape == shape and t.pieces and t.wall_mm >= wall_mm - 1e-9]
+    return min(fitting, key=lambda t: (abs(t.height_mm - height_mm), t.wall_mm - wall_mm), default=None)
+
+
+def first_bush(rack: Rack) -> BushSize:
+    """The bush that a first mount begins from: the first of the rack that is at hand, else a usual one."""
+    found = next((b for b in rack.bushes if b.pieces), None)
+    if found is None:
+        return FIRST
+    return BushSize(**{name: getattr(found, name) for name in BushSize._fields})
+
+
+def at_hand(rack: Rack, form: Form, material: str, pieces: int = 1) -> bool:
+    """Whether the rack holds what a part is cut from or bought as. material: a steel's name, or the class of
+    a bolt; lengths are not looked at."""
+    return _LOOK[form.kind](rack, form, material) >= pieces
+
+
+def _tubes(rack: Rack, form: Form, material: str) -> int:
+    outside, wall = form.sizes
+    return _sections(rack, Form("section", (outside, outside, wall), "round"), material)
+
+
+def _sections(rack: Rack, form: Form, material: str) -> int:
+    height, width, wall = form.sizes
+    return sum(
+        t.pieces
+        for t in rack.tubes
+        if (t.shape, t.height_mm, t.width_mm if t.shape == "rectangle" else width, t.wall_mm, t.steel)
+        == (form.name, height, width, wall, material)
+    )
+
+
+def _sheets(rack: Rack, form: Form, material: str) -> int:
+    return sum(s.pieces for s in rack.sheets if (s.thickness_mm, s.steel) == (form.sizes[0], material))
+
+
+def _flats(rack: Rack, form: Form, material: str) -> int:
+    return sum(
+        b.pieces
+        for b in rack.bars
+        if (b.shape, b.width_mm, b.thickness_mm, b.steel) == ("flat", *form.sizes, material)
+    )
+
+
+def _bushes(rack: Rack, form: Form, material: str) -> int:
+    return sum(b.pieces for b in rack.bushes if (b.eye_bore_mm, b.sleeve_mm, b.length_mm) == form.sizes)
+
+
+def _bolts(rack: Rack, form: Form, material: str) -> int:
+    return sum(b.pieces for b in rack.bolts if (b.size, b.bolt_class) == (form.name, material))
+
+
+_LOOK = {
+    "tube": _tubes,
+    "section": _sections,
+    "sheet": _sheets,
+    "flat": _flats,
+    "bush": _bushes,
+    "bolt": _bolts,
+}

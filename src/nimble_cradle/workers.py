@@ -1,0 +1,215 @@
+"""Long work shared among worker processes, one for each core: side by side, told in words, and stopped at
+once when it is no longer wanted.
+
+Workers are started when first wanted and kept, so that what they have built of a bay (shapes, indexes of
+scans) serves the next piece of work. They are begun clean (not as copies of this process, which has
+threads and a window). Where there is one core, or a worker is lost, the work is done in this process.
+"""
+
+from __future__ import annotations
+
+import atexit
+import contextlib
+import hashlib
+import importlib
+import os
+import pickle
+import signal
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Iterator, Sequence
+from functools import partial
+from itertools import count
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from concurrent.futures import Future, ProcessPoolExecutor
+
+Say = Callable[[str], None]
+MOST = 4
+"""No more workers than this: each holds a bay of its own."""
+_SLOTS = 64
+_TICK = 0.05
+"""How often the words are told and a stop is noticed, s."""
+
+
+class _Crew:
+    """The workers of this process, or a worker's view of its own state. stopped: of each slot the number
+    of the last work in it that was stopped; the last entry is one when all work is."""
+
+    def __init__(self) -> None:
+        self.lock = threading.Lock()
+        self.numbers = count(1)
+        self.pool: ProcessPoolExecutor | None = None
+        self.stopped: Any = None
+        self.is_worker = False
+        self.kept: OrderedDict[str, Any] = OrderedDict()
+
+
+_CREW = _Crew()
+
+
+class Stopped(Exception):
+    """Work that is no longer wanted ends with it, here and in a worker: raised by what it tells its words
+    to."""
+
+
+def cores() -> int:
+    """How many workers there may be."""
+    return 1 if _CREW.is_worker else min(len(os.sched_getaffinity(0)), MOST)
+
+
+def _begin(stopped: Any) -> None:
+    _CREW.stopped, _CREW.is_worker = stopped, True
+    os.nice(5)  # the window stays quick while they work
+    threading.Thread(target=_leave_with_parent, name="leave with the program", daemon=True).start()
+
+
+def _leave_with_parent() -> None:
+    """A worker whose program was killed has nobody to work for."""
+    import multiprocessing
+
+    parent = multiprocessing.parent_process()
+    if parent is not None:
+        parent.join()
+        os._exit(0)
+
+
+def _ready() -> tuple[ProcessPoolExecutor, Any]:
+    import multiprocessing
+    from concurrent.futures import ProcessPoolExecutor
+
+    with _CREW.lock:
+        if _CREW.pool is None:
+            context = multiprocessing.get_context("spawn")
+            _CREW.stopped = context.Array("q", _SLOTS + 1, lock=False)
+            _CREW.pool = ProcessPoolExecutor(cores(), context, _begin, (_CREW.stopped,))
+            atexit.unregister(rest)
+            atexit.register(rest)
+        return _CREW.pool, _CREW.stopped
+
+
+def _drop(pool: ProcessPoolExecutor) -> None:
+    with _CREW.lock:
+        if _CREW.pool is pool:
+            _CREW.pool = None
+    pool.shutdown(wait=False, cancel_futures=True)
+
+
+@contextlib.contextmanager
+def _undisturbed() -> Iterator[None]:
+    """No Ctrl C while workers may be begun: one is then begun whole, and never hears of Ctrl C itself (it
+    inherits that)."""
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
+    try:
+        yield
+    finally:
+        signal.pthread_sigmask(signal.SIG_SETMASK, before)
+
+
+def warm(*modules: str) -> None:
+    """Start the workers and let them read these modules, so that they are ready when they are wanted;
+    returns at once."""
+    if cores() < 2:
+        return
+    from concurrent.futures.process import BrokenProcessPool
+
+    pool, _ = _ready()
+    try:
+        with _undisturbed():
+            for _ in range(cores()):
+                pool.submit(_read, modules)
+    except BrokenProcessPool:
+        _drop(pool)
+
+
+def _read(modules: Sequence[str]) -> None:
+    for module in modules:
+        importlib.import_module(module)
+
+
+def _do(number: int, key: str, data: bytes, function: Callable[[Any, Any, Say], Any], row: Any) -> Any:
+    """In a worker: one row. What is common to all rows is unpacked once, so that whatever is remembered of
+    it holds for the next row."""
+
+    def say(_: str) -> None:
+        if _CREW.stopped[number % _SLOTS] == number or _CREW.stopped[_SLOTS]:
+            raise Stopped
+
+    say("")
+    if key not in _CREW.kept:
+        _CREW.kept[key] = pickle.loads(data)
+        while len(_CREW.kept) > 3:
+            _CREW.kept.popitem(last=False)
+    _CREW.kept.move_to_end(key)
+    return function(_CREW.kept[key], row, say)
+
+
+def side_by_side(
+    function: Callable[[Any, Any, Say], Any],
+    common: Any,
+    rows: Sequence[Any],
+    say: Say,
+    words: Callable[[int], str],
+) -> Iterator[tuple[int, Any]]:
+    """``function(common, row, say)`` of every row as each is done: (number of the row, result). The
+    function is one of a module; all that goes to and fro can be pickled. words(done): told through ``say``
+    meanwhile, which may raise to stop everything; leaving the loop early stops the rest.
+    """
+    if len(rows) < 2 or cores() < 2:
+        yield from _here(function, common, list(enumerate(rows)), say, words, 0)
+        return
+    from concurrent.futures import FIRST_COMPLETED, wait
+    from concurrent.futures.process import BrokenProcessPool
+
+    data = pickle.dumps(common, protocol=pickle.HIGHEST_PROTOCOL)
+    key = hashlib.sha256(data).hexdigest()
+    number = next(_CREW.numbers)
+    pool, stopped = _ready()
+    left = dict(enumerate(rows))
+    futures: dict[Future[Any], int] = {}
+    try:
+        try:
+            with _undisturbed():
+                futures = {pool.submit(_do, number, key, data, function, row): k for k, row in left.items()}
+            open_futures = set(futures)
+            while open_futures:
+                say(words(len(rows) - len(left)))
+                done, open_futures = wait(open_futures, _TICK, FIRST_COMPLETED)
+                for f in sorted(done, key=futures.__getitem__):
+                    result = f.result()
+                    del left[futures[f]]
+                    yield futures[f], result
+        except BrokenProcessPool:
+            _drop(pool)
+            yield from _here(function, common, list(left.items()), say, words, len(rows) - len(left))
+    finally:
+        stopped[number % _SLOTS] = number
+        for f in futures:
+            f.cancel()
+
+
+def _here(
+    function: Callable[[Any, Any, Say], Any],
+    common: Any,
+    rows: Sequence[tuple[int, Any]],
+    say: Say,
+    words: Callable[[int], str],
+    done: int,
+) -> Iterator[tuple[int, Any]]:
+    """The same, one after another in this process."""
+    for n, (k, row) in enumerate(rows):
+        say(words(done + n))
+        yield k, function(common, row, partial(_said, say, words(done + n)))
+
+
+def _said(say: Say, words: str, _: str) -> None:
+    say(words)
+
+
+def rest() -> None:
+    """Stop all that is under way and send the workers home (they are started anew when wanted)."""
+    pool = _CREW.pool
+    if pool is not None:
+        _CREW.stopped[_SLOTS] = 1
+        _drop(pool)

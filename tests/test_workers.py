@@ -1,0 +1,156 @@
+"""Work side by side in worker processes: whole, in words, stopped at once, and done here where a worker is
+lost."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+import pytest
+from nimble_cradle import workers
+from nimble_cradle.job.base import JobError
+from nimble_cradle.workers import Say, side_by_side
+
+from processes import left_after
+
+
+def told_square(common: int, row: int, say: Say) -> tuple[int, int]:
+    say("squaring")
+    return common * row * row, os.getpid()
+
+
+def endless(common: float, row: int, say: Say) -> int:
+    until = time.monotonic() + common
+    while row and time.monotonic() < until:
+        say("")
+        time.sleep(0.01)
+    return row
+
+
+def dies_in_a_worker(common: int, row: int, say: Say) -> int:
+    if os.getpid() != common:
+        os._exit(3)
+    return 10 * row
+
+
+def refuses(common: str, row: int, say: Say) -> int:
+    if row == 2:
+        raise JobError(f"{common} does not go.", "items/x")
+    return row
+
+
+def quiet(_: str) -> None:
+    pass
+
+
+def words(done: int) -> str:
+    return f"{done} done"
+
+
+@pytest.fixture(autouse=True)
+def _two_cores(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(workers, "cores", lambda: 2)
+
+
+def test_every_row_is_done_once_elsewhere_and_told() -> None:
+    told: list[str] = []
+    found = dict(side_by_side(told_square, 3, range(7), told.append, words))
+    assert {k: v[0] for k, v in found.items()} == {k: 3 * k * k for k in range(7)}
+    assert os.getpid() not in {v[1] for v in found.values()}
+    assert told[0] == "0 done" and told == sorted(told)
+
+
+def test_stopped_it_ends_at_once_and_the_workers_are_free_again() -> None:
+    class Enough(Exception):
+        pass
+
+    began = time.monotonic()
+
+    def say(_: str) -> None:
+        if time.monotonic() > began + 0.3:
+            raise Enough
+
+    with pytest.raises(Enough):
+        list(side_by_side(endless, 60.0, [1, 2, 3, 4], say, words))
+    assert dict(side_by_side(told_square, 1, [2, 3], quiet, words))[1][0] == 9
+    assert time.monotonic() < began + 30, (
+        "the sixty seconds that each row would have taken were not waited for"
+    )
+
+
+def test_the_first_that_is_good_enough_ends_the_rest() -> None:
+    began = time.monotonic()
+    for k, row in side_by_side(endless, 60.0, [5, 0, 7], quiet, words):
+        assert (k, row) == (1, 0)
+        break
+    assert (
+        dict(side_by_side(told_square, 1, [2, 3], quiet, words))[0][0] == 4 and time.monotonic() < began + 30
+    )
+
+
+def test_a_refusal_comes_back_with_its_place() -> None:
+    with pytest.raises(JobError, match="The sump does not go") as caught:
+        list(side_by_side(refuses, "The sump", [1, 2, 3], quiet, words))
+    assert caught.value.place == "items/x"
+
+
+def test_workers_lost_while_nobody_looked_are_begun_anew() -> None:
+    """As when the machine runs out of memory between two pieces of work."""
+    pids = {v[1] for _, v in side_by_side(told_square, 1, range(40), quiet, words)}
+    for pid in pids:
+        os.kill(pid, signal.SIGKILL)
+    assert not left_after(pids)
+    workers.warm("json")
+    assert dict(side_by_side(told_square, 2, [2, 3], quiet, words))[1][0] == 18
+    workers.warm("json")
+    assert pids.isdisjoint({v[1] for _, v in side_by_side(told_square, 1, range(8), quiet, words)})
+
+
+def test_a_lost_worker_costs_nothing_but_time() -> None:
+    assert dict(side_by_side(dies_in_a_worker, os.getpid(), [1, 2, 3], quiet, words)) == {0: 10, 1: 20, 2: 30}
+    assert dict(side_by_side(told_square, 1, [2, 3], quiet, words))[1][0] == 9
+
+
+def test_one_core_does_it_here(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(workers, "cores", lambda: 1)
+    told: list[Any] = []
+    found = list(side_by_side(told_square, 1, [2, 3], told.append, words))
+    assert found == [(0, (4, os.getpid())), (1, (9, os.getpid()))] and told == [
+        "0 done",
+        "0 done",
+        "1 done",
+        "1 done",
+    ]
+
+
+KILLED = """
+import os, sys, time
+sys.path.insert(0, sys.argv[1])
+from nimble_cradle import workers
+from test_workers import endless, told_square, words
+workers.cores = lambda: 2
+if __name__ == "__main__":
+    pids = {v[1] for _, v in workers.side_by_side(told_square, 1, range(40), lambda _: None, words)}
+    print(*pids, flush=True)
+    list(workers.side_by_side(endless, 60.0, [1, 2], lambda _: None, words))
+"""
+
+
+def test_workers_leave_when_the_program_is_killed(tmp_path: Path) -> None:
+    script = tmp_path / "killed.py"
+    script.write_text(KILLED)
+    run = subprocess.Popen(
+        [sys.executable, str(script), str(Path(__file__).parent)], stdout=subprocess.PIPE, text=True
+    )
+    assert run.stdout is not None
+    workers = [int(w) for w in run.stdout.readline().split()]
+    assert workers
+    run.send_signal(signal.SIGKILL)
+    run.wait()
+    run.stdout.close()
+    assert not left_after(workers)
