@@ -16,7 +16,7 @@ from nimble_cradle.design.beside import beside, duplicated
 from nimble_cradle.desk.bay_view.canvas import Canvas
 from nimble_cradle.desk.kit import working_room
 from nimble_cradle.desk.kit.rooms import Rooms
-from nimble_cradle.desk.kit.sheet import Table
+from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.fit.marks import proposed_marks
 from nimble_cradle.fit.supports import first_supports

@@ -27,10 +27,11 @@ from nimble_cradle.seat.candidates import with_candidate
 from nimble_cradle.seat.no_seat import fight_of
 from nimble_cradle.seat.pushes import pushed
 from nimble_cradle.seat.removal import task_of
-from nimble_cradle.seat.seating import inside_outline, seating_of, wish_of
+from nimble_cradle.seat.seating import seating_of, wish_of
 from nimble_cradle.seat.settle import BROKEN, Settled, settle
 from nimble_cradle.seat.stops import stops_of
 from nimble_cradle.seat.trades import applied, each_traded, is_done, settled_by, trade, with_trade
+from nimble_cradle.seat.windows import inside_outline
 from nimble_cradle.seat.words import fight_words
 
 

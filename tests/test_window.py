@@ -13,8 +13,8 @@ from nimble_cradle.desk.bars import TellTaleCell
 from nimble_cradle.desk.bay_view.tags import place_tags
 from nimble_cradle.desk.keymap import every_group
 from nimble_cradle.desk.keys_page import KeysPage
-from nimble_cradle.desk.kit.fields import QuantityField, parse_with_way, show_with_way
 from nimble_cradle.desk.kit.pairs_field import PairsField
+from nimble_cradle.desk.kit.quantity_field import QuantityField, parse_with_way, show_with_way
 from nimble_cradle.desk.kit.shapes_editor import ShapeEditor
 from nimble_cradle.desk.stages.mounts.sheet import MountsSheet
 from nimble_cradle.desk.stages.pack import sheet as pack_module

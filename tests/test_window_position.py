@@ -14,10 +14,11 @@ from nimble_cradle.demo import demo_folder, write_demo
 from nimble_cradle.desk.kit.working_room import WorkingRoom
 from nimble_cradle.desk.stages.position.candidates import CandidatesRoom
 from nimble_cradle.desk.stages.position.driveline import DrivelineRoom
-from nimble_cradle.desk.stages.position.removal import ExitRoom
+from nimble_cradle.desk.stages.position.marks import MarksRoom
+from nimble_cradle.desk.stages.position.removal import RemovalRoom
 from nimble_cradle.desk.stages.position.section import SectionRoom
 from nimble_cradle.desk.stages.position.sheet import PositionSheet
-from nimble_cradle.desk.stages.position.supports import MarksRoom, SupportsRoom
+from nimble_cradle.desk.stages.position.supports import SupportsRoom
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.fit.gaps import gaps_at_rest, ways_out_of
 from nimble_cradle.fit.marks import distance_of
@@ -342,7 +343,7 @@ class TestWayOut:
         desk.show()
         qtbot.waitExposed(desk)
         desk.session.edit("Settled", with_value(desk.session.job, "position", settled_hatchback.job.position))
-        room = enter(desk, "exit", ExitRoom)
+        room = enter(desk, "exit", RemovalRoom)
         click_button(room, "Find the way out")
         wait_for(qtbot, room)
         qtbot.waitUntil(lambda: "It comes out" in room.say.text(), timeout=5000)

@@ -8,8 +8,9 @@ import numpy as np
 import pytest
 from nimble_cradle.desk.kit.photo_page import PhotoPage
 from nimble_cradle.desk.stages.bay.sheet import BaySheet
-from nimble_cradle.desk.stages.powertrain.engine_rooms import MockUpRoom, WeighedRoom
+from nimble_cradle.desk.stages.powertrain.mock_up import MockUpRoom
 from nimble_cradle.desk.stages.powertrain.sheet import PowertrainSheet
+from nimble_cradle.desk.stages.powertrain.weighed import WeighedRoom
 from nimble_cradle.desk.stages.survey.adapter import AdapterRoom
 from nimble_cradle.desk.stages.survey.holes import HolesRoom
 from nimble_cradle.desk.stages.survey.level import LevelRoom

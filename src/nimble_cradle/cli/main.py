@@ -67,7 +67,19 @@ def _parser() -> argparse.ArgumentParser:
     )
     parser.add_argument("--version", action="version", version=f"nimble-cradle {__version__}")
     rows = parser.add_subparsers(dest="command", required=True, metavar="COMMAND", parser_class=OneLineParser)
+    _add_window_commands(rows)
+    _add_answers(rows)
+    add_seat_commands(rows)
+    add_edit_commands(rows)
+    add_stock_command(rows)
+    _add_survey_commands(rows)
+    _add_calc(rows)
+    _add_bench(rows)
+    return parser
 
+
+def _add_window_commands(rows: Any) -> None:
+    """The window: demo, open, pictures."""
     demo = rows.add_parser("demo", help="open a made-up job")
     demo.add_argument("--job", default="light-truck", help=f"which: {', '.join(DEMOS)}")
     demo.add_argument("--shot", metavar="FILE", help="take a picture of the window as PNG and close")
@@ -83,6 +95,13 @@ def _parser() -> argparse.ArgumentParser:
     opener.add_argument("file", type=Path)
     opener.set_defaults(run=_open)
 
+    shots = rows.add_parser("shots", help="one PNG of every stage, from the demo job")
+    shots.add_argument("folder", type=Path)
+    shots.set_defaults(run=_shots)
+
+
+def _add_answers(rows: Any) -> None:
+    """What the program says of a job, and what leaves it."""
     report = rows.add_parser("report", help="everything the program says about a job")
     report.add_argument("job", type=Path)
     report.add_argument("--json", action="store_true")
@@ -98,9 +117,9 @@ def _parser() -> argparse.ArgumentParser:
     pack.add_argument("--json", action="store_true")
     pack.set_defaults(run=_pack)
 
-    add_seat_commands(rows)
-    add_edit_commands(rows)
-    add_stock_command(rows)
+
+def _add_survey_commands(rows: Any) -> None:
+    """The survey on paper and as CSV."""
     survey = rows.add_parser("survey", help="the survey sheet as PDF, blank or filled")
     survey.add_argument("job", type=Path)
     survey.add_argument("-o", "--out", type=Path, required=True, metavar="FILE")
@@ -114,6 +133,9 @@ def _parser() -> argparse.ArgumentParser:
     readings.add_argument("-o", "--out", type=Path, metavar="JOB")
     readings.set_defaults(run=_readings)
 
+
+def _add_calc(rows: Any) -> None:
+    """One calculation by itself."""
     calc = rows.add_parser("calc", help="one calculation by itself")
     calc.add_argument("name", nargs="?")
     calc.add_argument("inputs", nargs="*", metavar="key=value")
@@ -122,10 +144,9 @@ def _parser() -> argparse.ArgumentParser:
     calc.add_argument("--json", action="store_true")
     calc.set_defaults(run=_calc)
 
-    shots = rows.add_parser("shots", help="one PNG of every stage, from the demo job")
-    shots.add_argument("folder", type=Path)
-    shots.set_defaults(run=_shots)
 
+def _add_bench(rows: Any) -> None:
+    """Speed and memory."""
     bench = rows.add_parser("bench", help="measure speed and memory; medians as JSON")
     bench.add_argument("--quick", action="store_true", help="leave out what starts a window")
     bench.add_argument(
@@ -137,7 +158,6 @@ def _parser() -> argparse.ArgumentParser:
         help="only the search for seats, trades and ways out, with so many shifted bays; takes minutes",
     )
     bench.set_defaults(run=_bench)
-    return parser
 
 
 def _demo(a: argparse.Namespace) -> int:

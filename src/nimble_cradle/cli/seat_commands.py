@@ -14,6 +14,13 @@ from nimble_cradle.job.base import JobError
 
 def add_seat_commands(rows: Any) -> None:
     """Add them to the command's own parsers."""
+    _add_settle(rows)
+    _add_candidates(rows)
+    _add_way_out(rows)
+    _add_section(rows)
+
+
+def _add_settle(rows: Any) -> None:
     seat = rows.add_parser(
         "settle", help="the best seat for the job's wish, what stops it, what each thing for sale would buy"
     )
@@ -27,11 +34,15 @@ def add_seat_commands(rows: Any) -> None:
     seat.add_argument("--json", action="store_true")
     seat.set_defaults(run=_settle)
 
+
+def _add_candidates(rows: Any) -> None:
     others = rows.add_parser("candidates", help="every powertrain offered to the bay, settled side by side")
     others.add_argument("job", type=Path)
     others.add_argument("--json", action="store_true")
     others.set_defaults(run=_candidates)
 
+
+def _add_way_out(rows: Any) -> None:
     way = rows.add_parser(
         "way-out", help="whether the powertrain comes out again past its own mounts, and what is in the way"
     )
@@ -46,6 +57,8 @@ def add_seat_commands(rows: Any) -> None:
     way.add_argument("--json", action="store_true")
     way.set_defaults(run=_way_out)
 
+
+def _add_section(rows: Any) -> None:
     section = rows.add_parser("section", help="the bay cut open, as PDF or DXF (by the file's ending)")
     section.add_argument("job", type=Path)
     section.add_argument("-o", "--out", type=Path, required=True, metavar="FILE")

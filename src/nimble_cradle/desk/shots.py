@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from nimble_cradle.desk.kit.working_room import WorkingRoom
 from nimble_cradle.desk.stages import stage_desks
 from nimble_cradle.desk.stages.mounts.sheet import MountsSheet
-from nimble_cradle.desk.stages.position.removal import ExitRoom
+from nimble_cradle.desk.stages.position.removal import RemovalRoom
 from nimble_cradle.desk.stages.position.sheet import PositionSheet
 from nimble_cradle.desk.stages.survey.sheet import SurveySheet
 from nimble_cradle.desk.window_picture import picture, settle
@@ -102,7 +102,7 @@ def take_exit_shot(app: QApplication, desk: Desk, folder: Path) -> Iterator[Path
     sheet.rooms.go("exit")
     desk.view.stand("front")
     room = sheet.rooms.present
-    assert isinstance(room, ExitRoom)
+    assert isinstance(room, RemovalRoom)
     room.find_way()
     _worked(app, room)
     room.slider.setValue(room.slider.maximum() // 4)

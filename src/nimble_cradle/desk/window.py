@@ -34,6 +34,7 @@ from nimble_cradle.desk.kit.label import Label
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.sheet import Sheet
 from nimble_cradle.desk.kit.working import WorkingDrawer
+from nimble_cradle.desk.opening import opening_words
 from nimble_cradle.desk.stages import make_sheet, stage_desks
 from nimble_cradle.desk.stages.pack.sheet import PackSheet
 from nimble_cradle.files import there
@@ -61,23 +62,6 @@ def _notice(name: str) -> QLabel:
     label.setWordWrap(True)
     label.hide()
     return label
-
-
-def opening_words(place: OpenJob) -> str:
-    """What there is to say of a job when it is opened to be worked on."""
-    out = []
-    if place.told:
-        out.append(f"{place.told[0].upper()}{place.told[1:]}.")
-    if place.recovered:
-        s = "s" if place.recovered > 1 else ""
-        out.append(
-            f"{place.recovered} edit{s} from last time had not been saved;"
-            f" {'they are' if s else 'it is'} here again."
-        )
-    if place.dropped:
-        more = f" and {len(place.dropped) - 3} more" if len(place.dropped) > 3 else ""
-        out.append(f"Not brought back: {'; '.join(place.dropped[:3])}{more}.")
-    return " ".join(out)
 
 
 class _Sheets(dict[str, Sheet]):

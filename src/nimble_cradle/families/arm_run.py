@@ -15,8 +15,6 @@ from nimble_cradle.job.mounts import Mount
 
 TOUCHES = 0.05
 """An eye that stands in its plate by no more than so many mm, as rounded figures leave it, touches it."""
-
-
 MOST_SLOPE, LEAST_EYE_ANGLE = 60.0, 30.0
 """Degrees off square at the plate beyond which a fillet round the tube is none, and between arm and eye
 axis under which it peels the eye (EN 1993-1-8:2005, 4.3.2.1 and 7.1.2, from memory)."""

@@ -29,21 +29,13 @@ from nimble_cradle.stock.washers import washer_radius
 MEETS = 8.0
 """A plate or an end plate stands on something within so many mm: shapes are as good as a tape (common
 practice, no source)."""
-
-
 WEDGE = 2.0
 """Air under an eye that a weld can bridge, mm (common practice, no source)."""
-
-
 TOUCHING = 1.0
 """An arm or eye less than so many mm within a piece of its own engine is as good as beside it: shapes are as
 good as a tape (common practice, no source)."""
-
-
 NO_SEAT = {"turning": "turns", "hot": "grows with heat", "hose": "gives way", "moving": "moves"}
 """Kinds of pieces that no mount is bolted to, and why (common practice, no source)."""
-
-
 PACKING_MOST = 25.0
 """Beyond so many mm a packing piece is no longer judged as one (common practice, no source)."""
 

@@ -30,8 +30,6 @@ _AXES: dict[str, tuple[tuple[float, ...], tuple[float, ...], tuple[float, ...]]]
 right), along from its left, level from above with the front up."""
 NEAR_PLANE = 12.0
 """A gap is dimensioned in a section where both its ends lie so near the plane, mm."""
-
-
 LineKind = Literal["item", "piece", "made", "ghost", "running"]
 
 

@@ -117,8 +117,6 @@ _INDEXES: WeakKeyDictionary[SolidPart, fcl.CollisionGeometry] = WeakKeyDictionar
 """Measuring shapes, shared by every set that a part is in: the solid itself, and its triangles."""
 _DISCS: WeakKeyDictionary[SolidPart, fcl.CollisionObject] = WeakKeyDictionary()
 """Thin slices of round bars, for where only part of a bar is beside something."""
-
-
 ROUND_WITHIN = 0.02
 """Where a round bar is measured as a mesh, its surface is within so many mm of the true one, half outside
 and half inside."""

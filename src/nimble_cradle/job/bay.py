@@ -28,8 +28,6 @@ trimmed, may be trimmed or cut, taken out."""
 Material = Literal[
     "unsaid", "single skin", "double skin", "solid steel", "aluminium", "magnesium", "plastic", "rubber"
 ]
-
-
 Side = Literal["top", "bottom", "front", "back", "left", "right"]
 
 

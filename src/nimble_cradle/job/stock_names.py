@@ -35,6 +35,4 @@ BoltSize = Literal[
 
 
 BoltClass = Literal["8.8", "10.9", "12.9", "grade 5", "grade 8"]
-
-
 SteelName = Literal["S235", "S275", "S355", "E235", "E355"]

@@ -21,8 +21,6 @@ from nimble_cradle.motion.part_distance import crossing_points, facing_corners, 
 
 CORNERS_WITHIN = 25.0
 """Corners are followed that lie within this of the nearest point, mm along the contact's direction."""
-
-
 CLOSE = 18.0
 """Corners are looked at where a gap is within this of what it needs, mm."""
 

@@ -7,8 +7,10 @@ merit = cost + PENALTY x the worst shortfall.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -363,9 +365,20 @@ def _corrected(
     return mended if mended.merit < there.merit else there
 
 
-def aims_of(
-    rows: Sequence[tuple[str, float, float, float, float, float, float]], measure: Callable[[Pose], Array]
-) -> Aims:
-    """Aims from rows of (name, linear, absolute, target, low, high, scale)."""
+class AimRow(NamedTuple):
+    """One measure of a pose: what is minimised of it (linear . value + absolute . distance from target), the
+    window that it must stay in, and the scale, unit a mm, that makes it comparable with a gap."""
+
+    name: str
+    linear: float = 0.0
+    absolute: float = 0.0
+    target: float = 0.0
+    low: float = -math.inf
+    high: float = math.inf
+    scale: float = 1.0
+
+
+def aims_of(rows: Sequence[AimRow], measure: Callable[[Pose], Array]) -> Aims:
+    """Aims from rows, of which ``measure`` gives the values of a pose."""
     columns = list(zip(*rows, strict=True))
     return Aims(measure, tuple(columns[0]), *(np.array(c, dtype=float) for c in columns[1:]))

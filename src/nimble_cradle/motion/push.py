@@ -11,6 +11,7 @@ from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.motion.contacts import rows_at
 from nimble_cradle.motion.descend import (
     LEVER,
+    AimRow,
     SeatProblem,
     aims_of,
     descend,
@@ -22,6 +23,8 @@ from nimble_cradle.motion.descend import (
 )
 
 STEP = 8.0
+STRAIGHT = 0.05
+"""What a millimetre aside costs of one along, so that a push goes no further aside than it must."""
 KEPT = 0.02
 """Gaps are kept to this, mm."""
 
@@ -124,9 +127,9 @@ def slide(
 
     aims = aims_of(
         (
-            ("along", -1.0, 0.0, 0.0, -np.inf, most, 1.0),
-            ("aside", 0.0, 0.05, 0.0, -aside, aside, 1.0),
-            ("across", 0.0, 0.05, 0.0, -aside, aside, 1.0),
+            AimRow("along", -1.0, high=most),
+            AimRow("aside", absolute=STRAIGHT, low=-aside, high=aside),
+            AimRow("across", absolute=STRAIGHT, low=-aside, high=aside),
         ),
         measure,
     )

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -17,6 +18,7 @@ from nimble_cradle.geometry.distance import Bodies, clearance, nearest
 from nimble_cradle.geometry.pose import Array, Pose, frame, unit
 from nimble_cradle.geometry.solids import SolidPart, bar
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Mount
 from nimble_cradle.made.parts import made_mounts
 from nimble_cradle.stock.threads import thread
 
@@ -64,14 +66,12 @@ class Reach:
             return f"an open spanner reaches it, no socket ({self.blocked})"
         if self.extension is None:
             return f"not reached: {self.blocked}"
+        if self.mount == "":
+            return "reached"
         return (
-            "reached"
-            if self.mount == ""
-            else (
-                "a socket reaches it"
-                if self.extension == 0
-                else f"a socket on {self.extension:.0f} mm reaches it"
-            )
+            "a socket reaches it"
+            if self.extension == 0
+            else f"a socket on {self.extension:.0f} mm reaches it"
         )
 
 
@@ -90,6 +90,11 @@ def _tool(at: Array, way: Array, bolt_mm: float, extension: float) -> list[Solid
     return [*out, bar(end, end + HAND_LONG * way, HAND_ROUND)]
 
 
+HEAD_HIGH = 0.7
+"""Height of a bolt's head in bolt diameters (ISO 4014 within 10 %, from memory)."""
+BESIDE_EYE, THROUGH = 15.0, 0.9
+"""A cross-bolt's head stands so far beside the eye, mm, and is of a bolt of so much of the hole's diameter
+(common practice, no source)."""
 _Around = Sequence[tuple[Bodies, Pose, Callable[[int], str]]]
 """Sets that stand about, where, and the name of each of their bodies."""
 
@@ -150,52 +155,80 @@ def reaches(job: Job) -> tuple[Reach, ...]:
     Raises JobError."""
     pose = pose_of(job.position)
     items, pieces = standing_items(job), fitted_pieces(job)
-    arms: list[tuple[str, list[SolidPart]]] = []
-    names_of = {m.id: m.name for m in job.mounts}
-    for owner, parts in made_mounts(job).whole("mount"):
-        solids = [s for p in parts if p.moves and p.role != "plate" for s in p.in_vehicle(pose)]
-        arms.append((f"{names_of[owner.id]}, arm and eye", solids))
-    metal = Bodies([parts for _, parts in arms])
-    still = Pose.still()
-    around: list[tuple[Bodies, Pose, Callable[[int], str]]] = [
-        (bay_bodies(job), still, lambda k: items[k].name),
+    around: _Around = [
+        (bay_bodies(job), Pose.still(), lambda k: items[k].name),
         (powertrain_bodies(job), pose, lambda k: pieces[k].name),
     ]
+    arms = _arms(job, pose)
     out: list[Reach] = []
     for mount in job.mounts:
-        pad, bush = mount.pad, mount.bush
-        outward = pose.vectors(unit(pad.normal))
-        bolt = thread(pad.bolt).diameter
-        for k, seat in enumerate(bolt_places(mount, pose)):
-            at = seat + 0.7 * bolt * outward
-            extension, hit, spanner = _tried(
-                [(at, outward)], bolt, [*around, (metal, still, lambda k: arms[k][0])]
-            )
-            out.append(
-                Reach(
-                    f"{mount.name}, bolt {k + 1} of its plate", mount.id, extension, hit, _place(at), spanner
-                )
-            )
-        axis = unit(bush.axis)
-        eye = np.asarray(bush.centre, dtype=float)
-        ways = [(eye + s * (eye_of(bush).length_mm / 2 + 15.0) * axis, s * axis) for s in (1.0, -1.0)]
-        own = next((i for i, (name, _) in enumerate(arms) if name.startswith(mount.name)), -1)
-        rest = Bodies([parts for i, (_, parts) in enumerate(arms) if i != own])
-        names = [name for i, (name, _) in enumerate(arms) if i != own]
-        extension, hit, spanner = _tried(
-            ways, 0.9 * bush_family(bush).bolt_hole_mm(bush), [*around, (rest, still, lambda k: names[k])]
-        )
-        out.append(
-            Reach(f"{mount.name}, bolt through its bush", mount.id, extension, hit, _place(eye), spanner)
-        )
-    rooms = piece_rooms(job)
-    if rooms:
-        fouls = {g.piece: g for g in fitting_gaps(job, pose, Fittings(rooms)) if g.gap <= 0}
-        for room in rooms:
-            g = fouls.get(room.id)
-            middle = pose.points(np.vstack([p.triangles[0] for p in room.parts]).mean(0))
-            out.append(Reach(room.name, "", None if g else 0.0, g.item_name if g else "", _place(middle)))
+        out += _plate_bolts(mount, pose, [*around, _standing(list(arms.values()))])
+        others = [arm for key, arm in arms.items() if key != mount.id]
+        out.append(_cross_bolt(mount, [*around, _standing(others)]))
+    out += _rooms(job, pose)
     return tuple(sorted(out, key=lambda r: (r.reached, r.extension is not None)))
+
+
+class _ArmMetal(NamedTuple):
+    """What of a mount stands in the way of a tool: its name and its arm and eye, vehicle frame."""
+
+    name: str
+    parts: list[SolidPart]
+
+
+def _arms(job: Job, pose: Pose) -> dict[str, _ArmMetal]:
+    """Arm and eye of every mount that can be made, by its id."""
+    names = {m.id: m.name for m in job.mounts}
+    return {
+        owner.id: _ArmMetal(
+            f"{names[owner.id]}, arm and eye",
+            [s for p in parts if p.moves and p.role != "plate" for s in p.in_vehicle(pose)],
+        )
+        for owner, parts in made_mounts(job).whole("mount")
+    }
+
+
+def _standing(arms: Sequence[_ArmMetal]) -> tuple[Bodies, Pose, Callable[[int], str]]:
+    """Arms as a set that stands about."""
+    return Bodies([arm.parts for arm in arms]), Pose.still(), lambda k: arms[k].name
+
+
+def _plate_bolts(mount: Mount, pose: Pose, around: _Around) -> list[Reach]:
+    """The bolts of a mount's plate."""
+    outward = pose.vectors(unit(mount.pad.normal))
+    bolt = thread(mount.pad.bolt).diameter
+    out = []
+    for k, seat in enumerate(bolt_places(mount, pose)):
+        at = seat + HEAD_HIGH * bolt * outward
+        extension, hit, spanner = _tried([(at, outward)], bolt, around)
+        name = f"{mount.name}, bolt {k + 1} of its plate"
+        out.append(Reach(name, mount.id, extension, hit, _place(at), spanner))
+    return out
+
+
+def _cross_bolt(mount: Mount, around: _Around) -> Reach:
+    """The bolt through a mount's bush, from either end."""
+    bush = mount.bush
+    axis, eye = unit(bush.axis), np.asarray(bush.centre, dtype=float)
+    out = eye_of(bush).length_mm / 2 + BESIDE_EYE
+    ways = [(eye + s * out * axis, s * axis) for s in (1.0, -1.0)]
+    bolt = THROUGH * bush_family(bush).bolt_hole_mm(bush)
+    extension, hit, spanner = _tried(ways, bolt, around)
+    return Reach(f"{mount.name}, bolt through its bush", mount.id, extension, hit, _place(eye), spanner)
+
+
+def _rooms(job: Job, pose: Pose) -> list[Reach]:
+    """The room that fittings need to be screwed in."""
+    rooms = piece_rooms(job)
+    if not rooms:
+        return []
+    fouls = {g.piece: g for g in fitting_gaps(job, pose, Fittings(rooms)) if g.gap <= 0}
+    out = []
+    for room in rooms:
+        g = fouls.get(room.id)
+        middle = pose.points(np.vstack([p.triangles[0] for p in room.parts]).mean(0))
+        out.append(Reach(room.name, "", None if g else 0.0, g.item_name if g else "", _place(middle)))
+    return out
 
 
 def _place(p: Array) -> tuple[float, float, float]:

@@ -38,8 +38,6 @@ SWAY = 0.4
 """Sways that differ by more than this, mm, ask for another look round."""
 NEAR = 6.0
 """Gaps with more to spare than this, mm, are not looked at while a seat is drawn in."""
-
-
 Given = dict[tuple[str, str], float]
 """Gaps, by piece and item, and how much less than they need they are given, mm."""
 

@@ -10,8 +10,9 @@ import numpy as np
 
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.motion.descend import Look, SeatProblem, linear_program, solve_linear
-from nimble_cradle.seat.seating import BACK, DEGREE, LINE, LOW, Seating
+from nimble_cradle.seat.seating import BACK, LINE, LOW, Seating
 from nimble_cradle.seat.settle import Settled
+from nimble_cradle.seat.windows import DEGREE
 
 GIVE = 0.2
 """The give with which the worth of a mm is found, mm."""

@@ -2,21 +2,29 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 import numpy as np
 
 from nimble_cradle import __version__
 from nimble_cradle.bay.position import position_words
+from nimble_cradle.findings.finding import Finding
+from nimble_cradle.fit.driveline import Driveline
+from nimble_cradle.fit.gaps import Gap
+from nimble_cradle.fit.lowest import LowestPoint
 from nimble_cradle.job.edits import figures
 from nimble_cradle.job.job import Job
+from nimble_cradle.judge.carried import Carried
 from nimble_cradle.judge.found import Verdict, standing_words
+from nimble_cradle.judge.load_path import MountVerdict
 from nimble_cradle.judge.stages import NOT_APPROVED
 from nimble_cradle.judge.verdict import stage_states, verdict
+from nimble_cradle.mounts.springs import Spring
 from nimble_cradle.survey.level import job_lean, trims
 from nimble_cradle.survey.network import network
-from nimble_cradle.telltales import tell_tales
-from nimble_cradle.units import show
+from nimble_cradle.telltales import TellTale, tell_tales
+from nimble_cradle.units import Display, show
 
 REPORT = 2
 """Number of the report's form; it changes when a name in ``report --json`` changes its meaning or goes."""
@@ -67,102 +75,11 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
     """Plain data in mm, N, kg, deg, MPa, Hz. Documented in docs/command-line.md; names are kept from one
     version to the next."""
     v = v or verdict(job)
-    data: dict[str, Any] = {
-        "report": REPORT,
-        "program": __version__,
-        "job": job.name,
-        "holds": v.holds,
-        "block_to_bush": v.block_to_bush,
-        "rests_on": list(v.rests_on),
-        "not_said": [{"path": f.path, "name": f.name} for f in v.not_said],
-        "mount_verdicts": [
-            {
-                "mount": m.mount,
-                "name": m.name,
-                "block_to_bush": m.block_to_bush,
-                "bush_to_rail": m.bush_to_rail,
-                "questions": list(m.questions),
-                "rail": m.rail,
-            }
-            for m in v.mounts
-        ],
-        "caution": NOT_APPROVED,
-        "figures": figures(job),
-        "position": {**job.position.model_dump(), "words": list(position_words(job))},
-        "tell_tales": [
-            {
-                "id": t.id,
-                "title": t.title,
-                "value": t.value,
-                "cause": t.cause,
-                "state": t.state,
-                "word": t.word,
-            }
-            for t in tell_tales(job, v)
-        ],
-        "stages": [
-            {
-                "id": s.id,
-                "name": s.name,
-                "state": s.state,
-                "questions": list(s.questions),
-                "measured": s.measured,
-                "assumed": s.assumed,
-                "asked_for": s.asked_for,
-            }
-            for s in stage_states(job, v)
-        ],
-        "problems": [{"stage": p.stage, "place": p.place, "sentence": p.sentence} for p in v.problems],
-        "gaps": [
-            {
-                "piece": g.piece,
-                "item": g.item,
-                "gap_mm": g.gap,
-                "required_mm": g.required,
-                "give_or_take_mm": g.give_or_take,
-                "travel_mm": g.travel,
-                "travel_at": g.travel_at,
-                "margin_at_rest_mm": g.margin_at_rest,
-                "running_mm": g.running,
-                "running_case": g.running_case,
-                "margin_mm": g.margin,
-                "state": g.state,
-                "on_piece": g.on_piece,
-                "on_item": g.on_item,
-                "way_out": g.way,
-            }
-            for g in v.gaps
-        ],
-        "lowest_point": (
-            None
-            if v.lowest is None
-            else {
-                "piece": v.lowest.piece,
-                "z_mm": v.lowest.z,
-                "above_line_mm": v.lowest.above_line,
-                "to_ground_mm": v.lowest.to_ground,
-            }
-        ),
-        "driveline": (
-            None
-            if v.driveline is None
-            else {
-                "kind": v.driveline.kind,
-                "plus_minus_deg": v.driveline.plus_minus,
-                "most_deg": v.driveline.most,
-                "plunge_mm": v.driveline.plunge,
-                "front_deg": v.driveline.front,
-                "rear_deg": v.driveline.rear,
-                "difference_deg": v.driveline.difference,
-                "length_mm": v.driveline.length,
-                "angles_deg": v.driveline.angles,
-                "joints": list(v.driveline.names),
-                "residual_deg": v.driveline.residual,
-                "acceleration_rad_s2": v.driveline.acceleration,
-                "holds": v.driveline.holds,
-                "faults": list(v.driveline.faults),
-            }
-        ),
+    data = {
+        **_standing(job, v),
+        "gaps": [_gap(g) for g in v.gaps],
+        "lowest_point": None if v.lowest is None else _lowest(v.lowest),
+        "driveline": None if v.driveline is None else _driveline(v.driveline),
         "front_axle_share_percent": None if v.share is None else v.share.percent,
         "front_axle_share_plus_minus": None if v.share is None else v.share.plus_minus,
         "survey": _survey(job),
@@ -170,27 +87,104 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
         "mounts": [],
         "modes": [],
         "idle": None,
-        "findings": [
-            {
-                "part": f.part,
-                "part_name": f.part_name,
-                "code": f.code,
-                "what": f.what,
-                "load": f.load,
-                "capacity": f.capacity,
-                "kind": f.kind,
-                "use": f.use,
-                "case": f.case,
-                "factor": f.factor,
-                "state": f.state,
-                "working": f.worked.as_dict(),
-            }
-            for f in v.findings
-        ],
+        "findings": [_finding(f) for f in v.findings],
+        **({} if v.carried is None else _carried(v.carried)),
     }
-    if v.carried is not None:
-        c = v.carried
-        data["powertrain"] = {
+    return dict(_round(data))
+
+
+def _standing(job: Job, v: Verdict) -> dict[str, Any]:
+    """Where the job stands: verdicts, figures, the six, stages and problems."""
+    return {
+        "report": REPORT,
+        "program": __version__,
+        "job": job.name,
+        "holds": v.holds,
+        "block_to_bush": v.block_to_bush,
+        "rests_on": list(v.rests_on),
+        "not_said": [{"path": f.path, "name": f.name} for f in v.not_said],
+        "mount_verdicts": [_mount_verdict(m) for m in v.mounts],
+        "caution": NOT_APPROVED,
+        "figures": figures(job),
+        "position": {**job.position.model_dump(), "words": list(position_words(job))},
+        "tell_tales": [_tale(t) for t in tell_tales(job, v)],
+        "stages": [{**asdict(s), "questions": list(s.questions)} for s in stage_states(job, v)],
+        "problems": [asdict(p) for p in v.problems],
+    }
+
+
+def _mount_verdict(m: MountVerdict) -> dict[str, Any]:
+    return {**asdict(m), "questions": list(m.questions)}
+
+
+def _tale(t: TellTale) -> dict[str, Any]:
+    return {name: getattr(t, name) for name in ("id", "title", "value", "cause", "state", "word")}
+
+
+def _gap(g: Gap) -> dict[str, Any]:
+    return {
+        "piece": g.piece,
+        "item": g.item,
+        "gap_mm": g.gap,
+        "required_mm": g.required,
+        "give_or_take_mm": g.give_or_take,
+        "travel_mm": g.travel,
+        "travel_at": g.travel_at,
+        "margin_at_rest_mm": g.margin_at_rest,
+        "running_mm": g.running,
+        "running_case": g.running_case,
+        "margin_mm": g.margin,
+        "state": g.state,
+        "on_piece": g.on_piece,
+        "on_item": g.on_item,
+        "way_out": g.way,
+    }
+
+
+def _lowest(low: LowestPoint) -> dict[str, Any]:
+    return {"piece": low.piece, "z_mm": low.z, "above_line_mm": low.above_line, "to_ground_mm": low.to_ground}
+
+
+def _driveline(line: Driveline) -> dict[str, Any]:
+    return {
+        "kind": line.kind,
+        "plus_minus_deg": line.plus_minus,
+        "most_deg": line.most,
+        "plunge_mm": line.plunge,
+        "front_deg": line.front,
+        "rear_deg": line.rear,
+        "difference_deg": line.difference,
+        "length_mm": line.length,
+        "angles_deg": line.angles,
+        "joints": list(line.names),
+        "residual_deg": line.residual,
+        "acceleration_rad_s2": line.acceleration,
+        "holds": line.holds,
+        "faults": list(line.faults),
+    }
+
+
+def _finding(f: Finding) -> dict[str, Any]:
+    named = (
+        "part",
+        "part_name",
+        "code",
+        "what",
+        "load",
+        "capacity",
+        "kind",
+        "use",
+        "case",
+        "factor",
+        "state",
+    )
+    return {**{name: getattr(f, name) for name in named}, "working": f.worked.as_dict()}
+
+
+def _carried(c: Carried) -> dict[str, Any]:
+    """The powertrain on its mounts: mass, loads and movement case by case, natural frequencies."""
+    return {
+        "powertrain": {
             "mass_kg": c.mass.mass_kg,
             "centre_mm": c.centre,
             "inertia_kg_mm2": c.mass.inertia,
@@ -199,78 +193,78 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
             "reverse_reacted_nm": c.reverse.value("reacted"),
             "torque_by_engine_nm": c.torque.value("by_engine"),
             "torque_by_grip_nm": c.torque.value("by_grip"),
-        }
-        data["mounts"] = [
-            {
-                "mount": s.mount,
-                "radial_n_mm": s.bush.radial,
-                "axial_n_mm": s.bush.axial,
-                "cases": [
-                    {"case": r.case.id, "name": r.case.name, "force_n": m.force, "movement_mm": m.movement}
-                    for r in c.cases
-                    for m in r.mounts
-                    if m.mount == s.mount
-                ],
-            }
-            for s in c.springs
-        ]
-        data["cases"] = [
+        },
+        "mounts": [_mount(c, s) for s in c.springs],
+        "cases": [
             {"case": r.case.id, "name": r.case.name, "move_mm": r.move, "turn_deg": np.degrees(r.turn)}
             for r in c.cases
-        ]
-        data["modes"] = [{"hz": m.frequency, "mostly": m.word, "share": m.share} for m in c.modes]
-        data["idle"] = {
+        ],
+        "modes": [{"hz": m.frequency, "mostly": m.word, "share": m.share} for m in c.modes],
+        "idle": {
             "firing_hz": c.idle.frequency,
             "transmitted": c.idle.transmitted,
             "nominal": c.idle.nominal,
             "least": c.idle.least,
-        }
-    return dict(_round(data))
+        },
+    }
+
+
+def _mount(c: Carried, s: Spring) -> dict[str, Any]:
+    """One mount: its stiffness, and what it carries and gives in every case."""
+    return {
+        "mount": s.mount,
+        "radial_n_mm": s.bush.radial,
+        "axial_n_mm": s.bush.axial,
+        "cases": [
+            {"case": r.case.id, "name": r.case.name, "force_n": m.force, "movement_mm": m.movement}
+            for r in c.cases
+            for m in r.mounts
+            if m.mount == s.mount
+        ],
+    }
 
 
 def report_text(job: Job, v: Verdict | None = None) -> str:
     """The report for a person."""
     v = v or verdict(job)
-    d = job.show.display
     lines = [
-        job.name,
-        "=" * len(job.name),
-        "",
-        NOT_APPROVED,
-        "",
+        *(job.name, "=" * len(job.name), "", NOT_APPROVED, ""),
         "The engine stands " + "; ".join(position_words(job)) + ".",
         "",
+        *(f"  {t.title:24} {t.value:>22}  {t.word:18} {t.cause}" for t in tell_tales(job, v)),
+        "",
+        "Mounts, and what this rests on",
+        *(f"  {line}" for line in standing_words(v)),
     ]
-    for t in tell_tales(job, v):
-        lines.append(f"  {t.title:24} {t.value:>22}  {t.word:18} {t.cause}")
-    lines += ["", "Mounts, and what this rests on", *(f"  {line}" for line in standing_words(v))]
     if v.problems:
-        lines += ["", "Open questions"]
-        lines += [f"  {p.sentence}" for p in v.problems]
-    lines += [
+        lines += ["", "Open questions", *(f"  {p.sentence}" for p in v.problems)]
+    lines += _gap_lines(job, v)
+    lines += ["", "Strength (use of capacity)"]
+    lines += [_finding_line(f, job.show.display) for f in sorted(v.findings, key=lambda f: -f.use)]
+    if v.carried is not None:
+        told = ", ".join(f"{m.word} {m.frequency:.1f} Hz" for m in v.carried.modes)
+        lines += ["", f"Natural frequencies: {told}."]
+    return "\n".join(lines) + "\n"
+
+
+def _gap_lines(job: Job, v: Verdict) -> list[str]:
+    d = job.show.display
+    lines = [
         "",
         f"Gaps (tightest first)      {'gap':>9} {'required':>9} {'± ':>7} {'running':>9} {'margin':>9}",
     ]
     for g in v.gaps:
-        values = [
-            show(x, "length", d)
-            for x in (g.gap, g.required, g.give_or_take, g.gap if g.running is None else g.running, g.margin)
-        ]
+        running = g.gap if g.running is None else g.running
+        told = [show(x, "length", d) for x in (g.gap, g.required, g.give_or_take, running, g.margin)]
         lines.append(
-            f"  {values[0]:>12} {values[1]:>9} {values[2]:>8} {values[3]:>9} {values[4]:>9}  {g.state:9}"
+            f"  {told[0]:>12} {told[1]:>9} {told[2]:>8} {told[3]:>9} {told[4]:>9}  {g.state:9}"
             f" {g.piece_name} – {g.item_name}" + (f" ({g.running_case})" if g.running_case else "")
         )
-    lines += ["", "Strength (use of capacity)"]
-    for f in sorted(v.findings, key=lambda f: -f.use):
-        lines.append(
-            f"  {100 * f.use:5.0f} %  {f.state:13} {f.part_name}: {f.what}, {show(f.load, f.kind, d)} of"
-            f" {show(f.capacity, f.kind, d)} ({f.case})"
-        )
-    if v.carried is not None:
-        lines += [
-            "",
-            "Natural frequencies: "
-            + ", ".join(f"{m.word} {m.frequency:.1f} Hz" for m in v.carried.modes)
-            + ".",
-        ]
-    return "\n".join(lines) + "\n"
+    return lines
+
+
+def _finding_line(f: Finding, display: Display) -> str:
+    return (
+        f"  {100 * f.use:5.0f} %  {f.state:13} {f.part_name}: {f.what}, {show(f.load, f.kind, display)} of"
+        f" {show(f.capacity, f.kind, display)} ({f.case})"
+    )

@@ -6,7 +6,7 @@ import io
 
 import numpy as np
 
-from nimble_cradle.fit.section import BaySection
+from nimble_cradle.fit.section import BaySection, LineKind, SectionLine
 from nimble_cradle.job.job import Job
 from nimble_cradle.judge.stages import NOT_APPROVED
 from nimble_cradle.shop.page import Drawing, Layer, Mark, Text, path
@@ -46,79 +46,107 @@ def section_drawing(job: Job, cut: BaySection) -> Drawing:
 
 def section_pdf(job: Job, cut: BaySection, paper: Paper = "A4") -> bytes:
     """One page, lying, at the largest round scale that holds the engine and what is within 250 mm of it."""
-    from reportlab.pdfgen.canvas import Canvas
+    return _SectionPage(job, cut, paper).drawn()
 
-    h, w = PAPER[paper]
-    stream = io.BytesIO()
-    canvas = Canvas(stream, pagesize=(w * MM, h * MM), pageCompression=1, invariant=1)
-    canvas.setTitle(f"{job.name}: {cut.title}")
-    pieces = [line.outline.points for line in cut.lines if line.kind == "piece"] or [
-        line.outline.points for line in cut.lines
-    ]
-    points = np.vstack(pieces)
-    low, high = points.min(0) - 250.0, points.max(0) + 250.0
-    room = np.array([w - 2 * MARGIN, h - 2 * MARGIN - 40.0])
-    scale = next((s for s in SCALES if ((high - low) / s <= room).all()), SCALES[-1])
-    off = np.array([MARGIN, MARGIN + 14.0]) + (room - (high - low) / scale) / 2
 
-    def at(p: np.ndarray) -> tuple[float, float]:
-        x, y = (np.asarray(p) - low) / scale + off
+ROUND_IT = 250.0
+"""So much of the bay round the engine is on the page, mm."""
+_ORDER: tuple[tuple[LineKind, ...], ...] = (("item",), ("running", "ghost"), ("piece",), ("made",))
+"""Kinds of lines, from the back of the page to its front."""
+_RED = (0.68, 0.14, 0.1)
+
+
+class _SectionPage:
+    """The page of a section. Lengths of the page in mm."""
+
+    def __init__(self, job: Job, cut: BaySection, paper: Paper) -> None:
+        from reportlab.pdfgen.canvas import Canvas
+
+        self.job, self.cut = job, cut
+        self.high, self.wide = PAPER[paper]
+        self.stream = io.BytesIO()
+        self.canvas = Canvas(
+            self.stream, pagesize=(self.wide * MM, self.high * MM), pageCompression=1, invariant=1
+        )
+        self.canvas.setTitle(f"{job.name}: {cut.title}")
+        every = [line.outline.points for line in cut.lines]
+        points = np.vstack([line.outline.points for line in cut.lines if line.kind == "piece"] or every)
+        self.low, top = points.min(0) - ROUND_IT, points.max(0) + ROUND_IT
+        self.room = np.array([self.wide - 2 * MARGIN, self.high - 2 * MARGIN - 40.0])
+        self.scale = next((s for s in SCALES if ((top - self.low) / s <= self.room).all()), SCALES[-1])
+        self.off = np.array([MARGIN, MARGIN + 14.0]) + (self.room - (top - self.low) / self.scale) / 2
+
+    def drawn(self) -> bytes:
+        """The PDF."""
+        self._head()
+        self.canvas.saveState()
+        clip = self.canvas.beginPath()
+        clip.rect(MARGIN * MM, (MARGIN + 10) * MM, self.room[0] * MM, (self.room[1] + 8) * MM)
+        self.canvas.clipPath(clip, stroke=0, fill=0)
+        for kinds in _ORDER:
+            for line in self.cut.lines:
+                if line.kind in kinds:
+                    self._line(line)
+        self._dimensions()
+        self.canvas.restoreState()
+        self._foot()
+        self.canvas.showPage()
+        self.canvas.save()
+        return self.stream.getvalue()
+
+    def _at(self, p: np.ndarray) -> tuple[float, float]:
+        """Where a point (2,) of the section is on the page, points."""
+        x, y = (np.asarray(p) - self.low) / self.scale + self.off
         return float(x) * MM, float(y) * MM
 
-    lettering(
-        canvas, f"{job.name}: section {cut.title}", MARGIN, h - MARGIN - 5, w - 2 * MARGIN, 12, bold=True
-    )
-    lettering(
-        canvas,
-        f"Scale 1:{scale:g}. Thick: engine and bay as surveyed and mocked up. Dashed: moving parts at the"
-        " ends of their"
-        f" travel{', and the engine running' if any(line.kind == 'running' for line in cut.lines) else ''}.",
-        MARGIN,
-        h - MARGIN - 12,
-        w - 2 * MARGIN,
-        8.5,
-    )
-    canvas.saveState()
-    clip = canvas.beginPath()
-    clip.rect(MARGIN * MM, (MARGIN + 10) * MM, room[0] * MM, (room[1] + 8) * MM)
-    canvas.clipPath(clip, stroke=0, fill=0)
-    for kinds in (("item",), ("running", "ghost"), ("piece",), ("made",)):
-        for line in cut.lines:
-            if line.kind not in kinds:
-                continue
-            p = canvas.beginPath()
-            p.moveTo(*at(line.outline.points[0]))
-            for q in line.outline.points[1:]:
-                p.lineTo(*at(q))
-            if line.outline.closed:
-                p.close()
-            solid = line.kind in _FILL and line.outline.closed
-            canvas.setStrokeColorRGB(*_INK[line.kind])
-            if solid:
-                canvas.setFillColorRGB(*_FILL[line.kind])
-            canvas.setLineWidth(0.9 if line.kind in ("piece", "made") else 0.6)
-            canvas.setDash(*((4, 3) if line.kind in ("ghost", "running") else ()))
-            canvas.drawPath(p, stroke=1, fill=int(solid))
-    canvas.setDash()
-    for k, d in enumerate(cut.dimensions):
-        a, b = at(d.a), at(d.b)
-        canvas.setStrokeColorRGB(0.68, 0.14, 0.1)
-        canvas.setLineWidth(1.1)
-        canvas.line(*a, *b)
-        canvas.setFillColorRGB(0.68, 0.14, 0.1)
-        canvas.circle((a[0] + b[0]) / 2 + 9, (a[1] + b[1]) / 2 + 9, 6, stroke=1, fill=0)
-        canvas.setFont("Helvetica-Bold", 8)
-        canvas.drawCentredString((a[0] + b[0]) / 2 + 9, (a[1] + b[1]) / 2 + 6.3, str(k + 1))
-    canvas.restoreState()
-    said = "   ".join(
-        f"{k + 1}: {d.gap.piece_name} - {d.gap.item_name} {show(d.gap.gap, 'length', job.show.display)}"
-        f" ({d.gap.state})"
-        for k, d in enumerate(cut.dimensions)
-    )
-    lettering(
-        canvas, said or "No gap within 60 mm lies in this plane.", MARGIN, MARGIN + 8, w - 2 * MARGIN, 7.5
-    )
-    lettering(canvas, NOT_APPROVED, MARGIN, MARGIN - 3, w - 2 * MARGIN, 6)
-    canvas.showPage()
-    canvas.save()
-    return stream.getvalue()
+    def _words(self, text: str, y: float, size: float, bold: bool = False) -> None:
+        lettering(self.canvas, text, MARGIN, y, self.wide - 2 * MARGIN, size, bold=bold)
+
+    def _head(self) -> None:
+        self._words(f"{self.job.name}: section {self.cut.title}", self.high - MARGIN - 5, 12, bold=True)
+        running = any(line.kind == "running" for line in self.cut.lines)
+        self._words(
+            f"Scale 1:{self.scale:g}. Thick: engine and bay as surveyed and mocked up. Dashed: moving parts"
+            f" at the ends of their travel{', and the engine running' if running else ''}.",
+            self.high - MARGIN - 12,
+            8.5,
+        )
+
+    def _line(self, line: SectionLine) -> None:
+        p = self.canvas.beginPath()
+        p.moveTo(*self._at(line.outline.points[0]))
+        for q in line.outline.points[1:]:
+            p.lineTo(*self._at(q))
+        if line.outline.closed:
+            p.close()
+        solid = line.kind in _FILL and line.outline.closed
+        self.canvas.setStrokeColorRGB(*_INK[line.kind])
+        if solid:
+            self.canvas.setFillColorRGB(*_FILL[line.kind])
+        self.canvas.setLineWidth(0.9 if line.kind in ("piece", "made") else 0.6)
+        self.canvas.setDash(*((4, 3) if line.kind in ("ghost", "running") else ()))
+        self.canvas.drawPath(p, stroke=1, fill=int(solid))
+
+    def _dimensions(self) -> None:
+        """Every gap in the plane, with its number in a ring beside it."""
+        self.canvas.setDash()
+        for k, d in enumerate(self.cut.dimensions):
+            a, b = self._at(d.a), self._at(d.b)
+            x, y = (a[0] + b[0]) / 2 + 9, (a[1] + b[1]) / 2 + 9
+            self.canvas.setStrokeColorRGB(*_RED)
+            self.canvas.setLineWidth(1.1)
+            self.canvas.line(*a, *b)
+            self.canvas.setFillColorRGB(*_RED)
+            self.canvas.circle(x, y, 6, stroke=1, fill=0)
+            self.canvas.setFont("Helvetica-Bold", 8)
+            self.canvas.drawCentredString(x, y - 2.7, str(k + 1))
+
+    def _foot(self) -> None:
+        display = self.job.show.display
+        said = "   ".join(
+            f"{k + 1}: {d.gap.piece_name} - {d.gap.item_name} {show(d.gap.gap, 'length', display)}"
+            f" ({d.gap.state})"
+            for k, d in enumerate(self.cut.dimensions)
+        )
+        self._words(said or "No gap within 60 mm lies in this plane.", MARGIN + 8, 7.5)
+        self._words(NOT_APPROVED, MARGIN - 3, 6)

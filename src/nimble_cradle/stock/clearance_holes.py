@@ -9,11 +9,7 @@ from nimble_cradle.stock.threads import SIZES
 from nimble_cradle.units import IN
 
 Fit = Literal["fine", "medium", "coarse"]
-
-
 _ORDER = ("fine", "medium", "coarse")
-
-
 METRIC: dict[str, tuple[float, float, float]] = {
     "M6": (6.4, 6.6, 7.0),
     "M8": (8.4, 9.0, 10.0),
@@ -25,8 +21,6 @@ METRIC: dict[str, tuple[float, float, float]] = {
     "M20": (21.0, 22.0, 24.0),
 }
 """ISO 273:1979 (from memory)."""
-
-
 INCH: dict[str, tuple[float, float, float, float]] = {
     "1/4-20": (1 / 4, 0.266, 0.281, 0.297),
     "5/16-18": (5 / 16, 0.328, 0.344, 0.359),

@@ -21,12 +21,6 @@ STEELS = {
     "E235": Steel(235, 340, 0.8),
     "E355": Steel(355, 490, 0.9),
 }
-
-
 E_STEEL = 210_000.0
-
-
 G_STEEL = 81_000.0
-
-
 DENSITY_STEEL = 7.85e-6

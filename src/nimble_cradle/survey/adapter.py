@@ -7,6 +7,7 @@ gearbox's is its mirror image.
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -14,6 +15,7 @@ import numpy as np
 from nimble_cradle.calc import Q, Worked, calculation
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.pattern import Adapter, Pattern
 from nimble_cradle.job.survey import Survey
 from nimble_cradle.survey.pattern import FoundPattern, found_pattern
 
@@ -108,31 +110,46 @@ def adapter_plate(job: Job) -> AdapterPlate | None:
 
 
 def _adapter(survey: Survey) -> AdapterPlate | None:
-    adapter = survey.adapter
-    if adapter is None:
+    a = survey.adapter
+    if a is None:
         return None
     by_id = {p.id: p for p in survey.patterns}
-    found = []
-    for key in (adapter.engine, adapter.gearbox):
-        pattern = found_pattern(by_id[key])
-        if not pattern.from_pin:
-            raise JobError(
-                f"{by_id[key].name} was not taken from a pin on the crank centre, so the two patterns have no"
-                " common axis.",
-                "survey/adapter",
-            )
-        found.append(pattern)
-    found[1] = mirrored(found[1])
-    ligaments = sorted(
-        (
-            Ligament(a.number, b.number, float(np.linalg.norm(a.at - b.at)) - (a.hole_mm + b.hole_mm) / 2)
-            for a in found[0].holes
-            for b in found[1].holes
-        ),
-        key=lambda row: row.ligament,
+    engine, gearbox = _from_pin(by_id[a.engine]), mirrored(_from_pin(by_id[a.gearbox]))
+    ligaments, worked = _ligaments(engine, gearbox), _thickness(a)
+    questions = [
+        *_ligament_questions(a, ligaments),
+        *_opening_questions(a, (("engine", engine), ("gearbox", gearbox))),
+        *([] if a.material != "unsaid" else ["Adapter: say what the plate is made of"]),
+        *_dowel_questions(by_id[a.engine], by_id[a.gearbox]),
+        *_thickness_questions(a, worked),
+    ]
+    return AdapterPlate(engine, gearbox, ligaments, worked, tuple(questions))
+
+
+def _from_pin(pattern: Pattern) -> FoundPattern:
+    """A pattern about the crank's axis. Raises JobError where it was not taken from there."""
+    found = found_pattern(pattern)
+    if not found.from_pin:
+        raise JobError(
+            f"{pattern.name} was not taken from a pin on the crank centre, so the two patterns have no"
+            " common axis.",
+            "survey/adapter",
+        )
+    return found
+
+
+def _ligaments(engine: FoundPattern, gearbox: FoundPattern) -> tuple[Ligament, ...]:
+    """The metal between every two holes of both patterns, tightest first."""
+    rows = (
+        Ligament(a.number, b.number, float(np.linalg.norm(a.at - b.at)) - (a.hole_mm + b.hole_mm) / 2)
+        for a in engine.holes
+        for b in gearbox.holes
     )
-    a = adapter
-    worked = ADAPTER.work(
+    return tuple(sorted(rows, key=lambda row: row.ligament))
+
+
+def _thickness(a: Adapter) -> Worked:
+    return ADAPTER.work(
         {"shaft": "measured", "thickness": "job"},
         thickness=a.thickness_mm,
         shaft=a.shaft_mm,
@@ -144,44 +161,57 @@ def _adapter(survey: Survey) -> AdapterPlate | None:
         spline_from=a.spline_from_mm,
         spline_to=a.spline_to_mm,
     )
-    questions = []
+
+
+def _ligament_questions(a: Adapter, ligaments: Sequence[Ligament]) -> Iterator[str]:
+    """Holes that run into each other or leave too little metal."""
     for row in ligaments:
         where = f"engine hole {row.engine_hole} and gearbox hole {row.gearbox_hole}"
         if row.ligament < 0:
-            questions.append(
+            yield (
                 f"Adapter: {where} run into each other by {-row.ligament:.1f} mm: make one a stud from a"
                 " stepped hole, or leave it out"
             )
         elif row.ligament < a.least_ligament_mm:
-            questions.append(
+            yield (
                 f"Adapter: only {row.ligament:.1f} mm of metal between {where}; {a.least_ligament_mm:g} mm is"
                 " wanted"
             )
+
+
+def _opening_questions(a: Adapter, patterns: Sequence[tuple[str, FoundPattern]]) -> Iterator[str]:
+    """Metal between the holes and the opening for the crank's flange."""
     if a.opening_mm is None:
-        questions.append("Adapter: say how large an opening the crank's flange and flywheel bolts want")
-    else:
-        for word, pattern in (("engine", found[0]), ("gearbox", found[1])):
-            for hole in pattern.holes:
-                left = float(np.linalg.norm(hole.at)) - (hole.hole_mm + a.opening_mm) / 2
-                if left < a.least_ligament_mm:
-                    questions.append(
-                        f"Adapter: {left:.1f} mm of metal between {word} hole {hole.number} and the crank's"
-                        f" opening; {a.least_ligament_mm:g} mm is wanted"
-                    )
-    if a.material == "unsaid":
-        questions.append("Adapter: say what the plate is made of")
-    if not any(h.dowel for h in by_id[a.engine].holes) or not any(h.dowel for h in by_id[a.gearbox].holes):
-        questions.append("Adapter: each side wants its dowels, or the shaft runs out of line with the crank")
+        yield "Adapter: say how large an opening the crank's flange and flywheel bolts want"
+        return
+    for word, pattern in patterns:
+        for hole in pattern.holes:
+            left = float(np.linalg.norm(hole.at)) - (hole.hole_mm + a.opening_mm) / 2
+            if left < a.least_ligament_mm:
+                yield (
+                    f"Adapter: {left:.1f} mm of metal between {word} hole {hole.number} and the crank's"
+                    f" opening; {a.least_ligament_mm:g} mm is wanted"
+                )
+
+
+def _dowel_questions(*patterns: Pattern) -> Iterator[str]:
+    if not all(any(h.dowel for h in pattern.holes) for pattern in patterns):
+        yield "Adapter: each side wants its dowels, or the shaft runs out of line with the crank"
+
+
+LEAST_IN_HUB = 0.8
+"""Share of the clutch's hub that must sit on splines (common practice, no source)."""
+
+
+def _thickness_questions(a: Adapter, worked: Worked) -> Iterator[str]:
+    """Whether the thickness suits the input shaft."""
     least, most = worked.value("least"), worked.value("most")
     if not least <= a.thickness_mm <= most:
-        questions.append(
-            f"Adapter: a {a.thickness_mm:g} mm plate does not suit the shaft; "
-            + (
-                f"it wants {least:.1f} to {most:.1f} mm"
-                if least <= most
-                else "no thickness does: the pilot bush is too shallow for the engagement wanted"
-            )
+        wants = (
+            f"it wants {least:.1f} to {most:.1f} mm"
+            if least <= most
+            else "no thickness does: the pilot bush is too shallow for the engagement wanted"
         )
-    if worked.value("in_hub") < 0.8 * a.hub_mm:
-        questions.append(f"Adapter: only {worked.value('in_hub'):.0f} mm of the clutch hub sits on splines")
-    return AdapterPlate(found[0], found[1], tuple(ligaments), worked, tuple(questions))
+        yield f"Adapter: a {a.thickness_mm:g} mm plate does not suit the shaft; {wants}"
+    if worked.value("in_hub") < LEAST_IN_HUB * a.hub_mm:
+        yield f"Adapter: only {worked.value('in_hub'):.0f} mm of the clutch hub sits on splines"

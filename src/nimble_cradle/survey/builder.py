@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from nimble_cradle.job.base import JobError, Vec3
 from nimble_cradle.job.powertrain import Piece
@@ -79,7 +79,7 @@ def mock_up(t: TapeReadings) -> tuple[tuple[Piece, ...], Vec3]:
         raise JobError("The sump's shallow end must not be deeper than its deep end.")
     if not 0 < t.sump_step < t.block_long:
         raise JobError(f"The step of the sump must lie within the block's length of {t.block_long:g} mm.")
-    shapes: dict[str, tuple[str, tuple[Shape, ...], str]] = {}
+    shapes: dict[str, Made] = {}
     shapes |= _engine(t)
     shapes |= _behind(t)
     total = sum(SHARES[k] for k in shapes)
@@ -109,129 +109,121 @@ def _final_drive(t: TapeReadings) -> tuple[float, float, float, float]:
     return -10.0, -t.bell_long - 110.0, -t.gearbox_wide / 2 - 70.0, -0.12 * t.gearbox_high - 50.0
 
 
-def _engine(t: TapeReadings) -> dict[str, tuple[str, tuple[Shape, ...], str]]:
-    half = t.block_long / 2
-    out: dict[str, tuple[str, tuple[Shape, ...], str]] = {}
-    if t.layout == "inline":
-        lean = t.angle_deg
-        middle = _turned((0.0, (t.block_high - t.block_deep) / 2), lean)
-        out["block"] = (
-            "Block",
-            (
-                Box(
-                    centre=(half, *middle),
-                    size=(t.block_long, t.block_wide * 0.85, t.block_high + t.block_deep),
-                    turn=(-lean, 0, 0),
-                ),
-            ),
-            "metal",
+class Made(NamedTuple):
+    """A piece as it is mocked up: name, shapes in the powertrain frame, class of neighbour."""
+
+    name: str
+    shapes: tuple[Shape, ...]
+    neighbour: str = "metal"
+
+
+def _engine(t: TapeReadings) -> dict[str, Made]:
+    """The pieces of the engine by id, in the order in which they are listed."""
+    blocks = {"inline": _inline_block, "rotary": _rotary_block}.get(t.layout, _banked_block)(t)
+    return {
+        **blocks,
+        "sump": _sump(t),
+        "front": _front(t),
+        "intake": _intake(t),
+        "exhaust": _exhaust(t),
+        "alternator": _alternator(t),
+        "starter": _starter(t),
+    }
+
+
+def _inline_block(t: TapeReadings) -> dict[str, Made]:
+    """Block and head, leaned about the crank."""
+    half, lean = t.block_long / 2, t.angle_deg
+    middle = _turned((0.0, (t.block_high - t.block_deep) / 2), lean)
+    top = _turned((0.0, t.block_high + t.head_high / 2), lean)
+    block = Box(
+        centre=(half, *middle),
+        size=(t.block_long, t.block_wide * 0.85, t.block_high + t.block_deep),
+        turn=(-lean, 0, 0),
+    )
+    head = Box(
+        centre=(half, *top), size=(t.block_long * 0.98, t.block_wide * 0.7, t.head_high), turn=(-lean, 0, 0)
+    )
+    return {"block": Made("Block", (block,)), "heads": Made("Cylinder head and cover", (head,))}
+
+
+def _rotary_block(t: TapeReadings) -> dict[str, Made]:
+    """Housings, round about the shaft."""
+    rotors = (t.block_high + t.block_deep) / 2
+    housings = Bar(start=(0, 0, 0), end=(t.block_long, 0, 0), diameter=2 * rotors)
+    return {"block": Made("Housings", (housings,))}
+
+
+def _banked_block(t: TapeReadings) -> dict[str, Made]:
+    """A crankcase with a bank and a head to each side, upright or lying."""
+    half, turn = t.block_long / 2, t.angle_deg / 2 if t.layout == "v" else 90.0
+    bank_wide, high = t.block_wide * 0.42, t.block_high
+    case = Box(
+        centre=(half, 0, -t.block_deep / 4), size=(t.block_long, t.block_wide * 0.6, t.block_deep * 1.5 + 60)
+    )
+    banks, heads = [], []
+    for side in (1, -1):
+        lean = side * turn
+        middle, top = _turned((0.0, high / 2), lean), _turned((0.0, high + t.head_high / 2), lean)
+        banks.append(
+            Box(centre=(half, *middle), size=(t.block_long * 0.96, bank_wide, high), turn=(-lean, 0, 0))
         )
-        top = _turned((0.0, t.block_high + t.head_high / 2), lean)
-        out["heads"] = (
-            "Cylinder head and cover",
-            (
-                Box(
-                    centre=(half, *top),
-                    size=(t.block_long * 0.98, t.block_wide * 0.7, t.head_high),
-                    turn=(-lean, 0, 0),
-                ),
-            ),
-            "metal",
-        )
-    elif t.layout == "rotary":
-        rotors = (t.block_high + t.block_deep) / 2
-        out["block"] = (
-            "Housings",
-            (Bar(start=(0, 0, 0), end=(t.block_long, 0, 0), diameter=2 * rotors),),
-            "metal",
-        )
-    else:
-        turn = t.angle_deg / 2 if t.layout == "v" else 90.0
-        bank_wide, high = t.block_wide * 0.42, t.block_high
-        out["block"] = (
-            "Crankcase",
-            (
-                Box(
-                    centre=(half, 0, -t.block_deep / 4),
-                    size=(t.block_long, t.block_wide * 0.6, t.block_deep * 1.5 + 60),
-                ),
-            ),
-            "metal",
-        )
-        banks, heads = [], []
-        for side in (1, -1):
-            banks.append(
-                Box(
-                    centre=(half, *_turned((0.0, high / 2), side * turn)),
-                    size=(t.block_long * 0.96, bank_wide, high),
-                    turn=(-side * turn, 0, 0),
-                )
+        heads.append(
+            Box(
+                centre=(half, *top),
+                size=(t.block_long * 0.96, bank_wide * 1.1, t.head_high),
+                turn=(-lean, 0, 0),
             )
-            top = _turned((0.0, high + t.head_high / 2), side * turn)
-            heads.append(
-                Box(
-                    centre=(half, *top),
-                    size=(t.block_long * 0.96, bank_wide * 1.1, t.head_high),
-                    turn=(-side * turn, 0, 0),
-                )
-            )
-        name, made, kind = out["block"]
-        out["block"] = (name, (*made, *banks), kind)
-        out["heads"] = ("Cylinder heads", tuple(heads), "metal")
-    deep_from, deep_to = (0.0, t.sump_step) if t.deep_end == "rear" else (t.sump_step, t.block_long)
-    flat_from, flat_to = (t.sump_step, t.block_long) if t.deep_end == "rear" else (0.0, t.sump_step)
+        )
+    return {"block": Made("Crankcase", (case, *banks)), "heads": Made("Cylinder heads", tuple(heads))}
+
+
+def _sump(t: TapeReadings) -> Made:
+    """Deep at one end, shallow at the other."""
+    rear, front = (0.0, t.sump_step), (t.sump_step, t.block_long)
+    deep, flat = (rear, front) if t.deep_end == "rear" else (front, rear)
     wide = t.block_wide * 0.8
-    out["sump"] = (
-        "Sump",
-        tuple(
-            Box(centre=((a + b) / 2, 0, -t.block_deep - d / 2), size=(b - a, wide, d))
-            for a, b, d in ((deep_from, deep_to, t.sump_deep), (flat_from, flat_to, t.sump_shallow))
-            if d > 0
-        ),
-        "metal",
+    parts = tuple(
+        Box(centre=((a + b) / 2, 0, -t.block_deep - d / 2), size=(b - a, wide, d))
+        for (a, b), d in ((deep, t.sump_deep), (flat, t.sump_shallow))
+        if d > 0
     )
-    out["front"] = (
-        "Damper and front cover",
-        (
-            Box(centre=(t.block_long + 20, 0, 60), size=(40, t.block_wide * 0.7, 240)),
-            Bar(start=(t.block_long + 40, 0, 0), end=(t.block_long + 85, 0, 0), diameter=165),
-        ),
-        "turning",
+    return Made("Sump", parts)
+
+
+def _front(t: TapeReadings) -> Made:
+    cover = Box(centre=(t.block_long + 20, 0, 60), size=(40, t.block_wide * 0.7, 240))
+    damper = Bar(start=(t.block_long + 40, 0, 0), end=(t.block_long + 85, 0, 0), diameter=165)
+    return Made("Damper and front cover", (cover, damper), "turning")
+
+
+def _intake(t: TapeReadings) -> Made:
+    """Between the banks of a V, beside any other."""
+    half, long = t.block_long / 2, t.block_long * 0.8
+    if t.layout == "v":
+        box = Box(centre=(half, 0, t.block_high + t.head_high * 0.6), size=(long, 220, 120))
+    else:
+        box = Box(centre=(half, t.block_wide / 2 * 0.9, t.block_high * 0.95), size=(long, 140, 120))
+    return Made("Intake manifold", (box,))
+
+
+def _exhaust(t: TapeReadings) -> Made:
+    box = Box(
+        centre=(t.block_long / 2, -t.block_wide / 2 * 0.95, t.block_high * 0.8),
+        size=(t.block_long * 0.75, 110, 120),
     )
-    beside = t.block_wide / 2
-    out["intake"] = (
-        "Intake manifold",
-        (
-            (Box(centre=(half, beside * 0.9, t.block_high * 0.95), size=(t.block_long * 0.8, 140, 120)),)
-            if t.layout != "v"
-            else (
-                Box(centre=(half, 0, t.block_high + t.head_high * 0.6), size=(t.block_long * 0.8, 220, 120)),
-            )
-        ),
-        "metal",
-    )
-    out["exhaust"] = (
-        "Exhaust manifold",
-        (Box(centre=(half, -beside * 0.95, t.block_high * 0.8), size=(t.block_long * 0.75, 110, 120)),),
-        "hot",
-    )
-    out["alternator"] = (
-        "Alternator",
-        (
-            Bar(
-                start=(t.block_long - 150, beside + 30, 110),
-                end=(t.block_long + 10, beside + 30, 110),
-                diameter=135,
-            ),
-        ),
-        "metal",
-    )
-    out["starter"] = (
-        "Starter",
-        (Bar(start=(-10, -beside * 0.85, -30), end=(200, -beside * 0.85, -30), diameter=90),),
-        "metal",
-    )
-    return out
+    return Made("Exhaust manifold", (box,), "hot")
+
+
+def _alternator(t: TapeReadings) -> Made:
+    beside = t.block_wide / 2 + 30
+    ends = (t.block_long - 150, beside, 110), (t.block_long + 10, beside, 110)
+    return Made("Alternator", (Bar(start=ends[0], end=ends[1], diameter=135),))
+
+
+def _starter(t: TapeReadings) -> Made:
+    beside = -t.block_wide / 2 * 0.85
+    return Made("Starter", (Bar(start=(-10, beside, -30), end=(200, beside, -30), diameter=90),))
 
 
 def _turned(place: tuple[float, float], deg: float) -> tuple[float, float]:
@@ -240,13 +232,11 @@ def _turned(place: tuple[float, float], deg: float) -> tuple[float, float]:
     return place[0] * c + place[1] * s, place[1] * c - place[0] * s
 
 
-def _behind(t: TapeReadings) -> dict[str, tuple[str, tuple[Shape, ...], str]]:
+def _behind(t: TapeReadings) -> dict[str, Made]:
     bell = Bar(start=(0, 0, 0), end=(-t.bell_long, 0, 0), diameter=t.bell_round)
     end = -t.bell_long - t.gearbox_long
     drop = -0.12 * t.gearbox_high
-    out: dict[str, tuple[str, tuple[Shape, ...], str]] = {
-        "bell": ("Bellhousing and clutch", (bell,), "metal")
-    }
+    out: dict[str, Made] = {"bell": Made("Bellhousing and clutch", (bell,))}
     case: tuple[Shape, ...] = (
         Box(
             centre=(-t.bell_long - t.gearbox_long / 2, 0, drop),
@@ -256,9 +246,9 @@ def _behind(t: TapeReadings) -> dict[str, tuple[str, tuple[Shape, ...], str]]:
     if t.drive == "transaxle":
         near, far, y, z = _final_drive(t)
         case += (Bar(start=(near, y, z), end=(far, y, z), diameter=210),)
-        out["gearbox"] = ("Transaxle", case, "metal")
+        out["gearbox"] = Made("Transaxle", case)
         return out
-    out["gearbox"] = ("Gearbox", case, "metal")
+    out["gearbox"] = Made("Gearbox", case)
     tail: tuple[Shape, ...] = (
         Bar(
             start=(end, 0, 0),
@@ -273,5 +263,5 @@ def _behind(t: TapeReadings) -> dict[str, tuple[str, tuple[Shape, ...], str]]:
                 size=(t.tail_long, t.gearbox_wide * 1.7, t.gearbox_high * 0.9),
             ),
         )
-    out["tail"] = ("Transfer case" if t.drive == "transfer case" else "Gearbox tail", tail, "metal")
+    out["tail"] = Made("Transfer case" if t.drive == "transfer case" else "Gearbox tail", tail)
     return out

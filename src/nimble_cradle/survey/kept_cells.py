@@ -25,18 +25,10 @@ from nimble_cradle.geometry.pose import Array
 from nimble_cradle.geometry.solids import Triangles
 
 MOST_BYTES = 400_000_000
-
-
 MOST_KEPT = 30
 """Meshes whose cells are kept on the disk."""
-
-
 _lock = threading.Lock()
-
-
 _known: OrderedDict[str, Cells] = OrderedDict()
-
-
 _MOST = 12
 
 

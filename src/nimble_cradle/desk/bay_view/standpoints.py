@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 _UP = (0.0, 0.0, 1.0)
-
-
 STANDPOINTS: dict[str, tuple[str, tuple[float, float, float], tuple[float, float, float]]] = {
     "left": ("Left side", (0.25, 1.0, 0.28), _UP),
     "right": ("Right side", (0.25, -1.0, 0.28), _UP),

@@ -9,7 +9,8 @@ from typing import Any, Literal, Union, get_args, get_origin
 from pydantic.fields import FieldInfo
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from nimble_cradle.desk.kit.fields import ChoiceField, QuantityField
+from nimble_cradle.desk.kit.fields import ChoiceField
+from nimble_cradle.desk.kit.quantity_field import QuantityField
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.job.base import Part
 from nimble_cradle.units import Kind

@@ -6,7 +6,8 @@ from typing import Any
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from nimble_cradle.desk.kit.fields import FORWARD, LEFT, UP, ChoiceField, QuantityField
+from nimble_cradle.desk.kit.fields import ChoiceField
+from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, UP, QuantityField
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.geometry.direction import WAYS_OUT, direction, told
 from nimble_cradle.job.base import JobError

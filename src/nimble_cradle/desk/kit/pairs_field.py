@@ -6,8 +6,9 @@ from functools import partial
 
 from PyQt6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
-from nimble_cradle.desk.kit.fields import RIGHT, UP, button, parse_with_way, row, show_with_way, words
+from nimble_cradle.desk.kit.quantity_field import RIGHT, UP, parse_with_way, show_with_way
 from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.job.base import JobError
 from nimble_cradle.units import UnitError
 

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 from PyQt6.QtWidgets import QDialog, QLineEdit, QVBoxLayout, QWidget
 
-from nimble_cradle.desk.kit.fields import button, row, words
+from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.survey.photo import Flat, flatten
 from nimble_cradle.units import Display, UnitError, parse, show

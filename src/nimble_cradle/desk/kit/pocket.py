@@ -9,9 +9,9 @@ from typing import Any
 from PyQt6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from nimble_cradle.calc import KINDS, CalcError, Calculation, Worked
-from nimble_cradle.desk.kit.fields import button, part, row, words
 from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label
 from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.units import UnitError, parse, show
 
 

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from pydantic import ValidationError
 from PyQt6.QtWidgets import QButtonGroup, QComboBox, QPushButton, QVBoxLayout, QWidget
 
-from nimble_cradle.desk.kit.fields import row, words
 from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.desk.kit.words import row, words
 from nimble_cradle.job.job import as_job_error
 
 

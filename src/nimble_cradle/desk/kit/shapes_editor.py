@@ -10,19 +10,11 @@ from PyQt6.QtWidgets import QComboBox, QFileDialog, QVBoxLayout, QWidget
 
 from nimble_cradle.design.beside import beside, duplicated
 from nimble_cradle.desk.kit.direction_field import DirectionField
-from nimble_cradle.desk.kit.fields import (
-    FORWARD,
-    LEFT,
-    UP,
-    QuantityField,
-    VectorField,
-    button,
-    fresh_body,
-    row,
-    words,
-)
 from nimble_cradle.desk.kit.pairs_field import PairsField
+from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, UP, QuantityField
 from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.desk.kit.vector_field import VectorField
+from nimble_cradle.desk.kit.words import button, fresh_body, row, words
 from nimble_cradle.files import read_file
 from nimble_cradle.geometry.mesh import read_mesh
 from nimble_cradle.geometry.solids import ShapeError

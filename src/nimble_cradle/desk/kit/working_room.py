@@ -8,9 +8,9 @@ from typing import Any
 
 from PyQt6.QtWidgets import QProgressBar
 
-from nimble_cradle.desk.kit.fields import button, row, words
 from nimble_cradle.desk.kit.rooms import Room
 from nimble_cradle.desk.kit.tasks import Outcome
+from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.job.job import Job
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.workers import Say, warm

@@ -7,8 +7,10 @@ from typing import get_args
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from nimble_cradle.desk.kit.fields import ChoiceField, QuantityField, button, fresh_body, row, words
+from nimble_cradle.desk.kit.fields import ChoiceField
+from nimble_cradle.desk.kit.quantity_field import QuantityField
 from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.desk.kit.words import button, fresh_body, row, words
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Cut, Item, Side
 

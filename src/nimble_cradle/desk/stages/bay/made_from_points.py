@@ -9,20 +9,11 @@ from pydantic import ValidationError
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLineEdit, QVBoxLayout, QWidget
 
 from nimble_cradle.desk.kit.direction_field import DirectionField
-from nimble_cradle.desk.kit.fields import (
-    LEFT,
-    UP,
-    WAYS,
-    QuantityField,
-    VectorField,
-    button,
-    fresh_body,
-    part,
-    row,
-    words,
-)
 from nimble_cradle.desk.kit.pairs_field import PairsField
+from nimble_cradle.desk.kit.quantity_field import LEFT, UP, QuantityField
 from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.desk.kit.words import button, fresh_body, part, row, words
+from nimble_cradle.desk.stages.bay.grid_field import GridField
 from nimble_cradle.files import read_file
 from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.job.base import JobError
@@ -36,11 +27,8 @@ from nimble_cradle.job.from_points import (
     PanelFrom,
     RailFrom,
     ShaftFrom,
-    Slide,
-    Swing,
     TunnelFrom,
 )
-from nimble_cradle.job.job import as_job_error
 from nimble_cradle.survey.traced import MOST_BYTES, read_traced
 
 KINDS: tuple[tuple[str, str, str], ...] = (
@@ -256,144 +244,3 @@ class MadeEditor(QWidget):
         except JobError as error:
             self._say(error.message)
             self.points.selectAll()
-
-
-class GridField(QWidget):
-    """A grid of heights as lines of figures: the first line the places left or right, then a line for each
-    place forward."""
-
-    def __init__(self, session: Session, base: str, owner: str) -> None:
-        super().__init__()
-        self.session, self.base, self.owner = session, base, owner
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(
-            words(
-                "Places to the left (right with a minus), then for each place forward: that place, a colon,"
-                " and the heights over the point. mm."
-            )
-        )
-        self.lines: list[QLineEdit] = []
-        self.column = column
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
-        column.addWidget(self.refusal)
-        session.changed.connect(self.refresh)
-        self.refresh()
-
-    def refresh(self) -> None:
-        """One line for the places, one for each row."""
-        made = self.session.value(self.base)
-        if not isinstance(made, GridFrom) or not self.refusal.isHidden():
-            return
-        texts = [
-            ", ".join(f"{v:g}" for v in made.left),
-            *(
-                f"{x:g}: " + ", ".join(f"{z:g}" for z in heights)
-                for x, heights in zip(made.forward, made.heights, strict=True)
-            ),
-            "",
-        ]
-        while len(self.lines) < len(texts):
-            line = QLineEdit()
-            line.editingFinished.connect(self.take)
-            self.lines.append(line)
-            self.column.insertWidget(len(self.lines), line)
-        for k, line in enumerate(self.lines):
-            line.setVisible(k < len(texts))
-            line.setText(texts[k] if k < len(texts) else "")
-            line.setModified(False)
-        self.lines[len(texts) - 1].setPlaceholderText("one more place forward: e.g. 450: 12, 30, 12")
-
-    def take(self) -> None:
-        """Read all lines."""
-        if not any(line.isModified() for line in self.lines):
-            return
-        try:
-            left = tuple(float(v) for v in self.lines[0].text().split(","))
-            rows = [
-                line.text().partition(":")
-                for line in self.lines[1:]
-                if line.isVisible() and line.text().strip()
-            ]
-            order = sorted((float(x), tuple(float(z) for z in heights.split(","))) for x, _, heights in rows)
-            made = self.session.value(self.base)
-            after = GridFrom(
-                points=made.points,
-                size_plus_minus_mm=made.size_plus_minus_mm,
-                forward=tuple(x for x, _ in order),
-                left=left,
-                heights=tuple(z for _, z in order),
-            )
-            self.refusal.hide()
-            self.session.set_value(
-                self.base, after, f"{self.owner}: {len(order)} rows of {len(left)} heights"
-            )
-            self.refresh()
-        except ValidationError as error:
-            self._refuse(as_job_error(error).message)
-        except ValueError:
-            self._refuse("A grid line is figures with commas between, e.g. 450: 12, 30, 12.")
-
-    def _refuse(self, sentence: str) -> None:
-        self.refusal.setText(sentence)
-        self.refusal.show()
-
-
-class MotionEditor(QWidget):
-    """How an item moves: not at all, swinging about an axis, or sliding along a line."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session, self.item_id = session, ""
-        self.column = QVBoxLayout(self)
-        self.column.setContentsMargins(0, 0, 0, 0)
-        self.column.setSpacing(2)
-        self.box = QComboBox()
-        self.box.setAccessibleName("moves")
-        self.box.addItems(["stands still", "swings with the wheel", "slides with the wheel or rack"])
-        self.box.activated.connect(self.choose)
-        self.column.addWidget(part("How it moves"))
-        self.column.addWidget(row(self.box))
-        self.body = QWidget()
-        self.column.addWidget(self.body)
-        self._shown: Any = None
-
-    def at(self, item: Item) -> None:
-        """Show an item's motion."""
-        shown = (item.id, item.motion.kind if item.motion else "")
-        if shown == self._shown:
-            return
-        self._shown, self.item_id = shown, item.id
-        self.box.setCurrentIndex({"": 0, "swing": 1, "slide": 2}[shown[1]])
-        self.body, column = fresh_body(self.column, self.body)
-        s, base = self.session, f"items/{item.id}/motion"
-        if isinstance(item.motion, Swing):
-            column.addWidget(
-                VectorField(s, "Pivot", WAYS, ("forward / back", "left / right", "up / down")).at(
-                    f"{base}/about", item.name
-                )
-            )
-            column.addWidget(DirectionField(s, "Axis").at(f"{base}/axis", item.name))
-            column.addWidget(
-                QuantityField(s, "One way (nought or less)", "angle").at(f"{base}/least_deg", item.name)
-            )
-            column.addWidget(QuantityField(s, "Other way", "angle").at(f"{base}/most_deg", item.name))
-        elif isinstance(item.motion, Slide):
-            column.addWidget(DirectionField(s, "Line").at(f"{base}/along", item.name))
-            column.addWidget(
-                QuantityField(s, "Against the line (nought or less)", "length").at(
-                    f"{base}/least_mm", item.name
-                )
-            )
-            column.addWidget(QuantityField(s, "Along the line", "length").at(f"{base}/most_mm", item.name))
-
-    def choose(self, index: int) -> None:
-        """Another way of moving, to be set right."""
-        name = self.session.value(f"items/{self.item_id}/name")
-        first: Any = (
-            None,
-            Swing(about=(0, 0, 0), axis=(1, 0, 0), least_deg=-5, most_deg=5),
-            Slide(along=(0, 0, 1), least_mm=-40, most_mm=40),
-        )[index]
-        self.session.set_value(f"items/{self.item_id}/motion", first, f"{name}: {self.box.itemText(index)}")

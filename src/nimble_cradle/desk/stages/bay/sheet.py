@@ -8,23 +8,17 @@ from PyQt6.QtWidgets import QComboBox
 
 from nimble_cradle.design.beside import beside
 from nimble_cradle.desk.kit.direction_field import DirectionField
-from nimble_cradle.desk.kit.fields import (
-    UP,
-    WAYS,
-    ChoiceField,
-    QuantityField,
-    TextField,
-    VectorField,
-    button,
-    part,
-    row,
-    words,
-)
+from nimble_cradle.desk.kit.fields import ChoiceField, TextField
 from nimble_cradle.desk.kit.label import plain
+from nimble_cradle.desk.kit.quantity_field import UP, WAYS, QuantityField
 from nimble_cradle.desk.kit.shapes_editor import ShapeEditor, new_shape, twin_of
-from nimble_cradle.desk.kit.sheet import Sheet, Table
+from nimble_cradle.desk.kit.sheet import Sheet
+from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.vector_field import VectorField
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.stages.bay.cuts import CutsEditor
-from nimble_cradle.desk.stages.bay.made_from_points import MadeEditor, MotionEditor
+from nimble_cradle.desk.stages.bay.made_from_points import MadeEditor
+from nimble_cradle.desk.stages.bay.motion_editor import MotionEditor
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import METHOD_PLUS_MINUS, Clearance, Item, Material
 from nimble_cradle.job.edits import added, free_id, removed
@@ -62,6 +56,13 @@ class BaySheet(Sheet):
 
     def build(self) -> None:
         """The list, the editor of one item, the clearance table, the vehicle."""
+        self._build_list()
+        self._build_item()
+        self._build_editors()
+        self._build_clearances()
+        self._build_vehicle()
+
+    def _build_list(self) -> None:
         s = self.session
         self.table = Table(
             ("Item", "Kind", "Fate", "Needs"), most_rows=8, chosen=lambda key: s.select("item", key)
@@ -79,6 +80,9 @@ class BaySheet(Sheet):
         self.refusal = words("", "refusal")
         self.refusal.hide()
         self.column.addWidget(self.refusal)
+
+    def _build_item(self) -> None:
+        s = self.session
         self.which = part("Choose an item, here or in the picture")
         self.column.addWidget(self.which)
         self.name = TextField(s, "Name")
@@ -97,6 +101,8 @@ class BaySheet(Sheet):
         self.material = ChoiceField(s, "Made of", tuple((m, m) for m in get_args(Material)))
         self.cuts = CutsEditor(s)
         self.shapes, self.made, self.motion = ShapeEditor(s), MadeEditor(s), MotionEditor(s)
+
+    def _build_editors(self) -> None:
         self.editors = (
             self.name,
             self.neighbour,
@@ -118,6 +124,9 @@ class BaySheet(Sheet):
         for editor in self.editors:
             self.column.addWidget(editor)
             editor.hide()
+
+    def _build_clearances(self) -> None:
+        s = self.session
         self.column.addWidget(part("Room that each kind of neighbour needs"))
         self.rows: list[QuantityField] = []
         for clearance in s.job.clearances:
@@ -142,6 +151,8 @@ class BaySheet(Sheet):
         self.column.addWidget(self.kind_why)
         self._name_kind(0)
 
+    def _build_vehicle(self) -> None:
+        s = self.session
         self.column.addWidget(part("The vehicle, without its powertrain"))
         self.column.addWidget(TextField(s, "Vehicle").at("vehicle/name"))
         self.column.addWidget(TextField(s, "Job").at("name"))

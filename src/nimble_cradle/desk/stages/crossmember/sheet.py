@@ -5,20 +5,13 @@ from __future__ import annotations
 from functools import partial
 
 from nimble_cradle.design.first_crossmember import first_crossmember, with_bend, without_bend
-from nimble_cradle.desk.kit.fields import (
-    FORWARD,
-    LEFT,
-    UP,
-    ChoiceField,
-    QuantityField,
-    VectorField,
-    button,
-    part,
-    row,
-    words,
-)
+from nimble_cradle.desk.kit.fields import ChoiceField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label
-from nimble_cradle.desk.kit.sheet import Sheet, UseBars, show_finding
+from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, UP, QuantityField
+from nimble_cradle.desk.kit.sheet import Sheet
+from nimble_cradle.desk.kit.use_bars import UseBars, show_finding
+from nimble_cradle.desk.kit.vector_field import VectorField
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.geometry.polyline import axis_length
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
@@ -35,24 +28,38 @@ class CrossmemberSheet(Sheet):
     stage, title = "crossmember", "Crossmember: under the gearbox"
 
     def build(self) -> None:
-        s = self.session
-        if s.job.crossmember is None:
-            self.column.addWidget(
-                words(
-                    "There is no crossmember yet. A first one spans straight under the gearbox mount; its"
-                    " points are then yours to set.",
-                    "",
-                )
-            )
-            self.refusal = words("", "refusal")
-            self.refusal.hide()
-            self.column.addWidget(row(button("Put in a crossmember", self.add, name="main")))
-            self.column.addWidget(self.refusal)
+        if self.session.job.crossmember is None:
+            self._build_none()
             return
+        self._build_summary()
+        self._build_section()
+        self._build_ends()
+        self._build_axis()
+        self._build_bends()
+        self._build_buttons()
+
+    def _build_none(self) -> None:
+        self.column.addWidget(
+            words(
+                "There is no crossmember yet. A first one spans straight under the gearbox mount; its"
+                " points are then yours to set.",
+                "",
+            )
+        )
+        self.refusal = words("", "refusal")
+        self.refusal.hide()
+        self.column.addWidget(row(button("Put in a crossmember", self.add, name="main")))
+        self.column.addWidget(self.refusal)
+
+    def _build_summary(self) -> None:
+        s = self.session
         self.summary = Label()
         self.summary.setWordWrap(True)
         self.column.addWidget(self.summary)
         self.bars = UseBars(s)
+
+    def _build_section(self) -> None:
+        s = self.session
         self.column.addWidget(part("What holds and what does not (click for the working)"))
         self.column.addWidget(self.bars)
         self.column.addWidget(part("Section"))
@@ -76,6 +83,9 @@ class CrossmemberSheet(Sheet):
         self.column.addWidget(
             ChoiceField(s, "Steel", [(k, k) for k in STEELS]).at("crossmember/steel", "Crossmember")
         )
+
+    def _build_ends(self) -> None:
+        s = self.session
         self.column.addWidget(part("How it is held"))
         self.column.addWidget(
             ChoiceField(
@@ -92,6 +102,10 @@ class CrossmemberSheet(Sheet):
         )
         self.carries = ChoiceField(s, "It carries", [(m.id, m.name) for m in s.job.mounts])
         self.column.addWidget(self.carries.at("crossmember/carries", "Crossmember"))
+
+    def _build_axis(self) -> None:
+        s = self.session
+        assert s.job.crossmember is not None
         self.column.addWidget(part("Its axis, from the left rail to the right"))
         for k in range(len(s.job.crossmember.points)):
             name = (
@@ -110,12 +124,16 @@ class CrossmemberSheet(Sheet):
                 ).at(f"crossmember/points/{k}", "Crossmember")
             )
 
+    def _build_bends(self) -> None:
+        s = self.session
+        assert s.job.crossmember is not None
         bends = [
             button(
                 f"Without bend {k}", partial(self._points, f"Crossmember without bend {k}", k), name="view"
             )
             for k in range(1, len(s.job.crossmember.points) - 1)
         ]
+
         self.column.addWidget(
             row(
                 button(
@@ -129,6 +147,9 @@ class CrossmemberSheet(Sheet):
         )
         for some in range(3, len(bends), 4):
             self.column.addWidget(row(*bends[some : some + 4]))
+
+    def _build_buttons(self) -> None:
+        s = self.session
         self.refusal = words("", "refusal")
         self.refusal.hide()
         self.column.addWidget(self.refusal)

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QLineEdit
 
-from nimble_cradle.desk.kit.fields import TextField, button, part, row, words
-from nimble_cradle.desk.kit.sheet import Sheet, Table
+from nimble_cradle.desk.kit.fields import TextField
+from nimble_cradle.desk.kit.sheet import Sheet
+from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.words import button, part, row, words
 
 
 class LogbookSheet(Sheet):

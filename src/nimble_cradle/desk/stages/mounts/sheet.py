@@ -10,24 +10,15 @@ from nimble_cradle.design.beside import duplicated
 from nimble_cradle.design.first_mounts import first_mount, with_eye_on_plate
 from nimble_cradle.desk.kit.described_fields import DescribedFields
 from nimble_cradle.desk.kit.direction_field import DirectionField
-from nimble_cradle.desk.kit.fields import (
-    FORWARD,
-    LEFT,
-    RIGHT,
-    UP,
-    WAYS,
-    ChoiceField,
-    QuantityField,
-    TextField,
-    VectorField,
-    button,
-    part,
-    row,
-    words,
-)
+from nimble_cradle.desk.kit.fields import ChoiceField, TextField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label, plain
 from nimble_cradle.desk.kit.pairs_field import PairsField
-from nimble_cradle.desk.kit.sheet import Sheet, Table, UseBars, show_finding
+from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, RIGHT, UP, WAYS, QuantityField
+from nimble_cradle.desk.kit.sheet import Sheet
+from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.use_bars import UseBars, show_finding
+from nimble_cradle.desk.kit.vector_field import VectorField
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, removed
 from nimble_cradle.job.mounts import Mount
@@ -231,6 +222,10 @@ class MountsSheet(Sheet):
             self.column.addWidget(widget)
 
     def _build_arm(self) -> None:
+        self.__build_arm_tube()
+        self.__build_cross_bolt()
+
+    def __build_arm_tube(self) -> None:
         s = self.session
         self.column.addWidget(part("Arm"))
         self.with_arm = button("Fit an arm", self._toggle_arm, name="view")
@@ -252,6 +247,9 @@ class MountsSheet(Sheet):
         self.arm_at = VectorField(s, "Arm stands", (RIGHT, UP), ("across", "in height"))
         for widget in (self.arm_at, self.arm):
             self.column.addWidget(widget)
+
+    def __build_cross_bolt(self) -> None:
+        s = self.session
         self.column.addWidget(part("Cross-bolt"))
         self.cross, self.cross_grade = (
             ChoiceField(s, "Cross-bolt", _SIZES),

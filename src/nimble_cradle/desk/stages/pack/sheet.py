@@ -7,11 +7,12 @@ from typing import Any
 
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QProgressBar
 
-from nimble_cradle.desk.kit.fields import button, part, row, words
 from nimble_cradle.desk.kit.label import Label
 from nimble_cradle.desk.kit.preview import Preview
-from nimble_cradle.desk.kit.sheet import Sheet, Table
+from nimble_cradle.desk.kit.sheet import Sheet
+from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.tasks import Outcome
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.judge.stages import NOT_APPROVED
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.shop.pack import write_pack

@@ -8,9 +8,10 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog
 
-from nimble_cradle.desk.kit.fields import TextField, button, row, words
+from nimble_cradle.desk.kit.fields import TextField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
-from nimble_cradle.desk.kit.sheet import Table
+from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.kit.working_room import WorkingRoom
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
@@ -27,6 +28,10 @@ class CandidatesRoom(WorkingRoom):
 
     def build(self) -> None:
         """The comparison, then the words of the chosen one."""
+        self._build_list()
+        self._build_buttons()
+
+    def _build_list(self) -> None:
         self.column.addWidget(
             words(
                 "Another job's powertrain is held in this bay by this job's wish, without mounts of its own,"
@@ -59,6 +64,8 @@ class CandidatesRoom(WorkingRoom):
         self.column.addWidget(self.table)
         self.say = words("", "")
         self.column.addWidget(self.say)
+
+    def _build_buttons(self) -> None:
         self.name, self.note = TextField(self.session, "Name"), TextField(self.session, "Note")
         for text in (self.name, self.note):
             self.column.addWidget(text)

@@ -6,11 +6,13 @@ from __future__ import annotations
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.calc import Worked
 from nimble_cradle.desk.kit.chart import Chart, Curve
-from nimble_cradle.desk.kit.fields import UP, WAYS, QuantityField, VectorField, button, part, row, words
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
 from nimble_cradle.desk.kit.pocket import Pocket
+from nimble_cradle.desk.kit.quantity_field import UP, WAYS, QuantityField
 from nimble_cradle.desk.kit.rooms import Room
-from nimble_cradle.desk.kit.sheet import Table
+from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.vector_field import VectorField
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.fit.balance import balances
 from nimble_cradle.fit.shafts import ACCELERATION, CRITICAL, HOOKE, chain, half_shafts
 from nimble_cradle.job.base import JobError
@@ -26,6 +28,11 @@ class DrivelineRoom(Room):
 
     def build(self) -> None:
         """Chart and verdict on top, then balance, then what is known of the shaft."""
+        self._build_joints()
+        self._build_axles()
+        self._build_travel()
+
+    def _build_joints(self) -> None:
         s = self.session
         self.across = s.job.powertrain.gearbox.kind == "transaxle"
         self.chart = Chart(
@@ -42,6 +49,9 @@ class DrivelineRoom(Room):
                     button("Torsional acceleration", self.acceleration_work, name="view"),
                 )
             )
+
+    def _build_axles(self) -> None:
+        s = self.session
         self.column.addWidget(part("What the axles carry"))
         self.table = Table(
             ("Car", "Front", "Rear", "On front", "C.g. height"), most_rows=3, widths=(0, 74, 74, 76, 92)
@@ -68,6 +78,9 @@ class DrivelineRoom(Room):
                     s, "Its centre", WAYS, ("from the axle line", "from the centre", "from the rail tops")
                 ).at("vehicle/came_out/centre", "Old powertrain")
             )
+
+    def _build_travel(self) -> None:
+        s = self.session
         self.column.addWidget(part("Travel"))
         self.column.addWidget(
             QuantityField(s, "Wheels rise by", "length").at("vehicle/wheel_up_mm", "Vehicle")

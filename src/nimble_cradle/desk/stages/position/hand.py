@@ -9,21 +9,12 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QPushButton, QWidget
 
 from nimble_cradle.bay.position import PIVOT_NAMES, levelled, position_words
-from nimble_cradle.desk.kit.fields import (
-    FORWARD,
-    LEFT,
-    UP,
-    ChoiceField,
-    QuantityField,
-    TextField,
-    button,
-    part,
-    row,
-    words,
-)
+from nimble_cradle.desk.kit.fields import ChoiceField, TextField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label
-from nimble_cradle.desk.kit.sheet import Table
+from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, UP, QuantityField
 from nimble_cradle.desk.kit.style import GAP_STATE
+from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.kit.working_room import WorkingRoom
 from nimble_cradle.fit.gaps import GAP_MARGIN, Gap, ways_out_of
 from nimble_cradle.fit.lowest import LOWEST
@@ -67,7 +58,11 @@ class HandRoom(WorkingRoom):
     title, key = "By hand", "hand"
 
     def build(self) -> None:
-        s = self.session
+        self._build_steps()
+        self._build_gaps()
+        self._build_typed()
+
+    def _build_steps(self) -> None:
         self.move_step, self.turn_step = 1.0, 0.1
         self.place = Label()
         self.place.setWordWrap(True)
@@ -100,6 +95,9 @@ class HandRoom(WorkingRoom):
         self.move_group.idClicked.connect(lambda i: self.set_step(move=MOVE_STEPS[i]))
         self.turn_group.idClicked.connect(lambda i: self.set_step(turn=TURN_STEPS[i]))
         self.column.addWidget(row(Label("Step"), *moves, Label("  Turn"), *turns))
+
+    def _build_gaps(self) -> None:
+        s = self.session
         self._push_buttons()
         self.add_progress()
         self.column.addWidget(self.refusal)
@@ -129,6 +127,9 @@ class HandRoom(WorkingRoom):
                 )
             )
         )
+
+    def _build_typed(self) -> None:
+        s = self.session
         self.column.addWidget(part("Or typed: where the engine stands"))
         for label, kind, name, ways in PLACE:
             self.column.addWidget(QuantityField(s, label, kind, ways=ways).at(f"position/{name}"))

@@ -7,10 +7,11 @@ from typing import Any
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QSlider
 
-from nimble_cradle.desk.kit.fields import ChoiceField, button, part, row, words
+from nimble_cradle.desk.kit.fields import ChoiceField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
-from nimble_cradle.desk.kit.sheet import Table
+from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.tasks import Outcome
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.kit.working_room import WorkingRoom
 from nimble_cradle.seat.hands import Reach, reaches
 from nimble_cradle.seat.removal import Removal, find_exit
@@ -20,7 +21,7 @@ BOLTS = "room for hands"
 """What the work on the bolts' room is for."""
 
 
-class ExitRoom(WorkingRoom):
+class RemovalRoom(WorkingRoom):
     """Can it come out again, and can its bolts be reached?"""
 
     title, key = "Way out", "exit"
@@ -28,6 +29,11 @@ class ExitRoom(WorkingRoom):
 
     def build(self) -> None:
         """The search, the film, what comes off first; then the bolts."""
+        self._build_way()
+        self._build_before()
+        self._build_hands()
+
+    def _build_way(self) -> None:
         s = self.session
         yes = ((False, "stay on it"), (True, "come off before"))
         self.column.addWidget(
@@ -62,6 +68,8 @@ class ExitRoom(WorkingRoom):
         self.slider.setAccessibleName("Film")
         self.slider.valueChanged.connect(self._show)
         self.column.addWidget(self.slider)
+
+    def _build_before(self) -> None:
         self.moment = words("", "")
         self.column.addWidget(self.moment)
         self.before = words("", "")
@@ -73,6 +81,9 @@ class ExitRoom(WorkingRoom):
         self.off.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.off.itemChanged.connect(self._ticked)
         self.column.addWidget(self.off)
+
+    def _build_hands(self) -> None:
+        s = self.session
         self.column.addWidget(part("Room for hands, with the engine in its place"))
         self.table = Table(("Bolt or fitting", "Reached"), most_rows=6, row_height=48, widths=(0, 236))
         self.table.setAccessibleName("Room for hands")
@@ -91,7 +102,7 @@ class ExitRoom(WorkingRoom):
         def work(say: Any) -> Any:
             return None, find_exit(job, say, seed)
 
-        def done(room: ExitRoom, result: Any) -> None:
+        def done(room: RemovalRoom, result: Any) -> None:
             room.session.kept[room.key] = result[1]
             room.slider.setValue(0)
             room.refresh()

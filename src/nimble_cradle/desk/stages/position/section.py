@@ -4,17 +4,14 @@ from __future__ import annotations
 
 from functools import partial
 from pathlib import Path
-from typing import Any
 
-import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
-from PyQt6.QtWidgets import QFileDialog, QLineEdit, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QFileDialog, QLineEdit
 
-from nimble_cradle.desk.kit.fields import FORWARD, LEFT, UP, button, parse_with_way, row, show_with_way, words
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
+from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, UP, parse_with_way, show_with_way
 from nimble_cradle.desk.kit.rooms import Room
-from nimble_cradle.desk.kit.style import ACCENT, GAP_STATE, INK, SOFT, STATE_INK
+from nimble_cradle.desk.kit.words import button, row, words
+from nimble_cradle.desk.stages.position.section_picture import SectionPicture
 from nimble_cradle.files import replace_file, why
 from nimble_cradle.fit.section import Across, BaySection, plane_at, plane_through, section, station_words
 from nimble_cradle.job.base import JobError
@@ -23,86 +20,6 @@ from nimble_cradle.shop.section_sheet import section_drawing, section_pdf
 from nimble_cradle.units import UnitError, show
 
 _WAYS = {"across": FORWARD, "along": LEFT, "level": UP}
-_FILL = {"item": "#e6e2d8", "piece": "#cfe3e5", "made": "#9fc7cc"}
-
-
-class SectionPicture(QWidget):
-    """The section, drawn to fit round the engine."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.cut: BaySection | None = None
-        self.words: list[str] = []
-        self.setFixedHeight(380)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-
-    def show_section(self, cut: BaySection | None, names: list[str]) -> None:
-        """Draw this; names: what each dimension says."""
-        self.cut, self.words = cut, names
-        self.setAccessibleName("" if cut is None else f"Section {cut.title}")
-        self.update()
-
-    def paintEvent(self, event: object) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor("#ffffff"))
-        if self.cut is None:
-            painter.end()
-            return
-        pieces = [line.outline.points for line in self.cut.lines if line.kind == "piece"] or [
-            line.outline.points for line in self.cut.lines
-        ]
-        points = np.vstack(pieces)
-        low, high = points.min(0) - 110.0, points.max(0) + 110.0
-        scale = min(self.width() / (high - low)[0], self.height() / (high - low)[1])
-        off = (np.array([self.width(), self.height()]) - scale * (high - low)) / 2
-
-        def at(p: Any) -> QPointF:
-            x, y = (np.asarray(p) - low) * scale + off
-            return QPointF(float(x), self.height() - float(y))
-
-        for kinds in (("item",), ("running", "ghost"), ("piece",), ("made",)):
-            for line in self.cut.lines:
-                if line.kind not in kinds:
-                    continue
-                ghost = line.kind in ("ghost", "running")
-                painter.setPen(
-                    QPen(
-                        QColor(SOFT if ghost else ACCENT if line.kind in ("piece", "made") else INK),
-                        1.2,
-                        Qt.PenStyle.DashLine if ghost else Qt.PenStyle.SolidLine,
-                    )
-                )
-                painter.setBrush(
-                    QColor(_FILL[line.kind]) if line.outline.closed and not ghost else Qt.BrushStyle.NoBrush
-                )
-                shape = QPolygonF([at(p) for p in line.outline.points])
-                if line.outline.closed:
-                    painter.drawPolygon(shape)
-                else:
-                    painter.drawPolyline(shape)
-        taken: list[QRectF] = []
-        for d, text in zip(self.cut.dimensions, self.words, strict=True):
-            colour = QColor(STATE_INK[GAP_STATE[d.gap.state]])
-            painter.setPen(QPen(colour, 2))
-            a, b = at(d.a), at(d.b)
-            painter.drawLine(a, b)
-            wide = painter.fontMetrics().horizontalAdvance(text) + 12
-            middle = (a + b) / 2
-            box = QRectF(
-                min(max(middle.x() + 10, 2), self.width() - wide - 2),
-                min(max(middle.y() - 11, 2), self.height() - 24),
-                wide,
-                22,
-            )
-            while any(box.intersects(t) for t in taken) and box.bottom() < self.height() - 4:
-                box.translate(0, 24)
-            taken.append(box)
-            painter.setPen(QPen(colour, 1))
-            painter.setBrush(QColor("#ffffff"))
-            painter.drawRect(box)
-            painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter), text)
-        painter.end()
 
 
 class SectionRoom(Room):
@@ -112,6 +29,10 @@ class SectionRoom(Room):
 
     def build(self) -> None:
         """Where it is cut, the picture, the files."""
+        self._build_choice()
+        self._build_picture()
+
+    def _build_choice(self) -> None:
         self.which: Across = "across"
         self.station = 0.0
         self.gap_key = ""
@@ -144,6 +65,8 @@ class SectionRoom(Room):
         self.said = words("", "")
         self.column.addWidget(self.said)
         self.column.addWidget(self.refusal)
+
+    def _build_picture(self) -> None:
         self.picture = SectionPicture()
         self.column.addWidget(self.picture)
         self.key_words = words("")

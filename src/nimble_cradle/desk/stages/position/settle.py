@@ -7,9 +7,11 @@ from typing import Any
 from PyQt6.QtWidgets import QWidget
 
 from nimble_cradle.bay.position import pose_of
-from nimble_cradle.desk.kit.fields import LEFT, UP, ChoiceField, QuantityField, button, part, row, words
+from nimble_cradle.desk.kit.fields import ChoiceField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
-from nimble_cradle.desk.kit.sheet import Table
+from nimble_cradle.desk.kit.quantity_field import LEFT, UP, QuantityField
+from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.kit.working_room import WorkingRoom
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.wish import ShifterHole
@@ -49,7 +51,17 @@ class SettleRoom(WorkingRoom):
 
     def build(self) -> None:
         """The button first, then what came of it, then the wish."""
-        s = self.session
+        self._build_start()
+        self._build_stops()
+        self.column.addWidget(part("The wish"))
+        if self.session.job.wish is None:
+            self._build_no_wish()
+            return
+        self._build_wish()
+        self._build_bounds()
+        self._build_keep()
+
+    def _build_start(self) -> None:
         self.column.addWidget(
             words(
                 "Finds the lowest, furthest-back place that keeps every gap with the engine running on its"
@@ -64,6 +76,8 @@ class SettleRoom(WorkingRoom):
         self.column.addWidget(self.refusal)
         self.result = words("", "")
         self.column.addWidget(self.result)
+
+    def _build_stops(self) -> None:
         self.stops_title = part("What stops it there")
         self.column.addWidget(self.stops_title)
         self.table = Table(
@@ -75,16 +89,18 @@ class SettleRoom(WorkingRoom):
         )
         self.table.setAccessibleName("What stops it")
         self.column.addWidget(self.table)
-        self.column.addWidget(part("The wish"))
-        if s.job.wish is None:
-            self.column.addWidget(
-                words(
-                    "Nothing is wished yet. Settle begins with low before back, within 150 mm of where it"
-                    " stands; or say it yourself."
-                )
+
+    def _build_no_wish(self) -> None:
+        self.column.addWidget(
+            words(
+                "Nothing is wished yet. Settle begins with low before back, within 150 mm of where it"
+                " stands; or say it yourself."
             )
-            self.column.addWidget(row(button("Say what is wished", self.begin)))
-            return
+        )
+        self.column.addWidget(row(button("Say what is wished", self.begin)))
+
+    def _build_wish(self) -> None:
+        s = self.session
         for label, name in WEIGHTS:
             self.column.addWidget(QuantityField(s, label, "number").at(f"wish/{name}", "Wish"))
         self.column.addWidget(
@@ -95,6 +111,9 @@ class SettleRoom(WorkingRoom):
                 "wish/lengthwise", "Wish"
             )
         )
+
+    def _build_bounds(self) -> None:
+        s = self.session
         self.column.addWidget(part("It must stay between"))
         for label, name, kind, ways in WINDOWS:
             for end, word in (("low", "from"), ("high", "to")):
@@ -103,6 +122,9 @@ class SettleRoom(WorkingRoom):
                 )
         for label, name, kind, ways in WANTED:
             self.column.addWidget(QuantityField(s, label, kind, ways=ways).at(f"wish/{name}", "Wish"))
+
+    def _build_keep(self) -> None:
+        s = self.session
         self.column.addWidget(part("It must also keep"))
         yes = ((True, "yes"), (False, "no"))
         for label, name in (

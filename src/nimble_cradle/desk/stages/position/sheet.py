@@ -14,10 +14,11 @@ from nimble_cradle.desk.stages.position import DESK
 from nimble_cradle.desk.stages.position.candidates import CandidatesRoom
 from nimble_cradle.desk.stages.position.driveline import DrivelineRoom
 from nimble_cradle.desk.stages.position.hand import MOVE_STEPS, TURN_STEPS, HandRoom
-from nimble_cradle.desk.stages.position.removal import ExitRoom
+from nimble_cradle.desk.stages.position.marks import MarksRoom
+from nimble_cradle.desk.stages.position.removal import RemovalRoom
 from nimble_cradle.desk.stages.position.section import SectionRoom
 from nimble_cradle.desk.stages.position.settle import SettleRoom
-from nimble_cradle.desk.stages.position.supports import MarksRoom, SupportsRoom
+from nimble_cradle.desk.stages.position.supports import SupportsRoom
 from nimble_cradle.desk.stages.position.trades import TradesRoom
 from nimble_cradle.geometry.direction import WAY_VECTORS, Way
 from nimble_cradle.telltales import TellTale
@@ -50,7 +51,7 @@ class PositionSheet(Sheet):
                 SupportsRoom,
                 MarksRoom,
                 DrivelineRoom,
-                ExitRoom,
+                RemovalRoom,
                 CandidatesRoom,
                 SectionRoom,
             ),

@@ -6,33 +6,20 @@ from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QLineEdit
+from PyQt6.QtWidgets import QLineEdit
 
 from nimble_cradle.bay.position import move_words, turn_words
-from nimble_cradle.desk.kit.fields import (
-    LEFT,
-    UP,
-    WAYS,
-    ChoiceField,
-    QuantityField,
-    TextField,
-    VectorField,
-    button,
-    part,
-    row,
-    words,
-)
+from nimble_cradle.desk.kit.fields import ChoiceField, TextField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label
+from nimble_cradle.desk.kit.quantity_field import LEFT, UP, WAYS, QuantityField
 from nimble_cradle.desk.kit.rooms import Room
-from nimble_cradle.desk.kit.sheet import Table
-from nimble_cradle.desk.kit.working_room import WorkingRoom
-from nimble_cradle.files import replace_file, why
-from nimble_cradle.fit.marks import proposed_marks, told_by_marks, with_told
+from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.vector_field import VectorField
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.fit.supports import ShimPlan, first_supports, plan_of, with_changes
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import free_id, removed, with_value
 from nimble_cradle.job.setting import Support
-from nimble_cradle.shop.marks_sheet import marks_pdf
 from nimble_cradle.units import Display, UnitError, parse, show
 
 KINDS = (("mount", "mount"), ("jack", "jack"), ("strap", "strap"), ("blocks", "blocks"), ("stand", "stand"))
@@ -53,7 +40,15 @@ class SupportsRoom(Room):
 
     def build(self) -> None:
         """The plan on top; then where the engine is now, the supports, the box of shims."""
-        s = self.session
+        self._build_list()
+        if not self.session.job.setting.supports:
+            self._build_none()
+            return
+        self._build_now()
+        self._build_supports()
+        self._build_shims()
+
+    def _build_list(self) -> None:
         self.say = words("", "")
         self.column.addWidget(self.say)
         self.table = Table(
@@ -65,18 +60,21 @@ class SupportsRoom(Room):
         self.left = words()
         self.column.addWidget(self.left)
         self.column.addWidget(self.refusal)
-        if not s.job.setting.supports:
-            self.column.addWidget(
-                row(
-                    button(
-                        "Begin with the mounts",
-                        self.begin,
-                        "One support at every mount; each is then yours to change",
-                        "main",
-                    )
+
+    def _build_none(self) -> None:
+        self.column.addWidget(
+            row(
+                button(
+                    "Begin with the mounts",
+                    self.begin,
+                    "One support at every mount; each is then yours to change",
+                    "main",
                 )
             )
-            return
+        )
+
+    def _build_now(self) -> None:
+        s = self.session
         if s.job.setting.now is None:
             self.column.addWidget(
                 row(
@@ -104,6 +102,9 @@ class SupportsRoom(Room):
                 self.ups.append(line)
                 self.column.addWidget(row(Label(support.name), line))
             self.column.addWidget(row(button("Put them in", self.put_in)))
+
+    def _build_supports(self) -> None:
+        s = self.session
         self.column.addWidget(part("What holds it up"))
         for support in s.job.setting.supports:
             base = f"setting/supports/{support.id}"
@@ -124,6 +125,9 @@ class SupportsRoom(Room):
                 row(button(f"Without {support.name}", partial(self.drop, support.id), name="view"))
             )
         self.column.addWidget(row(button("Another support", self.add)))
+
+    def _build_shims(self) -> None:
+        s = self.session
         self.column.addWidget(part("Shims in the box"))
         for label, name in (("Washers", "washers_mm"), ("Plates and blocks", "plates_mm")):
             for k in range(len(getattr(s.job.setting, name))):
@@ -245,136 +249,3 @@ class SupportsRoom(Room):
                 )
             )
         )
-
-
-class MarksRoom(WorkingRoom):
-    """Witness marks: proposed, printed, taped again later."""
-
-    title, key = "Marks", "marks"
-
-    def build(self) -> None:
-        """What the tape says now, and the marks."""
-        s = self.session
-        self.column.addWidget(
-            words(
-                "Tape these distances while the engine is in its place; tape them again when it has been out."
-                " They say where it stands.",
-                "",
-            )
-        )
-        self.say = words("", "")
-        self.column.addWidget(self.say)
-        self.add_progress()
-        self.column.addWidget(self.refusal)
-        self.bring = button(
-            "Shims that bring it back",
-            self.back,
-            "The real engine is taken to be where the marks say",
-            "main",
-        )
-        self.column.addWidget(row(self.bring))
-        self.column.addWidget(
-            row(
-                button("Propose marks", self.propose, "Twelve distances that pin the position best"),
-                button("Print them …", self.ask_print),
-            )
-        )
-        for m in s.job.marks:
-            name = part(m.name)
-            name.setWordWrap(True)
-            self.column.addWidget(name)
-            base = f"marks/{m.id}"
-            self.column.addWidget(
-                QuantityField(s, "With the engine in its place", "length").at(f"{base}/reference_mm", m.name)
-            )
-            self.column.addWidget(
-                QuantityField(s, "The tape says now", "length", optional="not taped").at(
-                    f"{base}/now_mm", m.name
-                )
-            )
-
-        if s.job.marks:
-            self.column.addWidget(part("Where a mark is"))
-            self.which = QComboBox()
-            self.which.setAccessibleName("mark")
-            self.which.addItems([m.name for m in s.job.marks])
-            self.which.activated.connect(self._place)
-            self.mark_name = TextField(s, "Name")
-            places = ("forward / back", "left / right", "up / down")
-            self.on_engine, self.on_bay = (
-                VectorField(s, label, WAYS, places) for label in ("On the engine", "On the bay")
-            )
-            self.mark_doubt = QuantityField(s, "The tape is good to", "length")
-            for widget in (self.which, self.mark_name, self.on_engine, self.on_bay, self.mark_doubt):
-                self.column.addWidget(widget)
-            self._place(0)
-
-    def _place(self, at: int) -> None:
-        """Name and places of the chosen mark."""
-        mark = self.session.job.marks[at]
-        base = f"marks/{mark.id}"
-        self.mark_name.at(f"{base}/name")
-        self.on_engine.at(f"{base}/on_engine", mark.name)
-        self.on_bay.at(f"{base}/on_bay", mark.name)
-        self.mark_doubt.at(f"{base}/plus_minus_mm", mark.name)
-
-    def propose(self) -> None:
-        """New marks in the place of those that are there."""
-        job = self.session.job
-
-        def work(say: Any) -> Any:
-            say("Choosing corners that a tape can reach")
-            return with_value(job, "marks", proposed_marks(job)), None
-
-        self.run(work, lambda room, result: room.session.edit("Witness marks proposed", result[0]))
-
-    def back(self) -> None:
-        """Take the engine to be where the marks say, and go to the shims."""
-        try:
-            after = with_told(self.session.job)
-        except JobError as error:
-            self.refuse(error.message)
-            return
-        if not after.setting.supports:
-            after = with_value(after, "setting/supports", first_supports(after))
-        self.session.edit("Real engine where the marks say", after)
-
-    def ask_print(self) -> None:
-        """Ask for a file and print."""
-        name, _ = QFileDialog.getSaveFileName(
-            self,
-            "Witness marks as PDF",
-            str(self.session.place.path.with_suffix(".marks.pdf")),
-            "PDF (*.pdf)",
-        )
-        if name:
-            self.print_to(name)
-
-    def print_to(self, name: str) -> None:
-        """Write the sheet."""
-        from pathlib import Path
-
-        if not self.session.job.marks:
-            self.refuse("There are no marks yet: propose some first.")
-            return
-        try:
-            replace_file(Path(name), marks_pdf(self.session.job))
-            self.session.said.emit(f"Written: {Path(name).name}")
-        except OSError as error:
-            self.refuse(f"It could not be written: {why(error)}.")
-
-    def refresh(self) -> None:
-        """What the marks tell."""
-        job = self.session.job
-        typed = sum(m.now_mm is not None for m in job.marks)
-        self.bring.setVisible(False)
-        if not job.marks:
-            self.say.setText("No marks yet.")
-        elif not typed:
-            self.say.setText(f"{BOLD}{len(job.marks)} marks.{PLAIN} Nothing taped since.")
-        else:
-            try:
-                self.say.setText(f"{BOLD}{told_by_marks(job).words(self.session.display)}{PLAIN}")
-                self.bring.setVisible(True)
-            except JobError as error:
-                self.say.setText(error.message)

@@ -9,18 +9,11 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import QWidget
 
-from nimble_cradle.desk.kit.fields import (
-    WAYS,
-    ChoiceField,
-    QuantityField,
-    TextField,
-    VectorField,
-    button,
-    part,
-    row,
-    words,
-)
-from nimble_cradle.desk.kit.sheet import Table
+from nimble_cradle.desk.kit.fields import ChoiceField, TextField
+from nimble_cradle.desk.kit.quantity_field import WAYS, QuantityField
+from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.vector_field import VectorField
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.kit.working_room import WorkingRoom
 from nimble_cradle.desk.stages.position.trade_picture import HIGH, WIDE, trade_picture
 from nimble_cradle.job.edits import added, free_id, removed, with_value
@@ -48,7 +41,12 @@ class TradesRoom(WorkingRoom):
 
     def build(self) -> None:
         """The answer on top, the things for sale under it."""
-        s = self.session
+        self._build_start()
+        self._build_worth()
+        self._build_sales()
+        self._build_answer()
+
+    def _build_start(self) -> None:
         self.go = button(
             "Work out what each buys",
             self.work_out,
@@ -58,6 +56,8 @@ class TradesRoom(WorkingRoom):
         self.column.addWidget(row(self.go))
         self.add_progress()
         self.column.addWidget(self.refusal)
+
+    def _build_worth(self) -> None:
         self.title_line = part("By gain for each unit of trouble")
         self.column.addWidget(self.title_line)
         self.table = Table(
@@ -84,6 +84,9 @@ class TradesRoom(WorkingRoom):
             " is given up."
         )
         self.column.addWidget(self.legend)
+
+    def _build_sales(self) -> None:
+        s = self.session
         self.column.addWidget(part("For sale"))
         self.list = Table(
             ("Thing", "Becomes", "Trouble"), most_rows=7, chosen=self._edit, widths=(0, 150, 72)
@@ -113,6 +116,8 @@ class TradesRoom(WorkingRoom):
         )
         self.instead = ChoiceField(s, "For", ())
         self.of, self.note = ChoiceField(s, "What is for sale", ()), TextField(s, "Note")
+
+    def _build_answer(self) -> None:
         self.editors: tuple[QWidget, ...] = (
             self.name,
             self.of,

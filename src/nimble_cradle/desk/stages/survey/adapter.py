@@ -5,10 +5,12 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QComboBox
 
-from nimble_cradle.desk.kit.fields import ChoiceField, QuantityField, button, part, row, words
+from nimble_cradle.desk.kit.fields import ChoiceField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
 from nimble_cradle.desk.kit.preview import Preview
+from nimble_cradle.desk.kit.quantity_field import QuantityField
 from nimble_cradle.desk.kit.rooms import Room, offer
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.pattern import Adapter
 from nimble_cradle.shop.patterns import adapter_drawing
@@ -36,6 +38,9 @@ class AdapterRoom(Room):
     title, key = "Adapter", "adapter"
 
     def build(self) -> None:
+        self._build_choice()
+
+    def _build_choice(self) -> None:
         s = self.session
         self.summary = words("", "")
         self.column.addWidget(self.summary)

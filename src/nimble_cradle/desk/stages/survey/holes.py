@@ -9,14 +9,16 @@ from typing import Any
 import numpy as np
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLineEdit
 
-from nimble_cradle.desk.kit.fields import ChoiceField, QuantityField, TextField, button, part, row, words
+from nimble_cradle.desk.kit.fields import ChoiceField, TextField
 from nimble_cradle.desk.kit.keymap import bind
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
 from nimble_cradle.desk.kit.photo_limits import picture_of
 from nimble_cradle.desk.kit.photo_page import PhotoPage
 from nimble_cradle.desk.kit.preview import Preview
+from nimble_cradle.desk.kit.quantity_field import QuantityField
 from nimble_cradle.desk.kit.rooms import Room, offer, sentence_of
-from nimble_cradle.desk.kit.sheet import Table
+from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.stages.survey.keys import DROP_KEYS
 from nimble_cradle.files import read_file
 from nimble_cradle.geometry.solids import ShapeError
@@ -31,9 +33,9 @@ from nimble_cradle.stock.clearance_holes import clearance_hole
 from nimble_cradle.stock.threads import SIZES
 from nimble_cradle.survey.hole_sources import with_pattern_on, with_photographed, with_traced
 from nimble_cradle.survey.holes import SLACK
-from nimble_cradle.survey.pattern import found_pattern, likeness, reading_words
+from nimble_cradle.survey.pattern import FoundHole, FoundPattern, found_pattern, likeness, reading_words
 from nimble_cradle.survey.traced import MOST_BYTES, read_traced
-from nimble_cradle.units import UnitError, parse, show
+from nimble_cradle.units import Display, UnitError, parse, show
 
 KINDS: tuple[tuple[str, str], ...] = (
     ("centres", "centre to centre of"),
@@ -60,7 +62,13 @@ class HolesRoom(Room):
     title, key = "Holes", "holes"
 
     def build(self) -> None:
-        s = self.session
+        self._build_choice()
+        self._build_entry()
+        self._build_reading_buttons()
+        self._build_holes()
+        self._build_pattern()
+
+    def _build_choice(self) -> None:
         self.which = QComboBox()
         self.which.setAccessibleName("pattern")
         self.which.activated.connect(lambda _: self.refresh())
@@ -77,6 +85,8 @@ class HolesRoom(Room):
         self.column.addWidget(self.summary)
         self.preview = Preview()
         self.column.addWidget(self.preview)
+
+    def _build_entry(self) -> None:
         self.column.addWidget(part("A reading: type it and press Enter; the next one waits"))
         self.hole, self.kind, self.other = (QComboBox() for _ in range(3))
         for box, name in ((self.hole, "hole"), (self.kind, "hole reading"), (self.other, "other hole")):
@@ -107,12 +117,17 @@ class HolesRoom(Room):
         self.readings.setAccessibleName("Hole readings")
         bind(DROP_KEYS, self.readings, self)
         self.column.addWidget(self.readings)
+
+    def _build_reading_buttons(self) -> None:
         self.column.addWidget(
             row(
                 button("Drop or use again", self.drop, "Delete", "view"),
                 button("Strike out", self.strike, name="view"),
             )
         )
+
+    def _build_holes(self) -> None:
+        s = self.session
         self.column.addWidget(part("Holes"))
         self.holes = Table(
             ("Hole", "Place", "±", "Left for bolt"),
@@ -143,6 +158,9 @@ class HolesRoom(Room):
                 button("Strike out the hole", self.strike_hole, name="view"),
             )
         )
+
+    def _build_pattern(self) -> None:
+        s = self.session
         self.column.addWidget(part("The pattern"))
         self.name, self.turn = TextField(s, "Name"), ChoiceField(s, "Holes 1, 2, 3 go round", TURNS)
         self.edge, self.plate = (
@@ -199,7 +217,7 @@ class HolesRoom(Room):
         else:
             self._show(pattern, d)
 
-    def _show(self, pattern: Pattern, d: Any) -> None:
+    def _show(self, pattern: Pattern, d: Display) -> None:
         found = found_pattern(pattern)
         said = (
             " ".join(q + "." for q in found.questions[:2])
@@ -216,6 +234,12 @@ class HolesRoom(Room):
             self.preview.show_drawing(None)
         self.next.setText(self._next_words(found.proposals, d))
         self.next_button.setVisible(bool(found.proposals))
+        self._show_readings(pattern, found, d)
+        self.holes.fill([(h.id, self._hole_row(h, d)) for h in found.holes], self.holes.chosen_key())
+        self._point_fields(pattern)
+
+    def _show_readings(self, pattern: Pattern, found: FoundPattern, d: Display) -> None:
+        """Readings, those that need a look first."""
         rows = []
         for r, c in sorted(
             zip(pattern.readings, found.readings, strict=True),
@@ -231,24 +255,17 @@ class HolesRoom(Room):
             off = said_of.get(c.state) or show(abs(c.off), kind, d, 2)
             rows.append((r.id, ((c.words, ""), (show(r.value, kind, d, 2), ">"), (off, LOOK[c.state]))))
         self.readings.fill(rows, self.readings.chosen_key())
-        self.holes.fill(
-            [
-                (
-                    h.id,
-                    (
-                        (f"{h.number}\n{show(h.hole_mm, 'length', d)} hole", ""),
-                        ("not pinned down" if h.free else self._place(h.at, d), ""),
-                        ("—" if h.free else show(h.plus_minus, "length", d, 2), ">"),
-                        (
-                            "—" if h.free else show(h.slack, "length", d, 2),
-                            "fails" if h.slack < 0 else "holds",
-                        ),
-                    ),
-                )
-                for h in found.holes
-            ],
-            self.holes.chosen_key(),
+
+    def _hole_row(self, h: FoundHole, d: Display) -> tuple[tuple[str, str], ...]:
+        return (
+            (f"{h.number}\n{show(h.hole_mm, 'length', d)} hole", ""),
+            ("not pinned down" if h.free else self._place(h.at, d), ""),
+            ("—" if h.free else show(h.plus_minus, "length", d, 2), ">"),
+            ("—" if h.free else show(h.slack, "length", d, 2), "fails" if h.slack < 0 else "holds"),
         )
+
+    def _point_fields(self, pattern: Pattern) -> None:
+        """Let the fields edit the chosen hole, and the pattern."""
         base = f"survey/patterns/{pattern.id}"
         key = self.holes.chosen_key()
         hole = next((h for h in pattern.holes if h.id == key), None)

@@ -6,22 +6,13 @@ from typing import Literal
 
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit
 
-from nimble_cradle.desk.kit.fields import (
-    FORWARD,
-    LEFT,
-    ChoiceField,
-    QuantityField,
-    button,
-    parse_with_way,
-    part,
-    row,
-    show_with_way,
-    words,
-)
+from nimble_cradle.desk.kit.fields import ChoiceField
 from nimble_cradle.desk.kit.keymap import bind
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
+from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, QuantityField, parse_with_way, show_with_way
 from nimble_cradle.desk.kit.rooms import Room, sentence_of
-from nimble_cradle.desk.kit.sheet import Table
+from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.stages.survey.keys import DROP_KEYS
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, removed, with_value
@@ -37,6 +28,10 @@ class LevelRoom(Room):
     title, key = "Level", "level"
 
     def build(self) -> None:
+        self._build_readings()
+        self._build_stands()
+
+    def _build_readings(self) -> None:
         s = self.session
         self.summary = words("", "")
         self.column.addWidget(self.summary)
@@ -70,6 +65,8 @@ class LevelRoom(Room):
             s, "What then", (("trim", "trim the stands"), ("correct", "leave it, correct heights"))
         )
         self.what.at("survey/level/what", "Level")
+
+    def _build_stands(self) -> None:
         self.column.addWidget(self.what)
         self.column.addWidget(part("Stands: what to lift"))
         self.stands = Table(("Stand", "From the datum", "Lift"), most_rows=6, widths=(0, 190, 90))

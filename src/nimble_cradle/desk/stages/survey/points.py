@@ -8,23 +8,15 @@ from typing import Any
 from PyQt6.QtWidgets import QComboBox, QLineEdit
 
 from nimble_cradle.design.what_to_measure import next_to_measure
-from nimble_cradle.desk.kit.fields import (
-    WAYS,
-    QuantityField,
-    TextField,
-    VectorField,
-    button,
-    parse_with_way,
-    part,
-    row,
-    show_with_way,
-    words,
-)
+from nimble_cradle.desk.kit.fields import TextField
 from nimble_cradle.desk.kit.gauge import SimulatedGauge
 from nimble_cradle.desk.kit.keymap import bind
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
+from nimble_cradle.desk.kit.quantity_field import WAYS, QuantityField, parse_with_way, show_with_way
 from nimble_cradle.desk.kit.rooms import Room, offer, sentence_of
-from nimble_cradle.desk.kit.sheet import Table
+from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.vector_field import VectorField
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.stages.survey.keys import PROPOSAL_KEYS, READING_KEYS
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import METHOD_PLUS_MINUS
@@ -63,7 +55,15 @@ class PointsRoom(Room):
     title, key = "Points", "points"
 
     def build(self) -> None:
-        s = self.session
+        self._build_entry()
+        self._build_practice()
+        self._build_proposals()
+        self._build_readings()
+        self._build_points()
+        self._build_point_editors()
+        self._build_width()
+
+    def _build_entry(self) -> None:
         self.replacing = ""
         self.gauge = SimulatedGauge(0.4, 0.5)
         self.summary = words("", "")
@@ -89,6 +89,8 @@ class PointsRoom(Room):
         )
         self.column.addWidget(row(self.kind, self.other, self.datum, stretch=False))
         self.column.addWidget(row(self.value, self.method, button("Take", self.take, "Enter"), stretch=False))
+
+    def _build_practice(self) -> None:
         self.practice = row(
             button(
                 "Practice gauge",
@@ -100,6 +102,8 @@ class PointsRoom(Room):
         self.practice.setVisible(self.session.job.demo)  # nothing made up is ever written into a real job
         self.column.addWidget(self.practice)
         self.column.addWidget(self.refusal)
+
+    def _build_proposals(self) -> None:
         self.next_title = part("Worth measuring next")
         self.column.addWidget(self.next_title)
         self.next = Table(("Reading", "Doubt", "After it"), most_rows=3, row_height=44, widths=(0, 92, 92))
@@ -108,6 +112,9 @@ class PointsRoom(Room):
         bind(PROPOSAL_KEYS, self.next, self)
         self.column.addWidget(self.next)
         self.column.addWidget(row(button("Take this one", self.adopt, "N: puts it into the entry line")))
+
+    def _build_readings(self) -> None:
+        s = self.session
         self.column.addWidget(part("Readings against one another"))
         self.readings = Table(
             ("Reading", "Reads", "Off by"), most_rows=7, row_height=44, widths=(0, 96, 116), chosen=self._tell
@@ -125,6 +132,9 @@ class PointsRoom(Room):
         bind(READING_KEYS, self.readings, self)
         self.reading_note = TextField(s, "Note to it")
         self.column.addWidget(self.reading_note)
+
+    def _build_points(self) -> None:
+        s = self.session
         self.column.addWidget(part("Points"))
         self.points = Table(
             ("Point", "Forward / back", "Left / right", "Up / down"),
@@ -145,6 +155,8 @@ class PointsRoom(Room):
         self.given_button = button("Its place is known from elsewhere", self.set_given, name="view")
         self.given = VectorField(s, "Known place", WAYS)
         self.given_doubt = QuantityField(s, "Known place, give or take", "length")
+
+    def _build_point_editors(self) -> None:
         self.editors = (
             self.name,
             self.note,
@@ -160,6 +172,9 @@ class PointsRoom(Room):
         )
         for editor in self.editors:
             self.column.addWidget(editor)
+
+    def _build_width(self) -> None:
+        s = self.session
         self.column.addWidget(part("Wall to wall"))
         self.width_field = QuantityField(
             s, "Width that the centre line halves", "length", optional="not taken"
@@ -183,14 +198,26 @@ class PointsRoom(Room):
 
     def refresh(self) -> None:
         """Points, readings and proposals as they are."""
-        job, d = self.session.job, self.session.display
-        survey, net = job.survey, network(job)
+        survey, net = self.session.job.survey, network(self.session.job)
         names = [point_name(survey, p.id) for p in survey.points]
         for box in (self.point, self.other):
             offer(box, names)
         offer(self.datum, ["main datum", *(t.name for t in survey.datums)])
         self._fit_entry()
         self.summary.setText(self._summary())
+        self._refresh_readings()
+        self._refresh_proposals()
+        kind, key = self.session.selection
+        chosen = key if kind == "point" else ""
+        self.points.fill([(p.id, self._point_row(i, p)) for i, p in enumerate(net.points, start=1)], chosen)
+        for editor in self.editors:
+            editor.setVisible(bool(chosen))
+        if chosen and self.session.value(f"survey/points/{chosen}") is not None:
+            self._show_point(f"survey/points/{chosen}")
+
+    def _refresh_readings(self) -> None:
+        """Readings, those that need a look first, and the note of the chosen one."""
+        survey, net = self.session.job.survey, network(self.session.job)
         both = sorted(
             zip(survey.readings, net.readings, strict=True),
             key=lambda rc: rc[1].state not in ("out of line", "doubtful"),
@@ -200,10 +227,11 @@ class PointsRoom(Room):
         self.reading_note.setVisible(bool(key) and self.session.value(f"survey/readings/{key}") is not None)
         if self.reading_note.isVisibleTo(self) and self.reading_note.path != f"survey/readings/{key}/note":
             self.reading_note.at(f"survey/readings/{key}/note")
-        kind, key = self.session.selection
-        chosen = key if kind == "point" else ""
-        self.points.fill([(p.id, self._point_row(i, p)) for i, p in enumerate(net.points, start=1)], chosen)
-        what, self.proposals = next_to_measure(job, self.session.verdict)
+
+    def _refresh_proposals(self) -> None:
+        """What is worth measuring next."""
+        d = self.session.display
+        what, self.proposals = next_to_measure(self.session.job, self.session.verdict)
         self.next_title.setText(f"Worth measuring next {what}")
         self.next.fill(
             [
@@ -219,29 +247,24 @@ class PointsRoom(Room):
             ],
             self.next.chosen_key(),
         )
-        for editor in self.editors:
-            editor.setVisible(bool(chosen))
-        if chosen and self.session.value(f"survey/points/{chosen}") is not None:
-            self.name.at(f"survey/points/{chosen}/name")
-            self.note.at(f"survey/points/{chosen}/note")
-            known = self.session.value(f"survey/points/{chosen}/given") is not None
-            self.given_button.setText(
-                "Only its readings count" if known else "Its place is known from elsewhere"
-            )
-            for field in (self.given, self.given_doubt):
-                field.setVisible(known)
-            if known:
-                self.given.at(f"survey/points/{chosen}/given", "Point")
-                self.given_doubt.at(f"survey/points/{chosen}/given_plus_minus_mm", "Point")
-            about = self.session.value(f"survey/points/{chosen}/roughly")
-            if not self.rough.isModified():
-                self.rough.setText(
-                    ""
-                    if about is None
-                    else ", ".join(
-                        show_with_way(c, "length", d, w, 0) for c, w in zip(about, WAYS, strict=True)
-                    )
-                )
+
+    def _show_point(self, base: str) -> None:
+        """The editors of the chosen point, whose path is ``base``."""
+        self.name.at(f"{base}/name")
+        self.note.at(f"{base}/note")
+        known = self.session.value(f"{base}/given") is not None
+        self.given_button.setText("Only its readings count" if known else "Its place is known from elsewhere")
+        for field in (self.given, self.given_doubt):
+            field.setVisible(known)
+        if known:
+            self.given.at(f"{base}/given", "Point")
+            self.given_doubt.at(f"{base}/given_plus_minus_mm", "Point")
+        about, d = self.session.value(f"{base}/roughly"), self.session.display
+        if not self.rough.isModified():
+            told = [
+                show_with_way(c, "length", d, w, 0) for c, w in zip(about or (), WAYS, strict=bool(about))
+            ]
+            self.rough.setText(", ".join(told))
 
     def set_given(self) -> None:
         """The chosen point's place is known, to be typed over; or only by its readings again."""

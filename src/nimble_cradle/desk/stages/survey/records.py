@@ -10,11 +10,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QLineEdit
 
-from nimble_cradle.desk.kit.fields import button, part, row, words
 from nimble_cradle.desk.kit.label import Label
 from nimble_cradle.desk.kit.photo_limits import picture_of
 from nimble_cradle.desk.kit.rooms import Room, offer, sentence_of
-from nimble_cradle.desk.kit.sheet import Table
+from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.files import read_file, read_text, replace_file, why
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, removed, with_value
@@ -33,6 +33,12 @@ class RecordsRoom(Room):
     title, key = "Records", "records"
 
     def build(self) -> None:
+        self._build_datums()
+        self._build_fit()
+        self._build_sheet()
+        self._build_photographs()
+
+    def _build_datums(self) -> None:
         self.column.addWidget(self.refusal)
         self.answer = words()
         self.answer.hide()
@@ -53,6 +59,8 @@ class RecordsRoom(Room):
                 stretch=False,
             )
         )
+
+    def _build_fit(self) -> None:
         self.column.addWidget(part("The datum itself, fitted to points"))
         self.fit_words = words()
         self.column.addWidget(self.fit_words)
@@ -72,6 +80,8 @@ class RecordsRoom(Room):
                 button("Fit the datum to these", self.fit), button("As it was taped", self.unfit, name="view")
             )
         )
+
+    def _build_sheet(self) -> None:
         self.column.addWidget(part("Sheet and readings"))
         self.column.addWidget(
             row(
@@ -82,6 +92,8 @@ class RecordsRoom(Room):
         self.column.addWidget(
             row(button("Readings from CSV …", self.ask_csv), button("Readings to CSV …", self.ask_csv_out))
         )
+
+    def _build_photographs(self) -> None:
         self.column.addWidget(part("Photographs"))
         self.point = QComboBox()
         self.point.setAccessibleName("photographed point or reading")

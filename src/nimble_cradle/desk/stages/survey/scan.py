@@ -10,10 +10,11 @@ from typing import Any
 import numpy as np
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLineEdit
 
-from nimble_cradle.desk.kit.fields import QuantityField, button, part, row, words
 from nimble_cradle.desk.kit.label import BOLD, PLAIN, plain
+from nimble_cradle.desk.kit.quantity_field import QuantityField
 from nimble_cradle.desk.kit.rooms import offer
-from nimble_cradle.desk.kit.sheet import Table
+from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.kit.working_room import WorkingRoom
 from nimble_cradle.files import open_to_read, read_file
 from nimble_cradle.geometry.mesh import KINDS, unit_said
@@ -36,6 +37,14 @@ class ScanRoom(WorkingRoom):
     title, key = "Scans", "scans"
 
     def build(self) -> None:
+        self._build_choice()
+        self._build_pairs()
+        self._build_scale()
+        self._build_placing()
+        self._build_refining()
+        self._build_thinning()
+
+    def _build_choice(self) -> None:
         s = self.session
         self.pairs: list[tuple[np.ndarray, str]] = []
         self.which = QComboBox()
@@ -54,6 +63,8 @@ class ScanRoom(WorkingRoom):
         self.column.addWidget(self.refusal)
         self.doubt = QuantityField(s, "Scan good to, give or take", "length")
         self.column.addWidget(self.doubt)
+
+    def _build_pairs(self) -> None:
         self.column.addWidget(part("Picked points"))
         self.picks = words()
         self.column.addWidget(
@@ -64,12 +75,16 @@ class ScanRoom(WorkingRoom):
                 stretch=False,
             )
         )
+
+    def _build_scale(self) -> None:
         self.column.addWidget(part("Scale: the last two picks are really this far apart"))
         self.known = QLineEdit()
         self.known.setObjectName("known distance")
         self.known.setPlaceholderText("a taped distance, e.g. 850")
         self.known.returnPressed.connect(self.scale)
         self.column.addWidget(row(self.known, button("Put to scale", self.scale, "Enter"), stretch=False))
+
+    def _build_placing(self) -> None:
         self.column.addWidget(part("Place: pairs of a pick and a surveyed point"))
         self.point = QComboBox()
         self.point.setAccessibleName("surveyed point")
@@ -86,6 +101,8 @@ class ScanRoom(WorkingRoom):
                 button("Take the pair out", self.unpair, name="view"),
             )
         )
+
+    def _build_refining(self) -> None:
         self.column.addWidget(part("Refine on what is taped"))
         self.column.addWidget(
             row(
@@ -104,6 +121,9 @@ class ScanRoom(WorkingRoom):
                 button("Plain again", self.hide_map, name="view"),
             )
         )
+
+    def _build_thinning(self) -> None:
+        s = self.session
         self.column.addWidget(part("Cut down: the box between the last two picks, 15 mm round them"))
         self.column.addWidget(
             row(

@@ -1,0 +1,215 @@
+"""What is measured of a place besides its gaps, and the windows that it must stay in: the position as it is
+told, the driveline, the front-axle share, the shifter in its hole."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+from typing import NamedTuple
+
+import numpy as np
+
+from nimble_cradle.bay.mass import powertrain_mass
+from nimble_cradle.fit.balance import front_share
+from nimble_cradle.fit.joints import half_shaft
+from nimble_cradle.fit.shafts import STEEPEST, axle_at, critical_speed, joint_state, top_speed
+from nimble_cradle.geometry.pose import Array, Pose, angles_xyz, unit
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.wish import Wish
+from nimble_cradle.motion.descend import LEVER, AimRow, Aims, aims_of
+
+DEGREE = LEVER * math.pi / 180
+"""A degree counts as so many mm (about 7)."""
+INSET = 0.015
+"""Limits of the driveline and the like are kept with this to spare, mm, so that rounding does not break
+them."""
+
+
+class Windows(NamedTuple):
+    """Rows of aims, and what measures them of a pose (n,)."""
+
+    rows: list[AimRow]
+    measure: Callable[[Pose], Array]
+
+
+def aims_for(job: Job, wish: Wish, centre: Array) -> Aims:
+    """What is measured of a pose: the ``centre`` (forward, left, up), the position as it is told, and the
+    windows of the job; with weights that are at most one."""
+    rows = [*_wished(wish), *_told_rows(wish)]
+    measures: list[Callable[[Pose], Array]] = [lambda pose: pose.points(centre), _told]
+    for more in _of_job(job, wish):
+        # a little inside each window, so that the exact check does not find it just outside
+        rows += [r._replace(low=r.low + INSET / r.scale, high=r.high - INSET / r.scale) for r in more.rows]
+        measures.append(more.measure)
+    return aims_of(rows, lambda pose: np.concatenate([measure(pose) for measure in measures]))
+
+
+def _weights(wish: Wish) -> tuple[float, float, float, float]:
+    """Weights of low, back, central and level, the greatest one; the last two never nothing, so that what is
+    not wished for stays where it is."""
+    top = max(wish.low, wish.back, wish.central, wish.level)
+    return (
+        max(wish.low / top, 0.0),
+        max(wish.back / top, 0.0),
+        max(wish.central / top, LEAST_WEIGHT),
+        max(wish.level / top, LEAST_WEIGHT),
+    )
+
+
+LEAST_WEIGHT = 0.01
+"""Weight of side and angles that nobody wished for: so little that a millimetre lower outweighs 100 aside."""
+
+
+def _wished(wish: Wish) -> list[AimRow]:
+    """Low and back of the centre of gravity."""
+    low, back, _, _ = _weights(wish)
+    return [
+        AimRow("centre of gravity, forward", back if wish.lengthwise == "back" else -back),
+        AimRow("centre of gravity, left"),
+        AimRow("centre of gravity, up", low if wish.upwise == "low" else -low),
+    ]
+
+
+def _told_rows(wish: Wish) -> list[AimRow]:
+    """Windows of the position as it is told, and how far it is from what is wanted."""
+    _, _, central, level = _weights(wish)
+    told = (
+        ("fore and aft", wish.fore_aft, 0.0, 0.0, 1.0),
+        ("side offset", wish.side, central, wish.wanted_side, 1.0),
+        ("height", wish.height, 0.0, 0.0, 1.0),
+        ("nose up", wish.nose_up, level * DEGREE, wish.wanted_nose_up, DEGREE),
+        ("clocking", wish.clocked, level * DEGREE, wish.wanted_clocked, DEGREE),
+        ("yaw", wish.yaw, level * DEGREE, wish.wanted_yaw, DEGREE),
+    )
+    return [
+        AimRow(name, 0.0, weight, wanted, window.low, window.high, scale)
+        for name, window, weight, wanted, scale in told
+    ]
+
+
+def _told(pose: Pose) -> Array:
+    """The position as it is told: x, y, z, nose up, clocked, yaw."""
+    roll, pitch, yaw = angles_xyz(pose.rotation)
+    return np.array([*pose.translation, -pitch, roll, yaw])
+
+
+def _of_job(job: Job, wish: Wish) -> Iterator[Windows]:
+    """The windows that the job has besides those of the position."""
+    if wish.joints:
+        shafts = (
+            half_shaft_windows(job) if job.powertrain.gearbox.kind == "transaxle" else propshaft_windows(job)
+        )
+        if shafts is not None:
+            yield shafts
+    if wish.share:
+        yield share_window(job)
+    hole = shifter_window(job, wish)
+    if hole is not None:
+        yield hole
+
+
+def half_shaft_windows(job: Job) -> Windows | None:
+    """Of both half-shafts: angle at ride height, steepest through the travel, plunge; None where they are not
+    said."""
+    seats, hubs, v = job.powertrain.gearbox.seats, job.vehicle.hubs, job.vehicle
+    if seats is None or hubs is None:
+        return None
+    limits, at_box = job.joint_limits, np.asarray(seats)
+
+    def shafts(pose: Pose) -> Array:
+        out: list[float] = []
+        for (x, y, z), hub in zip(pose.points(at_box).tolist(), hubs, strict=True):
+            ride, most, _, longer, shorter = half_shaft(x, y, z, *hub, v.wheel_up_mm, v.wheel_down_mm)
+            out += [ride, most, longer + shorter]
+        return np.array(out)
+
+    rows = []
+    for side in ("left", "right"):
+        rows += [
+            AimRow(f"{side} half-shaft at ride height", high=limits.half_shaft_ride_deg, scale=DEGREE),
+            AimRow(f"{side} half-shaft through its travel", high=limits.half_shaft_travel_deg, scale=DEGREE),
+            AimRow(f"plunge of the {side} half-shaft", high=limits.plunge_mm),
+        ]
+    return Windows(rows, shafts)
+
+
+def share_window(job: Job) -> Windows:
+    """The front-axle share, per cent, scaled by what a millimetre back is worth."""
+    v, mass = job.vehicle, powertrain_mass(job)
+
+    def share(pose: Pose) -> Array:
+        x = float(pose.points(mass.centre)[0])
+        return np.array([front_share(v.front_axle_kg, v.rear_axle_kg, mass.mass_kg, x, v.wheelbase_mm)[0]])
+
+    per_mm = 100 * mass.mass_kg / v.wheelbase_mm / (v.front_axle_kg + v.rear_axle_kg + mass.mass_kg)
+    return Windows([AimRow("front-axle share", high=v.want_front_share_percent, scale=1 / per_mm)], share)
+
+
+def shifter_window(job: Job, wish: Wish) -> Windows | None:
+    """How far inside the hole's edge the shifter's line passes at the hole's height, mm; None where there is
+    no hole or no shifter."""
+    hole, shifter = wish.shifter_hole, job.powertrain.gearbox.shifter
+    if hole is None or shifter is None:
+        return None
+    outline, height, lever = np.asarray(hole.outline), hole.height_mm, np.asarray(shifter)
+
+    def inside(pose: Pose) -> Array:
+        at, up = pose.points(lever), pose.rotation[:, 2]
+        return np.array([inside_outline(outline, (at + up * (height - at[2]) / up[2])[:2])])
+
+    return Windows([AimRow("shifter in its hole", low=0.0)], inside)
+
+
+def propshaft_windows(job: Job) -> Windows:
+    """Windows of a propshaft, the same that the verdict judges: every joint at ride height, what they
+    leave together, the steepest of them and the slip joint through the axle's travel, and the length that
+    its tube may have."""
+    shaft, v = job.propshaft, job.vehicle
+    centre = None if shaft.centre is None else np.asarray(shaft.centre, dtype=float)
+    places = [(t, *axle_at(job, t)) for t in (0.0, v.wheel_up_mm, -v.wheel_down_mm)]
+    box = job.powertrain.gearbox
+
+    def joints(pose: Pose) -> Array:
+        """Angles, difference of a one-piece shaft, residual, steepest, slip left in droop and bump, length
+        of the first piece."""
+        start, way = pose.points(box.output), unit(pose.vectors(box.output_direction))
+        states = [joint_state(start, way, centre, end, last, shaft.phase_deg, t) for t, end, last in places]
+        ride = states[0]
+        slips = [s.lengths[-1] - ride.lengths[-1] for s in states]
+        difference = [ride.angles[0] - ride.angles[1]] if centre is None else []
+        steepest = max(max(s.angles) for s in states)
+        slip = [shaft.slip_mm - max(slips), shaft.slip_mm + min(slips)]
+        return np.array([*ride.angles, *difference, ride.residual, steepest, *slip, ride.lengths[0]])
+
+    return Windows(_propshaft_rows(job), joints)
+
+
+def _propshaft_rows(job: Job) -> list[AimRow]:
+    limits, shaft = job.joint_limits, job.propshaft
+    one_piece = shaft.centre is None
+    names = ["front joint", *([] if one_piece else ["joint behind the bearing"]), "rear joint"]
+    most, rpm = limits.difference_deg, top_speed(job)
+    left = math.degrees(math.sqrt(shaft.most_acceleration) / (rpm * math.pi / 30))
+    _, safe = critical_speed(shaft.tube_outside_mm, shaft.tube_wall_mm, 1000.0)
+    return [
+        *(AimRow(name, low=limits.least_deg, high=limits.most_deg, scale=DEGREE) for name in names),
+        *([AimRow("difference of the joints", low=-most, high=most, scale=DEGREE)] if one_piece else []),
+        AimRow("what the joints leave together", high=left, scale=DEGREE),
+        AimRow("steepest joint through the travel", high=STEEPEST * limits.most_deg, scale=DEGREE),
+        AimRow("slip joint in droop", low=shaft.slip_least_mm),
+        AimRow("slip joint in bump", low=0.0),
+        AimRow("length of the shaft for its speed", high=1000.0 * math.sqrt(safe / rpm)),
+    ]
+
+
+def inside_outline(outline: Array, point: Array) -> float:
+    """How far a point (2,) is inside a closed outline (n, 2): distance to its nearest edge, negative
+    outside. Unit of the outline."""
+    a, b = outline, np.roll(outline, -1, axis=0)
+    along = b - a
+    t = np.clip(((point - a) * along).sum(1) / np.maximum((along**2).sum(1), 1e-12), 0.0, 1.0)
+    away = float(np.sqrt(((a + t[:, None] * along - point) ** 2).sum(1)).min())
+    crosses = (a[:, 1] > point[1]) != (b[:, 1] > point[1])
+    with np.errstate(divide="ignore", invalid="ignore"):
+        right = point[0] < a[:, 0] + (point[1] - a[:, 1]) / (b[:, 1] - a[:, 1]) * along[:, 0]
+    return away if int((crosses & right).sum()) % 2 else -away
