@@ -17,6 +17,7 @@ from nimble_cradle.desk.bay_view.told import TOLD
 from nimble_cradle.desk.keymap import every_group, menu_rows, stage_keys
 from nimble_cradle.desk.kit.keymap import FREE, KeyGroup
 from nimble_cradle.desk.kit.sheet import Sheet
+from nimble_cradle.desk.kit.style import ARROW, FONT
 from nimble_cradle.desk.stages import stage_desks
 from nimble_cradle.desk.stages.position.sheet import PositionSheet
 from nimble_cradle.desk.stages.survey.points import PointsRoom
@@ -42,6 +43,7 @@ from nimble_cradle.stock.steels import STEELS
 from nimble_cradle.stock.threads import SIZES, thread
 from nimble_cradle.stock.washers import PLAIN, washer_radius
 from pydantic import BaseModel, Field, ValidationError
+from PyQt6.QtGui import QFontDatabase, QFontInfo
 
 DOCS = Path(__file__).parent.parent / "docs"
 
@@ -286,3 +288,10 @@ class TestRack:
         assert main(["stock", "--rack", str(path)]) == 0
         text = capsys.readouterr().out
         assert "48.3 mm" in text and "yield 235 MPa" in text
+
+
+def test_the_shipped_letters_and_pictures_are_found(desk: Desk) -> None:
+    """A window without them still opens, in whatever letters there are, too wide for its screen."""
+    assert Path(ARROW).exists()
+    assert {FONT} <= set(QFontDatabase.families()) and QFontInfo(desk.font()).family() == FONT
+    assert desk.minimumSizeHint().width() <= 1280
