@@ -5,9 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from nimble_cradle.desk.window import Desk
+from PyQt6 import QtTest
 from PyQt6.QtCore import Qt
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidget
+
+QTest: Any = QtTest.QTest
+"""Its stubs know no static methods."""
+
 
 Key = Qt.Key
 NONE, CTRL, SHIFT = (

@@ -366,7 +366,7 @@ class TestTwins:
 
         def reach(of: Item, along: np.ndarray) -> np.ndarray:
             parts = solid_of(of, after.meshes, "items")
-            return np.max([p.support(along) for p in parts], axis=0)  # type: ignore[union-attr]
+            return np.asarray(np.max([p.support(along) for p in parts], axis=0))  # type: ignore[union-attr]
 
         np.testing.assert_allclose(reach(other, mirrored), reach(item, directions), atol=1e-9)
 

@@ -106,7 +106,7 @@ def test_a_measured_pattern_stands_on_the_block_as_it_was_measured(demo: Job) ->
     block there."""
     at = np.array([(0.0, 0.0), (70.0, 6.0), (61.0, 48.0), (9.0, 33.0)])
     readings = [
-        HoleReading(id=f"{k}{kind}", kind=kind, hole=f"h{k}", value=float(v), plus_minus=0.01)  # type: ignore[arg-type]
+        HoleReading(id=f"{k}{kind}", kind=kind, hole=f"h{k}", value=float(v), plus_minus=0.01)
         for k, p in enumerate(at)
         for kind, v in zip(("across", "up"), p, strict=True)
     ]
@@ -136,7 +136,7 @@ def test_the_adapter_joins_two_faces_that_look_at_one_another(demo: Job) -> None
 
     def measured(key: str, at: list[tuple[float, float]]) -> Pattern:
         rows = [
-            HoleReading(id=f"{k}{kind}", kind=kind, hole=f"h{k}", value=v, plus_minus=0.01)  # type: ignore[arg-type]
+            HoleReading(id=f"{k}{kind}", kind=kind, hole=f"h{k}", value=v, plus_minus=0.01)
             for k, p in enumerate(at)
             for kind, v in zip(("across", "up"), p, strict=True)
         ]

@@ -72,7 +72,8 @@ def test_the_transaxle_is_reacted_by_gear_times_final_drive(hatchback: Job) -> N
     kg, mass = v.front_axle_kg + v.rear_axle_kg, c.mass.mass_kg
     high = (kg * v.cog_height_mm + mass * (float(c.centre[2]) - v.ground_z_mm)) / (kg + mass)
     force = grip * share.value("front") * G_STANDARD / (1 + grip * high / v.wheelbase_mm)
-    assert c.reacted == (pytest.approx(force * v.tyre_radius_mm / 1000), "at the half-shafts")
+    assert c.reacted[0] == pytest.approx(force * v.tyre_radius_mm / 1000)
+    assert c.reacted[1] == "at the half-shafts"
     assert c.reacted[0] < hatchback.powertrain.engine.torque_nm * 3.42 * 3.94 and total > 900
     first, rest = c.case("first-gear"), c.case("weight")
     moment = np.zeros(3)
@@ -144,7 +145,7 @@ def test_every_stage_and_room_shows_it(qtbot: Any, tmp_path: Path) -> None:
     for stage in STAGES:
         desk.go(stage.id)
         QApplication.processEvents()
-        rooms = getattr(desk.sheets[stage.id], "rooms", None)
+        rooms: Any = getattr(desk.sheets[stage.id], "rooms", None)
         for room in rooms.rooms if rooms is not None else ():
             rooms.go(room.key)
             QApplication.processEvents()

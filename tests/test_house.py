@@ -196,8 +196,10 @@ class TestSymmetry:
         first = group_shear(holes, force, twist, at)
         assert np.allclose(group_shear(holes @ turn.T, turn @ force, twist, turn @ at), first @ turn.T)
         bend, pull = rng.uniform(-3e5, 3e5, 2), float(rng.uniform(-2e3, 6e3))
-        tension = group_tension(holes, pull, *bend, 17)
-        assert np.allclose(group_tension(holes @ turn.T, pull, *(turn @ bend), 17), tension, atol=1e-6)
+        tension = group_tension(holes, pull, bend[0], bend[1], 17)
+        assert np.allclose(
+            group_tension(holes @ turn.T, pull, (turn @ bend)[0], (turn @ bend)[1], 17), tension, atol=1e-6
+        )
 
     @given(st.integers(0, 2000), st.floats(-3.1, 3.1))
     def test_welds(self, seed: int, angle: float) -> None:

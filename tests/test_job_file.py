@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import zipfile
+from collections.abc import Callable
 from pathlib import Path
 
 import jsonschema
@@ -68,7 +69,7 @@ def corrupt(path: Path, name: str) -> Path:
             for key, value in entries.items():
                 archive.writestr(key, value)
 
-    kinds = {
+    kinds: dict[str, Callable[[], object]] = {
         "empty": lambda: bad.write_bytes(b""),
         "truncated": lambda: bad.write_bytes(data[: len(data) // 2]),
         "foreign": lambda: bad.write_bytes(b"%PDF-1.4 hello"),

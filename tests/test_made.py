@@ -210,8 +210,8 @@ class TestMotion:
                 assert isinstance(rod, Bar)
                 ends = [tuple(r @ (np.array(p) - about) + about) for p in (rod.start, rod.end)]
                 stood = Bodies([solid((Bar(start=ends[0], end=ends[1], diameter=24),), ())])
-                for n in nearest(bodies, pose, stood, reach):
-                    brute[n.a] = min(brute.get(n.a, np.inf), n.distance)
+                for near in nearest(bodies, pose, stood, reach):
+                    brute[near.a] = min(brute.get(near.a, np.inf), near.distance)
             for g in piece_gaps(job):
                 a = [p.id for p in job.powertrain.pieces].index(g.piece)
                 if g.travel is not None and brute[a] > 0:
@@ -236,11 +236,8 @@ class TestMotion:
             shapes=(Box(centre=(-100, 320, 100), size=(200, 200, 60)),),
         )
         g = gap_of(with_value(job, "items", (rack,)), "block", "rack")
-        assert (g.gap, g.travel, g.travel_at) == (
-            pytest.approx(60),
-            pytest.approx(15),
-            "slid 45 mm against its line",
-        )
+        assert g.gap == pytest.approx(60) and g.travel == pytest.approx(15)
+        assert g.travel_at == "slid 45 mm against its line"
         assert g.margin == pytest.approx(15 - 10 - math.hypot(1.5, 1.5)) and g.movement == pytest.approx(45)
 
     def test_a_rod_that_is_clear_at_rest_and_fouls_in_bump(self) -> None:

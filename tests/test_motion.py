@@ -4,6 +4,7 @@ exhaustive search."""
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import replace
 from itertools import product
 
@@ -19,6 +20,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.motion.contacts import Obstacles, Rows, rows_at
 from nimble_cradle.motion.descend import (
     LEVER,
+    AimRow,
     SeatProblem,
     aims_of,
     descend,
@@ -37,7 +39,11 @@ DOWN, RIGHT = np.array([0, 0, -1.0, 0, 0, 0]), np.array([0, -1.0, 0, 0, 0, 0])
 
 
 def problem(
-    moving: Bodies, fixed: Bodies, need: float, weights=(0.0, 0.0, 1.0), reach: float = 200.0
+    moving: Bodies,
+    fixed: Bodies,
+    need: float,
+    weights: Sequence[float] = (0.0, 0.0, 1.0),
+    reach: float = 200.0,
 ) -> SeatProblem:
     """Place a set so that weights . place is least, within ``reach`` of the origin and 3 degrees of
     upright."""
@@ -47,8 +53,8 @@ def problem(
         turn = p.rotation - p.rotation.T
         return np.concatenate([p.translation, LEVER / 2 * np.array([turn[2, 1], turn[0, 2], turn[1, 0]])])
 
-    rows = [("xyz"[k], weights[k], 0.0, 0.0, -reach, reach, 1.0) for k in range(3)]
-    rows += [(f"turn {k}", 0.0, 0.001, 0.0, -tilt, tilt, 1.0) for k in range(3)]
+    rows = [AimRow("xyz"[k], weights[k], low=-reach, high=reach) for k in range(3)]
+    rows += [AimRow(f"turn {k}", absolute=0.001, low=-tilt, high=tilt) for k in range(3)]
     return SeatProblem(
         moving,
         np.zeros(3),
@@ -210,7 +216,7 @@ class TestRows:
             moving,
             np.zeros(3),
             (Obstacles(fixed, np.zeros((1, 1))),),
-            aims_of([("x", 1.0, 0.0, 0.0, -INF, INF, 1.0)], lambda q: q.translation[:1]),
+            aims_of([AimRow("x", 1.0)], lambda q: q.translation[:1]),
         )
         rows = rows_at(moving, pose, p.obstacles, 400.0)
         step = 0.02 * rng.normal(size=6)

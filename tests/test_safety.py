@@ -328,7 +328,7 @@ class TestFullDisk:
         to_y(place, 1.0)
         place.flush()
         disk = Disk(40)
-        monkeypatch.setattr(journal.os, "write", disk.write)
+        monkeypatch.setattr("nimble_cradle.job.journal.os.write", disk.write)
         to_y(place, 2.0)
         place.note("meanwhile")
         place.flush()
@@ -353,7 +353,7 @@ class TestFullDisk:
     ) -> None:
         monkeypatch.setattr(journal, "AGAIN", 0.02)
         disk = Disk(0)
-        monkeypatch.setattr(journal.os, "write", disk.write)
+        monkeypatch.setattr("nimble_cradle.job.journal.os.write", disk.write)
         desk.session.place.note("x")  # nothing that judges or draws anew
         qtbot.waitUntil(lambda: desk.trouble.isVisible(), timeout=5000)
         assert "Not safe yet" in desk.trouble.text() and "drive is full" in desk.trouble.text()
@@ -371,7 +371,7 @@ class TestFullDisk:
         place.flush()
         before = demo_path.read_bytes()
         with monkeypatch.context() as m:
-            m.setattr(store.os, "fsync", full)
+            m.setattr("nimble_cradle.job.store.os.fsync", full)
             with pytest.raises(JobError, match=r"the drive is full\. The last save still stands"):
                 place.save()
         assert demo_path.read_bytes() == before and place.unsaved
@@ -383,9 +383,8 @@ class TestFullDisk:
     def test_a_job_opened_where_nothing_can_be_written_is_read_only(
         self, demo_path: Path, monkeypatch: pytest.MonkeyPatch
     ) -> None:
-        from nimble_cradle.job import lock
 
-        monkeypatch.setattr(lock.os, "write", Disk(0).write)
+        monkeypatch.setattr("nimble_cradle.job.lock.os.write", Disk(0).write)
         place = OpenJob(demo_path)
         assert place.read_only == "no lock can be kept beside it: the drive is full" and place.job.items
         place.close()
@@ -589,7 +588,7 @@ class TestOddPlaces:
         for word, path in odd.items():
             for use in (store.read, OpenJob, lambda p: read_file(p, 1000)):
                 with pytest.raises(JobError) as refused:
-                    use(path)  # type: ignore[operator]
+                    use(path)
                 said = refused.value.message
                 assert 15 < len(said) < 200 and said.isprintable(), (word, said)
             assert main(["report", str(path)]) == 1, word
@@ -633,12 +632,11 @@ class TestOddPlaces:
     def test_a_drive_that_cannot_lock_opens_to_look_at(
         self, demo_path: Path, monkeypatch: pytest.MonkeyPatch, code: int
     ) -> None:
-        from nimble_cradle.job import lock
 
         def refuse(*_: Any) -> None:
             raise OSError(code, "no locks here")
 
-        monkeypatch.setattr(lock.fcntl, "flock", refuse)
+        monkeypatch.setattr("nimble_cradle.job.lock.fcntl.flock", refuse)
         place = OpenJob(demo_path)
         assert "cannot lock files" in place.read_only
         place.close()
@@ -676,9 +674,8 @@ class TestOddPlaces:
         self, demo_path: Path, monkeypatch: pytest.MonkeyPatch
     ) -> None:
         """Both get the lock; the second to save is told, and keeps his work under another name."""
-        from nimble_cradle.job import lock
 
-        monkeypatch.setattr(lock.fcntl, "flock", lambda *_: None)
+        monkeypatch.setattr("nimble_cradle.job.lock.fcntl.flock", lambda *_: None)
         first, second = OpenJob(demo_path), OpenJob(demo_path)
         to_y(first, 1.0)
         to_y(second, 2.0)

@@ -272,7 +272,12 @@ class TestGapsToScans:
         digest = "ab" * 32
         cuts: list[int] = []
         whole_cut = cells.cut
-        monkeypatch.setattr(kept_cells, "cut", lambda v, f: cuts.append(1) or whole_cut(v, f))
+
+        def counted(v: np.ndarray, f: np.ndarray) -> cells.Cells:
+            cuts.append(1)
+            return whole_cut(v, f)
+
+        monkeypatch.setattr(kept_cells, "cut", counted)
 
         def opened() -> cells.Cells:
             monkeypatch.setattr(kept_cells, "_known", type(kept_cells._known)())

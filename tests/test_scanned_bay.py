@@ -65,7 +65,7 @@ def nearest_of_points(job: Job, piece: str) -> float:
     near = ((mesh.triangles_center > mine.min(0) - 70) & (mesh.triangles_center < mine.max(0) + 70)).all(1)
     close = np.nonzero(near)[0][cKDTree(mine).query(mesh.triangles_center[near])[0] < 70.0]
     points = trimesh.remesh.subdivide_to_size(mesh.vertices, mesh.faces[close], 4.0)[0]
-    return float(cKDTree(points).query(mine, distance_upper_bound=70.0)[0].min())
+    return float(np.min(cKDTree(points).query(mine, distance_upper_bound=70.0)[0]))
 
 
 def points_of(job: Job, piece: str) -> np.ndarray:
@@ -127,7 +127,7 @@ class TestGaps:
             assert way == "up", "the trough is left by its open side"
             for more, clear in ((-1.5, False), (0.6, True)):
                 move = tuple((travel + more) * s for s in signs[way])
-                there = with_value(sunk, "position", nudged(sunk, move))  # type: ignore[arg-type]
+                there = with_value(sunk, "position", nudged(sunk, move))
                 found = [n for n in of_the_scan(there) if n.piece == g.piece]
                 assert (not found or found[0].gap > 0) is clear, (g.piece_name, travel, more)
 

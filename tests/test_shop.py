@@ -87,7 +87,7 @@ def test_cope_is_the_mesh_boolean(
 
 
 def test_thick_wall_cuts_to_the_deeper_line() -> None:
-    both, outer, inner = (cope(40, 6, 60, 70, 4, fit) for fit in ("both", "outer", "inner"))  # type: ignore[arg-type]
+    both, outer, inner = (cope(40, 6, 60, 70, 4, fit) for fit in ("both", "outer", "inner"))
     assert (both[:, 1] >= np.maximum(outer[:, 1], inner[:, 1]) - 1e-9).all()
     assert both[-1, 0] == pytest.approx(math.pi * 40) and both[0, 1] == pytest.approx(both[-1, 1])
 
@@ -158,7 +158,7 @@ def test_plates_that_cannot_be_are_said(demo: Job) -> None:
         (([(0, 0)], 11, 5), "does not even leave"),
     ):
         with pytest.raises(ValueError, match=words):
-            plate_round(*arguments)  # type: ignore[arg-type]
+            plate_round(*arguments)
     drawn, refused = templates(with_value(demo, "mounts/left/pad/holes", ()))
     assert [d.name for d in drawn] == [
         "plate-right",

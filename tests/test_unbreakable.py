@@ -82,6 +82,7 @@ def test_a_walk_at_random_meets_no_fault_and_loses_nothing(
     at_rest(desk)
     place = desk.session.place
     assert len(walk.done) == 60 and not place.trouble
+    assert place._lock is not None
     place._lock.release()
     again = OpenJob(path)
     assert again.job == place.job, walk.done

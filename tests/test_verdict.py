@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
@@ -245,27 +246,27 @@ class TestGaps:
         assert any(f.part == "left" for f in v.findings) and not v.holds
 
 
-def _moved(shape: object, by: np.ndarray) -> object:
+def _moved(shape: Any, by: np.ndarray) -> Any:
     names = {"box": ("centre",), "bar": ("start", "end"), "prism": ("origin",), "mesh": ("at",), "slab": ()}[
         shape.kind
-    ]  # type: ignore[attr-defined]
+    ]
     update: dict[str, object] = {n: tuple(np.array(getattr(shape, n)) + by) for n in names}
-    if shape.kind == "slab":  # type: ignore[attr-defined]
-        update["corners"] = tuple(tuple(np.array(c) + by) for c in shape.corners)  # type: ignore[attr-defined]
-    return shape.model_copy(update=update)  # type: ignore[attr-defined]
+    if shape.kind == "slab":
+        update["corners"] = tuple(tuple(np.array(c) + by) for c in shape.corners)
+    return shape.model_copy(update=update)
 
 
-def _mirrored(shape: object, flip: np.ndarray) -> object:
-    kind = shape.kind  # type: ignore[attr-defined]
+def _mirrored(shape: Any, flip: np.ndarray) -> object:
+    kind = shape.kind
     names = {"box": ("centre",), "bar": ("start", "end"), "prism": ("origin", "along", "up"), "slab": ()}[
         kind
     ]
     update: dict[str, object] = {n: tuple(np.array(getattr(shape, n)) * flip) for n in names}
     if kind == "slab":
-        update["corners"] = tuple(tuple(np.array(c) * flip) for c in shape.corners)  # type: ignore[attr-defined]
+        update["corners"] = tuple(tuple(np.array(c) * flip) for c in shape.corners)
     if kind == "prism":
-        update["outline"] = tuple((-u, v) for u, v in shape.outline)  # type: ignore[attr-defined]
-    return shape.model_copy(update=update)  # type: ignore[attr-defined]
+        update["outline"] = tuple((-u, v) for u, v in shape.outline)
+    return shape.model_copy(update=update)
 
 
 class TestPosition:
@@ -343,7 +344,7 @@ class TestPosition:
         points = tuple((x, y, -140.0 - 30 * k) for k, (x, y, _) in enumerate(demo.crossmember.points))
         height = demo.crossmember.section.height_mm
         low = lowest_point(with_value(demo, "crossmember/points", points))
-        assert low.piece == "crossmember"
+        assert low is not None and low.piece == "crossmember"
         slope = math.atan2(30, points[-2][1] - points[-1][1])
         assert low.z == pytest.approx(points[-1][2] - height / 2 * math.cos(slope), abs=0.7)
         left = demo.mounts[0]
@@ -351,6 +352,7 @@ class TestPosition:
         sunk = with_value(demo, f"mounts/{left.id}/bush", left.bush.model_copy(update={"centre": centre}))
         sunk = with_value(sunk, f"mounts/{left.id}/bush/axis", (1.0, 0.0, 0.0))
         low = lowest_point(sunk)
+        assert low is not None
         assert (low.piece, low.piece_name) == (f"mounts/{left.id}", f"{left.name}, eye")
         assert low.z == pytest.approx(-160.0 - left.bush.eye_bore_mm / 2 - left.bush.eye_wall_mm)
         v = verdict(sunk)

@@ -65,11 +65,11 @@ class TestWeighing:
             "apart": 880.0,
             "raised": 320.0,
         }
-        told = TILTED.work(**given_, scale_plus_minus=0.6, tape_plus_minus=2.0).value("plus_minus")
+        told = TILTED.work(None, **given_, scale_plus_minus=0.6, tape_plus_minus=2.0).value("plus_minus")
         rng = np.random.default_rng(2)
         draws = [
             TILTED.work(
-                **{k: v + rng.normal(0, (0.3 if k.endswith("_kg") else 1.0)) for k, v in given_.items()}
+                None, **{k: v + rng.normal(0, (0.3 if k.endswith("_kg") else 1.0)) for k, v in given_.items()}
             ).value("height")
             for _ in range(4000)
         ]
@@ -93,7 +93,7 @@ class TestWeighing:
         hit: Any = lambda _, y: y[0]  # noqa: E731 - an event function for the solver
         hit.direction = -1
         swing = solve_ivp(rate, (0, 30), [math.radians(3), 0.0], events=hit, rtol=1e-10, atol=1e-12)
-        period = float(np.diff(swing.t_events[0]).mean())
+        period = float(np.diff(np.asarray(swing.t_events or [])[0]).mean())
         assert bifilar_inertia(m, period, d * 1000, wire * 1000) == pytest.approx(i, rel=2e-3)
         two = BIFILAR.work(mass_kg=m, swings=20, seconds=20 * period, apart=d * 1000, wire=wire * 1000)
         assert two.value("inertia") == pytest.approx(i, rel=2e-3) and 0.05 < two.value("plus_minus") < 1
@@ -133,7 +133,7 @@ class TestMockUps:
         assert sum(p.mass_kg for p in pieces) == pytest.approx(187, abs=0.6) and len(
             {p.id for p in pieces}
         ) == len(pieces)
-        low = {}
+        low: dict[str, float] = {}
         for p in pieces:
             for part in solid(p.shapes, ()):
                 v, f = part.triangles

@@ -28,7 +28,6 @@ from nimble_cradle.job import store
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.units import Display
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
     QApplication,
     QComboBox,
@@ -40,7 +39,21 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from pressing import CTRL, NONE, SHIFT, Key, click, field, margin, press, press_on, refusal, tale, type_in
+from pressing import (
+    CTRL,
+    NONE,
+    SHIFT,
+    Key,
+    QTest,
+    click,
+    field,
+    margin,
+    press,
+    press_on,
+    refusal,
+    tale,
+    type_in,
+)
 
 
 class TestTheWholeJob:
@@ -128,6 +141,7 @@ class TestTheWholeJob:
         qtbot.waitUntil(lambda: desk.session.job.position.z == 25)
         desk.session.place.flush()
         path = desk.session.place.path
+        assert desk.session.place._lock is not None
         desk.session.place._lock.release()  # as if the program had been killed: lock gone, journal there
         again = desk.open(path)
         assert (
@@ -384,8 +398,8 @@ class TestSheets:
         assert (
             own is not None
             and own.stage == "bay"
-            and own.session.job.items == ()
-            and own.session.verdict.gaps == ()
+            and not own.session.job.items
+            and not own.session.verdict.gaps
         )
         assert (
             "placeholders" in own.session.job.story and own.stage_bar.plates["bay"].state.state == "not begun"
@@ -504,7 +518,7 @@ class TestSheets:
         press(desk, Key.Key_F6)
         for _ in range(3):
             click(desk, "Take this mount out")
-        assert desk.session.job.mounts == () and desk.stage_bar.plates["mounts"].state.state == "not begun"
+        assert not desk.session.job.mounts and desk.stage_bar.plates["mounts"].state.state == "not begun"
         for count in (1, 2, 3):
             click(desk, "Add a mount")
             assert len(desk.session.job.mounts) == count and sheet.keys[-1] == sheet.mount_id

@@ -113,7 +113,7 @@ class TestWaysOut:
         for way, travel in ways:
             for more, clear in ((-0.3, False), (0.1, True)):
                 move = tuple((travel + more) * s for s in signs[way])
-                there = with_value(desk.session.job, "position", nudged(desk.session.job, move))  # type: ignore[arg-type]
+                there = with_value(desk.session.job, "position", nudged(desk.session.job, move))
                 found = [
                     g
                     for g in gaps_at_rest(there, pose_of(there.position))

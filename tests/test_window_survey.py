@@ -24,10 +24,9 @@ from nimble_cradle.job import store
 from nimble_cradle.survey.network import network
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QImage
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
-from pressing import CTRL, Key, click, press, press_on, type_in
+from pressing import CTRL, Key, QTest, click, press, press_on, type_in
 from test_scan import bay_surface
 
 
@@ -239,8 +238,8 @@ class TestHoles:
             click_mm(x, y)
         page.use()
         assert "Four corners and two holes" in page.refusal.text()
-        for x, y in self.PLATE:
-            click_mm(x, y)
+        for spot in self.PLATE:
+            click_mm(*spot)
         page.wide.setText("twelve")
         page.high.setText("100")
         assert "Could not read" in page.refusal.text()

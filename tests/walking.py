@@ -10,7 +10,6 @@ from typing import Any
 from nimble_cradle.desk.window import Desk
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QInputMethodEvent
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
     QApplication,
     QComboBox,
@@ -23,6 +22,8 @@ from PyQt6.QtWidgets import (
     QTableWidget,
     QWidget,
 )
+
+from pressing import QTest
 
 Key, Mod = Qt.Key, Qt.KeyboardModifier
 NONE, CTRL, SHIFT = Mod.NoModifier, Mod.ControlModifier, Mod.ShiftModifier
@@ -87,7 +88,7 @@ class Walk:
         for _ in range(self.rng.choice((1, 1, 2, 6))):
             QApplication.processEvents()
 
-    def seen(self, kind: type) -> list[Any]:
+    def seen(self, kind: type[Any]) -> list[Any]:
         """Widgets of a kind that can be used now."""
         return [w for w in self.desk.findChildren(kind) if w.isVisible() and w.isEnabled()]
 
@@ -110,7 +111,7 @@ class Walk:
         text = button.text()
         self.done[-1] = f"button {text}"
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
-        return text
+        return str(text)
 
     def type(self) -> str:
         """Into any field, with or without Enter."""

@@ -74,7 +74,8 @@ class Told:
 
 def kills(told: Told, seed: int, rounds: int) -> None:
     """One job, killed again and again; what was told as done is there each time."""
-    chance, nursery, at_least = random.Random(seed), Nursery(), {}
+    chance, nursery = random.Random(seed), Nursery()
+    at_least: dict[str, int] = {}
     with tempfile.TemporaryDirectory() as folder:
         path = write_demo("light-truck", Path(folder) / "t.cradle")
         for turn in range(rounds):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -56,7 +57,7 @@ SIZES: dict[str, tuple[tuple[str, str], ...]] = {
 def first_recipe(kind: str, points: tuple[str, ...]) -> Any:
     """A recipe of a kind with sizes to type over. Raises ValidationError where the points are too few or
     many."""
-    some = {
+    some: dict[str, Callable[[], Any]] = {
         "box": lambda: BoxFrom(points=points),
         "bar": lambda: BarFrom(points=points, diameter_mm=25),
         "rail": lambda: RailFrom(points=points, width_mm=60, height_mm=100),

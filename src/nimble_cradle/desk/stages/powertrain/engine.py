@@ -38,9 +38,7 @@ class EngineRoom(Room):
             ("Laid out", [(k, k) for k in ("inline", "v", "flat", "rotary")], "layout"),
             ("Strokes", [(4, "four"), (2, "two")], "strokes"),
         ):
-            self.column.addWidget(
-                ChoiceField(s, choice, choices).at(f"powertrain/engine/{key}", "Engine")  # type: ignore[arg-type]
-            )
+            self.column.addWidget(ChoiceField(s, choice, choices).at(f"powertrain/engine/{key}", "Engine"))
         for label, kind, name in (
             ("Torque", "torque", "torque_nm"),
             ("Idle", "speed", "idle_rpm"),

@@ -89,7 +89,7 @@ class WeighedRoom(Room):
                 "powertrain/weighed",
                 Weighed(mass_kg=round(mass.mass_kg, 1), centre=c, inertia_kg_m2=i),
                 "Mass as weighed",
-            )  # type: ignore[arg-type]
+            )
             self.refuse("")
         except (JobError, ValueError) as error:
             self.refuse(str(error))

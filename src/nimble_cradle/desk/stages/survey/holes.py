@@ -336,7 +336,7 @@ class HolesRoom(Room):
                 id=free_id("reading", {r.id for r in pattern.readings}),
                 kind=kind,
                 hole=ids[self.hole.currentIndex()],
-                value=value,  # type: ignore[arg-type]
+                value=value,
                 other=ids[self.other.currentIndex()] if kind in BETWEEN else "",
                 when=now(),
             )

@@ -213,7 +213,7 @@ class LevelRoom(Room):
             self.session.edit(
                 f"Stand {parts[0]}",
                 added(job, "survey/level/stands", AxleStand(id=key, name=parts[0], at=at)),
-            )  # type: ignore[arg-type]
+            )
             self.stand.clear()
             self.refuse("")
         except (UnitError, JobError, ValueError) as error:

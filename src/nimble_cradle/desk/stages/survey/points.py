@@ -373,7 +373,7 @@ class PointsRoom(Room):
                 id=free_id("reading", {r.id for r in survey.readings}),
                 kind=kind,
                 point=survey.points[self.point.currentIndex()].id,
-                other=other,  # type: ignore[arg-type]
+                other=other,
                 value_mm=value,
                 method=tuple(METHOD_PLUS_MINUS)[self.method.currentIndex()],
                 when=now(),
