@@ -7,10 +7,12 @@ import pytest
 import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from nimble_cradle.geometry.distance import Bodies, Nearest, clearance, nearest
+from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.distance import Nearest, clearance, nearest
 from nimble_cradle.geometry.overlap import SIX, separation_depth
 from nimble_cradle.geometry.pose import Pose, angles_xyz, rotation_xyz
-from nimble_cradle.geometry.solids import MeshPart, SolidPart, bar, box, hull, prism, slab
+from nimble_cradle.geometry.solid_makers import bar, box, hull, prism, slab
+from nimble_cradle.geometry.solids import MeshPart, SolidPart
 from nimble_cradle.geometry.ways import ways_out
 from nimble_cradle.geometry.winding import winding_number
 from scipy.optimize import minimize, nnls

@@ -13,7 +13,8 @@ from nimble_cradle.bay.mass import powertrain_mass
 from nimble_cradle.cli.main import main
 from nimble_cradle.demo import demo_folder, make_bay_scan, write_demo
 from nimble_cradle.desk.window import Desk
-from nimble_cradle.geometry.scan import Surface, from_own_ply
+from nimble_cradle.geometry.scan_ply import from_own_ply
+from nimble_cradle.geometry.surface import Surface
 from nimble_cradle.job import store
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job

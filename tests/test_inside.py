@@ -8,10 +8,12 @@ import math
 import numpy as np
 import pytest
 import trimesh
+from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.cells import WHOLE, cut
-from nimble_cradle.geometry.distance import Bodies, clearance, nearest
+from nimble_cradle.geometry.distance import clearance, nearest
 from nimble_cradle.geometry.pose import Pose, rotation_xyz
-from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart, bar, box, hull, placed_part
+from nimble_cradle.geometry.solid_makers import bar, box, hull
+from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart, placed_part
 
 REACH = np.full((1, 1), 200.0)
 
@@ -157,7 +159,7 @@ def cylinder_distance(part: ConvexPart, pose: Pose, surface: MeshPart) -> float:
 
 def test_the_roundness_that_is_claimed() -> None:
     """Half a chord's sagitta outside, half inside: R (1 - cos) / (1 + cos) of half a side's angle."""
-    from nimble_cradle.geometry.distance import ROUND_WITHIN, measured_mesh
+    from nimble_cradle.geometry.bodies import ROUND_WITHIN, measured_mesh
 
     for radius in (5.0, 40.0, 196.0, 300.0):
         vertices, faces = measured_mesh(bar((0, 0, 0), (0, 0, 10), 2 * radius))

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from nimble_cradle.demo import demo_folder
-from nimble_cradle.job import journal, store
+from nimble_cradle.job import journal, recover, store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, removed, value_at, with_mesh, with_value
 from nimble_cradle.job.history import History
@@ -145,7 +145,7 @@ def test_faults_are_told_with_their_place(demo: Job) -> None:
 def test_a_zip_bomb_is_refused_before_it_is_unpacked(
     demo_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(store, "MOST_JSON", 1000)
+    monkeypatch.setattr(read_archive, "MOST_JSON", 1000)
     with pytest.raises(JobError, match="too large"):
         store.read(demo_path)
 
@@ -188,7 +188,7 @@ def test_journal_brings_back_what_was_not_saved(demo_path: Path) -> None:
     place.redo()
     place.flush()
     wanted = place.job
-    found = journal.recover(demo_path, store.read(demo_path).job, {}, (store.read(demo_path).digest,))
+    found = recover.recover(demo_path, store.read(demo_path).job, {}, (store.read(demo_path).digest,))
     assert found.job == wanted and [r["what"] for r in found.rows] == [
         "Moved",
         "Bush",

@@ -11,7 +11,8 @@ from nimble_cradle.bay.bodies import powertrain_bodies
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.gaps import Gap
 from nimble_cradle.fit.travel import MISSED, moving_items
-from nimble_cradle.geometry.distance import Bodies, nearest
+from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.distance import nearest
 from nimble_cradle.geometry.pose import rotation_about
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item

@@ -13,9 +13,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from nimble_cradle.bay.position import pose_of
-from nimble_cradle.geometry.distance import Bodies, near_parts, nearest
+from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.distance import near_parts, nearest
 from nimble_cradle.geometry.pose import Pose, rotation_about, rotation_xyz
-from nimble_cradle.geometry.solids import ConvexPart, MeshPart, bar, box, hull, placed_part
+from nimble_cradle.geometry.solid_makers import bar, box, hull
+from nimble_cradle.geometry.solids import ConvexPart, MeshPart, placed_part
 from nimble_cradle.job.job import Job
 from nimble_cradle.motion.contacts import Obstacles, Rows, rows_at
 from nimble_cradle.motion.descend import (

@@ -19,7 +19,8 @@ from nimble_cradle.job.pattern import Adapter, Hole, HoleReading, Pattern
 from nimble_cradle.job.survey import Survey
 from nimble_cradle.stock.clearance_holes import clearance_hole
 from nimble_cradle.survey.adapter import adapter_plate
-from nimble_cradle.survey.pattern import found_pattern, likeness
+from nimble_cradle.survey.likeness import likeness
+from nimble_cradle.survey.pattern import found_pattern
 from nimble_cradle.survey.photo import flatten
 from nimble_cradle.workers import Say, side_by_side
 from scipy.optimize import least_squares

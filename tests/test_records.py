@@ -15,7 +15,7 @@ from nimble_cradle.desk.stages.survey.points import PointsRoom
 from nimble_cradle.desk.stages.survey.records import RecordsRoom
 from nimble_cradle.desk.stages.survey.sheet import SurveySheet
 from nimble_cradle.desk.window import Desk
-from nimble_cradle.job import store
+from nimble_cradle.job import recover, store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
@@ -124,11 +124,10 @@ class TestPhotographs:
         )
         place.edit("photo", with_value(place.job, "survey/points/p1/photo", key))
         place.flush()
-        from nimble_cradle.job import journal
 
         opened = store.read(demo_path)
         assert opened.photos == ()
-        found = journal.recover(demo_path, opened.job, {}, (opened.digest,))
+        found = recover.recover(demo_path, opened.job, {}, (opened.digest,))
         assert found.photos == {key: PNG} and found.job.survey.points[0].photo == key and len(found.rows) == 2
         place.save()
         assert dict(store.read(demo_path).photos) == {key: PNG} and place.photo(key) == PNG

@@ -270,7 +270,7 @@ class TestUnsaved:
         with pytest.raises(JobError, match="Two meshes have one name"):
             with_value(demo, "meshes", (demo.meshes[0], demo.meshes[0]))
         place.edit("mesh", with_mesh(place.job, "large.stl", os.urandom(400_000)))
-        monkeypatch.setattr(store, "MOST_FILE", 300_000)
+        monkeypatch.setattr(read_archive, "MOST_FILE", 300_000)
         with pytest.raises(JobError, match=r"could not be opened again.*too large.*still stands"):
             place.save()
         assert demo_path.read_bytes() == before and place.unsaved

@@ -12,24 +12,18 @@ import pytest
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
-from nimble_cradle.geometry import cells, mesh_readers
+from nimble_cradle.geometry import cells, mesh_limits
 from nimble_cradle.geometry.align import rigid_fit
-from nimble_cradle.geometry.distance import Bodies, nearest
+from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.distance import nearest
 from nimble_cradle.geometry.mesh import raw_mesh, read_mesh, unit_said
 from nimble_cradle.geometry.pose import Pose, rotation_xyz
 from nimble_cradle.geometry.refine import refine
-from nimble_cradle.geometry.scan import (
-    Scan,
-    Surface,
-    cleaned,
-    closest_on_triangles,
-    clustered,
-    cropped,
-    from_own_ply,
-    thinned,
-    to_ply,
-)
-from nimble_cradle.geometry.solids import MeshPart, ShapeError, bar, box
+from nimble_cradle.geometry.scan import Scan, cleaned, clustered, cropped, thinned
+from nimble_cradle.geometry.scan_ply import from_own_ply, to_ply
+from nimble_cradle.geometry.solid_makers import bar, box
+from nimble_cradle.geometry.solids import MeshPart, ShapeError
+from nimble_cradle.geometry.surface import Surface, closest_on_triangles
 from nimble_cradle.survey import kept_cells
 
 
@@ -143,7 +137,7 @@ class TestReading:
         assert str(refused.value).count(".") <= 3 and "Traceback" not in str(refused.value)
 
     def test_more_triangles_than_are_read(self, monkeypatch: pytest.MonkeyPatch) -> None:
-        monkeypatch.setattr(mesh_readers, "MOST_TRIANGLES", 200)
+        monkeypatch.setattr(mesh_limits, "MOST_TRIANGLES", 200)
         v, f = bay_surface(9)
         with pytest.raises(ShapeError, match="has 512 triangles; at most 200 are read"):
             raw_mesh("large.ply", to_ply(Scan(v, f)))

@@ -14,7 +14,8 @@ from hypothesis import strategies as st
 from nimble_cradle.fit.section import plane_at, plane_through, section
 from nimble_cradle.geometry.pose import Pose, rotation_xyz
 from nimble_cradle.geometry.slice import cut
-from nimble_cradle.geometry.solids import MeshPart, bar, hull
+from nimble_cradle.geometry.solid_makers import bar, hull
+from nimble_cradle.geometry.solids import MeshPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.judge.position import running_gaps

@@ -8,15 +8,8 @@ import math
 import numpy as np
 import pytest
 from nimble_cradle.fit.balance import BALANCE, balances
-from nimble_cradle.fit.shafts import (
-    axle_at,
-    chain,
-    critical_speed,
-    half_shafts,
-    one_joint,
-    residual_angle,
-    top_speed,
-)
+from nimble_cradle.fit.half_shafts import half_shafts
+from nimble_cradle.fit.shafts import axle_at, chain, critical_speed, one_joint, residual_angle, top_speed
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import CameOut
 from nimble_cradle.job.edits import with_value

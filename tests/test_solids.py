@@ -9,18 +9,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from nimble_cradle.bay.mass import combined
 from nimble_cradle.geometry.mesh import read_mesh
+from nimble_cradle.geometry.outlines import convex_outlines
 from nimble_cradle.geometry.pose import Pose
-from nimble_cradle.geometry.solids import (
-    ConvexPart,
-    MeshPart,
-    ShapeError,
-    bar,
-    box,
-    convex_outlines,
-    hull,
-    prism,
-    slab,
-)
+from nimble_cradle.geometry.solid_makers import bar, box, hull, prism, slab
+from nimble_cradle.geometry.solids import ConvexPart, MeshPart, ShapeError
 from scipy.spatial.transform import Rotation
 
 ELBOW = [(0, 0), (100, 0), (100, 20), (20, 20), (20, 100), (0, 100)]

@@ -28,11 +28,11 @@ from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label, plain
 from nimble_cradle.desk.kit.photo_limits import picture_of
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.files import cell, from_cell
-from nimble_cradle.geometry import mesh_readers
+from nimble_cradle.geometry import mesh_stl
 from nimble_cradle.geometry.mesh import left_out, raw_mesh, read_mesh, unit_said
 from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.guarded import Refused, guarded
-from nimble_cradle.job import store
+from nimble_cradle.job import read_archive, store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
@@ -246,15 +246,15 @@ class TestMeshes:
         made = trimesh.creation.icosphere(subdivisions=4, radius=40)
         text = made.export(file_type="stl_ascii").encode()
         odd = text.replace(b"facet normal", b"facet  normal")
-        whole = mesh_readers.stl(text)[0]
-        assert len(whole) == 3 * len(made.faces) and np.abs(mesh_readers.stl(odd)[0] - whole).max() == 0
+        whole = mesh_stl.stl(text)[0]
+        assert len(whole) == 3 * len(made.faces) and np.abs(mesh_stl.stl(odd)[0] - whole).max() == 0
         for size in (1000, 9999, 1 << 18):
-            monkeypatch.setattr(mesh_readers, "_PIECE", size)
+            monkeypatch.setattr(mesh_stl, "_PIECE", size)
             for one in (text, odd):
-                assert np.array_equal(mesh_readers.stl(one)[0], whole)
-        monkeypatch.setattr(mesh_readers, "_PIECE", 50)
+                assert np.array_equal(mesh_stl.stl(one)[0], whole)
+        monkeypatch.setattr(mesh_stl, "_PIECE", 50)
         with pytest.raises(ValueError, match="without an end of a facet"):
-            mesh_readers.stl(text)
+            mesh_stl.stl(text)
 
     def test_200_damaged_meshes(self) -> None:
         """Bytes changed, cut, doubled: read or refused with a sentence, and never left hanging."""
@@ -498,8 +498,8 @@ class TestJobFiles:
             for k in range(4):
                 with archive.open(f"meshes/{k}.stl", "w") as stream:
                     stream.write(bytes(10_000_000))
-        assert store.LEAST_TOTAL == 300_000_000
-        monkeypatch.setattr(store, "LEAST_TOTAL", 30_000_000)
+        assert read_archive.LEAST_TOTAL == 300_000_000
+        monkeypatch.setattr(read_archive, "LEAST_TOTAL", 30_000_000)
         assert path.stat().st_size < 1_000_000
         before = grown()
         with pytest.raises(JobError, match="too large"):
@@ -513,9 +513,12 @@ class TestJobFiles:
 
     def test_a_log_of_millions_of_rows(self) -> None:
         """Empty rows cost nothing; of those that say something the newest are kept and the rest counted."""
-        for rows, kept in ((b"{}\n" * 5_000_000, 1), (b'{"what":"x"}\n' * 300_000, store.MOST_ROWS + 1)):
+        for rows, kept in (
+            (b"{}\n" * 5_000_000, 1),
+            (b'{"what":"x"}\n' * 300_000, read_archive.MOST_ROWS + 1),
+        ):
             before = grown()
-            log = store._log_rows(rows)
+            log = read_archive._log_rows(rows)
             assert len(log) == kept and "left out" in log[0]["what"] and grown()[0] - before[0] < 5.0
 
     def test_damaged_jobs_load_judge_save_and_come_back(

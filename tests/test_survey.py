@@ -28,7 +28,8 @@ from nimble_cradle.job.survey import (
 )
 from nimble_cradle.survey.adjust import COVER, Observed
 from nimble_cradle.survey.level import lean_of, trims
-from nimble_cradle.survey.network import Network, adjusted
+from nimble_cradle.survey.network import adjusted
+from nimble_cradle.survey.network_types import Network
 from nimble_cradle.survey.next_reading import next_readings
 from nimble_cradle.survey.observations import Unknowns
 from scipy.optimize import least_squares

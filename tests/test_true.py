@@ -11,7 +11,8 @@ from nimble_cradle.bay.bodies import solid_of
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.demo import demo_folder
 from nimble_cradle.findings.finding import Finding
-from nimble_cradle.geometry.distance import Bodies, nearest
+from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.distance import nearest
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value

@@ -444,12 +444,12 @@ def test_of_many_overlaps_only_those_nearest_to_clear_are_followed_while_running
 ) -> None:
     """With room for none, the fan in the radiator keeps its figure at rest; no other gap changes, and it
     fouls all the same."""
-    from nimble_cradle.fit import gaps
+    from nimble_cradle.fit import gaps_running
 
     whole = {(g.piece, g.item): g for g in verdict(demo).gaps}
     fouling = {key for key, g in whole.items() if g.still < 0}
     assert fouling == {("fan", "radiator")} and (whole["fan", "radiator"].running or 0.0) < -5
-    monkeypatch.setattr(gaps, "MOST_OVERLAPS", 0)
+    monkeypatch.setattr(gaps_running, "MOST_OVERLAPS", 0)
     fresh = demo.model_copy(update={"position": demo.position.model_copy()})  # nothing is remembered of it
     few = {(g.piece, g.item): g for g in verdict(fresh).gaps}
     assert few.keys() == whole.keys()

@@ -11,10 +11,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from nimble_cradle import workers
+from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.clip import clipped
-from nimble_cradle.geometry.distance import Bodies, clearance, nearest
+from nimble_cradle.geometry.distance import clearance, nearest
 from nimble_cradle.geometry.pose import Pose, rotation_xyz
-from nimble_cradle.geometry.solids import ConvexPart, MeshPart, bar, box, hull
+from nimble_cradle.geometry.solid_makers import bar, box, hull
+from nimble_cradle.geometry.solids import ConvexPart, MeshPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.edits import with_value

@@ -19,7 +19,8 @@ from nimble_cradle.desk.stages.survey.scan import ScanRoom
 from nimble_cradle.desk.stages.survey.sheet import SurveySheet
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.geometry.pose import Pose, rotation_xyz
-from nimble_cradle.geometry.scan import Scan, to_ply
+from nimble_cradle.geometry.scan import Scan
+from nimble_cradle.geometry.scan_ply import to_ply
 from nimble_cradle.job import store
 from nimble_cradle.survey.network import network
 from PyQt6.QtCore import QPoint, Qt

@@ -6,9 +6,9 @@ from functools import lru_cache
 
 import numpy as np
 
+from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.clip import clipped
 from nimble_cradle.geometry.direction import WAY_VECTORS, Way
-from nimble_cradle.geometry.distance import Bodies
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.geometry.solids import ShapeError, SolidPart, placed_part
 from nimble_cradle.job.base import JobError

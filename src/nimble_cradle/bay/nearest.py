@@ -7,9 +7,10 @@ from collections.abc import Sequence
 import numpy as np
 
 from nimble_cradle.bay.bodies import bay_bodies, standing_items
-from nimble_cradle.geometry.distance import Bodies, nearest
+from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.distance import nearest
 from nimble_cradle.geometry.pose import Array, Pose
-from nimble_cradle.geometry.solids import box
+from nimble_cradle.geometry.solid_makers import box
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.job import Job
 

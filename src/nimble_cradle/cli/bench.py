@@ -98,7 +98,7 @@ def _refinement_speed() -> dict[str, Any]:
 
     from nimble_cradle.geometry.pose import Pose, rotation_xyz
     from nimble_cradle.geometry.refine import refine
-    from nimble_cradle.geometry.scan import Surface
+    from nimble_cradle.geometry.surface import Surface
 
     points, faces = _million(709)
     moved = Pose(rotation_xyz(1.0, -0.8, 1.2), np.array([6.0, -5.0, 4.0])).points(points)

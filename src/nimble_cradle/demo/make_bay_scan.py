@@ -15,7 +15,8 @@ from pathlib import Path
 import numpy as np
 
 from nimble_cradle.geometry.pose import Pose, rotation_xyz
-from nimble_cradle.geometry.scan import Scan, cleaned, thinned, to_ply
+from nimble_cradle.geometry.scan import Scan, cleaned, thinned
+from nimble_cradle.geometry.scan_ply import to_ply
 
 WHERE = Path(__file__).parent / "hatchback" / "meshes" / "bay-scan.ply"
 SKEW = Pose(rotation_xyz(2.2, -1.4, 7.5), np.array([-80.0, 45.0, 30.0]))

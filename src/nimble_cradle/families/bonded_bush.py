@@ -12,7 +12,8 @@ from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases, Check, worst
 from nimble_cradle.geometry.pose import Array, Pose, unit
-from nimble_cradle.geometry.solids import ConvexPart, bar
+from nimble_cradle.geometry.solid_makers import bar
+from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.bonded_bush import BondedBush
 from nimble_cradle.job.loads import Allowables
 from nimble_cradle.job.mounts import Mount

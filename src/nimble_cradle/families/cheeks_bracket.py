@@ -11,7 +11,8 @@ from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases, Check, alone, worst
 from nimble_cradle.geometry.pose import Array, frame, unit
-from nimble_cradle.geometry.solids import SolidPart, box
+from nimble_cradle.geometry.solid_makers import box
+from nimble_cradle.geometry.solids import SolidPart
 from nimble_cradle.job.loads import Allowables
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.form import Form
@@ -30,6 +31,9 @@ from nimble_cradle.strength.pin import (
 )
 
 LOAD_PATH = (("cross-bolt", ("cross-bolt", "play")), ("cheeks", ("cheeks",)))
+AROUND, BELOW = 12.0, 35.0
+"""A cheek is so much wider than its eye, and so much longer than the eye's radius, mm: open upwards, down
+to where it is welded (common practice, no source)."""
 
 
 def sleeve_length(mount: Mount) -> float:
@@ -207,11 +211,6 @@ def parts(mount: Mount) -> tuple[MadePart, ...]:
             stands_in=True,
         ),
     )
-
-
-AROUND, BELOW = 12.0, 35.0
-"""A cheek is so much wider than its eye, and so much longer than the eye's radius, mm: open upwards, down
-to where it is welded (common practice, no source)."""
 
 
 def cheek_solids(mount: Mount) -> tuple[SolidPart, ...]:

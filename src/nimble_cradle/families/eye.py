@@ -7,7 +7,8 @@ import numpy as np
 from nimble_cradle.families.arm_run import ArmRun, arm_run
 from nimble_cradle.families.family import eye_of
 from nimble_cradle.geometry.pose import Array, Pose, unit
-from nimble_cradle.geometry.solids import ConvexPart, bar
+from nimble_cradle.geometry.solid_makers import bar
+from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.mounts import Mount
 
 

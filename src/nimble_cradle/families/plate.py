@@ -12,7 +12,8 @@ from nimble_cradle.families.landing import footprint, weld_throat
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
 from nimble_cradle.geometry.plate import Plate, plate_round
 from nimble_cradle.geometry.pose import Array, Pose, frame
-from nimble_cradle.geometry.solids import ConvexPart, pushed
+from nimble_cradle.geometry.solid_makers import pushed
+from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.form import Form

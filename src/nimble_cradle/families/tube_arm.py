@@ -17,7 +17,8 @@ from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases, Check, worst
 from nimble_cradle.geometry.footprint import Footprint, oval_footprint
 from nimble_cradle.geometry.pose import Array, Pose, cross, unit
-from nimble_cradle.geometry.solids import SolidPart, bar
+from nimble_cradle.geometry.solid_makers import bar
+from nimble_cradle.geometry.solids import SolidPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.tube_arm import TubeArm

@@ -11,7 +11,8 @@ from nimble_cradle.bay.position import nought, pose_of
 from nimble_cradle.families.part import Owner
 from nimble_cradle.findings.finding import Problem
 from nimble_cradle.fit.gaps import most_moved
-from nimble_cradle.geometry.distance import Bodies, nearest
+from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.distance import nearest
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.job.job import Job
 from nimble_cradle.made.parts import made

@@ -17,19 +17,19 @@ from numpy.typing import NDArray
 from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
 from nimble_cradle.bay.position import nought, pose_of
 from nimble_cradle.calc import Q, calculation
-from nimble_cradle.fit.travel import MovingItem, least_through_travel, moving_items, travel_words
+from nimble_cradle.fit.travel import least_through_travel, moving_items, travel_words
+from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.direction import WAYS_OUT
-from nimble_cradle.geometry.distance import Bodies, nearest
+from nimble_cradle.geometry.distance import nearest
 from nimble_cradle.geometry.pose import Array, Pose, unit
-from nimble_cradle.geometry.solids import MeshPart, SolidPart, bar
+from nimble_cradle.geometry.solid_makers import bar
+from nimble_cradle.geometry.solids import MeshPart, SolidPart
 from nimble_cradle.geometry.ways import ways_out
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.survey.made import surface_doubt
 from nimble_cradle.survey.network import network
 
-MOST_OVERLAPS = 24
-"""So many pairs that are in one another at rest are measured when running too."""
 LISTED_BEYOND = 50.0
 """Pairs are listed up to this many mm beyond what they require; farther ones cannot decide anything."""
 
@@ -296,112 +296,3 @@ def most_moved(moving: Bodies, rest: Pose, pose: Pose) -> Array:
     out = np.zeros(moving.count)
     np.maximum.at(out, moving.owner, most)
     return out
-
-
-def gaps_running(
-    job: Job, at_rest: Sequence[Gap], poses: Sequence[tuple[str, Pose]], fittings: Fittings | None = None
-) -> tuple[Gap, ...]:
-    """The same gaps with the least distance through all ``poses`` (case name, pose in the vehicle frame),
-    tightest first. at_rest: measured at the job's position.
-
-    No point of a body moves further from its place at rest than a corner of its box does, and no distance
-    changes by more: what can therefore not undercut the least found so far is not measured. Where more than
-    MOST_OVERLAPS pairs are in one another at rest, only those nearest to clear are measured when running: how
-    much deeper the others then are is nobody's question before the engine is moved.
-    """
-    if not at_rest or not poses:
-        return tuple(at_rest)
-    bare = {f.id for f in fittings.rows if f.bare} if fittings is not None else set()
-    least = {(g.piece, g.item): (g.still, "at rest" if g.still == g.gap else g.travel_at) for g in at_rest}
-    sets = [([p.id for p in fitted_pieces(job)], powertrain_bodies(job))]
-    if fittings is not None:
-        sets.append(([f.id for f in fittings.rows], fittings.bodies))
-    for owners, moving in sets:
-        asked = {(g.piece, g.item): g.still for g in at_rest if g.piece not in bare}
-        for pair in _hopeless(at_rest):
-            asked.pop(pair, None)
-        _Running(job, owners, moving, asked, least).through(poses)
-    out = [
-        Gap(**{**g.__dict__, "running": least[g.piece, g.item][0], "running_case": least[g.piece, g.item][1]})
-        for g in at_rest
-    ]
-    out.sort(key=lambda g: g.margin)
-    return tuple(out)
-
-
-def _hopeless(at_rest: Sequence[Gap]) -> set[tuple[str, str]]:
-    """Pairs that are in one another too deep to be measured when running."""
-    fouling = sorted((g for g in at_rest if g.still < 0), key=lambda g: -g.still)
-    return {(g.piece, g.item) for g in fouling[MOST_OVERLAPS:]}
-
-
-LOOKED_WITHIN = 0.5
-"""Pairs that touch at rest are measured as if they were so far apart, mm, so that they are met at all."""
-
-
-class _Running:
-    """The least distances of one set through all cases. asked: distance at rest of each pair that is
-    measured; least: the least of every pair so far, with where that is, written on."""
-
-    def __init__(
-        self,
-        job: Job,
-        owners: Sequence[str],
-        moving: Bodies,
-        asked: dict[tuple[str, str], float],
-        least: dict[tuple[str, str], tuple[float, str]],
-    ) -> None:
-        self.job, self.owners, self.moving, self.least = job, owners, moving, least
-        self.names = [i.id for i in standing_items(job)]
-        self.fixed = bay_bodies(job)
-        items = {name: k for k, name in enumerate(self.names)}
-        number = {owner: k for k, owner in enumerate(owners)}
-        self.asked = {pair: still for pair, still in asked.items() if pair[0] in number}
-        self.reach = np.full((len(owners), len(items)), -np.inf)
-        for (piece, item), still in self.asked.items():
-            self.reach[number[piece], items[item]] = still
-        self.still = self.reach.copy()
-        # how deep a mesh is overlapped is no true distance
-        of_mesh = _of_meshes(moving)[:, None] | _of_meshes(self.fixed)[None]
-        self.rough = (self.still < 0) & of_mesh
-
-    def through(self, poses: Sequence[tuple[str, Pose]]) -> None:
-        """All cases, those that move it most first: they leave least for the others."""
-        if not np.isfinite(self.reach).any():
-            return
-        rest = pose_of(self.job.position)
-        shifts = [most_moved(self.moving, rest, pose) for _, pose in poses]
-        for k in sorted(range(len(poses)), key=lambda k: -float(shifts[k].max())):
-            name, pose = poses[k]
-            self._standing(name, pose, shifts[k])
-            for mover in moving_items(self.job):
-                self._moving(name, pose, shifts[k], mover)
-
-    def _standing(self, name: str, pose: Pose, moved: Array) -> None:
-        """Items where they stand. moved: (owners,) mm from the place at rest."""
-        may = np.isfinite(self.reach) & ((self.still - moved[:, None] < self.reach + 1e-6) | self.rough)
-        if not may.any():
-            return
-        limit = np.where(may, np.maximum(self.reach, LOOKED_WITHIN), -np.inf)
-        for n in nearest(self.moving, pose, self.fixed, limit):
-            pair = self.owners[n.a], self.names[n.b]
-            if n.distance < self.least[pair][0]:
-                self.least[pair] = n.distance, name
-                self.reach[n.a, n.b] = n.distance
-
-    def _moving(self, name: str, pose: Pose, moved: Array, mover: MovingItem) -> None:
-        """One item through its travel."""
-        item = self.names[mover.column]
-        known = {
-            a: self.least[owner, item][0]
-            for a, owner in enumerate(self.owners)
-            if (owner, item) in self.asked
-            and self.still[a, mover.column] - moved[a] < self.least[owner, item][0]
-        }
-        if not known:
-            return
-        rows = range(len(self.owners))
-        within = np.array([max(known[a], LOOKED_WITHIN) if a in known else -np.inf for a in rows])
-        found = least_through_travel(self.moving, pose, mover, within, known)
-        for a, (n, at) in found.items():
-            self.least[self.owners[a], item] = n.distance, f"{name}, {travel_words(mover.motion, at)}"

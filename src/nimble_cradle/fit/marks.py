@@ -10,9 +10,11 @@ import numpy as np
 
 from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
 from nimble_cradle.bay.position import move_words, pose_of, position_of, turn_words
-from nimble_cradle.geometry.distance import Bodies, clearance
+from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.distance import clearance
 from nimble_cradle.geometry.pose import Array, Pose, angles_xyz
-from nimble_cradle.geometry.solids import ConvexPart, bar
+from nimble_cradle.geometry.solid_makers import bar
+from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import free_id, with_value
 from nimble_cradle.job.job import Job

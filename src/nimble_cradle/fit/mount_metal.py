@@ -16,9 +16,11 @@ from nimble_cradle.families.family import arm_family, eye_of
 from nimble_cradle.families.landing import footprint, weld_throat
 from nimble_cradle.families.plate import plate_solid
 from nimble_cradle.findings.finding import Problem
-from nimble_cradle.geometry.distance import Bodies, nearest
+from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.distance import nearest
 from nimble_cradle.geometry.pose import Array, Pose, frame, unit
-from nimble_cradle.geometry.solids import SolidPart, box, placed_part
+from nimble_cradle.geometry.solid_makers import box
+from nimble_cradle.geometry.solids import SolidPart, placed_part
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount

@@ -13,7 +13,7 @@ from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodie
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.gaps import Gap
 from nimble_cradle.fit.travel import motion_pose, moving_items
-from nimble_cradle.geometry.distance import Bodies
+from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.geometry.slice import Outline, Plane, cut
 from nimble_cradle.job.base import JobError

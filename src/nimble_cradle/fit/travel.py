@@ -12,7 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from nimble_cradle.bay.bodies import solid_of, standing_items
-from nimble_cradle.geometry.distance import Bodies, Nearest, nearest
+from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.distance import Nearest, nearest
 from nimble_cradle.geometry.pose import Array, Pose, rotation_about
 from nimble_cradle.job.from_points import Motion, Swing
 from nimble_cradle.job.job import Job

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array
-from nimble_cradle.geometry.solids import MeshPart, ShapeError, SolidPart, hull
+from nimble_cradle.geometry.solid_makers import hull
+from nimble_cradle.geometry.solids import MeshPart, ShapeError, SolidPart
 
 
 def clipped(part: SolidPart, normal: Array, offset: float) -> SolidPart | None:

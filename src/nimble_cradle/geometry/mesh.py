@@ -9,10 +9,13 @@ from functools import lru_cache
 import numpy as np
 
 from nimble_cradle.files import printable
-from nimble_cradle.geometry import mesh_readers
-from nimble_cradle.geometry.mesh_readers import READERS, stl, stl_left_over, too_many
+from nimble_cradle.geometry import mesh_limits
+from nimble_cradle.geometry.mesh_limits import too_many
+from nimble_cradle.geometry.mesh_readers import READERS
+from nimble_cradle.geometry.mesh_stl import stl, stl_left_over
 from nimble_cradle.geometry.pose import Array
-from nimble_cradle.geometry.scan import from_own_ply, merged, own_counts
+from nimble_cradle.geometry.scan import merged
+from nimble_cradle.geometry.scan_ply import from_own_ply, own_counts
 from nimble_cradle.geometry.solids import ShapeError, Triangles
 from nimble_cradle.guarded import Refused, guarded
 
@@ -50,7 +53,7 @@ def _read(name: str, data: bytes) -> tuple[Array, Triangles] | str:
 def _read_anew(name: str, data: bytes) -> tuple[Array, Triangles]:
     shown = printable(name)
     own = own_counts(data) if name.lower().endswith(".ply") else None
-    if own is not None and own[1] > mesh_readers.MOST_TRIANGLES:
+    if own is not None and own[1] > mesh_limits.MOST_TRIANGLES:
         raise ShapeError(f"“{shown}” {too_many(own[1])}.")
     made = from_own_ply(data) if own is not None else None
     vertices, faces = (made.vertices, made.faces) if made is not None else raw_mesh(name, data)
@@ -99,7 +102,7 @@ def raw_mesh(name: str, data: bytes, say: Callable[[str], None] = lambda _: None
         or vertices.shape[1] != 3
     ):
         raise ShapeError(f"“{shown}” holds no triangles.")
-    if len(faces) > mesh_readers.MOST_TRIANGLES:
+    if len(faces) > mesh_limits.MOST_TRIANGLES:
         raise ShapeError(f"“{shown}” {too_many(len(faces))}.")
     if faces.min() < 0 or faces.max() >= len(vertices):
         raise ShapeError(f"“{shown}” has triangles whose corners are not there.")
@@ -122,7 +125,7 @@ def unit_said(name: str, data: bytes) -> str:
         return "mm"
     if kind == "3mf":
         try:
-            found, _ = guarded("nimble_cradle.geometry.mesh_readers:three_mf_unit", [], data)
+            found, _ = guarded("nimble_cradle.geometry.mesh_3mf:three_mf_unit", [], data)
         except Refused:
             return ""
         return {"millimeter": "mm", "centimeter": "cm", "meter": "m", "inch": "inch", "foot": "foot"}.get(

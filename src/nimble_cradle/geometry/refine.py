@@ -13,8 +13,8 @@ import numpy as np
 
 from nimble_cradle.geometry.direction import AXIS_WORDS
 from nimble_cradle.geometry.pose import Array, Pose, rotation_about
-from nimble_cradle.geometry.scan import Surface
 from nimble_cradle.geometry.solids import ShapeError
+from nimble_cradle.geometry.surface import Surface
 
 MOST_POINTS = 8000
 POORLY = 0.02

@@ -11,7 +11,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from nimble_cradle.geometry.distance import Bodies, clearance
+from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.distance import clearance
 from nimble_cradle.geometry.overlap import SIX, candidate_axes
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart

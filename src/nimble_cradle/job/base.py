@@ -4,6 +4,8 @@ place."""
 from __future__ import annotations
 
 import re
+from collections import Counter
+from collections.abc import Sequence
 from typing import Annotated, Any
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
@@ -51,3 +53,10 @@ class Part(BaseModel):
     """Base of every part of a job. Frozen; unknown names in a file are refused by name."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+def told_apart(word: str, ids: Sequence[str]) -> None:
+    """Raises ValueError where two rows have one id."""
+    twice = next((key for key, count in Counter(ids).items() if count > 1), None)
+    if twice is not None:
+        raise ValueError(f"two {word}s have the id “{twice}”; ids must differ")

@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal
 from pydantic import ConfigDict, Field, ValidationError, model_validator
 
 from nimble_cradle.files import printable
-from nimble_cradle.job.base import JobError, Name, Part, Words
+from nimble_cradle.job.base import JobError, Name, Part, Words, told_apart
 from nimble_cradle.job.bay import Clearance, Item, JointLimits, Vehicle
 from nimble_cradle.job.kinds import every_kind
 from nimble_cradle.job.loads import Allowables, Loads
@@ -85,52 +85,19 @@ class Job(Part):
 
     @model_validator(mode="after")
     def _hangs_together(self) -> Job:
-        rows: dict[str, tuple[Any, ...]] = {
-            "item": self.items,
-            "piece": self.powertrain.pieces,
-            "mount": self.mounts,
-            "clearance": self.clearances,
-        }
-        for word, parts in rows.items():
-            seen: set[str] = set()
-            for part in parts:
-                if part.id in seen:
-                    raise ValueError(f"two {word}s have the id “{part.id}”; ids must differ")
-                seen.add(part.id)
-        classes = {c.id for c in self.clearances}
-        bodies: tuple[Item | Piece, ...] = (*self.items, *self.powertrain.pieces)
-        for part in bodies:
-            if part.neighbour not in classes:
-                raise ValueError(
-                    f"{part.name}: there is no clearance class “{part.neighbour}”; the table has"
-                    f" {', '.join(sorted(classes))}"
-                )
-        surveyed = {p.id for p in self.survey.points}
-        for item in self.items:
-            for key in item.made.points if item.made is not None else ():
-                if key not in surveyed:
-                    raise ValueError(
-                        f"{item.name} is made from the point “{key}”, which is not in the survey"
-                    )
-        if sum(len(part.shapes) for part in bodies) > MOST_SHAPES:
-            raise ValueError(f"the job is drawn by more than {MOST_SHAPES:,} shapes")
-        files = {m.name for m in self.meshes}
-        if len(files) < len(self.meshes):
-            raise ValueError("two meshes have one name; each needs its own")
-        for part in bodies:
-            for shape in part.shapes:
-                if isinstance(shape, Mesh) and shape.file not in files:
-                    raise ValueError(
-                        f"{part.name} is drawn by the mesh “{shape.file}”, which is not in the job"
-                    )
-        if (
-            self.crossmember is not None
-            and self.mounts
-            and self.crossmember.carries not in {m.id for m in self.mounts}
+        for word, parts in (
+            ("item", self.items),
+            ("piece", self.powertrain.pieces),
+            ("mount", self.mounts),
+            ("clearance", self.clearances),
         ):
-            raise ValueError(
-                f"the crossmember carries the mount “{self.crossmember.carries}”, which is not in the job"
-            )
+            told_apart(word, [part.id for part in parts])
+        _known_neighbours(self)
+        _known_points(self)
+        _known_meshes(self)
+        carried = None if self.crossmember is None else self.crossmember.carries
+        if carried is not None and self.mounts and carried not in {m.id for m in self.mounts}:
+            raise ValueError(f"the crossmember carries the mount “{carried}”, which is not in the job")
         return self
 
     def mesh(self, name: str) -> MeshFile:
@@ -139,6 +106,43 @@ class Job(Part):
             if mesh.name == name:
                 return mesh
         raise JobError(f"The job has no mesh called “{name}”.", "meshes")
+
+
+def _bodies(job: Job) -> tuple[Item | Piece, ...]:
+    return (*job.items, *job.powertrain.pieces)
+
+
+def _known_neighbours(job: Job) -> None:
+    """Raises ValueError for an item or piece of a class that the clearance table does not have."""
+    classes = {c.id for c in job.clearances}
+    for part in _bodies(job):
+        if part.neighbour not in classes:
+            raise ValueError(
+                f"{part.name}: there is no clearance class “{part.neighbour}”; the table has"
+                f" {', '.join(sorted(classes))}"
+            )
+
+
+def _known_points(job: Job) -> None:
+    """Raises ValueError for an item made from a point that is not in the survey."""
+    surveyed = {p.id for p in job.survey.points}
+    for item in job.items:
+        for key in item.made.points if item.made is not None else ():
+            if key not in surveyed:
+                raise ValueError(f"{item.name} is made from the point “{key}”, which is not in the survey")
+
+
+def _known_meshes(job: Job) -> None:
+    """Raises ValueError for too many shapes, two meshes of one name, or a mesh that is not there."""
+    if sum(len(part.shapes) for part in _bodies(job)) > MOST_SHAPES:
+        raise ValueError(f"the job is drawn by more than {MOST_SHAPES:,} shapes")
+    files = {m.name for m in job.meshes}
+    if len(files) < len(job.meshes):
+        raise ValueError("two meshes have one name; each needs its own")
+    for part in _bodies(job):
+        for shape in part.shapes:
+            if isinstance(shape, Mesh) and shape.file not in files:
+                raise ValueError(f"{part.name} is drawn by the mesh “{shape.file}”, which is not in the job")
 
 
 MOST_TOLD = 12

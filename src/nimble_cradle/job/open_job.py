@@ -14,11 +14,12 @@ from typing import Any
 
 from nimble_cradle.files import beside, printable, read_file, real, sweep, there, why, write_new
 from nimble_cradle.job import journal as journals
-from nimble_cradle.job import store
+from nimble_cradle.job import recover, store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.history import History
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.lock import Lock
+from nimble_cradle.job.read_archive import MOST_TOTAL
 
 MOST_PHOTO = 40_000_000
 MOST_PHOTOS = 500
@@ -91,7 +92,7 @@ class OpenJob:
             if self._lock is None:
                 raise
             previous = beside(self.path, ".previous")
-            if not journals.builds_on(self.path, previous):
+            if not recover.builds_on(self.path, previous):
                 raise
             opened = store.read(previous)
             self.told = (
@@ -105,7 +106,7 @@ class OpenJob:
         try:
             if opened.migrated_from is not None:
                 self._keep_original(opened.migrated_from)
-            found = journals.recover(
+            found = recover.recover(
                 self.path, opened.job, dict(opened.photos), (opened.digest, opened.job_digest), tried
             )
         except (JobError, OSError) as error:
@@ -133,7 +134,7 @@ class OpenJob:
         stand_in = beside(self.path, f".{os.getpid()}.part", hidden=True)
         with contextlib.suppress(FileNotFoundError):
             os.unlink(stand_in)
-        write_new(stand_in, read_file(self.path, store.MOST_TOTAL))
+        write_new(stand_in, read_file(self.path, MOST_TOTAL))
         try:
             os.link(stand_in, kept, follow_symlinks=False)
         except FileExistsError:
@@ -315,7 +316,7 @@ class OpenJob:
         try:
             digest = store.write(path, state.job, state.log, state.photos)
             if there(journals.journal_path(path)):
-                journals.set_aside(path)
+                recover.set_aside(path)
         except (JobError, OSError) as error:
             lock.release()
             if isinstance(error, JobError):

@@ -7,11 +7,23 @@ A plus-or-minus is taken as two standard deviations everywhere (about 95 of 100 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable, Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
-from nimble_cradle.job.base import Finite, Id, Name, NotNegative, Part, Positive, Vec2, Vec3, Words
+from nimble_cradle.job.base import (
+    Finite,
+    Id,
+    Name,
+    NotNegative,
+    Part,
+    Positive,
+    Vec2,
+    Vec3,
+    Words,
+    told_apart,
+)
 from nimble_cradle.job.bay import METHOD_PLUS_MINUS, Method
 from nimble_cradle.job.pattern import Adapter, Pattern
 
@@ -169,36 +181,34 @@ class Survey(Part):
             ("level reading", self.level.readings),
             ("stand", self.level.stands),
         ):
-            ids = [r.id for r in rows]
-            if len(set(ids)) < len(ids):
-                raise ValueError(
-                    f"two {word}s have the id “{next(i for i in ids if ids.count(i) > 1)}”; ids must differ"
-                )
-        points, datums = {p.id for p in self.points}, {d.id for d in self.datums}
+            told_apart(word, [r.id for r in rows])
         for reading in self.readings:
-            for key in (reading.point, reading.other):
-                if key and key not in points:
-                    raise ValueError(
-                        f"the reading “{reading.id}” names the point “{key}”, which is not in the survey"
-                    )
-            if reading.datum and reading.datum not in datums:
-                raise ValueError(
-                    f"the reading “{reading.id}” is from the datum “{reading.datum}”, which is not in the"
-                    " survey"
-                )
-            if reading.kind.startswith("from-") and self.width_mm is None:
-                raise ValueError(
-                    f"the reading “{reading.id}” is taken from a wall, but the width from wall to wall is not"
-                    " there"
-                )
+            _known_ends(self, reading)
         if self.adapter is not None:
-            for key in (self.adapter.engine, self.adapter.gearbox):
-                if key not in {p.id for p in self.patterns}:
-                    raise ValueError(
-                        f"the adapter joins the hole pattern “{key}”, which is not in the survey"
-                    )
+            _known(
+                self.patterns,
+                (self.adapter.engine, self.adapter.gearbox),
+                "the adapter joins the hole pattern",
+            )
         if self.fit is not None:
-            for key in (*self.fit.tops, *self.fit.front, *(k for pair in self.fit.pairs for k in pair)):
-                if key not in points:
-                    raise ValueError(f"the datum is fitted to the point “{key}”, which is not in the survey")
+            pairs = (key for pair in self.fit.pairs for key in pair)
+            keys = (*self.fit.tops, *self.fit.front, *pairs)
+            _known(self.points, keys, "the datum is fitted to the point")
         return self
+
+
+def _known(rows: Sequence[Part], keys: Iterable[str], words: str) -> None:
+    """Raises ValueError, which begins with ``words``, for a key that no row has."""
+    ids = {getattr(row, "id", None) for row in rows}
+    for key in keys:
+        if key not in ids:
+            raise ValueError(f"{words} “{key}”, which is not in the survey")
+
+
+def _known_ends(survey: Survey, reading: Reading) -> None:
+    """Raises ValueError for a reading of a point, from a datum or a wall that is not there."""
+    named = f"the reading “{reading.id}”"
+    _known(survey.points, [k for k in (reading.point, reading.other) if k], f"{named} names the point")
+    _known(survey.datums, [k for k in (reading.datum,) if k], f"{named} is from the datum")
+    if reading.kind.startswith("from-") and survey.width_mm is None:
+        raise ValueError(f"{named} is taken from a wall, but the width from wall to wall is not there")

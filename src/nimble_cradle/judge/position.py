@@ -5,7 +5,8 @@ from __future__ import annotations
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.driveline import driveline
 from nimble_cradle.fit.fittings import fittings
-from nimble_cradle.fit.gaps import Gap, fitting_gaps, gaps_at_rest, gaps_running
+from nimble_cradle.fit.gaps import Gap, fitting_gaps, gaps_at_rest
+from nimble_cradle.fit.gaps_running import gaps_running
 from nimble_cradle.fit.lowest import lowest_point
 from nimble_cradle.fit.supports import stack_question
 from nimble_cradle.job.base import JobError

@@ -12,7 +12,8 @@ from nimble_cradle.calc import CalcError
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
 from nimble_cradle.geometry.polyline import axis_length
 from nimble_cradle.geometry.pose import Pose, unit
-from nimble_cradle.geometry.solids import ConvexPart, SolidPart, bar, box
+from nimble_cradle.geometry.solid_makers import bar, box
+from nimble_cradle.geometry.solids import ConvexPart, SolidPart
 from nimble_cradle.job.base import Vec3
 from nimble_cradle.job.mounts import Crossmember
 from nimble_cradle.stock.form import Form

@@ -14,7 +14,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nimble_cradle.geometry.distance import Bodies, Nearest, near_parts
+from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.distance import Nearest, near_parts
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart
 from nimble_cradle.motion.part_distance import crossing_points, facing_corners, from_part

@@ -14,7 +14,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from nimble_cradle.geometry.distance import Bodies
+from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.motion.contacts import Obstacles, Rows, rows_at
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array, Pose
-from nimble_cradle.geometry.scan import closest_on_triangles
 from nimble_cradle.geometry.solids import ConvexPart
+from nimble_cradle.geometry.surface import closest_on_triangles
 
 
 def from_part(part: ConvexPart, points: Array) -> tuple[Array, Array]:

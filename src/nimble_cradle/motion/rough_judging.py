@@ -13,7 +13,7 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
-from nimble_cradle.geometry.distance import Bodies
+from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.overlap import candidate_axes
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart

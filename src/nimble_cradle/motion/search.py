@@ -54,6 +54,44 @@ def better(a: Found, b: Found | None) -> bool:
     return a.stand.cost < b.stand.cost if a.ok else a.stand.worst < b.stand.worst
 
 
+class _Searching:
+    """The seats found so far, the best first, no two alike."""
+
+    def __init__(self, problem: SeatProblem, say: Say) -> None:
+        self.problem, self.say = problem, say
+        self.found: list[Found] = []
+
+    def told(self, done: int, stand: Look) -> None:
+        """Called at every step of a descent; ends it where another has been before."""
+        self.say("Looking for a seat" + (f": {len(self.found)} found so far" if self.found else ""))
+        if done > 1 and any(_alike(self.problem, stand.pose, f.stand.pose) for f in self.found):
+            raise _BeenThere
+
+    def go(self, start: Pose, trust: float = 30.0) -> bool:
+        """Descend from a start; True where it is the best so far by more than a trifle."""
+        hopeless = min((f.stand.cost for f in self.found if f.ok), default=np.inf)
+        try:
+            f = descend(self.problem, start, told=self.told, hopeless=hopeless, trust=trust)
+        except _BeenThere:
+            return False
+        best = self.found[0] if self.found else None
+        if best is None or better(f, best):
+            self.found.insert(0, f)
+            return best is None or best.ok != f.ok or abs(best.stand.merit - f.stand.merit) > SAME
+        if all(abs(f.stand.merit - k.stand.merit) > SAME for k in self.found):
+            self.found.append(f)
+        return False
+
+    def kick(self) -> bool:
+        """Descend from beside the best; True as soon as that helped."""
+        base = self.found[0].stand.pose
+        return any(self.go(moved_by(self.problem, base, kick), KICKED_TRUST) for kick in KICKS)
+
+
+KICKED_TRUST = 15.0
+"""First step of a descent after a kick, mm: a kick is not meant to leave its valley at once."""
+
+
 def search(
     problem: SeatProblem,
     present: Sequence[Pose],
@@ -67,39 +105,12 @@ def search(
     """Seats found, the best first, no two alike. present: poses to begin from besides those that a look
     over low..high (3,) (the place of the moving frame, mm) at ``rotations`` gives, ``most`` of them.
     kicks: rounds of kicks from the best at the end. ``say`` is told words and may raise to stop it."""
-    found: list[Found] = []
-
-    def told(done: int, stand: Look) -> None:
-        say("Looking for a seat" + (f": {len(found)} found so far" if found else ""))
-        if done > 1 and any(_alike(problem, stand.pose, f.stand.pose) for f in found):
-            raise _BeenThere
-
-    def go(start: Pose, trust: float = 30.0) -> bool:
-        """Descend from a start; True where it is the best so far by more than a trifle."""
-        hopeless = min((f.stand.cost for f in found if f.ok), default=np.inf)
-        try:
-            f = descend(problem, start, told=told, hopeless=hopeless, trust=trust)
-        except _BeenThere:
-            return False
-        best = found[0] if found else None
-        if best is None or better(f, best):
-            found.insert(0, f)
-            return best is None or best.ok != f.ok or abs(best.stand.merit - f.stand.merit) > SAME
-        if all(abs(f.stand.merit - k.stand.merit) > SAME for k in found):
-            found.append(f)
-        return False
-
+    seats = _Searching(problem, say)
     for pose in present:
-        go(pose)
+        seats.go(pose)
     for start in starts(problem, rotations, low, high, most=most, told=say) if most else ():
-        go(start.pose)
-    for _ in range(kicks if found[0].stand.worst < FAR_FROM_IT / 2 else 0):
-        base = found[0].stand.pose
-        helped = False
-        for kick in KICKS:
-            helped = go(moved_by(problem, base, kick), 15.0) or helped
-            if helped:
-                break
-        if not helped:
+        seats.go(start.pose)
+    for _ in range(kicks if seats.found[0].stand.worst < FAR_FROM_IT / 2 else 0):
+        if not seats.kick():
             break
-    return tuple(sorted(found, key=lambda f: (not f.ok, f.stand.cost if f.ok else f.stand.worst)))
+    return tuple(sorted(seats.found, key=lambda f: (not f.ok, f.stand.cost if f.ok else f.stand.worst)))

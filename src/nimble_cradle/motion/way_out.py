@@ -13,7 +13,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from nimble_cradle.geometry.distance import Bodies, Nearest, clearance
+from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.distance import Nearest, clearance
 from nimble_cradle.geometry.pose import Array, Pose, rotation_about
 
 LOOK = 60.0

@@ -38,6 +38,10 @@ from nimble_cradle.strength.bolts import (
 from nimble_cradle.strength.plate import PLATE, PLATE_LINE, plate_capacity, plate_lines
 
 
+LEAST_LEVER = 5.0
+"""A bolt nearer to the weld's toe bends the plate as one so many mm away (common practice, no source)."""
+
+
 def pad_loads(mount: Mount, run: ArmRun, forces: Array) -> tuple[Array, Array]:
     """Forces (k, 3) and moments (k, 3) N mm along u, v, normal at the pad's own centre, on the block's
     face, for forces (k, 3) on the bush's centre, vehicle frame."""
@@ -177,10 +181,6 @@ def _tightening(mount: Mount, allow: Allowables) -> Finding:
         nut_factor=allow.nut_factor,
         proof=bolt_capacity(pad.bolt, pad.bolt_class)[2],
     )
-
-
-LEAST_LEVER = 5.0
-"""A bolt nearer to the weld's toe bends the plate as one so many mm away (common practice, no source)."""
 
 
 def _plate(mount: Mount, run: ArmRun, cases: Cases, loads: BoltLoads) -> Finding:

@@ -12,8 +12,9 @@ from nimble_cradle.bay.mass import powertrain_mass
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.balance import axle_share
 from nimble_cradle.fit.driveline import driveline
-from nimble_cradle.geometry.distance import Bodies, nearest
-from nimble_cradle.geometry.solids import bar
+from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.distance import nearest
+from nimble_cradle.geometry.solid_makers import bar
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, with_value
 from nimble_cradle.job.job import Job, MeshFile

@@ -14,9 +14,11 @@ from nimble_cradle.bay.position import pose_of
 from nimble_cradle.families.family import bush_family, eye_of
 from nimble_cradle.families.plate import bolt_places
 from nimble_cradle.fit.gaps import Fittings, fitting_gaps, piece_rooms
-from nimble_cradle.geometry.distance import Bodies, clearance, nearest
+from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.distance import clearance, nearest
 from nimble_cradle.geometry.pose import Array, Pose, frame, unit
-from nimble_cradle.geometry.solids import SolidPart, bar
+from nimble_cradle.geometry.solid_makers import bar
+from nimble_cradle.geometry.solids import SolidPart
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.made.parts import made_mounts
@@ -39,6 +41,13 @@ round and length of the hand that lies on its outer side, mm (common practice, n
 SWING = 3
 """Places 15 deg apart, one after another, that a spanner must be free in: turned over it takes the next
 flat after 30 deg."""
+HEAD_HIGH = 0.7
+"""Height of a bolt's head in bolt diameters (ISO 4014 within 10 %, from memory)."""
+BESIDE_EYE, THROUGH = 15.0, 0.9
+"""A cross-bolt's head stands so far beside the eye, mm, and is of a bolt of so much of the hole's diameter
+(common practice, no source)."""
+_Around = Sequence[tuple[Bodies, Pose, Callable[[int], str]]]
+"""Sets that stand about, where, and the name of each of their bodies."""
 
 
 @dataclass(frozen=True)
@@ -88,15 +97,6 @@ def _tool(at: Array, way: Array, bolt_mm: float, extension: float) -> list[Solid
     if extension:
         out.append(bar(socket, end, EXTENSION_ROUND))
     return [*out, bar(end, end + HAND_LONG * way, HAND_ROUND)]
-
-
-HEAD_HIGH = 0.7
-"""Height of a bolt's head in bolt diameters (ISO 4014 within 10 %, from memory)."""
-BESIDE_EYE, THROUGH = 15.0, 0.9
-"""A cross-bolt's head stands so far beside the eye, mm, and is of a bolt of so much of the hole's diameter
-(common practice, no source)."""
-_Around = Sequence[tuple[Bodies, Pose, Callable[[int], str]]]
-"""Sets that stand about, where, and the name of each of their bodies."""
 
 
 def _spanner(at: Array, way: Array, bolt_mm: float, turned: float) -> list[SolidPart]:

@@ -12,7 +12,8 @@ import numpy as np
 from nimble_cradle.bay.bodies import fitted_pieces, solid_of, standing_items
 from nimble_cradle.bay.position import move_words, pose_of, turn_words
 from nimble_cradle.families.family import bush_family
-from nimble_cradle.geometry.distance import Bodies, clearance
+from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.distance import clearance
 from nimble_cradle.geometry.pose import Pose, angles_xyz
 from nimble_cradle.geometry.solids import SolidPart, placed_part
 from nimble_cradle.job.base import JobError

@@ -12,9 +12,10 @@ from nimble_cradle.bay.mass import powertrain_mass
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.gaps import Fitting, Fittings, piece_rooms, required_gaps
 from nimble_cradle.fit.travel import motion_pose, moving_items
-from nimble_cradle.geometry.distance import Bodies
+from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.pose import Array
-from nimble_cradle.geometry.solids import SolidPart, box, placed_part
+from nimble_cradle.geometry.solid_makers import box
+from nimble_cradle.geometry.solids import SolidPart, placed_part
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.job import Job
@@ -26,7 +27,8 @@ from nimble_cradle.motion.contacts import Obstacles
 from nimble_cradle.motion.descend import SeatProblem
 from nimble_cradle.seat.windows import INSET, aims_for
 from nimble_cradle.survey.made import surface_doubt
-from nimble_cradle.survey.network import Network, network
+from nimble_cradle.survey.network import network
+from nimble_cradle.survey.network_types import Network
 
 LINE = "lowest chassis line"
 BACK, SIDE, LOW = 0, 1, 2

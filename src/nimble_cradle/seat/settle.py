@@ -9,7 +9,8 @@ import numpy as np
 
 from nimble_cradle.bay.bodies import powertrain_bodies
 from nimble_cradle.bay.position import pose_of, position_of
-from nimble_cradle.fit.gaps import Gap, fitting_gaps, gaps_at_rest, gaps_running
+from nimble_cradle.fit.gaps import Gap, fitting_gaps, gaps_at_rest
+from nimble_cradle.fit.gaps_running import gaps_running
 from nimble_cradle.geometry.pose import Array, Pose, rotation_xyz
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value

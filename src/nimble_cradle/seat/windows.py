@@ -23,6 +23,8 @@ DEGREE = LEVER * math.pi / 180
 INSET = 0.015
 """Limits of the driveline and the like are kept with this to spare, mm, so that rounding does not break
 them."""
+LEAST_WEIGHT = 0.01
+"""Weight of side and angles that nobody wished for: so little that a millimetre lower outweighs 100 aside."""
 
 
 class Windows(NamedTuple):
@@ -54,10 +56,6 @@ def _weights(wish: Wish) -> tuple[float, float, float, float]:
         max(wish.central / top, LEAST_WEIGHT),
         max(wish.level / top, LEAST_WEIGHT),
     )
-
-
-LEAST_WEIGHT = 0.01
-"""Weight of side and angles that nobody wished for: so little that a millimetre lower outweighs 100 aside."""
 
 
 def _wished(wish: Wish) -> list[AimRow]:

@@ -10,7 +10,8 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.pattern import Pattern
 from nimble_cradle.shop.page import Circle, Drawing, Mark, Text, cross, path
 from nimble_cradle.survey.adapter import adapter_plate
-from nimble_cradle.survey.pattern import FoundHole, FoundPattern, found_pattern
+from nimble_cradle.survey.pattern import found_pattern
+from nimble_cradle.survey.pattern_types import FoundHole, FoundPattern
 from nimble_cradle.units import Display, show
 
 LEAST_EDGE = 1.2

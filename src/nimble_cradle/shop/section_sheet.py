@@ -30,6 +30,11 @@ _LAYER: dict[str, Layer] = {
     "ghost": "GHOST",
     "running": "GHOST",
 }
+ROUND_IT = 250.0
+"""So much of the bay round the engine is on the page, mm."""
+_ORDER: tuple[tuple[LineKind, ...], ...] = (("item",), ("running", "ghost"), ("piece",), ("made",))
+"""Kinds of lines, from the back of the page to its front."""
+_RED = (0.68, 0.14, 0.1)
 
 
 def section_drawing(job: Job, cut: BaySection) -> Drawing:
@@ -47,13 +52,6 @@ def section_drawing(job: Job, cut: BaySection) -> Drawing:
 def section_pdf(job: Job, cut: BaySection, paper: Paper = "A4") -> bytes:
     """One page, lying, at the largest round scale that holds the engine and what is within 250 mm of it."""
     return _SectionPage(job, cut, paper).drawn()
-
-
-ROUND_IT = 250.0
-"""So much of the bay round the engine is on the page, mm."""
-_ORDER: tuple[tuple[LineKind, ...], ...] = (("item",), ("running", "ghost"), ("piece",), ("made",))
-"""Kinds of lines, from the back of the page to its front."""
-_RED = (0.68, 0.14, 0.1)
 
 
 class _SectionPage:

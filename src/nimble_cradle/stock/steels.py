@@ -5,6 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 
+E_STEEL = 210_000.0
+G_STEEL = 81_000.0
+DENSITY_STEEL = 7.85e-6
+
+
 @dataclass(frozen=True)
 class Steel:
     """Yield and tensile strength MPa, and the weld correlation factor of EN 1993-1-8 table 4.1."""
@@ -21,6 +26,3 @@ STEELS = {
     "E235": Steel(235, 340, 0.8),
     "E355": Steel(355, 490, 0.9),
 }
-E_STEEL = 210_000.0
-G_STEEL = 81_000.0
-DENSITY_STEEL = 7.85e-6

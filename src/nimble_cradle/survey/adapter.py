@@ -17,7 +17,8 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.pattern import Adapter, Pattern
 from nimble_cradle.job.survey import Survey
-from nimble_cradle.survey.pattern import FoundPattern, found_pattern
+from nimble_cradle.survey.pattern import found_pattern
+from nimble_cradle.survey.pattern_types import FoundPattern
 
 TIP_AIR = 2.0
 """The shaft's tip stays this far off the bottom of the pilot bush, mm (common practice, no source)."""

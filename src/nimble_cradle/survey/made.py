@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from typing import Any
 
 import numpy as np
 
@@ -25,7 +26,8 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.job.shapes import Bar, Box, Prism, Shape, Skin, Slab
 from nimble_cradle.survey.adjust import COVER
-from nimble_cradle.survey.network import Network, network
+from nimble_cradle.survey.network import network
+from nimble_cradle.survey.network_types import Network
 
 
 def _vec(p: Array) -> Vec3:
@@ -40,62 +42,97 @@ def made_shapes(recipe: Recipe, at: Mapping[str, Array]) -> tuple[Shape, ...]:
         for a, b in zip(p, p[1:], strict=False):
             if np.linalg.norm(b - a) < 1.0:
                 raise ValueError("two of its points are the same place")
-    if isinstance(recipe, RailFrom):
-        w, h = recipe.width_mm / 2, recipe.height_mm
-        outline = ((-w, -h), (w, -h), (w, 0.0), (-w, 0.0))
-        return tuple(
-            Prism(
-                origin=_vec(a),
-                along=_vec(b - a),
-                up=(0, 0, 1),
-                outline=outline,
-                length=float(np.linalg.norm(b - a)),
-            )
-            for a, b in zip(p, p[1:], strict=False)
+    return _MADE[type(recipe)](recipe, p)
+
+
+def _rail(recipe: RailFrom, p: list[Array]) -> tuple[Shape, ...]:
+    """A box section from point to point, its top along them."""
+    w, h = recipe.width_mm / 2, recipe.height_mm
+    outline = ((-w, -h), (w, -h), (w, 0.0), (-w, 0.0))
+    return tuple(
+        Prism(
+            origin=_vec(a),
+            along=_vec(b - a),
+            up=(0, 0, 1),
+            outline=outline,
+            length=float(np.linalg.norm(b - a)),
         )
-    if isinstance(recipe, BoxFrom):
-        size = np.abs(p[1] - p[0])
-        if size.min() < 0.5:
-            raise ValueError(
-                "its two corners do not span a box: they are level with one another in one direction"
-            )
-        return (Box(centre=_vec((p[0] + p[1]) / 2), size=_vec(size)),)
-    if isinstance(recipe, (BarFrom, ShaftFrom)):
-        bars = [
-            Bar(start=_vec(a), end=_vec(b), diameter=recipe.diameter_mm)
-            for a, b in zip(p, p[1:], strict=False)
-        ]
-        if isinstance(recipe, ShaftFrom):
-            for a, b, c in zip(p, p[1:], p[2:], strict=False):
-                half = unit(unit(b - a) + unit(c - b)) * recipe.joint_long_mm / 2
-                bars.append(Bar(start=_vec(b - half), end=_vec(b + half), diameter=recipe.joint_mm))
-        return tuple(bars)
-    if isinstance(recipe, PanelFrom):
-        return (Slab(corners=tuple(_vec(c) for c in p), thickness=recipe.thickness_mm),)
-    if isinstance(recipe, OutlineFrom):
-        return (
-            Prism(
-                origin=_vec(p[0]),
-                along=_vec(p[1] - p[0]),
-                up=recipe.up,
-                outline=recipe.outline,
-                length=float(np.linalg.norm(p[1] - p[0])),
-            ),
+        for a, b in zip(p, p[1:], strict=False)
+    )
+
+
+def _box(recipe: BoxFrom, p: list[Array]) -> tuple[Shape, ...]:
+    """A box between two corners."""
+    size = np.abs(p[1] - p[0])
+    if size.min() < 0.5:
+        raise ValueError(
+            "its two corners do not span a box: they are level with one another in one direction"
         )
-    if isinstance(recipe, GridFrom):
-        rows = tuple(
-            tuple(_vec(p[0] + (x, y, z)) for y, z in zip(recipe.left, row, strict=True))
-            for x, row in zip(recipe.forward, recipe.heights, strict=True)
-        )
-        return (Skin(rows=rows),)
-    most = max(len(profile) for profile in recipe.profiles)
+    return (Box(centre=_vec((p[0] + p[1]) / 2), size=_vec(size)),)
+
+
+def _bars(recipe: BarFrom | ShaftFrom, p: list[Array]) -> tuple[Bar, ...]:
+    """A round bar from point to point."""
+    return tuple(
+        Bar(start=_vec(a), end=_vec(b), diameter=recipe.diameter_mm) for a, b in zip(p, p[1:], strict=False)
+    )
+
+
+def _shaft(recipe: ShaftFrom, p: list[Array]) -> tuple[Shape, ...]:
+    """The same, with what its joints sweep where it bends."""
+    joints = []
+    for a, b, c in zip(p, p[1:], p[2:], strict=False):
+        half = unit(unit(b - a) + unit(c - b)) * recipe.joint_long_mm / 2
+        joints.append(Bar(start=_vec(b - half), end=_vec(b + half), diameter=recipe.joint_mm))
+    return (*_bars(recipe, p), *joints)
+
+
+def _panel(recipe: PanelFrom, p: list[Array]) -> tuple[Shape, ...]:
+    """A flat panel with these corners."""
+    return (Slab(corners=tuple(_vec(c) for c in p), thickness=recipe.thickness_mm),)
+
+
+def _outline(recipe: OutlineFrom, p: list[Array]) -> tuple[Shape, ...]:
+    """An outline pushed from the first point to the second."""
+    along = p[1] - p[0]
     return (
-        Skin(
-            rows=tuple(
-                _profile(centre, profile, most) for centre, profile in zip(p, recipe.profiles, strict=True)
-            )
+        Prism(
+            origin=_vec(p[0]),
+            along=_vec(along),
+            up=recipe.up,
+            outline=recipe.outline,
+            length=float(np.linalg.norm(along)),
         ),
     )
+
+
+def _grid(recipe: GridFrom, p: list[Array]) -> tuple[Shape, ...]:
+    """A surface by heights over a grid."""
+    rows = tuple(
+        tuple(_vec(p[0] + (x, y, z)) for y, z in zip(recipe.left, row, strict=True))
+        for x, row in zip(recipe.forward, recipe.heights, strict=True)
+    )
+    return (Skin(rows=rows),)
+
+
+def _tunnel(recipe: TunnelFrom, p: list[Array]) -> tuple[Shape, ...]:
+    """A surface through a profile at each point, all drawn with as many points as the longest."""
+    most = max(len(profile) for profile in recipe.profiles)
+    rows = (_profile(centre, profile, most) for centre, profile in zip(p, recipe.profiles, strict=True))
+    return (Skin(rows=tuple(rows)),)
+
+
+_MADE: dict[type[Any], Callable[[Any, list[Array]], tuple[Shape, ...]]] = {
+    RailFrom: _rail,
+    BoxFrom: _box,
+    BarFrom: _bars,
+    ShaftFrom: _shaft,
+    PanelFrom: _panel,
+    OutlineFrom: _outline,
+    GridFrom: _grid,
+    TunnelFrom: _tunnel,
+}
+"""What makes the shapes of each recipe from its points (3,)."""
 
 
 def _profile(centre: Array, profile: tuple[tuple[float, float], ...], count: int) -> tuple[Vec3, ...]:

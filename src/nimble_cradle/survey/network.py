@@ -3,11 +3,9 @@ not pinned down yet."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
-from nimble_cradle.calc import Q, Worked, calculation
+from nimble_cradle.calc import Q, calculation
 from nimble_cradle.geometry.align import rigid_fit
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import ShapeError
@@ -17,78 +15,11 @@ from nimble_cradle.job.survey import Survey, TemporaryDatum
 from nimble_cradle.survey.adjust import COVER, UNCHECKED, Adjustment, Observed, State, adjust, suspects
 from nimble_cradle.survey.datum import fitted_frame
 from nimble_cradle.survey.level import true_up
+from nimble_cradle.survey.network_questions import _broken_triangles, _mirrors, _unpinned, _wrong
+from nimble_cradle.survey.network_types import CheckedReading, Network, PlacedPoint, Tie
 from nimble_cradle.survey.observations import AXES, Unknowns
-from nimble_cradle.survey.start import RowsOf, first_guess, mirror_of
+from nimble_cradle.survey.start import first_guess
 from nimble_cradle.survey.words import direction_words, point_name, reading_words
-
-
-@dataclass(frozen=True, eq=False)
-class PlacedPoint:
-    """A point: at (3,) mm in the datum frame, plus_minus (3,) mm, free: the ways in which it is not pinned
-    down, in words."""
-
-    id: str
-    name: str
-    at: Array
-    plus_minus: Array
-    free: tuple[str, ...]
-
-
-@dataclass(frozen=True)
-class CheckedReading:
-    """A reading against all the others. residual: measured less computed, mm. off: by how much it is wrong
-    if it is the wrong one. rivals: ids of readings it cannot be told from."""
-
-    id: str
-    words: str
-    residual: float
-    w: float
-    redundancy: float
-    state: State
-    off: float
-    rivals: tuple[str, ...] = ()
-    worked: Worked | None = None
-
-
-@dataclass(frozen=True)
-class Tie:
-    """A temporary datum tied to the main one by common points: their residuals mm, worst first; fault: why
-    it is not tied in, or empty."""
-
-    id: str
-    name: str
-    residuals: tuple[tuple[str, float], ...]
-    rms: float
-    fault: str = ""
-
-
-@dataclass(frozen=True, eq=False)
-class Network:
-    """All points after adjustment. covariance (3 n, 3 n) sigma squared mm2, in the order of ``points``.
-    factor: how the spread of the readings compares with their give-or-take (1: as said). free (3 n, k):
-    directions not pinned down. datum_residuals: of a fitted datum.
-    """
-
-    points: tuple[PlacedPoint, ...]
-    readings: tuple[CheckedReading, ...]
-    covariance: Array
-    free: Array
-    ties: tuple[Tie, ...]
-    questions: tuple[str, ...]
-    factor: float
-    dof: int
-    datum_residuals: tuple[tuple[str, float], ...] = ()
-
-    def number(self, key: str) -> int:
-        """A point's place in ``points``. Raises KeyError."""
-        for i, p in enumerate(self.points):
-            if p.id == key:
-                return i
-        raise KeyError(key)
-
-    def point(self, key: str) -> PlacedPoint:
-        """A point by its id. Raises KeyError."""
-        return self.points[self.number(key)]
 
 
 def expected(survey: Survey, net: Network, kind: str, point: str, other: str = "") -> float | None:
@@ -300,99 +231,3 @@ def _checked(
             )
         )
     return tuple(out)
-
-
-def _unpinned(survey: Survey, free: Array) -> list[str]:
-    """What is not pinned down: points by themselves, then those that can only move together."""
-    out, together = [], []
-    for i, p in enumerate(survey.points):
-        own = free[3 * i : 3 * i + 3]
-        if not own.size or np.abs(own).max() <= 1e-3:
-            continue
-        alone = (
-            not np.delete(free, range(3 * i, 3 * i + 3), axis=0)[:, np.abs(own).max(0) > 1e-3].size
-            or np.abs(np.delete(free, range(3 * i, 3 * i + 3), axis=0)[:, np.abs(own).max(0) > 1e-3]).max()
-            < 1e-3
-        )
-        if alone:
-            u, s, _ = np.linalg.svd(own)
-            ways = [direction_words(u[:, k]) for k in range(min(3, len(s))) if s[k] > 1e-3]
-            out.append(
-                f"{point_name(survey, p.id)} is not pinned down"
-                f" {'any way' if len(ways) == 3 else ' nor '.join(ways)}"
-            )
-        else:
-            together.append(point_name(survey, p.id))
-    if together:
-        most = ", ".join(together[:4]) + (f" and {len(together) - 4} more" if len(together) > 4 else "")
-        out.append(
-            f"{most} can still move together: measure one of them from the datum or from points that are"
-            " known"
-        )
-    return out
-
-
-def _wrong(checked: tuple[CheckedReading, ...]) -> list[str]:
-    words = {c.id: c.words for c in checked}
-    out = [
-        f"{c.words}: out of line by {abs(c.off):.1f} mm (reads too {'long' if c.off > 0 else 'short'}); take"
-        " it again"
-        for c in checked
-        if c.state == "out of line"
-    ]
-    for c in checked:
-        if c.state == "doubtful" and c.rivals:
-            others = " or ".join(words.get(r, r) for r in c.rivals[:3]) + (
-                " or others" if len(c.rivals) > 3 else ""
-            )
-            out.append(f"One of these is wrong, and no other reading tells which: {c.words}; {others}")
-    return out
-
-
-def _broken_triangles(survey: Survey) -> list[str]:
-    sides: dict[frozenset[str], tuple[float, float]] = {}
-    for r in survey.readings:
-        if r.used and r.kind == "distance":
-            sides[frozenset((r.point, r.other))] = r.value_mm, r.give_or_take
-    beside: dict[str, set[str]] = {}
-    for a, b in (tuple(k) for k in sides):
-        beside.setdefault(a, set()).add(b)
-        beside.setdefault(b, set()).add(a)
-    out = []
-    for edge, (long, doubt) in sides.items():
-        a, b = tuple(edge)
-        for c in sorted(beside[a] & beside[b]):
-            (p, dp), (q, dq) = sides[frozenset((a, c))], sides[frozenset((b, c))]
-            if long > p + q + doubt + dp + dq:
-                names = sorted((point_name(survey, a), point_name(survey, b)))
-                out.append(
-                    f"{names[0]} to {names[1]} ({long:g} mm) is longer than by way of {point_name(survey, c)}"
-                    f" ({p + q:g} mm): they cannot all be right"
-                )
-    return out
-
-
-def _mirrors(
-    survey: Survey, unknowns: Unknowns, rows: list[Observed], result: Adjustment
-) -> list[tuple[str, str]]:
-    """Points with a second place that fits as well, and where that is in words."""
-    out = []
-    of = RowsOf(unknowns, rows, result.x)
-    for p in survey.points:
-        if (
-            p.given is not None
-            or p.roughly is not None
-            or np.abs(result.free[unknowns.at(p.id)]).max(initial=0.0) > 1e-3
-        ):
-            continue
-        other = mirror_of(unknowns, of, result.x, p.id)
-        if other is not None:
-            shift = other - result.x[unknowns.at(p.id)]
-            k = int(np.abs(shift).argmax())
-            way = (
-                ("further forward", "further back"),
-                ("further left", "further right"),
-                ("higher up", "lower down"),
-            )[k][0 if shift[k] > 0 else 1]
-            out.append((p.id, f"{abs(shift[k]):.0f} mm {way}"))
-    return out

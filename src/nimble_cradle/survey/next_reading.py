@@ -10,7 +10,7 @@ import numpy as np
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.survey import Reading, Survey
 from nimble_cradle.survey.adjust import COVER, shrinks
-from nimble_cradle.survey.network import Network
+from nimble_cradle.survey.network_types import Network
 from nimble_cradle.survey.words import reading_words
 
 

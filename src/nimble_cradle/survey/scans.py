@@ -17,8 +17,10 @@ from nimble_cradle.geometry.align import RigidFit, rigid_fit
 from nimble_cradle.geometry.mesh import left_out, raw_mesh, read_mesh
 from nimble_cradle.geometry.pose import Array, Pose, angles_xyz, rotation_xyz
 from nimble_cradle.geometry.refine import Refined, refine
-from nimble_cradle.geometry.scan import UNITS, Scan, Surface, cleaned, cropped, thinned, to_ply
+from nimble_cradle.geometry.scan import UNITS, Scan, cleaned, cropped, thinned
+from nimble_cradle.geometry.scan_ply import to_ply
 from nimble_cradle.geometry.solids import ShapeError
+from nimble_cradle.geometry.surface import Surface
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.edits import added, free_id, with_mesh, with_value

@@ -10,8 +10,9 @@ import numpy as np
 from nimble_cradle.geometry.cells import WHOLE
 from nimble_cradle.geometry.mesh import read_mesh
 from nimble_cradle.geometry.pose import rotation_xyz
-from nimble_cradle.geometry.scan import own_counts
-from nimble_cradle.geometry.solids import MeshPart, ShapeError, SolidPart, bar, box, prism, skin, slab
+from nimble_cradle.geometry.scan_ply import own_counts
+from nimble_cradle.geometry.solid_makers import bar, box, prism, skin, slab
+from nimble_cradle.geometry.solids import MeshPart, ShapeError, SolidPart
 from nimble_cradle.job.job import MeshFile
 from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Shape, Skin, Slab
 from nimble_cradle.survey.kept_cells import cells_of

@@ -10,8 +10,10 @@ import numpy as np
 
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.geometry.pose import Array
-from nimble_cradle.geometry.solids import MeshPart, SolidPart, bar
-from nimble_cradle.survey.network import PlacedPoint, network
+from nimble_cradle.geometry.solid_makers import bar
+from nimble_cradle.geometry.solids import MeshPart, SolidPart
+from nimble_cradle.survey.network import network
+from nimble_cradle.survey.network_types import PlacedPoint
 from nimble_cradle.units import show
 
 MOST = 5

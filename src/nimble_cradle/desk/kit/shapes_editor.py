@@ -20,8 +20,8 @@ from nimble_cradle.geometry.mesh import read_mesh
 from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import free_mesh_name, with_mesh, with_value
+from nimble_cradle.job.read_archive import MOST_FILE
 from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Slab
-from nimble_cradle.job.store import MOST_FILE
 from nimble_cradle.job.twins import shifted_shape, twin
 
 NAMES = {

@@ -14,7 +14,8 @@ from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.fit.balance import balances
-from nimble_cradle.fit.shafts import ACCELERATION, CRITICAL, HOOKE, chain, half_shafts
+from nimble_cradle.fit.half_shafts import half_shafts
+from nimble_cradle.fit.shafts import ACCELERATION, CRITICAL, HOOKE, chain
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import CameOut
 from nimble_cradle.job.edits import with_value

@@ -33,7 +33,9 @@ from nimble_cradle.stock.clearance_holes import clearance_hole
 from nimble_cradle.stock.threads import SIZES
 from nimble_cradle.survey.hole_sources import with_pattern_on, with_photographed, with_traced
 from nimble_cradle.survey.holes import SLACK
-from nimble_cradle.survey.pattern import FoundHole, FoundPattern, found_pattern, likeness, reading_words
+from nimble_cradle.survey.likeness import likeness
+from nimble_cradle.survey.pattern import found_pattern
+from nimble_cradle.survey.pattern_types import FoundHole, FoundPattern, reading_words
 from nimble_cradle.survey.traced import MOST_BYTES, read_traced
 from nimble_cradle.units import Display, UnitError, parse, show
 

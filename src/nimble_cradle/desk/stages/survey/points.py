@@ -23,7 +23,8 @@ from nimble_cradle.job.bay import METHOD_PLUS_MINUS
 from nimble_cradle.job.edits import added, free_id, removed, with_value
 from nimble_cradle.job.journal import now
 from nimble_cradle.job.survey import ALONE, Reading, SurveyPoint
-from nimble_cradle.survey.network import CheckedReading, PlacedPoint, expected, network
+from nimble_cradle.survey.network import expected, network
+from nimble_cradle.survey.network_types import CheckedReading, PlacedPoint
 from nimble_cradle.survey.next_reading import Proposal
 from nimble_cradle.survey.words import point_name, reading_words
 from nimble_cradle.units import UnitError, show

@@ -21,7 +21,7 @@ from nimble_cradle.geometry.mesh import KINDS, unit_said
 from nimble_cradle.geometry.scan import UNITS
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.store import MOST_FILE
+from nimble_cradle.job.read_archive import MOST_FILE
 from nimble_cradle.survey import scans
 from nimble_cradle.survey.network import network
 from nimble_cradle.survey.words import point_name

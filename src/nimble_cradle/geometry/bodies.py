@@ -1,0 +1,163 @@
+"""Bodies that can be measured from one another."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from weakref import WeakKeyDictionary
+
+import fcl
+import numpy as np
+
+from nimble_cradle.geometry.cylinder import BAR_SIDES, cylinder
+from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
+
+
+_SHAPES: WeakKeyDictionary[SolidPart, fcl.CollisionGeometry] = WeakKeyDictionary()
+_INDEXES: WeakKeyDictionary[SolidPart, fcl.CollisionGeometry] = WeakKeyDictionary()
+"""Measuring shapes, shared by every set that a part is in: the solid itself, and its triangles."""
+ROUND_WITHIN = 0.02
+"""Where a round bar is measured as a mesh, its surface is within so many mm of the true one, half outside
+and half inside."""
+_HERE = Pose.still()
+
+
+class Bodies:
+    """A set of bodies, each one or more parts, ready for measuring. Parts of a body move together; a
+    part's measuring object is made when it is first near something."""
+
+    def __init__(self, bodies: Sequence[Sequence[SolidPart]]) -> None:
+        self.parts: list[SolidPart] = [part for body in bodies for part in body]
+        self.owner = np.array([i for i, body in enumerate(bodies) for _ in body], dtype=np.int64)
+        self.count = len(bodies)
+        boxes = [_reach_box(part) for part in self.parts]
+        self.for_whole = np.array([isinstance(p, MeshPart) and p.for_whole for p in self.parts], dtype=bool)
+        poses = [part.pose if isinstance(part, ConvexPart) else Pose.still() for part in self.parts]
+        self.centres = np.array([p.points(c) for p, (c, _) in zip(poses, boxes, strict=True)]).reshape(-1, 3)
+        self.axes = np.array([p.rotation * h for p, (_, h) in zip(poses, boxes, strict=True)]).reshape(
+            -1, 3, 3
+        )
+        self._objects: list[fcl.CollisionObject | None] = [None] * len(self.parts)
+        self._meshes: list[fcl.CollisionObject | None] = [None] * len(self.parts)
+        self._pose: Pose | None = None
+        self.memories: WeakKeyDictionary[Bodies, Memory] = WeakKeyDictionary()
+
+    def boxes(self, pose: Pose) -> tuple[Array, Array]:
+        """Centres and half sizes (n, 3) of the upright boxes that hold each part when the set stands at
+        ``pose``."""
+        return pose.points(self.centres), np.abs(pose.rotation @ self.axes).sum(2)
+
+    def stand_at(self, pose: Pose) -> None:
+        """Move the measuring objects to ``pose``; parts seen as meshes follow when they are asked for."""
+        if self._pose is pose:
+            return
+        self._pose = pose
+        self._placed = [False] * len(self.parts)
+        self._placed_mesh = [False] * len(self.parts)
+
+    def object(self, i: int) -> fcl.CollisionObject:
+        """The exact solid of part i where the set stands."""
+        part = self.parts[i]
+        if isinstance(part, MeshPart):
+            return self.mesh_object(i)
+        o = self._objects[i]
+        if o is None:
+            o = self._objects[i] = _fcl_object(part)
+        if not self._placed[i]:
+            assert self._pose is not None
+            at = self._pose @ part.pose
+            o.setTransform(fcl.Transform(at.rotation, at.translation))
+            self._placed[i] = True
+        return o
+
+    def mesh_object(self, i: int) -> fcl.CollisionObject:
+        """Part i as a triangle mesh, for pairs with a mesh in them."""
+        o = self._meshes[i]
+        if o is None:
+            part = self.parts[i]
+            if part not in _INDEXES:
+                _INDEXES[part] = _bvh(
+                    *(part.triangles if isinstance(part, MeshPart) else measured_mesh(part))
+                )
+            o = self._meshes[i] = fcl.CollisionObject(_INDEXES[part], fcl.Transform())
+        if not self._placed_mesh[i]:
+            assert self._pose is not None
+            o.setTransform(fcl.Transform(self._pose.rotation, self._pose.translation))
+            self._placed_mesh[i] = True
+        return o
+
+
+def _reach_box(part: SolidPart) -> tuple[Array, Array]:
+    """Centre and half size of the box within which a part has something to say: a cell that answers for
+    its whole mesh, the whole mesh's."""
+    if isinstance(part, MeshPart) and part.for_whole and part.whole is not None:
+        return part.whole.box
+    return part.box
+
+
+def measured_mesh(part: ConvexPart) -> tuple[Array, np.ndarray]:
+    """A convex part as triangles, owner's frame; a bar with as many sides as it takes to be round within
+    ROUND_WITHIN."""
+    if part.kind != "bar":
+        return part.triangles
+    radius, length = part.size
+    sides = max(BAR_SIDES, math.ceil(math.pi / math.sqrt(4 * ROUND_WITHIN / radius)))
+    middle = 2 * radius / (1 + math.cos(math.pi / sides))
+    vertices, faces = cylinder(middle, length, sides)
+    return part.pose.points(vertices), faces
+
+
+def _bvh(vertices: Array, triangles: np.ndarray) -> fcl.BVHModel:
+    model = fcl.BVHModel()
+    model.beginModel(len(vertices), len(triangles))
+    model.addSubModel(np.ascontiguousarray(vertices), np.ascontiguousarray(triangles))
+    model.endModel()
+    return model
+
+
+def _fcl_object(part: ConvexPart) -> fcl.CollisionObject:
+    if part not in _SHAPES:
+        _SHAPES[part] = _fcl_shape(part)
+    return fcl.CollisionObject(_SHAPES[part], fcl.Transform())
+
+
+def _fcl_shape(part: ConvexPart) -> fcl.CollisionGeometry:
+    if part.kind == "box":
+        shape: fcl.CollisionGeometry = fcl.Box(*part.size)
+    elif part.kind == "bar":
+        shape = fcl.Cylinder(*part.size)
+    else:
+        v, t = part.local
+        shape = fcl.Convex(v, len(t), np.column_stack([np.full(len(t), 3), t]).ravel())
+    return shape
+
+
+class Memory:
+    """Bounds under the distances of all pairs of parts of two sets, from when they were last measured: a
+    part that was d away is still d less what its corners have moved since. at_least: (parts of moving,
+    parts of fixed), mm."""
+
+    def __init__(self, moving: Bodies, fixed: Bodies) -> None:
+        self.at_least = np.full((len(moving.parts), len(fixed.parts)), -np.inf)
+        self.fixed_boxes = fixed.boxes(_HERE)
+        self.arm = np.sqrt((moving.axes**2).sum((1, 2)))
+        self.rotation, self.centres = np.eye(3), np.zeros((0, 3))
+        self.asked_anew = moving.for_whole[:, None] | fixed.for_whole[None]
+
+    def note(self, i: int, j: int, distance: float) -> None:
+        """A pair was measured. A cell that answers for its whole mesh is asked again every time: its own
+        surface may be far from what is inside the whole."""
+        if not self.asked_anew[i, j]:
+            self.at_least[i, j] = distance
+
+    def move_to(self, pose: Pose, centres: Array) -> None:
+        """The moving set stands at a pose, its parts' centres (n, 3) with it: what was known is worth so
+        much less."""
+        if len(self.centres):
+            step = centres - self.centres
+            turn = float(
+                np.sqrt(((pose.rotation - self.rotation) ** 2).sum() / 2)
+            )  # no vector turns by more of its length
+            self.at_least -= (np.sqrt((step**2).sum(1)) + turn * self.arm + 1e-6)[:, None]
+        self.rotation, self.centres = pose.rotation, centres

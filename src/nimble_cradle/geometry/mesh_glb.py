@@ -1,0 +1,107 @@
+"""Meshes in GLB."""
+
+from __future__ import annotations
+
+import json
+import struct
+from typing import Any
+
+from nimble_cradle.geometry.mesh_limits import MOST_JSON, MOST_THINGS, MOST_TRIANGLES, Read, _Told, too_many
+from nimble_cradle.geometry.mesh_text import by_library
+
+
+_GLB_SIZES = {5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4}
+_GLB_WIDE = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
+
+
+def glb(data: bytes) -> Read:
+    """GLB (glTF 2.0), its scene as it stands. Pictures, materials and movements are taken out before the
+    library sees it, and what its parts come to is counted."""
+    try:
+        magic, version, _ = struct.unpack("<4sII", data[:12])
+        size, kind = struct.unpack("<I4s", data[12:20])
+        if magic != b"glTF" or version != 2 or kind != b"JSON" or size > MOST_JSON or 20 + size > len(data):
+            raise ValueError
+        tree = json.loads(data[20 : 20 + size])
+        rest = data[20 + size :]
+        room = len(rest) - 8
+        _count_glb(tree, room)
+    except (
+        ValueError,
+        KeyError,
+        TypeError,
+        IndexError,
+        AttributeError,
+        RecursionError,
+        struct.error,
+    ) as error:
+        raise ValueError(str(error) if isinstance(error, _Told) else "could not be read as GLB") from None
+    for word in (
+        "images",
+        "textures",
+        "materials",
+        "samplers",
+        "animations",
+        "skins",
+        "cameras",
+        "extensions",
+    ):
+        tree.pop(word, None)
+    for mesh in tree.get("meshes", []):
+        for part in mesh["primitives"]:
+            part.pop("material", None)
+            part.pop("targets", None)
+            part["attributes"] = {"POSITION": part["attributes"]["POSITION"]}
+    text = json.dumps(tree).encode()
+    text += b" " * (-len(text) % 4)
+    whole = struct.pack("<4sII", b"glTF", 2, 20 + len(text) + len(rest))
+    return by_library("glb", whole + struct.pack("<I4s", len(text), b"JSON") + text + rest)
+
+
+def _count_glb(tree: dict[str, Any], room: int) -> None:
+    """Refuse a GLB whose parts claim more than the file holds, or come to more than is read. Raises what a
+    tree of another build raises."""
+    views, accessors = tree.get("bufferViews", []), tree.get("accessors", [])
+    if len(tree.get("buffers", [])) > 1 or "uri" in tree.get("buffers", [{}])[0]:
+        raise _Told("keeps its points in another file; only what is in the GLB itself is read")
+    for view in views:
+        if not 0 <= int(view.get("byteOffset", 0)) + int(view["byteLength"]) <= room:
+            raise _Told("is cut off: it says that it holds more than it does")
+    for a in accessors:
+        long = int(a["count"]) * _GLB_SIZES[a["componentType"]] * _GLB_WIDE[a["type"]]
+        if "sparse" in a or "bufferView" not in a:
+            raise _Told("has points that are written in a way that is not read (sparse)")
+        if not 0 <= long <= int(views[a["bufferView"]]["byteLength"]):
+            raise _Told("is cut off: it says that it holds more than it does")
+    if any("KHR_draco" in str(e) or "meshopt" in str(e) for e in tree.get("extensionsRequired", [])):
+        raise _Told("is packed in a way that is not read; write it without compression")
+    costs = []
+    for mesh in tree.get("meshes", []):
+        cost = 0
+        if len(mesh["primitives"]) > MOST_THINGS:
+            raise _Told("has more parts than are read")
+        for part in mesh["primitives"]:
+            source = part.get("indices", part["attributes"]["POSITION"])
+            cost += int(accessors[source]["count"]) // 3 + 1
+        costs.append(cost)
+    nodes = tree.get("nodes", [])
+    known: dict[int, int] = {}
+
+    def cost_of(k: int, depth: int) -> int:
+        """Triangles that a node comes to, those under it counted in."""
+        if depth > 100:
+            raise _Told("has parts within parts without end")
+        if k not in known:
+            node = nodes[k]
+            below = sum(cost_of(int(c), depth + 1) for c in node.get("children", []))
+            known[k] = 1 + below + (costs[int(node["mesh"])] if "mesh" in node else 0)
+        return known[k]
+
+    if any(k < 0 for node in nodes for k in node.get("children", [])):
+        raise _Told("could not be read as GLB")
+    if len(nodes) > MOST_THINGS or len(costs) > MOST_THINGS:
+        raise _Told("has more parts than are read")
+    below = {c for node in nodes for c in node.get("children", [])}
+    total = sum(cost_of(k, 0) for k in range(len(nodes)) if k not in below)
+    if max(total, sum(costs)) > MOST_TRIANGLES + len(nodes) + len(costs):
+        raise too_many(max(total, sum(costs)))

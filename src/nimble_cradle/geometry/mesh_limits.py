@@ -1,0 +1,27 @@
+"""What is read of a mesh at most, and what a reader gives."""
+
+from __future__ import annotations
+
+import numpy as np
+
+MOST_TRIANGLES = 2_000_000
+MOST_POINTS = 4_000_000
+MOST_MODEL = 400_000_000
+MOST_THINGS = 4000
+"""Parts and placements of parts in one file."""
+MOST_JSON = 10_000_000
+Points = np.ndarray
+Faces = np.ndarray
+Read = tuple[Points, Faces]
+
+
+def too_many(triangles: int) -> ValueError:
+    """What is said of a mesh that is too fine."""
+    return ValueError(
+        f"has {triangles:,} triangles; at most {MOST_TRIANGLES:,} are read: thin it out in the program that"
+        " made it"
+    )
+
+
+class _Told(ValueError):
+    """A refusal with its own words."""
