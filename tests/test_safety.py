@@ -21,7 +21,7 @@ from nimble_cradle.desk.opening import opening_words
 from nimble_cradle.desk.start import demo_file
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.files import beside, read_file
-from nimble_cradle.job import journal, open_job, store
+from nimble_cradle.job import journal, open_job, read_archive, store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_mesh, with_value
 from nimble_cradle.job.job import Job

@@ -13,7 +13,6 @@ from nimble_cradle.geometry.cylinder import BAR_SIDES, cylinder
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
 
-
 _SHAPES: WeakKeyDictionary[SolidPart, fcl.CollisionGeometry] = WeakKeyDictionary()
 _INDEXES: WeakKeyDictionary[SolidPart, fcl.CollisionGeometry] = WeakKeyDictionary()
 """Measuring shapes, shared by every set that a part is in: the solid itself, and its triangles."""

@@ -9,7 +9,6 @@ from typing import Any
 from nimble_cradle.geometry.mesh_limits import MOST_JSON, MOST_THINGS, MOST_TRIANGLES, Read, _Told, too_many
 from nimble_cradle.geometry.mesh_text import by_library
 
-
 _GLB_SIZES = {5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4}
 _GLB_WIDE = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
 

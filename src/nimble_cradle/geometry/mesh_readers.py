@@ -18,7 +18,6 @@ from nimble_cradle.geometry.mesh_limits import Read
 from nimble_cradle.geometry.mesh_stl import stl
 from nimble_cradle.geometry.mesh_text import obj, off, ply
 
-
 READERS: dict[str, Callable[[bytes], Read]] = {
     "stl": stl,
     "obj": obj,

@@ -9,7 +9,6 @@ import numpy as np
 from nimble_cradle.geometry.mesh_limits import MOST_TRIANGLES, Points, Read, too_many
 from nimble_cradle.geometry.mesh_text import _numbers
 
-
 _VERTEX = re.compile(rb"(?im)^\s*vertex\s+(\S{1,40})\s+(\S{1,40})\s+(\S{1,40})\s")
 _VERTEX_WORD = re.compile(rb"(?im)^\s*vertex\b")
 _PIECE = 1 << 24

@@ -10,7 +10,6 @@ import numpy as np
 
 from nimble_cradle.geometry.mesh_limits import MOST_POINTS, MOST_TRIANGLES, Read, too_many
 
-
 _PLY_SIZES = {
     b"char": 1, b"uchar": 1, b"int8": 1, b"uint8": 1, b"short": 2, b"ushort": 2, b"int16": 2, b"uint16": 2,
     b"int": 4, b"uint": 4, b"int32": 4, b"uint32": 4, b"float": 4, b"float32": 4, b"double": 8, b"float64": 8,

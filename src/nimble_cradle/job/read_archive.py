@@ -22,7 +22,6 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import SCHEMA, Job, MeshFile, all_faults
 from nimble_cradle.job.migrate import migrate
 
-
 MOST_ENTRIES = 2000
 MOST_JSON = 20_000_000
 MOST_LOG = 50_000_000

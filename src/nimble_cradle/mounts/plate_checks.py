@@ -37,7 +37,6 @@ from nimble_cradle.strength.bolts import (
 )
 from nimble_cradle.strength.plate import PLATE, PLATE_LINE, plate_capacity, plate_lines
 
-
 LEAST_LEVER = 5.0
 """A bolt nearer to the weld's toe bends the plate as one so many mm away (common practice, no source)."""
 

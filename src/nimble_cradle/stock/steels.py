@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-
 E_STEEL = 210_000.0
 G_STEEL = 81_000.0
 DENSITY_STEEL = 7.85e-6

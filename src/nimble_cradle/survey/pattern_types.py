@@ -10,7 +10,6 @@ from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.pattern import BETWEEN, HoleReading, Pattern
 from nimble_cradle.survey.adjust import State
 
-
 LEAST = 0.01
 TRIANGLE = 1.7
 """Three sides that no triangle has are so many times their give-or-take (two sigma) out: 3.3 sigma, as for
