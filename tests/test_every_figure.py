@@ -170,6 +170,68 @@ def one_of_each(items: tuple[Item, ...]) -> list[Item]:
     return list(kinds.values())
 
 
+class Walk:
+    """A walk through a desk, taking note of every field of the job model that is met on the way."""
+
+    def __init__(self, desk: Desk) -> None:
+        self.desk = desk
+        self.met: set[tuple[str, str]] = set()
+
+    def room(self) -> QWidget:
+        """The stage that is before us."""
+        page = self.desk.stack.currentWidget()
+        assert page is not None
+        return page
+
+    def look(self) -> None:
+        QApplication.processEvents()
+        for w in self.room().findChildren(QWidget):
+            path = getattr(w, "path", None)
+            if isinstance(path, str) and path and w.isVisibleTo(self.desk):
+                found = field_at(self.desk.session.job, path)
+                if found is not None:
+                    self.met.add(found)
+
+    def every_room(self) -> None:
+        self.look()
+        for rooms in self.room().findChildren(Rooms)[:1]:
+            for k in range(len(rooms.rooms)):
+                rooms.group.buttons()[k].click()
+                self.look()
+                for table in rooms.present.findChildren(Table):
+                    self.rows(table)
+
+    def rows(self, table: Table) -> None:
+        if table.accessibleName() in ("For sale", "Candidates", "Holes") and table.isVisibleTo(self.desk):
+            for r in range(min(table.rowCount(), 9)):
+                table.selectRow(r)
+                self.look()
+
+    def chosen_things(self, stage: str) -> None:
+        job = self.desk.session.job
+        chosen = {
+            "bay": [("item", i.id) for i in one_of_each(job.items)],
+            "powertrain": [("piece", p.id) for p in job.powertrain.pieces[:9]],
+            "mounts": [("mount", m.id) for m in job.mounts],
+            "survey": [("point", p.id) for p in job.survey.points[:2]],
+        }.get(stage, [])
+        back = {"powertrain": 0, "survey": 1}.get(stage)
+        if back is not None:
+            self.room().findChildren(Rooms)[0].group.buttons()[back].click()
+        for kind, key in chosen:
+            self.desk.session.select(kind, key)
+            self.look()
+            for box in self.room().findChildren(QComboBox):
+                self.each_of(box)
+
+    def each_of(self, box: QComboBox) -> None:
+        if box.isVisibleTo(self.desk) and box.count() and box.itemText(0).startswith("1: "):
+            for k in range(box.count()):
+                box.setCurrentIndex(k)
+                box.activated.emit(k)
+                self.look()
+
+
 def test_every_field_has_its_place(
     qtbot: Any, tmp_path: Path, demo: Job, hatchback: Job, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -178,56 +240,18 @@ def test_every_field_has_its_place(
     monkeypatch.setattr(working_room, "warm", lambda *_: None)
     monkeypatch.setattr(Canvas, "draw", lambda *_: None)
     met: set[tuple[str, str]] = set()
-
-    def look(desk: Desk) -> None:
-        QApplication.processEvents()
-        for w in desk.stack.currentWidget().findChildren(QWidget):  # type: ignore[union-attr]
-            path = getattr(w, "path", None)
-            if isinstance(path, str) and path and w.isVisibleTo(desk):
-                found = field_at(desk.session.job, path)
-                if found is not None:
-                    met.add(found)
-
     for name, job in (("truck", rich(demo)), ("hatchback", hatchback)):
         path = tmp_path / f"{name}.cradle"
         store.write(path, job)
         desk = Desk(OpenJob(path))
         qtbot.addWidget(desk)
         desk.show()
+        walk = Walk(desk)
         for stage in desk.stage_bar.plates:
             desk.go(stage)
-            look(desk)
-            for rooms in desk.stack.currentWidget().findChildren(Rooms)[:1]:  # type: ignore[union-attr]
-                for k in range(len(rooms.rooms)):
-                    rooms.group.buttons()[k].click()
-                    look(desk)
-                    for table in rooms.present.findChildren(Table):
-                        if table.accessibleName() in (
-                            "For sale",
-                            "Candidates",
-                            "Holes",
-                        ) and table.isVisibleTo(desk):
-                            for r in range(min(table.rowCount(), 9)):
-                                table.selectRow(r)
-                                look(desk)
-            chosen = {
-                "bay": [("item", i.id) for i in one_of_each(job.items)],
-                "powertrain": [("piece", p.id) for p in job.powertrain.pieces[:9]],
-                "mounts": [("mount", m.id) for m in job.mounts],
-                "survey": [("point", p.id) for p in job.survey.points[:2]],
-            }.get(stage, [])
-            back = {"powertrain": 0, "survey": 1}.get(stage)
-            if back is not None:
-                desk.stack.currentWidget().findChildren(Rooms)[0].group.buttons()[back].click()  # type: ignore[union-attr]
-            for kind, key in chosen:
-                desk.session.select(kind, key)
-                look(desk)
-                for box in desk.stack.currentWidget().findChildren(QComboBox):  # type: ignore[union-attr]
-                    if box.isVisibleTo(desk) and box.count() and box.itemText(0).startswith("1: "):
-                        for k in range(box.count()):
-                            box.setCurrentIndex(k)
-                            box.activated.emit(k)
-                            look(desk)
+            walk.every_room()
+            walk.chosen_things(stage)
+        met |= walk.met
         ask_nothing(desk)
         desk.close()
     leaves = {(c, f) for c, fields in every_field(Job).items() for f in fields}

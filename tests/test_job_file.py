@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from nimble_cradle.demo import demo_folder
-from nimble_cradle.job import journal, recover, store
+from nimble_cradle.job import journal, read_archive, recover, store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, removed, value_at, with_mesh, with_value
 from nimble_cradle.job.history import History

@@ -4,21 +4,17 @@ in sight."""
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
 
 from PyQt6.QtCore import QEvent, QKeyCombination, QObject, Qt, QTimer
 from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
     QComboBox,
-    QFileDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QMainWindow,
     QMenu,
-    QMessageBox,
     QPlainTextEdit,
     QStackedWidget,
     QVBoxLayout,
@@ -27,6 +23,7 @@ from PyQt6.QtWidgets import (
 
 from nimble_cradle.desk.bars import StageBar, TellTaleBar
 from nimble_cradle.desk.bay_view.view import BayView
+from nimble_cradle.desk.job_window import JobWindow
 from nimble_cradle.desk.keymap import MenuRow, menu_rows
 from nimble_cradle.desk.keys_page import KeysPage
 from nimble_cradle.desk.kit.keymap import perform
@@ -40,19 +37,11 @@ from nimble_cradle.desk.stages.pack.sheet import PackSheet
 from nimble_cradle.files import there
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.job import Show
 from nimble_cradle.job.new import new_job
 from nimble_cradle.job.open_job import OpenJob
 from nimble_cradle.judge.verdict import stage_states
 from nimble_cradle.telltales import TellTale, tell_tales
 from nimble_cradle.trial import tried
-
-_SHOWS = (
-    (Show(length="mm"), "millimetres"),
-    (Show(length="in"), "inches, decimal"),
-    (Show(length="in", fraction=16), "inches to 1/16"),
-    (Show(length="in", fraction=32), "inches to 1/32"),
-)
 
 
 def _notice(name: str) -> QLabel:
@@ -79,7 +68,7 @@ class _Sheets(dict[str, Sheet]):
         return sheet
 
 
-class Desk(QMainWindow):
+class Desk(JobWindow):
     """The main window for one open job."""
 
     def __init__(self, place: OpenJob, stage: str = "position") -> None:
@@ -226,81 +215,6 @@ class Desk(QMainWindow):
             if kind in desk.home and stage != self.stage:
                 self.go(stage)
 
-    def say(self, sentence: str) -> None:
-        """A passing word over the view."""
-        if not sentence:
-            return
-        self.bubble.setText(sentence)
-        self.bubble.setMaximumWidth(max(300, self.view.gl.width() - 40))
-        self.bubble.setWordWrap(len(sentence) > 80)
-        self.bubble.adjustSize()
-        self.bubble.move(12, max(8, self.view.gl.height() - self.bubble.height() - 34))
-        self.bubble.show()
-        self.bubble.raise_()
-        self._bubble_timer.start(4500)
-
-    def notify(self, sentence: str) -> None:
-        """A sentence over the view that stays; empty takes it away."""
-        self.notice.setText(sentence)
-        self.notice.setVisible(bool(sentence))
-
-    def _trouble(self, trouble: str) -> None:
-        """The journal's trouble, over the view for as long as it lasts."""
-        self.trouble.setText(
-            f"Not safe yet: {trouble}. Make room, or Save as on another drive; what is missing is written as"
-            " soon as that can be."
-            if trouble
-            else ""
-        )
-        self.trouble.setVisible(bool(trouble))
-
-    def turn_units(self) -> None:
-        """The next way of showing lengths."""
-        shows = [s for s, _ in _SHOWS]
-        at = shows.index(self.session.job.show) if self.session.job.show in shows else 0
-        show, name = _SHOWS[(at + 1) % len(_SHOWS)]
-        self.session.set_value("show", show, f"Lengths in {name}")
-        self.say(f"Lengths in {name}.")
-
-    def save(self) -> bool:
-        """Save; says in a sentence why not."""
-        try:
-            self.session.save()
-            return True
-        except JobError as error:
-            if self.session.place.read_only:
-                return self.ask_save_as()
-            self.notify(error.message)
-            return False
-
-    def ask_save_as(self) -> bool:
-        """Ask for a name and save there."""
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Save the job as", str(self.session.place.path), "Jobs (*.cradle)"
-        )
-        return bool(name) and self.save_as(Path(name if name.endswith(".cradle") else name + ".cradle"))
-
-    def save_as(self, path: Path) -> bool:
-        """Save under another name."""
-        try:
-            self.session.save_as(path)
-            self.notice.hide()
-            return True
-        except JobError as error:
-            self.notify(error.message)
-            return False
-
-    def ask_new(self) -> None:
-        """Ask for a name and begin a job of one's own."""
-        name, _ = QFileDialog.getSaveFileName(
-            self,
-            "Name of the new job",
-            str(self.session.place.path.parent / "new-job.cradle"),
-            "Jobs (*.cradle)",
-        )
-        if name:
-            self.begin(Path(name if name.endswith(".cradle") else name + ".cradle"))
-
     def begin(self, path: Path) -> Desk | None:
         """Write a job with nothing measured yet and open it at the bay; never over a file that is there."""
         if there(path):
@@ -315,14 +229,6 @@ class Desk(QMainWindow):
         if other is not None:
             other.go("bay")
         return other
-
-    def ask_open(self) -> None:
-        """Ask for a job and open it in its own window."""
-        name, _ = QFileDialog.getOpenFileName(
-            self, "Open a job", str(self.session.place.path.parent), "Jobs (*.cradle *.previous)"
-        )
-        if name:
-            self.open(Path(name))
 
     def open(self, path: Path) -> Desk | None:
         """Open a job in a window of its own; a bad file gets one sentence here and this job stays as it
@@ -389,39 +295,6 @@ class Desk(QMainWindow):
             return False
         modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
         return self.sheets[self.stage].press(QKeyCombination(modifiers, Qt.Key(event.key())))
-
-    def closeEvent(self, event: Any) -> None:
-        place = self.session.place
-        if place.unsaved:
-            asked = QMessageBox(self)
-            asked.setWindowTitle("Not saved")
-            asked.setTextFormat(Qt.TextFormat.PlainText)
-            asked.setText(f"{self.session.job.name} has changes that are not saved.")
-            place.flush()
-            kept = not place.read_only and not place.trouble
-            asked.setInformativeText(
-                "If you leave them, the journal beside the file brings them back next time."
-                if kept
-                else (
-                    "This window is read-only and keeps no journal: changes that are not saved under another"
-                    " name are gone."
-                    if place.read_only
-                    else f"What is not saved is gone: {place.trouble}."
-                )
-            )
-            save = asked.addButton(
-                "Save as …" if place.read_only else "Save", QMessageBox.ButtonRole.AcceptRole
-            )
-            asked.addButton(
-                "Leave for next time" if kept else "Let them go", QMessageBox.ButtonRole.DestructiveRole
-            )
-            stay = asked.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
-            asked.exec()
-            if asked.clickedButton() is stay or (asked.clickedButton() is save and not self.save()):
-                event.ignore()
-                return
-        self.finish()
-        event.accept()
 
     def finish(self) -> None:
         """Let go of the file and the picture."""

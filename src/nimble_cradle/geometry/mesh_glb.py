@@ -9,6 +9,8 @@ from typing import Any
 from nimble_cradle.geometry.mesh_limits import MOST_JSON, MOST_THINGS, MOST_TRIANGLES, Read, _Told, too_many
 from nimble_cradle.geometry.mesh_text import by_library
 
+MOST_DEEP = 100
+"""Parts within parts deeper than this are a circle."""
 _GLB_SIZES = {5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4}
 _GLB_WIDE = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
 
@@ -60,35 +62,50 @@ def glb(data: bytes) -> Read:
 def _count_glb(tree: dict[str, Any], room: int) -> None:
     """Refuse a GLB whose parts claim more than the file holds, or come to more than is read. Raises what a
     tree of another build raises."""
-    views, accessors = tree.get("bufferViews", []), tree.get("accessors", [])
+    _count_arrays(tree, room)
+    if any("KHR_draco" in str(e) or "meshopt" in str(e) for e in tree.get("extensionsRequired", [])):
+        raise _Told("is packed in a way that is not read; write it without compression")
+    nodes, costs = tree.get("nodes", []), [_cost(tree, mesh) for mesh in tree.get("meshes", [])]
+    if any(k < 0 for node in nodes for k in node.get("children", [])):
+        raise _Told("could not be read as GLB")
+    if len(nodes) > MOST_THINGS or len(costs) > MOST_THINGS:
+        raise _Told("has more parts than are read")
+    total = _in_all(nodes, costs)
+    if max(total, sum(costs)) > MOST_TRIANGLES + len(nodes) + len(costs):
+        raise too_many(max(total, sum(costs)))
+
+
+def _count_arrays(tree: dict[str, Any], room: int) -> None:
+    """Raises _Told where points or numbers lie outside the file, or in a way that is not read."""
+    views = tree.get("bufferViews", [])
     if len(tree.get("buffers", [])) > 1 or "uri" in tree.get("buffers", [{}])[0]:
         raise _Told("keeps its points in another file; only what is in the GLB itself is read")
     for view in views:
         if not 0 <= int(view.get("byteOffset", 0)) + int(view["byteLength"]) <= room:
             raise _Told("is cut off: it says that it holds more than it does")
-    for a in accessors:
+    for a in tree.get("accessors", []):
         long = int(a["count"]) * _GLB_SIZES[a["componentType"]] * _GLB_WIDE[a["type"]]
         if "sparse" in a or "bufferView" not in a:
             raise _Told("has points that are written in a way that is not read (sparse)")
         if not 0 <= long <= int(views[a["bufferView"]]["byteLength"]):
             raise _Told("is cut off: it says that it holds more than it does")
-    if any("KHR_draco" in str(e) or "meshopt" in str(e) for e in tree.get("extensionsRequired", [])):
-        raise _Told("is packed in a way that is not read; write it without compression")
-    costs = []
-    for mesh in tree.get("meshes", []):
-        cost = 0
-        if len(mesh["primitives"]) > MOST_THINGS:
-            raise _Told("has more parts than are read")
-        for part in mesh["primitives"]:
-            source = part.get("indices", part["attributes"]["POSITION"])
-            cost += int(accessors[source]["count"]) // 3 + 1
-        costs.append(cost)
-    nodes = tree.get("nodes", [])
+
+
+def _cost(tree: dict[str, Any], mesh: dict[str, Any]) -> int:
+    """Triangles that a mesh comes to. Raises _Told for one of too many parts."""
+    if len(mesh["primitives"]) > MOST_THINGS:
+        raise _Told("has more parts than are read")
+    sources = (part.get("indices", part["attributes"]["POSITION"]) for part in mesh["primitives"])
+    return sum(int(tree["accessors"][source]["count"]) // 3 + 1 for source in sources)
+
+
+def _in_all(nodes: list[dict[str, Any]], costs: list[int]) -> int:
+    """Triangles of all nodes, a mesh as often as it is shown. Raises _Told for nodes in a circle."""
     known: dict[int, int] = {}
 
     def cost_of(k: int, depth: int) -> int:
         """Triangles that a node comes to, those under it counted in."""
-        if depth > 100:
+        if depth > MOST_DEEP:
             raise _Told("has parts within parts without end")
         if k not in known:
             node = nodes[k]
@@ -96,11 +113,5 @@ def _count_glb(tree: dict[str, Any], room: int) -> None:
             known[k] = 1 + below + (costs[int(node["mesh"])] if "mesh" in node else 0)
         return known[k]
 
-    if any(k < 0 for node in nodes for k in node.get("children", [])):
-        raise _Told("could not be read as GLB")
-    if len(nodes) > MOST_THINGS or len(costs) > MOST_THINGS:
-        raise _Told("has more parts than are read")
     below = {c for node in nodes for c in node.get("children", [])}
-    total = sum(cost_of(k, 0) for k in range(len(nodes)) if k not in below)
-    if max(total, sum(costs)) > MOST_TRIANGLES + len(nodes) + len(costs):
-        raise too_many(max(total, sum(costs)))
+    return sum(cost_of(k, 0) for k in range(len(nodes)) if k not in below)

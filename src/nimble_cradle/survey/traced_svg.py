@@ -94,8 +94,7 @@ def _makes_sense(transform: str) -> bool:
 
 
 def read_svg(data: bytes, unit_mm: float | None) -> TracedLines:
-    from svgelements import SVG, Path, Shape
-
+    """The lines of an SVG drawing. Raises ShapeError."""
     left_out: Counter[str] = Counter()
     closed: list[Array] = []
     open_: list[Array] = []
@@ -106,33 +105,9 @@ def read_svg(data: bytes, unit_mm: float | None) -> TracedLines:
         _laid_bare(root, left_out)
         scale, unit = _svg_scale(root)
         _count_out(root)
-        box = [float(v) for v in re.findall(_NUMBER, root.get("viewBox", ""))]
-        # in the file's own unit and from its own nought: the size on paper is in the scale
-        wide, high = (box[2], box[3]) if len(box) == 4 else (1000.0, 1000.0)
-        for key, value in (
-            ("width", f"{wide:g}"),
-            ("height", f"{high:g}"),
-            ("viewBox", f"0 0 {wide:g} {high:g}"),
-        ):
-            root.set(key, value)
         one = unit_mm or scale or 1.0
-        points = 0
-        drawn = SVG.parse(io.BytesIO(ElementTree.tostring(root)), reify=True, ppi=96, width=wide, height=high)
-        for element in drawn.elements():
-            if isinstance(element, Shape):
-                for part in Path(element).as_subpaths():
-                    line = np.array(list(_followed(Path(part), CHORD / one))).reshape(-1, 2) * (1.0, -1.0)
-                    points += len(line)
-                    if points > MOST_POINTS:
-                        raise ShapeError(TOO_MANY)
-                    if len(line) > 1:
-                        if not np.isfinite(line).all():
-                            raise ShapeError("has a line with a figure that is no number.")
-                        split_line(line, closed, open_)
-            else:
-                word = {"Text": "text", "Image": "picture"}.get(type(element).__name__)
-                if word is not None:
-                    left_out[word] += 1
+        for line in _lines(_in_own_unit(root), one, left_out):
+            split_line(line, closed, open_)
         open_ = joined(open_, closed, 0.05 / one)
     except (ShapeError, MemoryError):
         raise
@@ -143,6 +118,41 @@ def read_svg(data: bytes, unit_mm: float | None) -> TracedLines:
     except Exception:  # any reader's failure on a foreign file means the same to the user
         raise ShapeError("could not be read as SVG.") from None
     return TracedLines(closed, open_, scale, unit, left_out)
+
+
+def _in_own_unit(root: ElementTree.Element) -> Any:
+    """The drawing as the library has it, in the file's own unit and from its own nought: the size on paper
+    is in the scale."""
+    from svgelements import SVG
+
+    box = [float(v) for v in re.findall(_NUMBER, root.get("viewBox", ""))]
+    wide, high = (box[2], box[3]) if len(box) == 4 else (1000.0, 1000.0)
+    root.set("width", f"{wide:g}")
+    root.set("height", f"{high:g}")
+    root.set("viewBox", f"0 0 {wide:g} {high:g}")
+    return SVG.parse(io.BytesIO(ElementTree.tostring(root)), reify=True, ppi=96, width=wide, height=high)
+
+
+def _lines(drawn: Any, one: float, left_out: Counter[str]) -> Iterator[Array]:
+    """Every line (n, 2) of a drawing, curves as chords, up where paper has it down. Raises ShapeError."""
+    from svgelements import Path, Shape
+
+    points = 0
+    for element in drawn.elements():
+        if not isinstance(element, Shape):
+            word = {"Text": "text", "Image": "picture"}.get(type(element).__name__)
+            if word is not None:
+                left_out[word] += 1
+            continue
+        for part in Path(element).as_subpaths():
+            line = np.array(list(_followed(Path(part), CHORD / one))).reshape(-1, 2) * (1.0, -1.0)
+            points += len(line)
+            if points > MOST_POINTS:
+                raise ShapeError(TOO_MANY)
+            if not np.isfinite(line).all():
+                raise ShapeError("has a line with a figure that is no number.")
+            if len(line) > 1:
+                yield line
 
 
 def _svg_scale(root: ElementTree.Element) -> tuple[float | None, str]:

@@ -9,38 +9,22 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 from nimble_cradle.design.beside import duplicated
 from nimble_cradle.design.first_mounts import first_mount, with_eye_on_plate
 from nimble_cradle.desk.kit.described_fields import DescribedFields
-from nimble_cradle.desk.kit.direction_field import DirectionField
 from nimble_cradle.desk.kit.fields import ChoiceField, TextField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label, plain
-from nimble_cradle.desk.kit.pairs_field import PairsField
-from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, RIGHT, UP, WAYS, QuantityField
-from nimble_cradle.desk.kit.sheet import Sheet
+from nimble_cradle.desk.kit.quantity_field import QuantityField
 from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.use_bars import UseBars, show_finding
-from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, part, row, words
+from nimble_cradle.desk.stages.mounts.fields import MountFields
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, removed
-from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.tube_arm import TubeArm
 from nimble_cradle.job.twins import twin
 from nimble_cradle.mounts.springs import SAG
 from nimble_cradle.mounts.vibration import TRANSMISSIBILITY
-from nimble_cradle.stock.steels import STEELS
-from nimble_cradle.stock.threads import SIZES
-from nimble_cradle.strength.bolts import CLASSES
 from nimble_cradle.telltales import TellTale
 from nimble_cradle.units import Display, show
 
-_STEELS = tuple((s, s) for s in STEELS)
-_SIZES = tuple((s, s) for s in SIZES)
-_CLASSES = tuple((c, c) for c in CLASSES)
-PAD_FIELDS = (
-    ("Plate", "length", "plate_mm"),
-    ("Hole", "length", "hole_mm"),
-    ("Edge distance, from the hole's centre", "length", "edge_mm"),
-    ("Tighten to", "torque", "tightening_nm"),
-)
 LOAD_FIELDS = (
     ("Tyre grip", "number", "loads/tyre_grip"),
     ("Engine braking, share of full torque", "number", "loads/overrun_share"),
@@ -65,7 +49,7 @@ LOAD_FIELDS = (
 )
 
 
-class MountsSheet(Sheet):
+class MountsSheet(MountFields):
     """The mounts, one at a time."""
 
     stage, title = "mounts", "Mounts: carried and held"
@@ -158,19 +142,6 @@ class MountsSheet(Sheet):
         self.bars = UseBars(s)
         self.column.addWidget(self.bars)
 
-    def _build_bush(self) -> None:
-        s = self.session
-        self.column.addWidget(part("Sizes of the bush"))
-        self.place = VectorField(
-            s,
-            "Bush centre",
-            (FORWARD, LEFT, UP),
-            ("from the axle line", "from the centre", "from the rail tops"),
-        )
-        self.axis = DirectionField(s, "Its bolt")
-        for widget in (self.bush, self.place, self.axis):
-            self.column.addWidget(widget)
-
     def _build_cases(self) -> None:
         self.column.addWidget(part("Loads and movement, case by case (click to see it move)"))
         self.cases = Table(("Case", "Force", "Across", "Along"), most_rows=9, chosen=self._case)
@@ -182,98 +153,6 @@ class MountsSheet(Sheet):
         self.column.addWidget(part("How the whole engine shakes"))
         self.shake = words("", "")
         self.column.addWidget(self.shake)
-
-    def _build_plate(self) -> None:
-        s = self.session
-        self.column.addWidget(part("Plate and bolts"))
-        self.bolt, self.grade = (
-            ChoiceField(s, "Bolts to the block", _SIZES),
-            ChoiceField(s, "Bolt class", _CLASSES),
-        )
-        self.steel = ChoiceField(s, "Plate steel", _STEELS)
-        self.rests = ChoiceField(
-            s, "It rests", (("flat", "flat on the pad"), ("bosses", "on bosses at its bolts"))
-        )
-        self.holes = PairsField(
-            s,
-            "Holes, from the pad's centre as you face the plate; an emptied line takes the hole away",
-            "hole",
-        )
-        self.pad_centre = VectorField(
-            s,
-            "Pad's centre",
-            WAYS,
-            ("from the block's rear face", "from the crank line", "from the crank line"),
-        )
-        self.pad_up = DirectionField(s, "Its upper edge")
-        self.pad_normal = DirectionField(s, "Pad's face")
-        self.pad = [QuantityField(s, label, kind) for label, kind, _ in PAD_FIELDS]  # type: ignore[arg-type]
-        for widget in (
-            self.bolt,
-            self.grade,
-            *self.pad,
-            self.steel,
-            self.rests,
-            self.holes,
-            self.pad_centre,
-            self.pad_normal,
-            self.pad_up,
-        ):
-            self.column.addWidget(widget)
-
-    def _build_arm(self) -> None:
-        self.__build_arm_tube()
-        self.__build_cross_bolt()
-
-    def __build_arm_tube(self) -> None:
-        s = self.session
-        self.column.addWidget(part("Arm"))
-        self.with_arm = button("Fit an arm", self._toggle_arm, name="view")
-        self.column.addWidget(row(self.with_arm))
-        self.packing = ChoiceField(
-            s, "Between eye and plate", ((False, "nothing: it stands on it"), (True, "a packing piece"))
-        )
-        self.onto = row(
-            button("Stand the eye on its plate", self.stand, "Moves the bush, and its crossmember", "view")
-        )
-        self.fits = row(
-            button(
-                "The printed plate fits the block", self.confirm, "You laid it on and the holes meet", "view"
-            )
-        )
-        for widget in (self.packing, self.onto, self.fits):
-            self.column.addWidget(widget)
-        self.arm = DescribedFields(s)
-        self.arm_at = VectorField(s, "Arm stands", (RIGHT, UP), ("across", "in height"))
-        for widget in (self.arm_at, self.arm):
-            self.column.addWidget(widget)
-
-    def __build_cross_bolt(self) -> None:
-        s = self.session
-        self.column.addWidget(part("Cross-bolt"))
-        self.cross, self.cross_grade = (
-            ChoiceField(s, "Cross-bolt", _SIZES),
-            ChoiceField(s, "Its class", _CLASSES),
-        )
-        self.cheek_steel = ChoiceField(s, "Cheeks' steel", _STEELS)
-        self.eye_weld = QuantityField(s, "Weld round the eye, throat", "length")
-        self.cross_tight = QuantityField(s, "Tighten it to", "torque", optional="not said")
-        self.cheek, self.cheek_gap, self.eye_gap = (
-            QuantityField(s, "Each cheek", "length"),
-            QuantityField(s, "Sleeve to each cheek, before tightening", "length"),
-            QuantityField(s, "Eye to each cheek", "length"),
-        )
-        for widget in (
-            self.cross,
-            self.cross_grade,
-            self.cross_tight,
-            self.cheek,
-            self.cheek_steel,
-            self.cheek_gap,
-            self.eye_gap,
-            self.eye_weld,
-        ):
-            self.column.addWidget(widget)
 
     def _chosen(self, mount_id: str, _: bool = False) -> None:
         self.choose(mount_id)
@@ -316,9 +195,6 @@ class MountsSheet(Sheet):
             )
             self.refusal.show()
 
-    def _mount(self) -> Mount | None:
-        return next((m for m in self.session.job.mounts if m.id == self.mount_id), None)
-
     def show_cause(self, tale: TellTale) -> None:
         """The hardest-used part, or the shake at idle, with its working."""
         if tale.id == "idle":
@@ -335,45 +211,6 @@ class MountsSheet(Sheet):
         self._point_fields()
         self.session.select("mount", mount_id)
         self.refresh()
-
-    def _point_fields(self) -> None:
-        """Let every field edit the chosen mount."""
-        mount = self._mount()
-        if mount is None:
-            return
-        self.group.buttons()[self.keys.index(mount.id)].setChecked(True)
-        base, name = f"mounts/{mount.id}", mount.name
-        for field, (_, _, key) in zip(self.pad, PAD_FIELDS, strict=True):
-            field.at(f"{base}/pad/{key}", name)
-        self.place.at(f"{base}/bush/centre", name)
-        for several, path in (
-            (self.holes, "pad/holes"),
-            (self.pad_centre, "pad/centre"),
-            (self.pad_normal, "pad/normal"),
-            (self.pad_up, "pad/up"),
-            (self.axis, "bush/axis"),
-            (self.arm_at, "pad/arm_at"),
-        ):
-            several.at(f"{base}/{path}", name)
-        for text, key in ((self.name, "name"), (self.note, "note")):
-            text.at(f"{base}/{key}")
-        self.eye_weld.at(f"{base}/eye_weld_throat_mm", name)
-        for choice, path in (
-            (self.bolt, "pad/bolt"),
-            (self.grade, "pad/bolt_class"),
-            (self.steel, "pad/steel"),
-            (self.cross, "cross_bolt/bolt"),
-            (self.cross_grade, "cross_bolt/bolt_class"),
-            (self.cheek_steel, "cross_bolt/cheek_steel"),
-            (self.carries, "carries"),
-        ):
-            choice.at(f"{base}/{path}", name)
-        self.cheek.at(f"{base}/cross_bolt/cheek_mm", name)
-        self.cheek_gap.at(f"{base}/cross_bolt/gap_mm", name)
-        self.eye_gap.at(f"{base}/cross_bolt/eye_gap_mm", name)
-        self.cross_tight.at(f"{base}/cross_bolt/tightening_nm", name)
-        self.rests.at(f"{base}/pad/rests", name)
-        self.packing.at(f"{base}/packing", name)
 
     def refresh(self) -> None:
         mount = self._mount()

@@ -13,8 +13,9 @@ from nimble_cradle.desk.kit.sheet import Sheet
 from nimble_cradle.desk.stages.position import DESK
 from nimble_cradle.desk.stages.position.candidates import CandidatesRoom
 from nimble_cradle.desk.stages.position.driveline import DrivelineRoom
-from nimble_cradle.desk.stages.position.hand import MOVE_STEPS, TURN_STEPS, HandRoom
+from nimble_cradle.desk.stages.position.hand import HandRoom
 from nimble_cradle.desk.stages.position.marks import MarksRoom
+from nimble_cradle.desk.stages.position.nudging import MOVE_STEPS, TURN_STEPS
 from nimble_cradle.desk.stages.position.removal import RemovalRoom
 from nimble_cradle.desk.stages.position.section import SectionRoom
 from nimble_cradle.desk.stages.position.settle import SettleRoom
