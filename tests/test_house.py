@@ -16,7 +16,7 @@ from nimble_cradle.calc import MODULES, CalcError, Q, Worked, all_calculations, 
 from nimble_cradle.cli.bench import bench
 from nimble_cradle.fit.lowest import LOWEST
 from nimble_cradle.job import job as job_module
-from nimble_cradle.job import migrate, store
+from nimble_cradle.job import migrate, read_archive, store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import SCHEMA, Job
@@ -70,7 +70,7 @@ class TestMigration:
         """A job saved by this program, seen by a later one that knows the next schema."""
         path = tmp_path / "old.cradle"
         store.write(path, demo)
-        for module in (store, migrate, job_module):
+        for module in (read_archive, migrate, job_module):
             monkeypatch.setattr(module, "SCHEMA", SCHEMA + 1)
         return path
 
