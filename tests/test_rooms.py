@@ -3,11 +3,13 @@ rack."""
 
 from __future__ import annotations
 
+import ast
 import json
 from pathlib import Path
 from typing import Annotated, Any, Literal, get_args, get_origin
 
 import pytest
+from nimble_cradle import calc
 from nimble_cradle.cli.main import main
 from nimble_cradle.design.first_crossmember import first_crossmember
 from nimble_cradle.design.first_mounts import first_mount
@@ -295,3 +297,17 @@ def test_the_shipped_letters_and_pictures_are_found(desk: Desk) -> None:
     assert Path(ARROW).exists()
     assert {FONT} <= set(QFontDatabase.families()) and QFontInfo(desk.font()).family() == FONT
     assert desk.minimumSizeHint().width() <= 1280
+
+
+def test_no_module_reaches_for_what_is_another_ones_own() -> None:
+    """A name that begins with an underscore is imported by nobody."""
+    source = Path(calc.__file__).parent
+    reached = [
+        f"{path.relative_to(source)}: {alias.name}"
+        for path in source.rglob("*.py")
+        for node in ast.walk(ast.parse(path.read_text()))
+        if isinstance(node, ast.ImportFrom)
+        for alias in node.names
+        if alias.name.startswith("_")
+    ]
+    assert not reached

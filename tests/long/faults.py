@@ -190,7 +190,7 @@ FAULTS = (
     Fault(
         "throat as thick as one likes",
         "families/tube_arm.py",
-        "min(arm.weld_throat_mm, arm.wall_mm, pad.plate_mm)",
+        "effective_throat(arm.weld_throat_mm, arm.wall_mm, pad.plate_mm)",
         "arm.weld_throat_mm",
         ("test_true.py",),
     ),

@@ -27,7 +27,7 @@ from nimble_cradle.stock.steels import STEELS, Steel
 from nimble_cradle.stock.tubes import round_tube
 from nimble_cradle.strength.eye import EYE_WALL, MOST_SLENDER, eye_wall
 from nimble_cradle.strength.tube import TUBE_USE
-from nimble_cradle.strength.weld import TUBE_WELD, force_per_mm, slanted, weld_capacity
+from nimble_cradle.strength.weld import TUBE_WELD, effective_throat, force_per_mm, slanted, weld_capacity
 
 LOAD_PATH = (("arm", ("arm", "root-weld")),)
 TRIM = 5.0
@@ -178,14 +178,14 @@ def _arm(mount: Mount) -> TubeArm:
 def _root_weld(mount: Mount, run: ArmRun, cases: Cases, root: _At) -> Finding:
     arm, pad = _arm(mount), mount.pad
     # a fillet is no better than the thinnest metal that it joins
-    throat = min(arm.weld_throat_mm, arm.wall_mm, pad.plate_mm)
+    throat = effective_throat(arm.weld_throat_mm, arm.wall_mm, pad.plate_mm)
     check = Check("root-weld", "weld of arm to plate", "line force", THICKER)
     return _tube_weld(mount, check, cases, root, arm, throat, run.plate_angle_deg, STEELS[pad.steel])
 
 
 def _eye_weld(mount: Mount, cases: Cases, end: _At) -> Finding:
     arm = _arm(mount)
-    throat = min(arm.weld_throat_mm, arm.wall_mm, eye_of(mount.bush).wall_mm)
+    throat = effective_throat(arm.weld_throat_mm, arm.wall_mm, eye_of(mount.bush).wall_mm)
     check = Check("eye-weld", "weld of arm to eye", "line force", THICKER)
     return _tube_weld(mount, check, cases, end, arm, throat, 0.0, STEELS[mount.pad.steel])
 

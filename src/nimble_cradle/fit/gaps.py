@@ -276,7 +276,7 @@ def fitting_gaps(job: Job, pose: Pose, fittings: Fittings, beyond: float = LISTE
     return tuple(_measured(job, pose, fittings.rows, fittings.bodies, beyond))
 
 
-def _of_meshes(bodies: Bodies) -> NDArray[np.bool_]:
+def of_meshes(bodies: Bodies) -> NDArray[np.bool_]:
     """(bodies,) which of them are made of meshes."""
     out = np.zeros(bodies.count, dtype=bool)
     out[[k for k, p in zip(bodies.owner.tolist(), bodies.parts, strict=True) if isinstance(p, MeshPart)]] = (

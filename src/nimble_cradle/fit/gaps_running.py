@@ -8,7 +8,7 @@ import numpy as np
 
 from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
 from nimble_cradle.bay.position import pose_of
-from nimble_cradle.fit.gaps import Fittings, Gap, _of_meshes, most_moved
+from nimble_cradle.fit.gaps import Fittings, Gap, most_moved, of_meshes
 from nimble_cradle.fit.travel import MovingItem, least_through_travel, moving_items, travel_words
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import nearest
@@ -81,7 +81,7 @@ class _Running:
             self.reach[number[piece], items[item]] = still
         self.still = self.reach.copy()
         # how deep a mesh is overlapped is no true distance
-        of_mesh = _of_meshes(moving)[:, None] | _of_meshes(self.fixed)[None]
+        of_mesh = of_meshes(moving)[:, None] | of_meshes(self.fixed)[None]
         self.rough = (self.still < 0) & of_mesh
 
     def through(self, poses: Sequence[tuple[str, Pose]]) -> None:

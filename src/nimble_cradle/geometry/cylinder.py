@@ -12,7 +12,7 @@ Triangles = NDArray[np.int64]
 BAR_SIDES = 40
 
 
-def _once(directions: Array) -> Array:
+def once_each(directions: Array) -> Array:
     """Unit directions (n, 3) without repeats, opposite ones counted as the same."""
     size = np.linalg.norm(directions, axis=1)
     d = directions[size > 1e-9] / size[size > 1e-9, None]

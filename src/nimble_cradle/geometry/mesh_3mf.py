@@ -21,7 +21,7 @@ from nimble_cradle.geometry.mesh_limits import (
     Faces,
     Points,
     Read,
-    _Told,
+    Told,
     too_many,
 )
 
@@ -43,9 +43,9 @@ def _model(
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             part = next(i for i in archive.infolist() if i.filename.lower().endswith(".model"))
             if part.file_size > MOST_MODEL:
-                raise _Told(f"unpacks to {part.file_size / 1e6:,.0f} MB; that is more than is read")
+                raise Told(f"unpacks to {part.file_size / 1e6:,.0f} MB; that is more than is read")
             if part.file_size > 1000 * max(part.compress_size, 1):
-                raise _Told("unpacks to a thousand times its size, as no mesh does")
+                raise Told("unpacks to a thousand times its size, as no mesh does")
             with archive.open(part) as stream:
                 done = 0
                 while piece := stream.read(1 << 20):
@@ -67,7 +67,7 @@ def _model(
         RuntimeError,
         KeyError,
     ) as error:
-        raise error if isinstance(error, _Told) else ValueError("could not be read as 3MF") from None
+        raise error if isinstance(error, Told) else ValueError("could not be read as 3MF") from None
 
 
 class _Parts:
@@ -114,9 +114,9 @@ class _Parts:
     def check(self) -> None:
         """Refuse what has become too large. Raises ValueError."""
         if sum(map(len, self.faces.values())) > 3 * MOST_TRIANGLES:
-            raise _Told(str(too_many(sum(map(len, self.faces.values())) // 3)))
+            raise Told(str(too_many(sum(map(len, self.faces.values())) // 3)))
         if sum(map(len, self.points.values())) > 3 * MOST_POINTS:
-            raise _Told(f"has over {MOST_POINTS:,} points; no more are read")
+            raise Told(f"has over {MOST_POINTS:,} points; no more are read")
 
     def placed(self) -> Read:
         """Everything that is built, where it stands."""
@@ -132,11 +132,11 @@ class _Parts:
             count[0] += len(faces)
             count[1] += 1
             if count[0] > MOST_TRIANGLES:
-                raise _Told(str(too_many(count[0])))
+                raise Told(str(too_many(count[0])))
             if count[1] > MOST_THINGS:
                 raise ValueError
             if len(faces) and (faces.min() < 0 or faces.max() >= len(points)):
-                raise _Told("has triangles whose corners are not there")
+                raise Told("has triangles whose corners are not there")
             if len(faces):
                 out.append((points @ turn + at, faces))
             for other, text in self.uses[key]:
@@ -166,7 +166,7 @@ def three_mf(data: bytes) -> Read:
     try:
         return parts.placed()
     except ValueError as error:
-        if isinstance(error, _Told):
+        if isinstance(error, Told):
             raise
         raise ValueError("could not be read as 3MF") from None
 
@@ -177,7 +177,7 @@ def three_mf_unit(words: Sequence[str], data: bytes) -> tuple[str, list[np.ndarr
 
     def start(name: str, said: dict[str, str]) -> None:
         found.append(said.get("unit", "millimeter") if name.rsplit(":", 1)[-1] == "model" else "")
-        raise _Told  # the first element says it; the rest need not be read
+        raise Told  # the first element says it; the rest need not be read
 
     with contextlib.suppress(ValueError):
         _model(data[:MOST_MODEL], start)

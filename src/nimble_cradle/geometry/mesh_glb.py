@@ -6,7 +6,7 @@ import json
 import struct
 from typing import Any
 
-from nimble_cradle.geometry.mesh_limits import MOST_JSON, MOST_THINGS, MOST_TRIANGLES, Read, _Told, too_many
+from nimble_cradle.geometry.mesh_limits import MOST_JSON, MOST_THINGS, MOST_TRIANGLES, Read, Told, too_many
 from nimble_cradle.geometry.mesh_text import by_library
 
 MOST_DEEP = 100
@@ -36,7 +36,7 @@ def glb(data: bytes) -> Read:
         RecursionError,
         struct.error,
     ) as error:
-        raise ValueError(str(error) if isinstance(error, _Told) else "could not be read as GLB") from None
+        raise ValueError(str(error) if isinstance(error, Told) else "could not be read as GLB") from None
     for word in (
         "images",
         "textures",
@@ -64,49 +64,49 @@ def _count_glb(tree: dict[str, Any], room: int) -> None:
     tree of another build raises."""
     _count_arrays(tree, room)
     if any("KHR_draco" in str(e) or "meshopt" in str(e) for e in tree.get("extensionsRequired", [])):
-        raise _Told("is packed in a way that is not read; write it without compression")
+        raise Told("is packed in a way that is not read; write it without compression")
     nodes, costs = tree.get("nodes", []), [_cost(tree, mesh) for mesh in tree.get("meshes", [])]
     if any(k < 0 for node in nodes for k in node.get("children", [])):
-        raise _Told("could not be read as GLB")
+        raise Told("could not be read as GLB")
     if len(nodes) > MOST_THINGS or len(costs) > MOST_THINGS:
-        raise _Told("has more parts than are read")
+        raise Told("has more parts than are read")
     total = _in_all(nodes, costs)
     if max(total, sum(costs)) > MOST_TRIANGLES + len(nodes) + len(costs):
         raise too_many(max(total, sum(costs)))
 
 
 def _count_arrays(tree: dict[str, Any], room: int) -> None:
-    """Raises _Told where points or numbers lie outside the file, or in a way that is not read."""
+    """Raises Told where points or numbers lie outside the file, or in a way that is not read."""
     views = tree.get("bufferViews", [])
     if len(tree.get("buffers", [])) > 1 or "uri" in tree.get("buffers", [{}])[0]:
-        raise _Told("keeps its points in another file; only what is in the GLB itself is read")
+        raise Told("keeps its points in another file; only what is in the GLB itself is read")
     for view in views:
         if not 0 <= int(view.get("byteOffset", 0)) + int(view["byteLength"]) <= room:
-            raise _Told("is cut off: it says that it holds more than it does")
+            raise Told("is cut off: it says that it holds more than it does")
     for a in tree.get("accessors", []):
         long = int(a["count"]) * _GLB_SIZES[a["componentType"]] * _GLB_WIDE[a["type"]]
         if "sparse" in a or "bufferView" not in a:
-            raise _Told("has points that are written in a way that is not read (sparse)")
+            raise Told("has points that are written in a way that is not read (sparse)")
         if not 0 <= long <= int(views[a["bufferView"]]["byteLength"]):
-            raise _Told("is cut off: it says that it holds more than it does")
+            raise Told("is cut off: it says that it holds more than it does")
 
 
 def _cost(tree: dict[str, Any], mesh: dict[str, Any]) -> int:
-    """Triangles that a mesh comes to. Raises _Told for one of too many parts."""
+    """Triangles that a mesh comes to. Raises Told for one of too many parts."""
     if len(mesh["primitives"]) > MOST_THINGS:
-        raise _Told("has more parts than are read")
+        raise Told("has more parts than are read")
     sources = (part.get("indices", part["attributes"]["POSITION"]) for part in mesh["primitives"])
     return sum(int(tree["accessors"][source]["count"]) // 3 + 1 for source in sources)
 
 
 def _in_all(nodes: list[dict[str, Any]], costs: list[int]) -> int:
-    """Triangles of all nodes, a mesh as often as it is shown. Raises _Told for nodes in a circle."""
+    """Triangles of all nodes, a mesh as often as it is shown. Raises Told for nodes in a circle."""
     known: dict[int, int] = {}
 
     def cost_of(k: int, depth: int) -> int:
         """Triangles that a node comes to, those under it counted in."""
         if depth > MOST_DEEP:
-            raise _Told("has parts within parts without end")
+            raise Told("has parts within parts without end")
         if k not in known:
             node = nodes[k]
             below = sum(cost_of(int(c), depth + 1) for c in node.get("children", []))

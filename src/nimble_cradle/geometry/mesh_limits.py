@@ -23,5 +23,5 @@ def too_many(triangles: int) -> ValueError:
     )
 
 
-class _Told(ValueError):
+class Told(ValueError):
     """A refusal with its own words."""

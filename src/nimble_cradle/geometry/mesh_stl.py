@@ -7,7 +7,7 @@ import re
 import numpy as np
 
 from nimble_cradle.geometry.mesh_limits import MOST_TRIANGLES, Points, Read, too_many
-from nimble_cradle.geometry.mesh_text import _numbers
+from nimble_cradle.geometry.mesh_text import numbers_in
 
 _VERTEX = re.compile(rb"(?im)^\s*vertex\s+(\S{1,40})\s+(\S{1,40})\s+(\S{1,40})\s")
 _VERTEX_WORD = re.compile(rb"(?im)^\s*vertex\b")
@@ -86,7 +86,7 @@ def _plain_facets(piece: bytes) -> Points | None:
         text = text.replace(word, b" ")
     if b"vertex" in piece[:begin] or b"vertex" in piece[close:]:
         return None
-    numbers = _numbers(text)
+    numbers = numbers_in(text)
     if numbers is None or len(numbers) != 12 * facets:
         return None
     return numbers.reshape(-1, 12)[:, 3:].reshape(-1, 3)

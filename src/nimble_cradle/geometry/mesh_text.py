@@ -17,7 +17,7 @@ _PLY_SIZES = {
 _OBJ_LINES = {word: re.compile(rb"(?m)^[ \t]*" + word + rb"[ \t]([^\n]*)") for word in (b"v", b"f")}
 
 
-def _numbers(text: bytes) -> np.ndarray | None:
+def numbers_in(text: bytes) -> np.ndarray | None:
     """All numbers of a text that holds nothing else; None for another."""
     with warnings.catch_warnings():
         warnings.simplefilter("error")
@@ -54,7 +54,7 @@ def off(data: bytes) -> Read:
         raise ValueError("could not be read as OFF: it does not begin with OFF and its counts")
     points, faces = int(head[1]), int(head[2])
     _check_counts(points, faces, len(data), 6)
-    numbers = _numbers(data[head.end() :])
+    numbers = numbers_in(data[head.end() :])
     plain = _triangles_only(numbers, points, 3, faces) if numbers is not None else None
     return plain if plain is not None else by_library("off", data)
 
@@ -89,7 +89,7 @@ def ply(data: bytes) -> Read:
         raise ValueError("is cut off: it says that it holds more than it does")
     if text and list(counts) == [b"vertex", b"face"] and len(lines[b"face"]) == 1:
         first = [line.split()[-1] for line in lines[b"vertex"][:3]]
-        numbers = _numbers(data[end.end() :]) if first == [b"x", b"y", b"z"] else None
+        numbers = numbers_in(data[end.end() :]) if first == [b"x", b"y", b"z"] else None
         if numbers is not None:
             plain = _triangles_only(numbers, points, len(lines[b"vertex"]), faces)
             if plain is not None:
@@ -113,8 +113,8 @@ def obj(data: bytes) -> Read:
     _check_counts(len(rows[b"v"]), len(rows[b"f"]), len(data), 4)
     if not rows[b"v"] or not rows[b"f"]:
         raise ValueError("holds no triangles")
-    points = _numbers(b"\n".join(rows[b"v"]))
-    corners = _numbers(re.sub(rb"/[^ \t\n]*", b"", b"\n".join(rows[b"f"])))
+    points = numbers_in(b"\n".join(rows[b"v"]))
+    corners = numbers_in(re.sub(rb"/[^ \t\n]*", b"", b"\n".join(rows[b"f"])))
     wide = len(points) // len(rows[b"v"]) if points is not None else 0
     if points is not None and corners is not None and 3 <= wide <= 7:
         plain = len(points) == wide * len(rows[b"v"]) and len(corners) == 3 * len(rows[b"f"])

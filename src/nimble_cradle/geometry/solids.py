@@ -11,7 +11,7 @@ from typing import Literal
 
 import numpy as np
 
-from nimble_cradle.geometry.cylinder import BAR_SIDES, _once, cylinder
+from nimble_cradle.geometry.cylinder import BAR_SIDES, cylinder, once_each
 from nimble_cradle.geometry.cylinder import Triangles as Triangles
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.winding import Whole
@@ -93,7 +93,7 @@ class ConvexPart:
             ring = np.column_stack([np.cos(a), np.sin(a), 0 * a]) @ self.pose.rotation.T
             axis = self.pose.rotation[:, 2][None]
             return np.vstack([ring, axis]), np.vstack([ring, axis])
-        return _once(normals), _once(edges)
+        return once_each(normals), once_each(edges)
 
     @cached_property
     def planes(self) -> tuple[Array, Array, Array]:

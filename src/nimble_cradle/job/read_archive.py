@@ -226,7 +226,7 @@ def _build(name: str, parts: dict[str, bytes]) -> Opened:
         job = job_from_data(data, meshes)
         if migrated is None:
             _OPEN[key] = job
-    return Opened(job, _log_rows(log), photos, _digest(text, log, photos), digest, read_only, migrated)
+    return Opened(job, _log_rows(log), photos, digest_of(text, log, photos), digest, read_only, migrated)
 
 
 def _known_fields(data: dict[str, Any]) -> dict[str, Any]:
@@ -241,10 +241,10 @@ def read(path: Path) -> Opened:
     if os.path.isdir(path):
         return _read_folder(path)
     with open_to_read(path) as stream:
-        return _read_archive(stream, path)
+        return read_stream(stream, path)
 
 
-def _read_archive(stream: IO[bytes], path: Path) -> Opened:
+def read_stream(stream: IO[bytes], path: Path) -> Opened:
     """A job from an open file. Raises JobError."""
     name = printable(path.name, 45)
     try:
@@ -305,7 +305,7 @@ def _read_folder(path: Path) -> Opened:
     return _build(name, parts)
 
 
-def _digest(text: bytes, log: bytes, photos: tuple[tuple[str, bytes], ...]) -> str:
+def digest_of(text: bytes, log: bytes, photos: tuple[tuple[str, bytes], ...]) -> str:
     """What names a save: job.json (which names the meshes by their sums), logbook and photographs."""
     whole = hashlib.sha256(hashlib.sha256(text).digest() + hashlib.sha256(log).digest())
     for name, data in photos:

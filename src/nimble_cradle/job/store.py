@@ -28,7 +28,7 @@ from nimble_cradle.files import (
 )
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.read_archive import MOST_ROWS, Row, _digest, _read_archive, line_of
+from nimble_cradle.job.read_archive import MOST_ROWS, Row, digest_of, line_of, read_stream
 from nimble_cradle.job.read_archive import Opened as Opened
 from nimble_cradle.job.read_archive import job_from_data as job_from_data
 from nimble_cradle.job.read_archive import read as read
@@ -67,7 +67,7 @@ def write(
         )
     text = job_text(job).encode("utf-8", "backslashreplace")
     rows = b"".join(line_of(row) for row in log)
-    digest = _digest(text, rows, tuple(sorted(photos)))
+    digest = digest_of(text, rows, tuple(sorted(photos)))
     if fresh and there(path):
         raise JobError(f"{name} is there already; choose another name.")
     try:
@@ -96,7 +96,7 @@ def _check_back(stream: IO[bytes], path: Path, job: Job, photos: tuple[tuple[str
     """What is not read back as it was written does not take the name. Raises JobError."""
     stream.seek(0)
     try:
-        found = _read_archive(stream, path)
+        found = read_stream(stream, path)
     except JobError as error:
         raise JobError(
             f"{printable(path.name)} was not saved, since it could not be opened again: {error.message} The"

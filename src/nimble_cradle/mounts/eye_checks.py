@@ -16,7 +16,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.steels import STEELS
 from nimble_cradle.strength.eye import EYE_ON_PLATE, MOST_SLENDER, eye_on_plate
-from nimble_cradle.strength.weld import LINE_WELD, force_per_mm, two_lines, weld_capacity
+from nimble_cradle.strength.weld import LINE_WELD, effective_throat, force_per_mm, two_lines, weld_capacity
 
 
 @dataclass(frozen=True, eq=False)
@@ -47,7 +47,7 @@ def eye_checks(mount: Mount, run: ArmRun, cases: Cases) -> list[Finding]:
 def _weld(mount: Mount, cases: Cases, loads: _OnPlate) -> Finding:
     """The two welds; no thicker than the thinnest metal that they join."""
     eye, steel, f, m = eye_of(mount.bush), STEELS[mount.pad.steel], loads.force, loads.moment
-    throat = min(mount.eye_weld_throat_mm, eye.wall_mm, mount.pad.plate_mm)
+    throat = effective_throat(mount.eye_weld_throat_mm, eye.wall_mm, mount.pad.plate_mm)
     line = force_per_mm(two_lines(eye.length_mm, eye_spacing(mount)), f, m)
     return worst(
         mount,

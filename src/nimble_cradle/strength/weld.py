@@ -93,6 +93,12 @@ def slanted(radius: float, slope_deg: float, points: int = 360) -> WeldLine:
     )
 
 
+def effective_throat(throat: float, *walls: float) -> float:
+    """Throat that may be counted, mm: at most the thinnest of the walls it joins (common practice, no
+    source)."""
+    return min(throat, *walls)
+
+
 def weld_capacity(throat: float, tensile: float, beta: float) -> float:
     """Design force per mm of fillet weld, N/mm: fu / (sqrt 3 beta gamma) a."""
     return tensile / (math.sqrt(3) * beta * GAMMA_M2) * throat

@@ -312,24 +312,3 @@ def shrinks(covariance: Array, wanted: Array, row: Array, sigma: float) -> float
     of ``wanted`` . x."""
     reach = covariance @ row
     return float((wanted @ reach) ** 2 / (sigma**2 + row @ reach))
-
-
-def suspects(
-    rows: Sequence[Observed], start: Array, most: int = 5, done: Adjustment | None = None
-) -> tuple[Adjustment, list[tuple[int, tuple[int, ...]]]]:
-    """Adjustment of all rows, and the readings out of line, worst first: (number, those it cannot be told
-    from). A reading found alone is left out and the rest looked at again, so that one blunder does not
-    blame its neighbours. done: the adjustment, where it is there already.
-    """
-    first = done if done is not None else adjust(rows, start)
-    found: list[tuple[int, tuple[int, ...]]] = []
-    left = list(range(len(rows)))
-    present = first
-    while len(found) < most and (k := present.worst) is not None:
-        rivals = tuple(left[j] for j in present.rivals(k))
-        found.append((left[k], rivals))
-        if rivals:
-            break
-        del left[k]
-        present = adjust([rows[i] for i in left], present.x)
-    return first, found

@@ -13,7 +13,8 @@ from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.job.survey import AxleStand, Level, LevelReading
-from nimble_cradle.survey.adjust import COVER, Observed, linear, suspects
+from nimble_cradle.survey.adjust import COVER, Observed, linear
+from nimble_cradle.survey.blunders import suspects
 from nimble_cradle.units import UnitError, parse
 
 

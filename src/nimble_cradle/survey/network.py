@@ -12,10 +12,11 @@ from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.job.survey import Survey, TemporaryDatum
-from nimble_cradle.survey.adjust import COVER, UNCHECKED, Adjustment, Observed, State, adjust, suspects
+from nimble_cradle.survey.adjust import COVER, UNCHECKED, Adjustment, Observed, State, adjust
+from nimble_cradle.survey.blunders import blunder_words, broken_triangles, suspects
 from nimble_cradle.survey.datum import fitted_frame
 from nimble_cradle.survey.level import true_up
-from nimble_cradle.survey.network_questions import _broken_triangles, _mirrors, _unpinned, _wrong
+from nimble_cradle.survey.network_questions import mirrors, unpinned
 from nimble_cradle.survey.network_types import CheckedReading, Network, PlacedPoint, Tie
 from nimble_cradle.survey.observations import AXES, Unknowns
 from nimble_cradle.survey.start import first_guess
@@ -93,12 +94,12 @@ def adjusted(survey: Survey, up: Array) -> Network:
             questions.append(str(error))
     placed = _placed(survey, at, covariance, free)
     checked = _checked(survey, unknowns, rows, result, found)
-    questions += _unpinned(survey, free) + _wrong(checked) + _broken_triangles(survey)
+    questions += unpinned(survey, free) + blunder_words(checked) + broken_triangles(survey)
     if not found:
         questions += [
             f"{point_name(survey, key)} could as well be {w}: say roughly where it is, or measure one more"
             " from it"
-            for key, w in _mirrors(survey, unknowns, rows, result)
+            for key, w in mirrors(survey, unknowns, rows, result)
         ]
     if result.dof >= 4 and not found and result.chi2 > _chi_square_limit(result.dof):
         questions.append(

@@ -1,4 +1,4 @@
-"""What a network of points still asks: what is not pinned down, which readings cannot be."""
+"""What a network of points still asks: what is not pinned down, and what has a second place."""
 
 from __future__ import annotations
 
@@ -7,13 +7,12 @@ import numpy as np
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.survey import Survey
 from nimble_cradle.survey.adjust import Adjustment, Observed
-from nimble_cradle.survey.network_types import CheckedReading
 from nimble_cradle.survey.observations import Unknowns
 from nimble_cradle.survey.start import RowsOf, mirror_of
 from nimble_cradle.survey.words import direction_words, point_name
 
 
-def _unpinned(survey: Survey, free: Array) -> list[str]:
+def unpinned(survey: Survey, free: Array) -> list[str]:
     """What is not pinned down: points by themselves, then those that can only move together."""
     out, together = [], []
     for i, p in enumerate(survey.points):
@@ -43,47 +42,7 @@ def _unpinned(survey: Survey, free: Array) -> list[str]:
     return out
 
 
-def _wrong(checked: tuple[CheckedReading, ...]) -> list[str]:
-    words = {c.id: c.words for c in checked}
-    out = [
-        f"{c.words}: out of line by {abs(c.off):.1f} mm (reads too {'long' if c.off > 0 else 'short'}); take"
-        " it again"
-        for c in checked
-        if c.state == "out of line"
-    ]
-    for c in checked:
-        if c.state == "doubtful" and c.rivals:
-            others = " or ".join(words.get(r, r) for r in c.rivals[:3]) + (
-                " or others" if len(c.rivals) > 3 else ""
-            )
-            out.append(f"One of these is wrong, and no other reading tells which: {c.words}; {others}")
-    return out
-
-
-def _broken_triangles(survey: Survey) -> list[str]:
-    sides: dict[frozenset[str], tuple[float, float]] = {}
-    for r in survey.readings:
-        if r.used and r.kind == "distance":
-            sides[frozenset((r.point, r.other))] = r.value_mm, r.give_or_take
-    beside: dict[str, set[str]] = {}
-    for a, b in (tuple(k) for k in sides):
-        beside.setdefault(a, set()).add(b)
-        beside.setdefault(b, set()).add(a)
-    out = []
-    for edge, (long, doubt) in sides.items():
-        a, b = tuple(edge)
-        for c in sorted(beside[a] & beside[b]):
-            (p, dp), (q, dq) = sides[frozenset((a, c))], sides[frozenset((b, c))]
-            if long > p + q + doubt + dp + dq:
-                names = sorted((point_name(survey, a), point_name(survey, b)))
-                out.append(
-                    f"{names[0]} to {names[1]} ({long:g} mm) is longer than by way of {point_name(survey, c)}"
-                    f" ({p + q:g} mm): they cannot all be right"
-                )
-    return out
-
-
-def _mirrors(
+def mirrors(
     survey: Survey, unknowns: Unknowns, rows: list[Observed], result: Adjustment
 ) -> list[tuple[str, str]]:
     """Points with a second place that fits as well, and where that is in words."""

@@ -13,16 +13,17 @@ import numpy as np
 
 from nimble_cradle.job.pattern import HoleReading, Pattern
 from nimble_cradle.stock.clearance_holes import clearance_hole
-from nimble_cradle.survey.adjust import COVER, UNCHECKED, Adjustment, Observed, State, shrinks, suspects
+from nimble_cradle.survey.adjust import COVER, UNCHECKED, Adjustment, Observed, State, shrinks
+from nimble_cradle.survey.blunders import suspects
 from nimble_cradle.survey.holes import hole_slack
-from nimble_cradle.survey.pattern_questions import _impossible, _questions
-from nimble_cradle.survey.pattern_start import _row, _start, _turn_of
+from nimble_cradle.survey.pattern_questions import broken_triples, pattern_questions
+from nimble_cradle.survey.pattern_start import observed_of, start_of, turn_of
 from nimble_cradle.survey.pattern_types import (
     CheckedHoleReading,
+    Columns,
     FoundHole,
     FoundPattern,
     HoleProposal,
-    _Columns,
     reading_words,
 )
 
@@ -30,13 +31,13 @@ from nimble_cradle.survey.pattern_types import (
 @lru_cache(maxsize=128)
 def found_pattern(pattern: Pattern) -> FoundPattern:
     """Adjust a pattern. Never raises for what a pattern can hold."""
-    columns = _Columns(pattern)
+    columns = Columns(pattern)
     used = [r for r in pattern.readings if r.used]
-    rows = [_row(pattern, columns, r) for r in used]
-    x = _start(pattern, columns, rows)
+    rows = [observed_of(pattern, columns, r) for r in used]
+    x = start_of(pattern, columns, rows)
     result, found = suspects(rows, x)
     want = {"clockwise": -1.0, "anticlockwise": 1.0, "unknown": 1.0}[pattern.turn]
-    if not columns.from_pin and _turn_of(columns.points(result.x)) * want < 0:
+    if not columns.from_pin and turn_of(columns.points(result.x)) * want < 0:
         mirrored = columns.points(result.x) * (1.0, -1.0)
         x = np.zeros(columns.size)
         for k, c in enumerate(columns.columns):
@@ -46,12 +47,12 @@ def found_pattern(pattern: Pattern) -> FoundPattern:
     holes = _holes(pattern, columns, result)
     checked = _checked(pattern, used, rows, result, found)
     proposals = _proposals(pattern, columns, result)
-    questions = _questions(pattern, columns, rows, used, result, checked, found, holes)
+    questions = pattern_questions(pattern, columns, rows, used, result, checked, found, holes)
     factor = float(np.sqrt(result.chi2 / result.dof)) if result.dof else 1.0
     return FoundPattern(holes, checked, tuple(questions), proposals, columns.from_pin, factor, result.dof)
 
 
-def _holes(pattern: Pattern, columns: _Columns, result: Adjustment) -> tuple[FoundHole, ...]:
+def _holes(pattern: Pattern, columns: Columns, result: Adjustment) -> tuple[FoundHole, ...]:
     out = []
     points = columns.points(result.x)
     for i, h in enumerate(pattern.holes):
@@ -87,8 +88,8 @@ def _checked(
 ) -> tuple[CheckedHoleReading, ...]:
     place = {r.id: k for k, r in enumerate(used)}
     alone = {k for k, rivals in found if not rivals}
-    triples = [triple for triple, _ in _impossible(pattern, rows, used)]
-    if len(rows) <= _Columns(pattern).size:  # flat geometry makes one look checked that nothing checks
+    triples = [triple for triple, _ in broken_triples(pattern, rows, used)]
+    if len(rows) <= Columns(pattern).size:  # flat geometry makes one look checked that nothing checks
         alone -= {k for triple in triples for k in triple}
     together = {k for triple in triples for k in triple if not alone & set(triple)}
     shared = {k for k, rivals in found if rivals} | {j for _, rivals in found for j in rivals} | together
@@ -124,7 +125,7 @@ def _checked(
 
 
 def _proposals(
-    pattern: Pattern, columns: _Columns, result: Adjustment, most: int = 3
+    pattern: Pattern, columns: Columns, result: Adjustment, most: int = 3
 ) -> tuple[HoleProposal, ...]:
     """Centre distances not taken yet: those that pin something down first, then those that most lessen the
     largest doubt."""

@@ -9,19 +9,13 @@ import numpy as np
 
 from nimble_cradle.job.pattern import BETWEEN, HoleReading, Pattern
 from nimble_cradle.survey.adjust import RIVAL, Adjustment, Observed
-from nimble_cradle.survey.pattern_start import _local
-from nimble_cradle.survey.pattern_types import (
-    TRIANGLE,
-    CheckedHoleReading,
-    FoundHole,
-    _Columns,
-    reading_words,
-)
+from nimble_cradle.survey.pattern_start import best_place
+from nimble_cradle.survey.pattern_types import TRIANGLE, CheckedHoleReading, Columns, FoundHole, reading_words
 
 
-def _questions(
+def pattern_questions(
     pattern: Pattern,
-    columns: _Columns,
+    columns: Columns,
     rows: list[Observed],
     used: list[HoleReading],
     result: Adjustment,
@@ -37,7 +31,7 @@ def _questions(
         for c in checked
         if c.state == "out of line"
     ]
-    impossible = _impossible(pattern, rows, used)
+    impossible = broken_triples(pattern, rows, used)
     named = {c.words for c in checked if c.state == "out of line"}
     impossible = [
         (t, sentence)
@@ -73,7 +67,7 @@ def _questions(
     return out
 
 
-def _impossible(
+def broken_triples(
     pattern: Pattern, rows: list[Observed], used: list[HoleReading]
 ) -> list[tuple[tuple[int, int, int], str]]:
     """Triangles of holes that cannot be, one side being longer than the other two together beyond their
@@ -106,7 +100,7 @@ def _impossible(
     return out
 
 
-def _only_turns(columns: _Columns, result: Adjustment) -> bool:
+def _only_turns(columns: Columns, result: Adjustment) -> bool:
     """Whether the one thing free is a turn of everything about the pin."""
     if result.free.shape[1] != 1:
         return False
@@ -116,7 +110,7 @@ def _only_turns(columns: _Columns, result: Adjustment) -> bool:
 
 
 def _swaps(
-    pattern: Pattern, columns: _Columns, rows: list[Observed], used: list[HoleReading], result: Adjustment
+    pattern: Pattern, columns: Columns, rows: list[Observed], used: list[HoleReading], result: Adjustment
 ) -> list[str]:
     """Holes that fit as well on the other side of the line through their neighbours."""
     out = []
@@ -146,7 +140,7 @@ def _swaps(
         d = points[i] - base
         other = base + 2 * (d @ along) * along - d
         present = sum(((r.measured - r.model(result.x)[0]) / r.sigma) ** 2 for r in own)
-        (at,), (chi2,) = _local(own, result.x, columns.of(h.id), [other])
+        (at,), (chi2,) = best_place(own, result.x, columns.of(h.id), [other])
         if np.linalg.norm(at - points[i]) > 2.0 and chi2 - present < RIVAL:
             out.append(
                 f"Hole {i + 1} fits as well {np.linalg.norm(at - points[i]):.0f} mm away, on the other side:"

@@ -10,10 +10,10 @@ import numpy as np
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.pattern import BETWEEN, HoleReading, Pattern
 from nimble_cradle.survey.adjust import COVER, HELD, RIVAL, Apart, Observed, alone, from_each, linear
-from nimble_cradle.survey.pattern_types import LEAST, _Columns
+from nimble_cradle.survey.pattern_types import LEAST, Columns
 
 
-def _row(pattern: Pattern, columns: _Columns, r: HoleReading) -> Observed:
+def observed_of(pattern: Pattern, columns: Columns, r: HoleReading) -> Observed:
     sigma = max(r.give_or_take, LEAST) / COVER
     ax, ay = columns.of(r.hole)
     measured = r.value
@@ -46,7 +46,7 @@ def _kept(*pairs: tuple[int, float]) -> tuple[list[int], list[float]]:
     return [c for c, _ in pairs if c >= 0], [d for c, d in pairs if c >= 0]
 
 
-def _start(pattern: Pattern, columns: _Columns, rows: list[Observed]) -> Array:
+def start_of(pattern: Pattern, columns: Columns, rows: list[Observed]) -> Array:
     """One hole after another from those placed, each from several places round about; the best taken."""
     x = np.zeros(columns.size)
     used = [r for r in pattern.readings if r.used]
@@ -91,7 +91,7 @@ def _start(pattern: Pattern, columns: _Columns, rows: list[Observed]) -> Array:
             angles = turn * (np.arange(12) * np.pi / 6 + 0.2)
             starts = [about + 0.6 * reach * np.array([np.cos(a), np.sin(a)]) for a in angles]
         if own:
-            places, chi2 = _local(own, x, (cx, cy), starts)
+            places, chi2 = best_place(own, x, (cx, cy), starts)
             at = places[int((chi2 <= chi2.min() + RIVAL).argmax())]
         else:
             at = starts[0]
@@ -103,7 +103,7 @@ def _start(pattern: Pattern, columns: _Columns, rows: list[Observed]) -> Array:
 
 
 def _crossings(
-    key: str, own: list[Observed], readings: list[HoleReading], columns: _Columns, x: Array
+    key: str, own: list[Observed], readings: list[HoleReading], columns: Columns, x: Array
 ) -> list[Array]:
     """Where the circles of a hole's two longest distances cross: two places, or none to be had that way."""
     circles = [
@@ -128,7 +128,7 @@ def _crossings(
     return best
 
 
-def _side(points: Array, placed: set[str], columns: _Columns, place: Array) -> float:
+def _side(points: Array, placed: set[str], columns: Columns, place: Array) -> float:
     """On which side of the first two placed holes a place lies: positive to the left of the way from the
     first to the second."""
     first = [points[columns.number[k]] for k in columns.number if k in placed][:2]
@@ -138,7 +138,7 @@ def _side(points: Array, placed: set[str], columns: _Columns, place: Array) -> f
     return float(d[0] * p[1] - d[1] * p[0])
 
 
-def _local(
+def best_place(
     rows: list[Observed], x: Array, columns: tuple[int, int], starts: list[Array]
 ) -> tuple[Array, Array]:
     """Places (k, 2) of one hole with the others held, from each of some starts, and their chi-squares
@@ -150,7 +150,7 @@ def _local(
     return at, chi2
 
 
-def _turn_of(p: Array) -> float:
+def turn_of(p: Array) -> float:
     """Area of holes 1, 2, 3, positive anticlockwise."""
     return (
         float((p[1, 0] - p[0, 0]) * (p[2, 1] - p[0, 1]) - (p[2, 0] - p[0, 0]) * (p[1, 1] - p[0, 1])) / 2

@@ -74,7 +74,7 @@ class FoundPattern:
         return np.array([h.at for h in self.holes]).reshape(-1, 2)
 
 
-class _Columns:
+class Columns:
     """Columns of each hole's x and y in the unknowns; -1 where held at nought (the first hole, and the
     second's y, without a pin)."""
 
