@@ -19,21 +19,14 @@ from nimble_cradle.geometry.pose import Pose, rotation_about, rotation_xyz
 from nimble_cradle.geometry.solid_makers import bar, box, hull
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart, placed_part
 from nimble_cradle.job.job import Job
+from nimble_cradle.motion.aims import AimRow, aims_of
 from nimble_cradle.motion.contacts import Obstacles, Rows, rows_at
-from nimble_cradle.motion.descend import (
-    LEVER,
-    AimRow,
-    SeatProblem,
-    aims_of,
-    descend,
-    linear_program,
-    moved_by,
-    solve_linear,
-    stand_at,
-)
+from nimble_cradle.motion.descend import descend
+from nimble_cradle.motion.linear_program import linear_program
 from nimble_cradle.motion.push import push, slide
 from nimble_cradle.motion.rough_judging import separating, shortfall
 from nimble_cradle.motion.search import search
+from nimble_cradle.motion.seat_problem import LEVER, SeatProblem, moved_by, stand_at
 from nimble_cradle.seat.seating import seating_of
 
 INF = math.inf
@@ -119,11 +112,11 @@ class TestKnownBays:
     def test_multipliers_are_what_re_solving_gives(self) -> None:
         p = problem(Bodies([[bar((-100, 0, 0), (100, 0, 0), 60.0)]]), v_bay(30.0), 8.0)
         stand = descend(p, Pose(np.eye(3), np.array([0, 5.0, 60.0]))).stand
-        cost, a, b, bounds, used = linear_program(p, stand, 2.0)
-        solved = solve_linear(cost, a, b, bounds)
+        program = linear_program(p, stand, 2.0)
+        solved, used = program.solve(), program.gap_rows
         assert solved is not None
         for wall in (0, 1):
-            told = sum(solved[2][k] for k in range(len(used)) if stand.rows.b[used[k]] == wall)
+            told = sum(solved.multipliers[k] for k in range(len(used)) if stand.rows.b[used[k]] == wall)
             less = p.need()
             less[:, wall] -= 0.5
             gain = stand.cost - descend(p.with_need(less), stand.pose).stand.cost

@@ -1,5 +1,5 @@
 """Whole jobs settled: gaps kept on the exact check, optima against a wide search, multipliers against
-re-solves, fights, trades, pushes."""
+re-solves, wishes that go against each other, trades, pushes."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.motion.descend import descend
 from nimble_cradle.motion.way_out import between
 from nimble_cradle.seat.candidates import with_candidate
-from nimble_cradle.seat.no_seat import fight_of
+from nimble_cradle.seat.no_seat import why_no_seat
 from nimble_cradle.seat.pushes import pushed
 from nimble_cradle.seat.removal import task_of
 from nimble_cradle.seat.seating import seating_of, wish_of
@@ -32,7 +32,7 @@ from nimble_cradle.seat.settle import BROKEN, Settled, settle
 from nimble_cradle.seat.stops import stops_of
 from nimble_cradle.seat.trades import applied, each_traded, is_done, settled_by, trade, with_trade
 from nimble_cradle.seat.windows import inside_outline
-from nimble_cradle.seat.words import fight_words
+from nimble_cradle.seat.words import no_seat_words
 
 
 @pytest.fixture(params=("light-truck", "hatchback"))
@@ -136,11 +136,11 @@ class TestNoSeat:
         narrow = with_value(small_bay, "wish/height", Window(low=-130, high=-80))
         found = settle(narrow)
         assert not found.ok and found.short > 5
-        fight = fight_of(found)
-        assert "height not over -80 mm" in fight.between and any(
-            "lowest chassis line" in b for b in fight.between
+        no_seat = why_no_seat(found)
+        assert "height not over -80 mm" in no_seat.between and any(
+            "lowest chassis line" in b for b in no_seat.between
         )
-        least = fight.relaxing
+        least = no_seat.relaxing
         assert least is not None
         assert least.names == ("height not over -80 mm",)
         wider = with_value(small_bay, "wish/height", Window(low=-130, high=-80 + least.amounts[0] + 0.3))
@@ -153,16 +153,16 @@ class TestNoSeat:
         them is told; at that place no less lacks."""
         large = with_candidate(demo, next(c for c in demo.candidates if "V8" in c.name))
         found = settle(large)
-        fight = fight_of(found)
-        assert not found.ok and fight.relaxing is None and len(fight.lacks) > 5
-        told = fight_words(fight, demo.show.display)
-        assert "Even where least is in the way" in told and fight.lacks[0][0] in told
-        amounts = [mm for _, mm in fight.lacks]
+        no_seat = why_no_seat(found)
+        assert not found.ok and no_seat.relaxing is None and len(no_seat.lacks) > 5
+        told = no_seat_words(no_seat, demo.show.display)
+        assert "Even where least is in the way" in told and no_seat.lacks[0][0] in told
+        amounts = [mm for _, mm in no_seat.lacks]
         assert amounts == sorted(amounts, reverse=True) and max(amounts) >= found.short - 0.2, (
             "the worst shortfall cannot be less than the least worst"
         )
-        names = {name for name, _ in fight.lacks}
-        assert names & set(fight.between), "what fights at the best place is broken at the other too"
+        names = {name for name, _ in no_seat.lacks}
+        assert names & set(no_seat.between), "what lacks at the best place is broken at the other too"
 
     def test_a_powertrain_bigger_than_the_bay(self, small_bay: Job) -> None:
         big = with_value(small_bay, "powertrain/pieces/block/shapes/0/size", (900.0, 1200.0, 900.0))

@@ -65,8 +65,8 @@ def test_the_inverse_undoes_the_plan(seed: int) -> None:
 
     start = Pose(rotation_xyz(*rng.uniform(-4, 4, 3)), rng.uniform(-300, 300, 3))
     ups = rng.uniform(-15, 15, 3)
-    there, fight = from_changes(supports, start, ups)
-    assert fight < 1e-5
+    there, disagreement = from_changes(supports, start, ups)
+    assert disagreement < 1e-5
     np.testing.assert_allclose(
         heights(supports, there)[:, 2] - heights(supports, start)[:, 2], ups, atol=1e-5
     )
@@ -83,10 +83,10 @@ def test_four_supports_that_fight_are_told(demo: Job) -> None:
     job = held(demo)
     four = (*job.setting.supports, Support(id="strap", name="Strap", kind="strap", at=(-300.0, 0.0, 120.0)))
     job = with_value(job, "setting/supports", four)
-    _, fight = with_changes(job, (5.0, 5.0, 5.0, 5.0))
-    assert fight < 1e-5
-    _, fight = with_changes(job, (5.0, 5.0, 5.0, 0.0))
-    assert 0.5 < fight < 5
+    _, disagreement = with_changes(job, (5.0, 5.0, 5.0, 5.0))
+    assert disagreement < 1e-5
+    _, disagreement = with_changes(job, (5.0, 5.0, 5.0, 0.0))
+    assert 0.5 < disagreement < 5
 
 
 @given(

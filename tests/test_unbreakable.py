@@ -142,7 +142,9 @@ class TestTasksOutliveTheirRooms:
         sheet = desk.sheets["position"]
         assert isinstance(sheet, PositionSheet)
         sheet.rooms.go("exit")
-        go = self.held(monkeypatch, "nimble_cradle.desk.stages.position.removal.find_exit", lambda *_: None)
+        go = self.held(
+            monkeypatch, "nimble_cradle.desk.stages.position.removal.find_removal", lambda *_: None
+        )
         click(desk, "Find the way out")
         sheet.rooms.go("marks")
         before = sheet.rooms.present

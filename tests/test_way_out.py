@@ -35,7 +35,7 @@ from nimble_cradle.motion.way_out import (
 )
 from nimble_cradle.seat import removal
 from nimble_cradle.seat.hands import Reach, reaches, socket_round
-from nimble_cradle.seat.removal import _Plan, find_exit
+from nimble_cradle.seat.removal import _Attempt, find_removal
 from nimble_cradle.seat.settle import Settled
 from scipy.spatial import ConvexHull
 
@@ -160,7 +160,7 @@ class TestKnownBays:
 class TestJobs:
     def test_up_and_down_out_of_the_hatchback(self, settled_hatchback: Settled) -> None:
         seat = settled_hatchback.job
-        up = find_exit(seat)
+        up = find_removal(seat)
         assert (
             up.moments
             and up.tightest is not None
@@ -180,7 +180,7 @@ class TestJobs:
             2: WayOutSearch([Pose.still()], 1),
             3: WayOutSearch(),
         }
-        plan = _Plan(settled_hatchback.job, (), 1.0, 10)
+        plan = _Attempt(settled_hatchback.job, (), 1.0, 10)
         rows: list[Any] = [(k, ()) for k in ways]
         for order in ((2, 3, 1, 0), (0, 1, 2, 3), (3, 2, 0, 1)):
             ended: list[int] = []
@@ -194,9 +194,9 @@ class TestJobs:
             assert removal._first_found(plan, rows, lambda _: None, "") == (1, ways[1])
             assert {0, 1} <= set(ended), "those before it are waited for"
         monkeypatch.undo()
-        several = find_exit(settled_hatchback.job, attempts=3)
+        several = find_removal(settled_hatchback.job, attempts=3)
         monkeypatch.setattr(workers, "cores", lambda: 1)
-        alone = find_exit(settled_hatchback.job, attempts=3)
+        alone = find_removal(settled_hatchback.job, attempts=3)
         assert alone.search.checks == several.search.checks and len(alone.moments) == len(several.moments)
         for a, b in zip(alone.search.path, several.search.path, strict=True):
             np.testing.assert_array_equal(a.translation, b.translation)
@@ -205,7 +205,7 @@ class TestJobs:
     def test_what_is_in_the_way_is_named(self, settled_hatchback: Settled) -> None:
         """With its bonnet shut it cannot rise, nor go forward past its radiator."""
         seat = settled_hatchback.job
-        shut = find_exit(with_value(seat, "way_out", WayOut(off=("battery",))), attempts=2, looks=2500)
+        shut = find_removal(with_value(seat, "way_out", WayOut(off=("battery",))), attempts=2, looks=2500)
         assert (
             not shut.moments and any("Bonnet" in f for f in shut.first) and shut.helps == "Bonnet's underside"
         )
@@ -214,7 +214,7 @@ class TestJobs:
     def test_an_engine_alone_that_cannot_leave_its_gearbox(self, settled_truck: Settled) -> None:
         seat = settled_truck.job
         with pytest.raises(JobError, match="does not slide forward"):
-            find_exit(
+            find_removal(
                 with_value(
                     seat, "way_out", WayOut(engine_alone=True, arms_off=True, off=("bonnet", "radiator"))
                 )

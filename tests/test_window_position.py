@@ -189,7 +189,7 @@ class TestSettle:
         wait_for(qtbot, room, 90)
         qtbot.waitUntil(lambda: "No seat found" in room.refusal.text(), timeout=5000)
         assert (
-            "fight each other" in room.refusal.text()
+            "work against each other" in room.refusal.text()
             and "height" in room.refusal.text()
             and desk.session.job is before
         )

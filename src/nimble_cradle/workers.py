@@ -33,9 +33,9 @@ _TICK = 0.05
 """How often the words are told and a stop is noticed, s."""
 
 
-class _Crew:
-    """The workers of this process, or a worker's view of its own state. stopped: of each slot the number
-    of the last work in it that was stopped; the last entry is one when all work is."""
+class _Workers:
+    """The workers of this process; in a worker its own state. stopped: shared array (_SLOTS + 1,): for each
+    slot the number of the last piece of work that was stopped; the last entry is 1 if all work is."""
 
     def __init__(self) -> None:
         self.lock = threading.Lock()
@@ -46,27 +46,26 @@ class _Crew:
         self.kept: OrderedDict[str, Any] = OrderedDict()
 
 
-_CREW = _Crew()
+_WORKERS = _Workers()
 
 
 class Stopped(Exception):
-    """Work that is no longer wanted ends with it, here and in a worker: raised by what it tells its words
-    to."""
+    """Raised by ``say`` to end work that is no longer wanted, here and in a worker."""
 
 
 def cores() -> int:
-    """How many workers there may be."""
-    return 1 if _CREW.is_worker else min(len(os.sched_getaffinity(0)), MOST)
+    """Number of workers that may run: cores, at most MOST; 1 in a worker."""
+    return 1 if _WORKERS.is_worker else min(len(os.sched_getaffinity(0)), MOST)
 
 
 def _begin(stopped: Any) -> None:
-    _CREW.stopped, _CREW.is_worker = stopped, True
+    _WORKERS.stopped, _WORKERS.is_worker = stopped, True
     os.nice(5)  # the window stays quick while they work
     threading.Thread(target=_leave_with_parent, name="leave with the program", daemon=True).start()
 
 
 def _leave_with_parent() -> None:
-    """A worker whose program was killed has nobody to work for."""
+    """End a worker whose program was killed."""
     import multiprocessing
 
     parent = multiprocessing.parent_process()
@@ -79,27 +78,26 @@ def _ready() -> tuple[ProcessPoolExecutor, Any]:
     import multiprocessing
     from concurrent.futures import ProcessPoolExecutor
 
-    with _CREW.lock:
-        if _CREW.pool is None:
+    with _WORKERS.lock:
+        if _WORKERS.pool is None:
             context = multiprocessing.get_context("spawn")
-            _CREW.stopped = context.Array("q", _SLOTS + 1, lock=False)
-            _CREW.pool = ProcessPoolExecutor(cores(), context, _begin, (_CREW.stopped,))
+            _WORKERS.stopped = context.Array("q", _SLOTS + 1, lock=False)
+            _WORKERS.pool = ProcessPoolExecutor(cores(), context, _begin, (_WORKERS.stopped,))
             atexit.unregister(rest)
             atexit.register(rest)
-        return _CREW.pool, _CREW.stopped
+        return _WORKERS.pool, _WORKERS.stopped
 
 
 def _drop(pool: ProcessPoolExecutor) -> None:
-    with _CREW.lock:
-        if _CREW.pool is pool:
-            _CREW.pool = None
+    with _WORKERS.lock:
+        if _WORKERS.pool is pool:
+            _WORKERS.pool = None
     pool.shutdown(wait=False, cancel_futures=True)
 
 
 @contextlib.contextmanager
 def _undisturbed() -> Iterator[None]:
-    """No Ctrl C while workers may be begun: one is then begun whole, and never hears of Ctrl C itself (it
-    inherits that)."""
+    """Block Ctrl C while workers may be started. A worker inherits the block and never sees Ctrl C itself."""
     before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
     try:
         yield
@@ -129,20 +127,20 @@ def _read(modules: Sequence[str]) -> None:
 
 
 def _do(number: int, key: str, data: bytes, function: Callable[[Any, Any, Say], Any], row: Any) -> Any:
-    """In a worker: one row. What is common to all rows is unpacked once, so that whatever is remembered of
-    it holds for the next row."""
+    """In a worker: the result of one row. ``data`` is unpacked once for all rows, so what is remembered of
+    it serves the next row."""
 
     def say(_: str) -> None:
-        if _CREW.stopped[number % _SLOTS] == number or _CREW.stopped[_SLOTS]:
+        if _WORKERS.stopped[number % _SLOTS] == number or _WORKERS.stopped[_SLOTS]:
             raise Stopped
 
     say("")
-    if key not in _CREW.kept:
-        _CREW.kept[key] = pickle.loads(data)
-        while len(_CREW.kept) > 3:
-            _CREW.kept.popitem(last=False)
-    _CREW.kept.move_to_end(key)
-    return function(_CREW.kept[key], row, say)
+    if key not in _WORKERS.kept:
+        _WORKERS.kept[key] = pickle.loads(data)
+        while len(_WORKERS.kept) > 3:
+            _WORKERS.kept.popitem(last=False)
+    _WORKERS.kept.move_to_end(key)
+    return function(_WORKERS.kept[key], row, say)
 
 
 def side_by_side(
@@ -152,10 +150,9 @@ def side_by_side(
     say: Say,
     words: Callable[[int], str],
 ) -> Iterator[tuple[int, Any]]:
-    """``function(common, row, say)`` of every row as each is done: (number of the row, result). The
-    function is one of a module; all that goes to and fro can be pickled. words(done): told through ``say``
-    meanwhile, which may raise to stop everything; leaving the loop early stops the rest.
-    """
+    """Yield (number of the row, ``function(common, row, say)``) as each row is done. The function is a
+    module's own; common, rows and results can be pickled. words(number of rows done) is told through
+    ``say``, which may raise to stop everything; leaving the loop early stops the rest."""
     if len(rows) < 2 or cores() < 2:
         yield from _here(function, common, list(enumerate(rows)), say, words, 0)
         return
@@ -164,7 +161,7 @@ def side_by_side(
 
     data = pickle.dumps(common, protocol=pickle.HIGHEST_PROTOCOL)
     key = hashlib.sha256(data).hexdigest()
-    number = next(_CREW.numbers)
+    number = next(_WORKERS.numbers)
     pool, stopped = _ready()
     left = dict(enumerate(rows))
     futures: dict[Future[Any], int] = {}
@@ -208,8 +205,8 @@ def _said(say: Say, words: str, _: str) -> None:
 
 
 def rest() -> None:
-    """Stop all that is under way and send the workers home (they are started anew when wanted)."""
-    pool = _CREW.pool
+    """Stop all work and end the workers; they are started anew when wanted."""
+    pool = _WORKERS.pool
     if pool is not None:
-        _CREW.stopped[_SLOTS] = 1
+        _WORKERS.stopped[_SLOTS] = 1
         _drop(pool)

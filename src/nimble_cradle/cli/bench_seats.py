@@ -26,7 +26,7 @@ from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
-from nimble_cradle.seat.removal import find_exit
+from nimble_cradle.seat.removal import find_removal
 from nimble_cradle.seat.settle import Settled, resettle, settle
 from nimble_cradle.seat.trades import trades
 from nimble_cradle.survey.scans import with_scan
@@ -233,7 +233,7 @@ def _exits(first: Settled, seeds: int) -> dict[str, Any]:
         for seed in range(seeds):
             start = time.perf_counter()
             try:
-                got += bool(find_exit(job, seed=seed, try_without=False).moments)
+                got += bool(find_removal(job, seed=seed, try_without=False).moments)
             except JobError:
                 break
             taken.append(time.perf_counter() - start)

@@ -85,7 +85,7 @@ class _Teller:
 
 
 def _settle(a: argparse.Namespace) -> int:
-    from nimble_cradle.seat.no_seat import fight_of
+    from nimble_cradle.seat.no_seat import why_no_seat
     from nimble_cradle.seat.settle import settle
     from nimble_cradle.seat.stops import stops_of
     from nimble_cradle.seat.trades import trades
@@ -97,11 +97,11 @@ def _settle(a: argparse.Namespace) -> int:
     found = settle(opened.job, say)
     stops = stops_of(found) if found.ok else ()
     bought = trades(found, say) if a.trades else ()
-    fight = None if found.ok else fight_of(found, say)
+    no_seat = None if found.ok else why_no_seat(found, say)
     print(
-        json_text(settled_data(found, stops, bought, fight))
+        json_text(settled_data(found, stops, bought, no_seat))
         if a.json
-        else settled_text(found, stops, bought, fight)
+        else settled_text(found, stops, bought, no_seat)
     )
     if a.out is not None and found.ok:
         store.write(a.out, found.job, opened.log, opened.photos, fresh=True)
@@ -128,14 +128,14 @@ def _whole(text: str) -> int:
 
 def _way_out(a: argparse.Namespace) -> int:
     from nimble_cradle.job.edits import with_value
-    from nimble_cradle.seat.removal import ATTEMPTS, find_exit
-    from nimble_cradle.seat.words import exit_data, exit_text
+    from nimble_cradle.seat.removal import ATTEMPTS, find_removal
+    from nimble_cradle.seat.words import removal_data, removal_text
 
     job = store.read(a.job).job
     if a.route is not None:
         job = with_value(job, "way_out/route", a.route)
-    found = find_exit(job, _Teller(), a.seed, ATTEMPTS if a.attempts is None else max(a.attempts, 1))
-    print(json_text(exit_data(found)) if a.json else exit_text(found))
+    found = find_removal(job, _Teller(), a.seed, ATTEMPTS if a.attempts is None else max(a.attempts, 1))
+    print(json_text(removal_data(found)) if a.json else removal_text(found))
     return 0 if found.moments else 1
 
 

@@ -85,7 +85,7 @@ def from_changes(
     supports: Sequence[Support], start: Pose, ups: Array, tol: float = 1e-7
 ) -> tuple[Pose, float]:
     """Where the powertrain goes when each support rises by ``ups`` (n,) mm: its pose, and the most that the
-    supports fight by, mm.
+    supports disagree by, mm.
 
     The middle of the supports stays in plan; with more than three, or with some in a line, the least
     squares answer with the least turn.
@@ -196,15 +196,15 @@ def plan_words(changes: Sequence[SupportChange], display: Display) -> str:
 
 def with_changes(job: Job, ups: Sequence[float]) -> tuple[Job, float]:
     """The inverse: the job with its real engine where these changes (mm, one a support) put it, and by how
-    much the supports fight, mm. Raises JobError."""
+    much the supports disagree, mm. Raises JobError."""
     setting, start, _ = _said(job)
-    pose, fight = from_changes(setting.supports, start, np.asarray(ups, dtype=float))
+    pose, disagreement = from_changes(setting.supports, start, np.asarray(ups, dtype=float))
     raised = tuple(
         s.model_copy(update={"stack_mm": max(s.stack_mm + float(u), 0.0)})
         for s, u in zip(setting.supports, ups, strict=True)
     )
     there = setting.model_copy(update={"now": position_of(pose, job.position.pivot), "supports": raised})
-    return job.model_copy(update={"setting": there}), fight
+    return job.model_copy(update={"setting": there}), disagreement
 
 
 def first_supports(job: Job) -> tuple[Support, ...]:

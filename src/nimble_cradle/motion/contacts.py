@@ -37,9 +37,9 @@ class Obstacles:
 
 @dataclass(frozen=True, eq=False)
 class Rows:
-    """k linear gaps. a: moving body (k,); b: body among all obstacles, counted through the list (k,); gap,
-    need: mm (k,); way, place: (k, 3) direction that opens it and the place on the moving body, outer
-    frame. main: the nearest points of a pair of parts.
+    """k linear gaps. a, b: (k,) numbers of the moving body and of the standing body, the standing ones
+    numbered through all obstacles. gap, need: (k,) mm. way: (k, 3) unit direction that opens the gap; place:
+    (k, 3) point of the moving body; outer frame. main: (k,) True for the nearest points of a pair of parts.
     """
 
     a: np.ndarray
@@ -66,7 +66,7 @@ class Rows:
 
     @property
     def short(self) -> Array:
-        """How much each gap lacks, mm; below nought it has that to spare."""
+        """(k,) need - gap, mm; below 0 there is that much to spare."""
         return self.need - self.gap
 
 
@@ -75,8 +75,7 @@ def rows_at(
 ) -> Rows:
     """All rows of pairs whose gap is within ``beyond`` mm of what they need, the set standing at ``pose``.
 
-    allow: (moving.count,) more that a body's gaps may need when the set sways (mm), so that such pairs are
-    seen too.
+    allow: (moving.count,) mm that each body's gaps may lose by sway; pairs are seen that much farther.
     """
     a, b, gap, need, way, place, main = [], [], [], [], [], [], []
     base = 0

@@ -8,19 +8,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.motion.aims import AimRow, aims_of
 from nimble_cradle.motion.contacts import rows_at
-from nimble_cradle.motion.descend import (
-    LEVER,
-    AimRow,
-    SeatProblem,
-    aims_of,
-    descend,
-    linear_program,
-    most_sway,
-    moved_by,
-    solve_linear,
-    sway_loss,
-)
+from nimble_cradle.motion.descend import descend
+from nimble_cradle.motion.linear_program import linear_program
+from nimble_cradle.motion.seat_problem import LEVER, SeatProblem, most_sway, moved_by, sway_loss
 
 STEP = 8.0
 STRAIGHT = 0.05
@@ -40,8 +32,8 @@ class Pushed:
 
 
 def held(problem: SeatProblem, pose: Pose) -> SeatProblem:
-    """The problem with what lacks at ``pose`` asked for no more than it has there, so that a push may
-    leave a foul but never deepen it."""
+    """The problem in which a gap that lacks at ``pose`` needs no more than it has there: a push may leave a
+    foul but never deepen it."""
     short = _shorts(problem, pose)[0]
     need = problem.need()
     for (a, b), lack in short.items():
@@ -53,8 +45,8 @@ def held(problem: SeatProblem, pose: Pose) -> SeatProblem:
 def _shorts(
     problem: SeatProblem, pose: Pose, beyond: float = 1.0, way: Array | None = None
 ) -> tuple[dict[tuple[int, int], float], dict[tuple[int, int], float], float]:
-    """Of each near pair how much it lacks at most, mm; how fast it loses along ``way`` (6,), the worst
-    row; and how far the push may go by the linear view."""
+    """By near pair: (mm that it lacks, mm that it loses for each mm of ``way`` (6,)), both of its worst row;
+    and how far the push may go by the linear view, mm."""
     rows = rows_at(problem.moving, pose, problem.obstacles, beyond, most_sway(problem, pose))
     matrix = rows.matrix(pose.points(problem.about), LEVER)
     short = rows.short + sway_loss(problem, rows, matrix)
@@ -140,11 +132,11 @@ def slide(
     ).stand
     gone = float(measure(found.pose)[0])
     stops: dict[tuple[int, int], float] = {}
-    cost, a, b, bounds, used = linear_program(freed, found, 2.0, tied)
-    solved = solve_linear(cost, a, b, bounds)
+    program = linear_program(freed, found, 2.0, tied)
+    solved = program.solve()
     if solved is not None and gone < most - 0.05:
-        for row, k in enumerate(used.tolist()):
-            if solved[2][row] > 1e-3:
+        for row, k in enumerate(program.gap_rows.tolist()):
+            if solved.multipliers[row] > 1e-3:
                 pair = int(found.rows.a[k]), int(found.rows.b[k])
-                stops[pair] = stops.get(pair, 0.0) + float(solved[2][row])
+                stops[pair] = stops.get(pair, 0.0) + float(solved.multipliers[row])
     return Pushed(found.pose, gone, tuple(sorted(stops, key=lambda k: -stops[k])))

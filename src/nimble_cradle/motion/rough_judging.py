@@ -18,8 +18,8 @@ from nimble_cradle.geometry.overlap import candidate_axes
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart
 from nimble_cradle.motion.contacts import Obstacles
-from nimble_cradle.motion.descend import SeatProblem
 from nimble_cradle.motion.part_distance import surface_points
+from nimble_cradle.motion.seat_problem import SeatProblem
 
 CELL = 12.0
 FAR_ENOUGH = 22.0
@@ -90,8 +90,8 @@ _SHEETS: dict[tuple[int, ...], tuple[list[MeshPart], OpenSurfaces]] = {}
 
 
 def _sheets(bodies: Bodies) -> list[OpenSurfaces | None]:
-    """The grid of each standing body that has open surfaces; those of the last surfaces are kept (by the
-    very parts)."""
+    """The grid of each standing body that has open surfaces. The grids of the last call are kept and used
+    again for the same parts."""
     made: list[OpenSurfaces | None] = []
     for k in range(bodies.count):
         meshes = [
@@ -117,8 +117,8 @@ def separating(a: ConvexPart, b: ConvexPart, rotation: Array) -> tuple[Array, Ar
 
 
 def shortfall(problem: SeatProblem, rotation: Array, places: Array, enough: float = 60.0) -> Array:
-    """(n,) the most that any pair lacks with the moving set turned by ``rotation`` and moved to each of
-    places (n, 3), mm, roughly; never below nought. Where it passes ``enough`` the rest is not looked at."""
+    """(n,) rough shortfall of the worst pair, mm, never below 0, with the moving set turned by ``rotation``
+    and moved to each of places (n, 3). A place that lacks more than ``enough`` is not judged further."""
     worst = np.zeros(len(places))
     for group in problem.obstacles:
         _against(problem.moving, group, rotation, places, worst, enough)
@@ -186,11 +186,9 @@ def starts(
     most: int = 5,
     told: Callable[[str], None] | None = None,
 ) -> list[Start]:
-    """The most promising places of the problem's moving frame within low..high (3,) mm, at some rotations:
-    those that lack little by turns with those that would be best if what they lack could be found.
-
-    Places are laid evenly, then thicker round the best. Aims are taken as linear in the place.
-    """
+    """The most promising places of the problem's moving frame within low..high (3,) mm, at some rotations.
+    Two orders are taken by turns: by how little lacks, and by the wish alone. Places are laid evenly, then
+    closer round the best. Aims are taken as linear in the place."""
     grid = evenly(count)
     found: list[tuple[float, float, Array, Array]] = []
     for rotation in rotations:
@@ -219,7 +217,7 @@ def starts(
 
 
 def _judged(problem: SeatProblem, rotation: Array, places: Array) -> list[tuple[float, float, Array]]:
-    """(cost, lack, place) of every place that is not hopeless."""
+    """(cost mm of wish, lack mm, place (3,)) of every place that does not lack too much."""
     aims = problem.aims
     middle = places.mean(0)
     base = aims.measure(Pose(rotation, middle))
@@ -254,7 +252,7 @@ SOFT, HARD = 4.0, 30.0
 def _apart(
     rows: list[tuple[float, float, Array]], most: int, weight: float
 ) -> list[tuple[float, float, Array]]:
-    """The best few that are not neighbours of a better one."""
+    """The best few, none of them near a better one."""
     if not rows:
         return []
     score = np.array([c + weight * max(s - 4.0, 0.0) for c, s, _ in rows])

@@ -8,8 +8,9 @@ from collections.abc import Sequence
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array, Pose
-from nimble_cradle.motion.descend import FAR_FROM_IT, LEVER, Found, Look, SeatProblem, descend, moved_by
+from nimble_cradle.motion.descend import FAR_FROM_IT, Found, descend
 from nimble_cradle.motion.rough_judging import starts
+from nimble_cradle.motion.seat_problem import LEVER, Look, SeatProblem, moved_by
 from nimble_cradle.workers import Say
 
 SAME = 0.05
@@ -30,7 +31,7 @@ KICKS = np.array(
 
 
 class _BeenThere(Exception):
-    """A descent comes to where another ended."""
+    """Raised to end a descent that has come to where another one ended."""
 
 
 def _alike(problem: SeatProblem, a: Pose, b: Pose) -> bool:
@@ -47,8 +48,8 @@ def quiet(_: str) -> None:
 
 
 def better(a: Found, b: Found | None) -> bool:
-    """Whether ``a`` is the better seat: one that keeps everything before one that does not, then the lower
-    cost, or the lesser lack."""
+    """True if ``a`` is the better seat: first the one that keeps everything; then the lower cost, or the
+    lesser lack if neither keeps everything."""
     if b is None or a.ok != b.ok:
         return b is None or a.ok
     return a.stand.cost < b.stand.cost if a.ok else a.stand.worst < b.stand.worst
@@ -62,13 +63,13 @@ class _Searching:
         self.found: list[Found] = []
 
     def told(self, done: int, stand: Look) -> None:
-        """Called at every step of a descent; ends it where another has been before."""
+        """Called at every round of a descent. Raises _BeenThere where another one has been."""
         self.say("Looking for a seat" + (f": {len(self.found)} found so far" if self.found else ""))
         if done > 1 and any(_alike(self.problem, stand.pose, f.stand.pose) for f in self.found):
             raise _BeenThere
 
     def go(self, start: Pose, trust: float = 30.0) -> bool:
-        """Descend from a start; True where it is the best so far by more than a trifle."""
+        """Descend from a start. True if that is better than the best so far by more than SAME."""
         hopeless = min((f.stand.cost for f in self.found if f.ok), default=np.inf)
         try:
             f = descend(self.problem, start, told=self.told, hopeless=hopeless, trust=trust)
@@ -83,7 +84,7 @@ class _Searching:
         return False
 
     def kick(self) -> bool:
-        """Descend from beside the best; True as soon as that helped."""
+        """Descend from places beside the best seat. True as soon as one is better."""
         base = self.found[0].stand.pose
         return any(self.go(moved_by(self.problem, base, kick), KICKED_TRUST) for kick in KICKS)
 

@@ -102,7 +102,7 @@ def _look(task: WayOutTask, pose: Pose, found: WayOutSearch) -> tuple[float, Nea
 
 
 def proved(stretch: Stretch, found: WayOutSearch) -> tuple[float, Nearest | None]:
-    """How far of a stretch is proved free (a share), and what stops it. Its beginning must be free."""
+    """The share of a stretch that is proved free, and the pair that stops it. The stretch must begin free."""
     if stretch.whole < 1e-9:
         return 1.0, None
     task, whole = stretch.task, stretch.whole
@@ -120,8 +120,8 @@ def proved(stretch: Stretch, found: WayOutSearch) -> tuple[float, Nearest | None
 
 
 def hopeful(stretch: Stretch, found: WayOutSearch) -> bool:
-    """Whether a stretch is free at places spread over it, the middle first: a quick no to most that are
-    not."""
+    """True if a stretch is free at places spread over it, the middle first. No proof; a quick no to most
+    that are not free."""
     n = 1
     while n * LOOK < stretch.whole:
         n *= 2
@@ -163,8 +163,8 @@ class _Tree:
 def _extended(
     task: WayOutTask, tree: _Tree, towards: Pose, stride: float, found: WayOutSearch
 ) -> tuple[int, bool, bool]:
-    """Grow a tree towards a pose by at most a stride, sliding along what is met: the new number (or the
-    nearest one), whether it got there, and whether it grew."""
+    """Grow a tree towards a pose by at most a stride, sliding along what is met. Returns the number of the
+    new pose (or of the nearest one), whether it got there, and whether the tree grew."""
     k = tree.nearest(towards)
     here = tree.poses[k]
     left, met = stride, False
@@ -189,8 +189,7 @@ def _extended(
 
 
 def _slid(task: WayOutTask, here: Pose, towards: Pose, near: Nearest) -> Pose:
-    """Where to go on from ``here`` without pushing into what is near: the way there with its part into the
-    contact taken off."""
+    """The pose to go to from ``here``: the way to the aim less its component into what is near."""
     _, move, axis, angle = span(task, here, towards)
     lever = 0.5 * task.radius
     q = np.concatenate([move, axis * angle * lever])
@@ -209,8 +208,8 @@ def way_out(
     told: Callable[[str], None] | None = None,
     guides: Sequence[Pose] = (),
 ) -> WayOutSearch:
-    """One attempt at a way, with so many looks at distances at most: counted, not timed, so that what is
-    found hangs on the job and the seed alone. ``guides`` are poses tried first. told(words) may raise to
+    """One attempt at a way, with at most so many looks at distances. Looks are counted and not timed, so the
+    answer depends on the task and the seed only. ``guides`` are poses tried first. told(words) may raise to
     stop it."""
     found = WayOutSearch()
     rng = np.random.default_rng(seed)

@@ -22,11 +22,10 @@ from nimble_cradle.job.setting import Candidate
 from nimble_cradle.job.shapes import Mesh
 from nimble_cradle.job.wish import Sale
 from nimble_cradle.motion.search import quiet
-from nimble_cradle.seat.no_seat import FEW, Fight, fight_of
+from nimble_cradle.seat.no_seat import FEW, NoSeat, why_no_seat
 from nimble_cradle.seat.seating import first_wish, wish_of
 from nimble_cradle.seat.settle import Settled, settle
 from nimble_cradle.seat.trades import each_traded, settled_by
-from nimble_cradle.seat.words import fight_words
 from nimble_cradle.units import Display, show
 
 PRESENT = "present"
@@ -150,8 +149,8 @@ def taken(job: Job, key: str) -> Job:
 
 
 def offers(job: Job, say: Callable[[str], None] = quiet) -> tuple[Offer, ...]:
-    """The present powertrain and every candidate, each without mounts of its own so that they are alike,
-    the best first. ``say`` may raise to stop it."""
+    """The present powertrain and every candidate, the best first; each is settled without mounts, so that
+    all are judged alike. ``say`` may raise to stop it."""
     rows = [
         Candidate(id=PRESENT, name=job.powertrain.name, powertrain=job.powertrain, position=job.position),
         *job.candidates,
@@ -168,8 +167,8 @@ def _offer(job: Job, row: Candidate, say: Callable[[str], None]) -> Offer:
     found = settle(there, say)
     cuts, trouble, refused = "", None, ""
     if not found.ok:
-        fight = fight_of(found, say)
-        rows = [(s,) for s in wish_of(there).sales if _may_open(s, fight)]
+        no_seat = why_no_seat(found, say)
+        rows = [(s,) for s in wish_of(there).sales if _may_open(s, no_seat)]
         opening = [t for t in each_traded(found, rows, say, row.name) if t.opens]
         if opening:
             best = min(opening, key=lambda t: t.trouble)
@@ -177,7 +176,7 @@ def _offer(job: Job, row: Candidate, say: Callable[[str], None]) -> Offer:
         else:
             refused = (
                 f"No seat found: {show(found.short, 'length', Display(job.show.length))} short."
-                f" {fight_words(fight, job.show.display)}"
+                f" {no_seat_words(no_seat, job.show.display)}"
             )
     try:
         line = " ".join(driveline(found.job).faults)
@@ -202,14 +201,13 @@ def _offer(job: Job, row: Candidate, say: Callable[[str], None]) -> Offer:
     )
 
 
-def _may_open(sale: Sale, fight: Fight) -> bool:
-    """Whether giving one thing up may open the bay: not where more wishes than it has part in are broken
-    even in the place where least is."""
-    return len([names for names in fight.broken if sale.of not in names]) <= FEW
+def _may_open(sale: Sale, no_seat: NoSeat) -> bool:
+    """False if more than FEW broken wishes do not involve this item, even at the best place found."""
+    return len([names for names in no_seat.broken if sale.of not in names]) <= FEW
 
 
 def _serving(job: Job, found: Settled) -> int:
-    """How many of the job's chassis mounts the powertrain's sides come near enough to."""
+    """(number of chassis mounts near enough to the powertrain's sides, number of mounts)."""
     pose = pose_of(found.job.position)
     bodies = found.seating.problem.moving
     n = 0

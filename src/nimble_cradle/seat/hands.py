@@ -129,8 +129,8 @@ def _hit(tool: list[SolidPart], around: _Around) -> str:
 def _tried(
     ways: Sequence[tuple[Array, Array]], bolt_mm: float, around: _Around
 ) -> tuple[float | None, str, bool]:
-    """The shortest extension from any of the ways that is free; else what is in the way of a socket the
-    first way, and whether a spanner swings."""
+    """Reach of one bolt: by the shortest extension that is free from any side; else by a spanner; else what
+    is in the way of a socket from the first side."""
     first = ""
     for extension in EXTENSIONS:
         for at, way in ways:
@@ -142,7 +142,7 @@ def _tried(
 
 
 def _swings(at: Array, way: Array, bolt_mm: float, around: _Around) -> bool:
-    """Whether an open spanner is free in some places one after another."""
+    """True if an open spanner is free in enough places one after another to turn the bolt."""
     free = []
     for k in range(24):
         one = Bodies([_spanner(at, way, bolt_mm, np.radians(15.0 * k))])
@@ -170,7 +170,8 @@ def reaches(job: Job) -> tuple[Reach, ...]:
 
 
 class _ArmMetal(NamedTuple):
-    """What of a mount stands in the way of a tool: its name and its arm and eye, vehicle frame."""
+    """What of a mount can be in the way of a tool. name: of the mount; parts: its arm and eye, vehicle
+    frame."""
 
     name: str
     parts: list[SolidPart]

@@ -1,4 +1,4 @@
-"""Where there is no seat: which wishes fight each other, and the least that would have to give."""
+"""Where there is no seat: which wishes work against each other, and the least that would have to give."""
 
 from __future__ import annotations
 
@@ -11,21 +11,23 @@ from nimble_cradle.bay.position import pose_of
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
-from nimble_cradle.motion.descend import SeatProblem, descend, linear_program, solve_linear
+from nimble_cradle.motion.descend import descend
+from nimble_cradle.motion.linear_program import SHORTFALL, linear_program
 from nimble_cradle.motion.rough_judging import starts
 from nimble_cradle.motion.search import quiet
+from nimble_cradle.motion.seat_problem import SeatProblem
 from nimble_cradle.seat.seating import Seating, seating_of, wish_of
 from nimble_cradle.seat.settle import BROKEN, Lessons, Settled, finished, learned, lessons_of
 from nimble_cradle.seat.stops import BOX, Group, groups_of, unit_of
 from nimble_cradle.workers import side_by_side
 
 MOST = 250.0
-"""Giving more than this, mm, is no relaxing but another job."""
+"""A wish that must give more than this, mm, makes another job of it."""
 _MARGIN = 0.1
 TRIED = 4
-"""So many of what was found are proved, the cheapest first."""
+"""Number of concessions that are proved, the cheapest first."""
 FEW = 3
-"""Giving more wishes than these is no relaxing: it is told what lacks."""
+"""If more wishes than this must give, no concession is offered; what lacks is told instead."""
 BEGINS = 4
 ONE_MORE = 5.0
 """One wish more to give counts like so many mm given."""
@@ -35,8 +37,8 @@ something else."""
 
 
 @dataclass(frozen=True, eq=False)
-class Relaxing:
-    """A set of wishes that, given so much each, leaves a seat. amounts: in the units of each."""
+class Concession:
+    """Wishes that leave a seat if each gives its amount. names, amounts, units: one of each a wish."""
 
     names: tuple[str, ...]
     amounts: tuple[float, ...]
@@ -52,15 +54,15 @@ class Relaxing:
 
 
 @dataclass(frozen=True, eq=False)
-class Fight:
-    """Why no seat was found. between: what fights at the best place looked at, the hardest first;
-    relaxing: the least that was found to do, proved on the exact check; lacks: where none was, what lacks
-    at the place where all that lacks together is least, mm, the most first; broken: ids of piece and item
-    of the same (empty for windows)."""
+class NoSeat:
+    """Why no seat was found. short: mm that lacks at the best place found. between: the wishes that work
+    against each other there, the hardest first. relaxing: the least concession found, proved on the exact
+    check; None if there is none. lacks: then (name, mm) of every wish broken at the place where the sum of
+    all lacks is least, the most first. broken: (piece id, item id) of each of these, empty for a window."""
 
     short: float
     between: tuple[str, ...]
-    relaxing: Relaxing | None
+    relaxing: Concession | None
     lacks: tuple[tuple[str, float], ...] = ()
     broken: tuple[tuple[str, str], ...] = ()
 
@@ -99,43 +101,43 @@ _Given = tuple[tuple[Group, float], ...]
 """Some wishes and how much each is given, mm."""
 
 
-def fight_of(settled: Settled, say: Callable[[str], None] = quiet) -> Fight:
-    """What fights where no seat was found, and the least that would have to give: one wish alone near the
-    best place looked at, or as few as break anywhere in the bay; the likeliest are proved on the exact
-    check. ``say`` may raise to stop it."""
+def why_no_seat(settled: Settled, say: Callable[[str], None] = quiet) -> NoSeat:
+    """Which wishes work against each other, and the least that would have to give: one wish near the best
+    place found, or the fewest broken ones anywhere in the bay. The likeliest are proved on the exact check.
+    ``say`` may raise to stop it."""
     seating, stand = settled.seating, settled.stand
-    cost, a, b, bounds, used = linear_program(seating.problem, stand, BOX)
-    cost = np.zeros_like(cost)
-    cost[6] = 1.0
-    solved = solve_linear(cost, a, b, bounds)
+    program = linear_program(seating.problem, stand, BOX)
+    shortfall_only = np.zeros_like(program.cost)
+    shortfall_only[SHORTFALL] = 1.0
+    solved = replace(program, cost=shortfall_only).solve()
     if solved is None:
-        return Fight(settled.short, (), None)
-    groups = groups_of(seating, stand, used, len(b))
-    shares = [(float(solved[2][g.rows].sum()), g) for g in groups]
-    fighting = sorted([(s, g) for s, g in shares if s > 0.01], key=lambda x: -x[0])
+        return NoSeat(settled.short, (), None)
+    groups = groups_of(seating, stand, program.gap_rows)
+    shares = [(float(solved.multipliers[g.rows].sum()), g) for g in groups]
+    against = sorted([(s, g) for s, g in shares if s > 0.01], key=lambda x: -x[0])
     place = _Place(settled.job, settled.before.position, lessons_of(seating), settled.short)
     ways = side_by_side(
         _ways,
         place,
-        [*fighting[:4], *_begins(settled, say)],
+        [*against[:4], *_begins(settled, say)],
         say,
         lambda _: "Looking for what would have to give",
     )
     found = sorted((w for _, w in sorted(ways, key=lambda row: row[0]) if w), key=_price)
     likely = list({_names(w): w for w in found[::-1] if len(w) <= FEW}.values())[::-1][:TRIED]
-    between = tuple(g.name for _, g in fighting)
+    between = tuple(g.name for _, g in against)
     best = _cheapest_proved(place, likely, say)
     if best:
-        return Fight(
+        return NoSeat(
             settled.short,
             between,
-            Relaxing(
+            Concession(
                 _names(best), tuple(mm / g.scale for g, mm in best), tuple(unit_of(g.scale) for g, _ in best)
             ),
         )
     least = sorted(min(found, key=lambda w: sum(mm for _, mm in w), default=()), key=lambda r: -r[1])
     lacks = least if len(least) > FEW else []
-    return Fight(
+    return NoSeat(
         settled.short,
         between,
         None,
@@ -145,7 +147,7 @@ def fight_of(settled: Settled, say: Callable[[str], None] = quiet) -> Fight:
 
 
 def _cheapest_proved(place: _Place, likely: Sequence[_Given], say: Callable[[str], None]) -> _Given:
-    """Of some ways to give, the cheapest that the exact check bears out; empty where none is."""
+    """The cheapest of some concessions that the exact check proves; empty if it proves none."""
     open_ways = dict(enumerate(likely))
     proved: dict[int, _Given] = {}
     for k, sure in side_by_side(_proved, place, likely, say, lambda _: "Making sure that it is enough"):
@@ -179,8 +181,8 @@ def _begins(settled: Settled, say: Callable[[str], None]) -> list[Pose]:
 
 
 def _ways(place: _Place, row: tuple[float, Group] | Pose, say: Callable[[str], None]) -> _Given:
-    """What would have to give: one wish that has that share in the lack, or from a pose as few as can be;
-    empty where that leads nowhere."""
+    """What would have to give: for (share, wish) that wish alone; for a pose the fewest wishes near it.
+    Empty if that leads to no seat."""
     seating = learned(seating_of(place.job), place.lessons)
     if isinstance(row, Pose):
         return _fewest(seating, row, say)
@@ -194,14 +196,14 @@ def _ways(place: _Place, row: tuple[float, Group] | Pose, say: Callable[[str], N
 
 
 def _fewest(seating: Seating, pose: Pose, say: Callable[[str], None]) -> _Given:
-    """What breaks where all that lacks together is least, near a pose."""
+    """(wish, mm) broken at the place near ``pose`` where the sum of all lacks is least."""
     things = np.unique(np.array(seating.columns), return_inverse=True)[1]
     problem = replace(seating.problem, things=things)
     stand = descend(problem, pose, rounds=40, told=lambda *_: say("")).stand
     windows = problem.aims.shorts(stand.values)
     windows = windows[np.concatenate([np.isfinite(problem.aims.low), np.isfinite(problem.aims.high)])]
     short = np.concatenate([stand.short, windows])
-    groups = groups_of(seating, stand, np.arange(len(stand.short)), len(short))
+    groups = groups_of(seating, stand, np.arange(len(stand.short)))
     return tuple(
         (g, float(short[g.rows].max()) + _MARGIN) for g in groups if float(short[g.rows].max()) > BROKEN / 2
     )
@@ -210,8 +212,8 @@ def _fewest(seating: Seating, pose: Pose, say: Callable[[str], None]) -> _Given:
 def _by(
     seating: Seating, place: _Place, share: float, group: Group, say: Callable[[str], None]
 ) -> float | None:
-    """How much a wish must give for a seat near by, mm: as its share of the lack foretells, then more
-    until one is found."""
+    """mm that one wish must give for a seat near by: first what its share of the lack foretells, then more.
+    None if more than MOST."""
     pose, by, lack = place.poses[0], 0.0, max(place.short, BROKEN)
     for _ in range(6):
         by += lack / share + _MARGIN
@@ -227,7 +229,7 @@ def _by(
 def _window_by(
     seating: Seating, poses: Sequence[Pose], group: Group, say: Callable[[str], None]
 ) -> float | None:
-    """The same for one window: it is opened wide, and leaving it is made dear."""
+    """The same for one window: it is opened wide, and each mm outside it costs DEAR."""
     problem = _relaxed(seating, ((group, MOST),))
     aims = problem.aims
     linear = aims.linear.copy()
@@ -246,7 +248,7 @@ def _window_by(
 
 
 def _proved(place: _Place, given: _Given, say: Callable[[str], None]) -> _Given:
-    """So much, and what the exact check asks for on top of it; empty where that never ends."""
+    """The concession with what the exact check asks for besides; empty if that does not end in a seat."""
     seating = learned(seating_of(place.job), place.lessons)
     for _ in range(6):
         relaxed = replace(seating, problem=_relaxed(seating, given))

@@ -11,9 +11,9 @@ from nimble_cradle.bay.position import pose_of
 from nimble_cradle.geometry.direction import WAY_VECTORS
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.job import Job
-from nimble_cradle.motion.descend import LEVER, stand_at
 from nimble_cradle.motion.push import KEPT, Pushed, push, slide
 from nimble_cradle.motion.search import quiet
+from nimble_cradle.motion.seat_problem import LEVER, stand_at
 from nimble_cradle.seat.seating import Seating, at_pose, seating_of
 from nimble_cradle.seat.settle import exact_gaps, placed, taught
 from nimble_cradle.units import Display, show
@@ -87,8 +87,8 @@ def pushed(job: Job, way: str, sliding: bool = False, say: Say = quiet) -> PushE
 def _drawn_back(
     seating: Seating, job: Job, start: Pose, found: Pushed, allowed: dict[tuple[str, str], float]
 ) -> Pushed:
-    """A push taken back as far as the exact check asks (the engine sways otherwise where it stands now),
-    along its own way."""
+    """A push taken back along its way until the exact check holds: the engine sways differently where it
+    stands now."""
 
     def at(share: float) -> Pose:
         turn = found.pose.rotation @ start.rotation.T

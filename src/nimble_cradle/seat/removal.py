@@ -1,5 +1,5 @@
-"""The way out: whether the powertrain can be lifted or lowered out past the fixed halves of its own mounts
-and everything that is kept."""
+"""Removal: whether the powertrain can be lifted or lowered out past the fixed halves of its mounts and
+everything that stays."""
 
 from __future__ import annotations
 
@@ -96,9 +96,9 @@ def _is_gearbox(job: Job, piece: Piece) -> bool:
 
 @dataclass(frozen=True, eq=False)
 class _Sets:
-    """What moves out and what stays, with the names of both and the ids of the items (empty for what is
-    none). others: so many of the fixed ones are no part of the powertrain; staying: whether part of that
-    stays behind."""
+    """What moves out and what stays. names: of moving and of fixed bodies; ids: of the item behind each
+    fixed body, empty if it is not an item. others: number of fixed bodies that do not belong to the
+    powertrain. staying: True if part of the powertrain stays behind."""
 
     moving: list[list[SolidPart]]
     fixed: list[list[SolidPart]]
@@ -150,9 +150,8 @@ def _add_fixed(sets: _Sets, parts: list[SolidPart], name: str, item: str) -> Non
 
 
 def _add_mount(sets: _Sets, mount: Mount, pose: Pose, arms_off: bool) -> None:
-    """A mount's arm goes out with the engine unless it comes off before; its fixed half stays. Where that
-    would stand in a piece of the engine it must be of another form than the one that stands in for it, and
-    is left out."""
+    """Add a mount: its arm goes out with the engine unless it comes off before, its fixed half stays. A
+    stand-in for a fixed half that overlaps a piece of the engine cannot be right, and is left out."""
     try:
         parts = mount_parts(mount, pose)
     except JobError:
@@ -168,8 +167,8 @@ def _add_mount(sets: _Sets, mount: Mount, pose: Pose, arms_off: bool) -> None:
 
 
 def _off_its_shaft(sets: _Sets, a: Bodies, pose: Pose) -> Pose:
-    """Where an engine alone is once it has come off the gearbox's shaft, straight along the crank; the two
-    halves of the bell may touch meanwhile. Raises JobError where something is in the way."""
+    """Pose of an engine alone once it is off the gearbox's shaft, straight along the crank; the two halves
+    of the bell may touch meanwhile. Raises JobError where something is in the way."""
     others = Bodies(sets.fixed[: sets.others])
     for t in np.arange(5.0, OFF_SHAFT, 5.0):
         d, stop = clearance(a, Pose(pose.rotation, pose.translation + t * pose.rotation[:, 0]), others, 5.0)
@@ -248,8 +247,9 @@ def _guides(task: WayOutTask, up: bool) -> list[Pose]:
 
 
 @dataclass(frozen=True, eq=False)
-class _Plan:
-    """What each searcher for a way out needs. looks: of one attempt."""
+class _Attempt:
+    """What every attempt has in common. off: ids of what is taken off; air: to be kept, mm; looks: at
+    distances, at most."""
 
     job: Job
     off: tuple[str, ...]
@@ -257,7 +257,7 @@ class _Plan:
     looks: int
 
 
-def _sought(plan: _Plan, row: tuple[int, tuple[str, ...]], say: Callable[[str], None]) -> WayOutSearch:
+def _sought(plan: _Attempt, row: tuple[int, tuple[str, ...]], say: Callable[[str], None]) -> WayOutSearch:
     """One attempt at a way with a seed and some more things off."""
     seed, more = row
     task = _with_air(task_of(plan.job, (*plan.off, *more))[0], plan.air)
@@ -265,11 +265,11 @@ def _sought(plan: _Plan, row: tuple[int, tuple[str, ...]], say: Callable[[str], 
 
 
 def _first_found(
-    plan: _Plan, rows: Sequence[tuple[int, tuple[str, ...]]], say: Callable[[str], None], words: str
+    plan: _Attempt, rows: Sequence[tuple[int, tuple[str, ...]]], say: Callable[[str], None], words: str
 ) -> tuple[int, WayOutSearch]:
-    """The first of some attempts, in their order, that finds a way, and its number; or -1 and what they
-    learned together. They are made side by side; an attempt that ends early waits for those before it, so
-    that the answer does not hang on how busy the machine is or how many cores it has."""
+    """The first of some attempts, in their order, that finds a way, and its number; or -1 and what all of
+    them learned. They run side by side; one that ends early waits for those before it, so the answer does
+    not depend on the load of the machine or its number of cores."""
     done: dict[int, WayOutSearch] = {}
     for k, found in side_by_side(_sought, plan, rows, say, lambda _: words):
         done[k] = found
@@ -283,7 +283,7 @@ def _first_found(
     return -1, together
 
 
-def find_exit(
+def find_removal(
     job: Job,
     say: Callable[[str], None] = quiet,
     seed: int = 0,
@@ -291,9 +291,9 @@ def find_exit(
     looks: int = LOOKS,
     try_without: bool = True,
 ) -> Removal:
-    """Look for the way out: so many attempts of so many looks at distances each, from seeds that follow one
-    another. The same job, seed and numbers give the same answer on every machine. Raises JobError; ``say``
-    may raise to stop it."""
+    """Look for the way out. attempts: at most, from seeds that follow one another; looks: at distances in
+    each. The same job, seed and numbers give the same answer on every machine. Raises JobError; ``say`` may
+    raise to stop it."""
     task, names, ids = task_of(job)
     at_start, near = clearance(task.moving, task.start, task.fixed, 20.0)
     before = _before(job)
@@ -303,7 +303,7 @@ def find_exit(
             job, task, WayOutSearch(), (), names, before, (f"{words} (they touch where the engine stands)",)
         )
     task = _with_air(task, min(AIR, 0.6 * at_start))
-    plan = _Plan(job, job.way_out.off, task.air, looks)
+    plan = _Attempt(job, job.way_out.off, task.air, looks)
     rows: list[tuple[int, tuple[str, ...]]] = [(seed + k, ()) for k in range(attempts)]
     _, found = _first_found(plan, rows, say, "Looking for a way out")
     if found.path:

@@ -24,7 +24,7 @@ from nimble_cradle.job.remember import remembered
 from nimble_cradle.job.wish import Window, Wish
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.motion.contacts import Obstacles
-from nimble_cradle.motion.descend import SeatProblem
+from nimble_cradle.motion.seat_problem import SeatProblem
 from nimble_cradle.seat.windows import INSET, aims_for
 from nimble_cradle.survey.made import surface_doubt
 from nimble_cradle.survey.network import network
@@ -110,10 +110,9 @@ def sways_of(job: Job, about: Array) -> Array:
 
 
 def seating_of(job: Job, centre: Array | None = None) -> Seating:
-    """The job's wish as a problem at its present position. Moving items are kept clear of at rest and at
-    five places of their travel; the exact check sees the rest of it. centre: the point (3,) of the
-    powertrain frame whose height and place are wished for; its centre of gravity. Raises JobError in
-    words."""
+    """The job's wish as a problem at its present position. Moving items are looked at where they rest and at
+    five places of their travel; the exact check sees the rest. centre: the point (3,) of the powertrain
+    frame whose height and place are wished for; its centre of gravity. Raises JobError in words."""
     wish = wish_of(job)
     items, pieces = standing_items(job), fitted_pieces(job)
     moving, fittings = moving_set(job)
@@ -163,15 +162,15 @@ def seating_of(job: Job, centre: Array | None = None) -> Seating:
 
 
 def _standing(job: Job, k: int, at: float) -> list[SolidPart]:
-    """A moving item where it is for ``at`` on its travel, as a standing body."""
+    """A moving item as a standing body, at ``at`` on its travel."""
     mover = moving_items(job)[k]
     pose = motion_pose(mover.motion, at)
     return [placed_part(p, pose) for p in mover.bodies.parts]
 
 
 def _typical_doubt(job: Job, item: Item, net: Network) -> float:
-    """Plus-or-minus of a surveyed item's surface about its middle, to begin with; the exact check puts the
-    true one in its place."""
+    """Plus-or-minus of a surveyed item's surface about its middle, mm: a first value, which the exact check
+    replaces."""
     middle = np.vstack([p.triangles[0] for p in solid_of(item, job.meshes, "items")]).mean(0) - item.moved
     return max(surface_doubt(item, net, middle, way) for way in np.eye(3))
 

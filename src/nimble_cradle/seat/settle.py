@@ -18,8 +18,9 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
 from nimble_cradle.job.wish import Wish
 from nimble_cradle.judge.carried import carried
-from nimble_cradle.motion.descend import LEVER, Found, Look, descend, stand_at, with_needs_of
+from nimble_cradle.motion.descend import Found, descend
 from nimble_cradle.motion.search import SAME, quiet, search
+from nimble_cradle.motion.seat_problem import LEVER, Look, stand_at, with_needs_of
 from nimble_cradle.seat.seating import Seating, at_pose, seating_of, wish_of
 from nimble_cradle.workers import Say
 
@@ -45,10 +46,9 @@ Given = dict[tuple[str, str], float]
 
 @dataclass(frozen=True, eq=False)
 class Settled:
-    """Where the search ended. job: the job there; seating: the problem with what the exact check taught
-    it; stand: the problem seen from there; gaps: the exact ones of pieces and rooms, tightest first;
-    margin: the least of them (and of the windows), mm.
-    """
+    """Where the search ended. before: the job as it was; job: the job at the place found. seating: the
+    problem with its needs corrected by the exact check; stand: the look at it from there. gaps: exact, of
+    pieces and rooms, tightest first. margin: the least of the gaps and windows, mm."""
 
     before: Job
     job: Job
@@ -134,9 +134,9 @@ def exact_gaps(seating: Seating, job: Job, beyond: float = NEAR) -> tuple[Gap, .
 def taught(
     seating: Seating, stand: Look, gaps: Sequence[Gap], aim: float = AIM, given: Given | None = None
 ) -> tuple[Seating, float]:
-    """The problem with its needs set so that it agrees with the exact gaps (a gap that has just ``aim`` to
-    spare counts as just enough), and by how much the tight ones among them were off, mm. given: what some
-    gaps may lack."""
+    """(the problem with its needs corrected so that it agrees with the exact gaps, by how much the tight
+    ones were off, mm). A gap with ``aim`` mm to spare counts as just enough. given: mm that some gaps may
+    lack."""
     need = seating.problem.need()
     rows: dict[tuple[str, str], float] = {}
     for k, (a, b) in enumerate(zip(stand.rows.a.tolist(), stand.rows.b.tolist(), strict=True)):
@@ -204,7 +204,7 @@ def finished(
 
 
 def _rank(s: Settled) -> tuple[bool, bool, float]:
-    """By which the better of two is told: cleanly kept, kept, then the lower cost or the lesser lack."""
+    """Sorting key, the better first: cleanly kept, kept, then the lower cost or the lesser lack."""
     return s.margin >= -AIM, s.ok, -s.cost if s.ok else s.margin
 
 
@@ -218,13 +218,13 @@ class Lessons:
 
 
 def lessons_of(seating: Seating) -> Lessons:
-    """What a problem has been taught."""
+    """The needs of a problem as the exact check corrected them."""
     return Lessons(seating.owners, seating.columns, seating.problem.need())
 
 
 def learned(seating: Seating, old: Lessons | None) -> Seating:
-    """A problem with the needs that the exact check taught another one, for the pairs that both have: a
-    better beginning, no more."""
+    """A problem with the corrected needs of another one, for the pairs that both have: a better beginning,
+    no more."""
     if old is None:
         return seating
     need = seating.problem.need()
@@ -320,8 +320,8 @@ def _best_of(best: Settled, others: Sequence[Settled]) -> Settled:
 
 
 def _swayed_otherwise(a: Seating, b: Seating) -> bool:
-    """Whether the powertrain sways so differently on its mounts in two places that what was learned at one
-    is not good at the other."""
+    """True if the powertrain sways so differently in two places that the needs corrected at one are wrong at
+    the other."""
     x, y = a.problem.sways, b.problem.sways
     return x.shape != y.shape or bool(np.abs((x - y) * ([1.0] * 3 + [LEVER] * 3)).max(initial=0.0) > SWAY)
 
@@ -341,6 +341,6 @@ def resettle(settled: Settled, job: Job, say: Say = quiet) -> Settled:
 def restored(
     before: Job, job: Job, lessons: Lessons, gaps: tuple[Gap, ...], margin: float, centre: Array | None = None
 ) -> Settled:
-    """A seat that was found elsewhere (by a worker), from what was told of it. Raises JobError."""
+    """The Settled of a seat that a worker found, from the plain values that it sent. Raises JobError."""
     seating = learned(seating_of(job, centre), lessons)
     return Settled(before, job, seating, stand_at(seating.problem, pose_of(job.position), 25.0), gaps, margin)

@@ -4,12 +4,13 @@ each would buy."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array
-from nimble_cradle.motion.descend import Look, SeatProblem, linear_program, solve_linear
+from nimble_cradle.motion.linear_program import LinearProgram, linear_program
+from nimble_cradle.motion.seat_problem import Look, SeatProblem
 from nimble_cradle.seat.seating import BACK, LINE, LOW, Seating
 from nimble_cradle.seat.settle import Settled
 from nimble_cradle.seat.windows import DEGREE
@@ -69,43 +70,44 @@ class Group:
     over: bool = False
 
 
-def groups_of(seating: Seating, stand: Look, used: np.ndarray, rows: int) -> list[Group]:
-    """What each row of the linear program at a stand is about; pairs of bodies first, then the windows."""
-    aims = seating.problem.aims
-    out: dict[tuple[str, str], list[int]] = {}
+def groups_of(seating: Seating, stand: Look, used: np.ndarray) -> list[Group]:
+    """Groups of the rows of a linear program: pairs of bodies first, then windows. used:
+    LinearProgram.gap_rows."""
+    return _pairs(seating, stand, used) + _windows(seating, len(used))
+
+
+def _pairs(seating: Seating, stand: Look, used: np.ndarray) -> list[Group]:
+    """A group for each pair of bodies, placed where it is tightest."""
+    rows_of: dict[tuple[str, str], list[int]] = {}
     for row, k in enumerate(used.tolist()):
-        out.setdefault((seating.owners[stand.rows.a[k]], seating.columns[stand.rows.b[k]]), []).append(row)
+        pair = seating.owners[stand.rows.a[k]], seating.columns[stand.rows.b[k]]
+        rows_of.setdefault(pair, []).append(row)
     names = dict(zip(seating.owners, seating.owner_names, strict=True))
     items = {i.id: i.name for i in seating.job.items} | {LINE: LINE}
     groups = []
-    for (a, b), which in out.items():
-        tightest = max(which, key=lambda r: float(stand.short[used[r]]))
-        groups.append(
-            Group(np.array(which), f"{names[a]} – {items[b]}", a, b, 1.0, stand.rows.place[used[tightest]])
-        )
-    at = len(used)
-    for words, bound in (("not under", aims.low), ("not over", aims.high)):
-        for m in np.nonzero(np.isfinite(bound))[0]:
-            if at < rows:
-                unit = unit_of(aims.scale[m])
-                groups.append(
-                    Group(
-                        np.array([at]),
-                        f"{aims.names[m]} {words} {round(float(bound[m]), 1):g} {unit}",
-                        "",
-                        "",
-                        float(aims.scale[m]),
-                        None,
-                        int(m),
-                        words == "not over",
-                    )
-                )
-            at += 1
+    for (piece, item), rows in rows_of.items():
+        tightest = used[max(rows, key=lambda r: float(stand.short[used[r]]))]
+        name = f"{names[piece]} – {items[item]}"
+        groups.append(Group(np.array(rows), name, piece, item, 1.0, stand.rows.place[tightest]))
+    return groups
+
+
+def _windows(seating: Seating, first_row: int) -> list[Group]:
+    """A group for each end of a window: all lows and then all highs, from ``first_row`` on."""
+    aims = seating.problem.aims
+    ends = [(int(m), False) for m in np.nonzero(np.isfinite(aims.low))[0]]
+    ends += [(int(m), True) for m in np.nonzero(np.isfinite(aims.high))[0]]
+    groups = []
+    for row, (aim, over) in enumerate(ends, first_row):
+        bound = round(float((aims.high if over else aims.low)[aim]), 1)
+        scale = float(aims.scale[aim])
+        name = f"{aims.names[aim]} {'not over' if over else 'not under'} {bound:g} {unit_of(scale)}"
+        groups.append(Group(np.array([row]), name, "", "", scale, None, aim, over))
     return groups
 
 
 def unit_of(scale: float) -> str:
-    """The unit of an aim by how many mm one of it counts."""
+    """Unit of an aim (mm, deg or %) by its scale: mm that one unit of it counts as."""
     return "deg" if abs(scale - DEGREE) < 1e-9 else "mm" if scale == 1.0 else "%"
 
 
@@ -114,35 +116,33 @@ def given(
     stand: Look,
     groups: Sequence[Group],
     which: int,
-    program: tuple[Array, Array, Array, Array, np.ndarray],
+    program: LinearProgram,
     give: float = GIVE,
 ) -> Array | None:
     """The step (6,) that the linear problem takes when one group is given ``give`` mm."""
-    cost, a, b, bounds, _ = program
-    more = b.copy()
-    more[groups[which].rows] += give
-    solved = solve_linear(cost, a, more, bounds)
-    return None if solved is None else solved[0][:6]
+    limits = program.limits.copy()
+    limits[groups[which].rows] += give
+    solved = replace(program, limits=limits).solve()
+    return None if solved is None else solved.step
 
 
 def stops_of(settled: Settled) -> tuple[Stop, ...]:
-    """What holds a seat, the dearest first. Worths hold while the same places touch."""
+    """What holds a seat, the dearest first. A worth is right as long as the same places touch."""
     problem, stand = settled.seating.problem, settled.stand
     program = linear_program(problem, stand, BOX)
-    solved = solve_linear(*program[:4])
+    solved = program.solve()
     if solved is None:
         return ()
-    x, _, multipliers = solved
-    groups = groups_of(settled.seating, stand, program[4], len(program[2]))
+    groups = groups_of(settled.seating, stand, program.gap_rows)
     out = []
     for k, group in enumerate(groups):
-        worth = float(multipliers[group.rows].sum())
+        worth = float(solved.multipliers[group.rows].sum())
         if worth < 2e-3:
             continue
         step = given(problem, stand, groups, k, program)
         if step is None:
             continue
-        change = stand.slopes @ (step - x[:6]) / GIVE * group.scale
+        change = stand.slopes @ (step - solved.step) / GIVE * group.scale
         out.append(
             Stop(
                 group.name,

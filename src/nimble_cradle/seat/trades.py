@@ -77,7 +77,7 @@ class Trade:
 
     @property
     def buys(self) -> bool:
-        """Whether it is worth anything."""
+        """True if it buys anything."""
         return self.seat is not None and (self.opens or self.gain > WORTH_IT)
 
     def words(self, display: Display) -> str:
@@ -93,7 +93,7 @@ class Trade:
 
 
 def refused(job: Job, sale: Sale) -> str:
-    """Why a thing is not for sale although it was offered, in a sentence; empty where it is."""
+    """Why a thing that was offered is not for sale, in a sentence; empty if it is for sale."""
     item = next((i for i in job.items if i.id == sale.of), None)
     if item is None or sale.what in ("delete", "swap"):
         return ""
@@ -137,7 +137,7 @@ def applied(job: Job, sale: Sale) -> Job:
 
 
 def is_done(job: Job, sale: Sale) -> bool:
-    """Whether a thing for sale is given up already (for one that can be given up only once)."""
+    """True if a thing that can be given up only once is given up already."""
     try:
         if sale.what in ("delete", "swap"):
             return bool(value_at(job, f"powertrain/pieces/{sale.of}/what") != "keep")
@@ -152,8 +152,8 @@ def is_done(job: Job, sale: Sale) -> bool:
 
 @dataclass(frozen=True, eq=False)
 class _Held:
-    """What trades are measured from. centre: the point (3,) of the powertrain frame that is wished for,
-    the same for all."""
+    """What all trades are measured from. centre: the point (3,) of the powertrain frame whose place is
+    wished for."""
 
     job: Job
     centre: Array
@@ -239,9 +239,8 @@ def each_traded(
 
 
 def _likely_pairs(singles: Sequence[Trade]) -> list[tuple[Trade, Trade]]:
-    """Pairs that may buy more than each alone: of things that each buy something, or where the one is what
-    stops the seat that the other gives. The best first: by what they buy alone, and what stops there is
-    worth."""
+    """Pairs that may buy more than each alone: two things that each buy something, or one that stops the
+    seat which the other buys. The best first, by what they buy alone and by the worth of what stops there."""
     holds = [t.seat.holds if t.seat is not None else {} for t in singles]
     scored = []
     for i, j in combinations(range(len(singles)), 2):

@@ -16,7 +16,8 @@ from nimble_cradle.fit.shafts import STEEPEST, axle_at, critical_speed, joint_st
 from nimble_cradle.geometry.pose import Array, Pose, angles_xyz, unit
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.wish import Wish
-from nimble_cradle.motion.descend import LEVER, AimRow, Aims, aims_of
+from nimble_cradle.motion.aims import AimRow, Aims, aims_of
+from nimble_cradle.motion.seat_problem import LEVER
 
 DEGREE = LEVER * math.pi / 180
 """A degree counts as so many mm (about 7)."""
@@ -47,8 +48,8 @@ def aims_for(job: Job, wish: Wish, centre: Array) -> Aims:
 
 
 def _weights(wish: Wish) -> tuple[float, float, float, float]:
-    """Weights of low, back, central and level, the greatest one; the last two never nothing, so that what is
-    not wished for stays where it is."""
+    """Weights of low, back, central and level, scaled so that the greatest is 1; the last two are never 0,
+    so what is not wished for stays where it is."""
     top = max(wish.low, wish.back, wish.central, wish.level)
     return (
         max(wish.low / top, 0.0),
@@ -69,7 +70,7 @@ def _wished(wish: Wish) -> list[AimRow]:
 
 
 def _told_rows(wish: Wish) -> list[AimRow]:
-    """Windows of the position as it is told, and how far it is from what is wanted."""
+    """Rows of the position as it is told: x, y, z, nose up, clocked, yaw; mm and degrees."""
     _, _, central, level = _weights(wish)
     told = (
         ("fore and aft", wish.fore_aft, 0.0, 0.0, 1.0),

@@ -6,7 +6,7 @@ from typing import Any
 
 from nimble_cradle.bay.position import pose_of, position_words
 from nimble_cradle.judge.position import running_gaps
-from nimble_cradle.seat.no_seat import Fight
+from nimble_cradle.seat.no_seat import NoSeat
 from nimble_cradle.seat.removal import Removal
 from nimble_cradle.seat.settle import Settled
 from nimble_cradle.seat.stops import Stop
@@ -42,37 +42,37 @@ def headline(settled: Settled, display: Display) -> str:
     ) + tail
 
 
-def fight_words(fight: Fight, display: Display) -> str:
-    """Which wishes fight, and the least that would have to give."""
+def no_seat_words(no_seat: NoSeat, display: Display) -> str:
+    """Which wishes work against each other, and the least that would have to give."""
     d = Display(display.length)
     said = (
-        f"These fight each other: {'; '.join(fight.between[:5])}."
-        if fight.between and not fight.lacks
+        f"These work against each other: {'; '.join(no_seat.between[:5])}."
+        if no_seat.between and not no_seat.lacks
         else ""
     )
-    if fight.relaxing is not None:
-        said += f" Enough would be to give {fight.relaxing.words}."
-    elif fight.lacks:
-        most = "; ".join(f"{name}, {show(mm, 'length', d)}" for name, mm in fight.lacks[:4])
+    if no_seat.relaxing is not None:
+        said += f" Enough would be to give {no_seat.relaxing.words}."
+    elif no_seat.lacks:
+        most = "; ".join(f"{name}, {show(mm, 'length', d)}" for name, mm in no_seat.lacks[:4])
         said += (
-            f" Even where least is in the way {len(fight.lacks)} wishes are still broken, by"
-            f" {show(sum(mm for _, mm in fight.lacks), 'length', d)} in all; the most: {most}."
+            f" Even where least is in the way {len(no_seat.lacks)} wishes are still broken, by"
+            f" {show(sum(mm for _, mm in no_seat.lacks), 'length', d)} in all; the most: {most}."
         )
-    elif fight.between:
+    elif no_seat.between:
         said += " Nothing was found that would be enough if it gave: look at what is for sale."
     return said.strip()
 
 
 def settled_text(
-    settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, ...], fight: Fight | None
+    settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, ...], no_seat: NoSeat | None
 ) -> str:
     """The whole of it for a terminal."""
     d = settled.job.show.display
     lines = [headline(settled, d)]
     if settled.ok:
         lines += ["Now: " + ", ".join(position_words(settled.job)) + "."]
-    if fight is not None:
-        lines.append(fight_words(fight, d))
+    if no_seat is not None:
+        lines.append(no_seat_words(no_seat, d))
     if stops:
         lines += ["", "What stops it:"] + [f"  {s.name}: {s.words}" for s in stops]
     if found:
@@ -83,7 +83,7 @@ def settled_text(
 
 
 def settled_data(
-    settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, ...], fight: Fight | None
+    settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, ...], no_seat: NoSeat | None
 ) -> dict[str, Any]:
     """The same as plain data; lengths mm, angles degrees, vehicle frame."""
     p = settled.job.position
@@ -120,24 +120,24 @@ def settled_data(
         ],
         "fight": (
             None
-            if fight is None
+            if no_seat is None
             else {
-                "between": list(fight.between),
-                "enough": None if fight.relaxing is None else fight.relaxing.words,
-                "lacks_mm": {name: round(mm, 2) for name, mm in fight.lacks},
+                "between": list(no_seat.between),
+                "enough": None if no_seat.relaxing is None else no_seat.relaxing.words,
+                "lacks_mm": {name: round(mm, 2) for name, mm in no_seat.lacks},
             }
         ),
     }
 
 
-def exit_text(found: Removal) -> str:
+def removal_text(found: Removal) -> str:
     """The way out for a terminal."""
     return "\n".join(
         [found.words(found.job.show.display), "", "Before:", *(f"  {line}" for line in found.before)]
     )
 
 
-def exit_data(found: Removal) -> dict[str, Any]:
+def removal_data(found: Removal) -> dict[str, Any]:
     """The same as plain data: mm, share of the way, poses of the powertrain frame in the vehicle frame as
     place mm and rotation matrix rows."""
     t = found.tightest

@@ -14,7 +14,7 @@ from nimble_cradle.desk.kit.tasks import Outcome
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.kit.working_room import WorkingRoom
 from nimble_cradle.seat.hands import Reach, reaches
-from nimble_cradle.seat.removal import Removal, find_exit
+from nimble_cradle.seat.removal import Removal, find_removal
 from nimble_cradle.units import Display, show
 
 BOLTS = "room for hands"
@@ -100,7 +100,7 @@ class RemovalRoom(WorkingRoom):
         seed = before.next_seed if before is not None and not before.moments else 0
 
         def work(say: Any) -> Any:
-            return None, find_exit(job, say, seed)
+            return None, find_removal(job, say, seed)
 
         def done(room: RemovalRoom, result: Any) -> None:
             room.session.kept[room.key] = result[1]

@@ -15,11 +15,11 @@ from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.kit.working_room import WorkingRoom
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.wish import ShifterHole
-from nimble_cradle.seat.no_seat import fight_of
+from nimble_cradle.seat.no_seat import why_no_seat
 from nimble_cradle.seat.seating import LINE, first_wish
 from nimble_cradle.seat.settle import Settled, settle
 from nimble_cradle.seat.stops import Stop, stops_of
-from nimble_cradle.seat.words import fight_words, headline
+from nimble_cradle.seat.words import headline
 
 WEIGHTS = (
     ("Height counts", "low"),
@@ -194,11 +194,11 @@ class SettleRoom(WorkingRoom):
             wished = job if job.wish is not None else with_value(job, "wish", first_wish(job))
             found = settle(wished, say)
             stops = stops_of(found) if found.ok else ()
-            fight = None if found.ok else fight_of(found, say)
-            return found.job if found.ok else job, found, stops, fight
+            no_seat = None if found.ok else why_no_seat(found, say)
+            return found.job if found.ok else job, found, stops, no_seat
 
         def done(room: SettleRoom, result: Any) -> None:
-            after, found, stops, fight = result
+            after, found, stops, no_seat = result
             session = room.session
             session.settled = found
             session.kept[room.key] = found, stops
@@ -206,7 +206,9 @@ class SettleRoom(WorkingRoom):
             if found.ok:
                 session.edit(f"Settled: {said.rstrip('.')}", after)
             else:
-                room.refuse(f"{said} {fight_words(fight, session.display)} The engine stays where it was.")
+                room.refuse(
+                    f"{said} {no_seat_words(no_seat, session.display)} The engine stays where it was."
+                )
 
         self.run(work, done)
 

@@ -184,14 +184,15 @@ class SupportsRoom(Room):
                 parse(line.text(), "length", self.session.display) if line.text().strip() else 0.0
                 for line in self.ups
             ]
-            after, fight = with_changes(self.session.job, ups)
+            after, disagreement = with_changes(self.session.job, ups)
         except (UnitError, JobError) as error:
             self.refuse(str(error))
             return
         self.refuse(
-            "These supports fight each other by"
-            f" {show(fight, 'length', Display(self.session.display.length))}: one of them will hang free."
-            if fight > 0.3
+            "These supports work against each other by"
+            f" {show(disagreement, 'length', Display(self.session.display.length))}: one of them will hang"
+            " free."
+            if disagreement > 0.3
             else ""
         )
         self.session.edit("Shims put in", with_value(self.session.job, "setting", after.setting))
