@@ -156,7 +156,7 @@ class TestNoSeat:
         no_seat = why_no_seat(found)
         assert not found.ok and no_seat.relaxing is None and len(no_seat.lacks) > 5
         told = no_seat_words(no_seat, demo.show.display)
-        assert "Even where least is in the way" in told and no_seat.lacks[0][0] in told
+        assert "At the best place found" in told and no_seat.lacks[0][0] in told
         amounts = [mm for _, mm in no_seat.lacks]
         assert amounts == sorted(amounts, reverse=True) and max(amounts) >= found.short - 0.2, (
             "the worst shortfall cannot be less than the least worst"

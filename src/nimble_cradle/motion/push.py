@@ -45,8 +45,8 @@ def held(problem: SeatProblem, pose: Pose) -> SeatProblem:
 def _shorts(
     problem: SeatProblem, pose: Pose, beyond: float = 1.0, way: Array | None = None
 ) -> tuple[dict[tuple[int, int], float], dict[tuple[int, int], float], float]:
-    """By near pair: (mm that it lacks, mm that it loses for each mm of ``way`` (6,)), both of its worst row;
-    and how far the push may go by the linear view, mm."""
+    """(lacks, losing, reach). lacks: by near pair the mm that its worst row lacks; losing: by pair the mm
+    that it loses for each mm of ``way`` (6,); reach: how far the push may go by the linear view, mm."""
     rows = rows_at(problem.moving, pose, problem.obstacles, beyond, most_sway(problem, pose))
     matrix = rows.matrix(pose.points(problem.about), LEVER)
     short = rows.short + sway_loss(problem, rows, matrix)

@@ -187,8 +187,8 @@ def starts(
     told: Callable[[str], None] | None = None,
 ) -> list[Start]:
     """The most promising places of the problem's moving frame within low..high (3,) mm, at some rotations.
-    Two orders are taken by turns: by how little lacks, and by the wish alone. Places are laid evenly, then
-    closer round the best. Aims are taken as linear in the place."""
+    Two orders are taken by turns: what lacks weighs heavily (HARD) in one and lightly (SOFT) in the other.
+    Places are laid evenly, then closer round the best. Aims are taken as linear in the place."""
     grid = evenly(count)
     found: list[tuple[float, float, Array, Array]] = []
     for rotation in rotations:

@@ -69,7 +69,7 @@ class _Searching:
             raise _BeenThere
 
     def go(self, start: Pose, trust: float = 30.0) -> bool:
-        """Descend from a start. True if that is better than the best so far by more than SAME."""
+        """Descend from a start. True if that gives a new best seat, other than the last one by SAME."""
         hopeless = min((f.stand.cost for f in self.found if f.ok), default=np.inf)
         try:
             f = descend(self.problem, start, told=self.told, hopeless=hopeless, trust=trust)

@@ -26,6 +26,7 @@ from nimble_cradle.seat.no_seat import FEW, NoSeat, why_no_seat
 from nimble_cradle.seat.seating import first_wish, wish_of
 from nimble_cradle.seat.settle import Settled, settle
 from nimble_cradle.seat.trades import each_traded, settled_by
+from nimble_cradle.seat.words import no_seat_words
 from nimble_cradle.units import Display, show
 
 PRESENT = "present"
@@ -207,7 +208,7 @@ def _may_open(sale: Sale, no_seat: NoSeat) -> bool:
 
 
 def _serving(job: Job, found: Settled) -> int:
-    """(number of chassis mounts near enough to the powertrain's sides, number of mounts)."""
+    """Number of the job's chassis mounts that are near enough to the powertrain's sides to serve again."""
     pose = pose_of(found.job.position)
     bodies = found.seating.problem.moving
     n = 0

@@ -55,7 +55,7 @@ def no_seat_words(no_seat: NoSeat, display: Display) -> str:
     elif no_seat.lacks:
         most = "; ".join(f"{name}, {show(mm, 'length', d)}" for name, mm in no_seat.lacks[:4])
         said += (
-            f" Even where least is in the way {len(no_seat.lacks)} wishes are still broken, by"
+            f" At the best place found {len(no_seat.lacks)} wishes are still broken, by"
             f" {show(sum(mm for _, mm in no_seat.lacks), 'length', d)} in all; the most: {most}."
         )
     elif no_seat.between:

@@ -19,7 +19,7 @@ from nimble_cradle.seat.no_seat import why_no_seat
 from nimble_cradle.seat.seating import LINE, first_wish
 from nimble_cradle.seat.settle import Settled, settle
 from nimble_cradle.seat.stops import Stop, stops_of
-from nimble_cradle.seat.words import headline
+from nimble_cradle.seat.words import headline, no_seat_words
 
 WEIGHTS = (
     ("Height counts", "low"),
