@@ -296,7 +296,7 @@ class TestBringItThere:
         desk.session.edit("Taped", job)
         room = enter(desk, "marks", MarksRoom)
         assert "mm down" in room.say.text() and "±" in room.say.text()
-        room.print_to(str(tmp_path / "m.pdf"))
+        room.print_to(tmp_path / "m.pdf")
         assert (tmp_path / "m.pdf").read_bytes().startswith(b"%PDF")
         click_button(room, "Shims that bring it back")
         assert desk.session.job.setting.now is not None and desk.session.job.setting.now.z == pytest.approx(

@@ -6,9 +6,10 @@ from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QFileDialog, QLabel, QMainWindow, QMessageBox
+from PyQt6.QtWidgets import QLabel, QMainWindow, QMessageBox
 
 from nimble_cradle.desk.bay_view.view import BayView
+from nimble_cradle.desk.kit.ask_file import file_to_open, file_to_write
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Show
@@ -85,10 +86,8 @@ class JobWindow(QMainWindow):
 
     def ask_save_as(self) -> bool:
         """Ask for a name and save there."""
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Save the job as", str(self.session.place.path), "Jobs (*.cradle)"
-        )
-        return bool(name) and self.save_as(Path(name if name.endswith(".cradle") else name + ".cradle"))
+        path = file_to_write(self, "Save the job as", self.session.place.path, "Jobs (*.cradle)", ".cradle")
+        return path is not None and self.save_as(path)
 
     def save_as(self, path: Path) -> bool:
         """Save under another name."""
@@ -102,22 +101,14 @@ class JobWindow(QMainWindow):
 
     def ask_new(self) -> None:
         """Ask for a name and begin a job of one's own."""
-        name, _ = QFileDialog.getSaveFileName(
-            self,
-            "Name of the new job",
-            str(self.session.place.path.parent / "new-job.cradle"),
-            "Jobs (*.cradle)",
-        )
-        if name:
-            self.begin(Path(name if name.endswith(".cradle") else name + ".cradle"))
+        first = self.session.place.path.parent / "new-job.cradle"
+        if path := file_to_write(self, "Name of the new job", first, "Jobs (*.cradle)", ".cradle"):
+            self.begin(path)
 
     def ask_open(self) -> None:
         """Ask for a job and open it in its own window."""
-        name, _ = QFileDialog.getOpenFileName(
-            self, "Open a job", str(self.session.place.path.parent), "Jobs (*.cradle *.previous)"
-        )
-        if name:
-            self.open(Path(name))
+        if path := file_to_open(self, "Open a job", "Jobs (*.cradle *.previous)", self.session.place.path):
+            self.open(path)
 
     def closeEvent(self, event: Any) -> None:
         place = self.session.place

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
 from nimble_cradle.desk.kit.quantity_field import RIGHT, UP, parse_with_way, show_with_way
 from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.job.base import JobError
 from nimble_cradle.units import UnitError
@@ -77,11 +78,8 @@ class PairsField(QWidget):
         place = (0.0, 0.0)
         while place in points:
             place = (place[0] + 25.0, 0.0)
-        try:
+        with told_in(self.refusal):
             self._set((*points, place))
-        except JobError as error:
-            self.refusal.setText(error.message)
-            self.refusal.show()
 
     def _set(self, points: tuple[tuple[float, float], ...]) -> None:
         self.session.set_value(

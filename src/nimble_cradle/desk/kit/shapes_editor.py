@@ -6,9 +6,10 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from nimble_cradle.design.beside import beside, duplicated
+from nimble_cradle.desk.kit.ask_file import file_to_open
 from nimble_cradle.desk.kit.direction_field import DirectionField
 from nimble_cradle.desk.kit.pairs_field import PairsField
 from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, UP, QuantityField
@@ -185,9 +186,8 @@ class ShapeEditor(QWidget):
         self._edit((*shapes[:k], *shapes[k + 1 :]), f"dropped shape {k + 1}")
 
     def _mesh(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Mesh file", "", "Meshes (*.stl *.obj *.ply *.off)")
-        if name:
-            self.add_mesh(Path(name))
+        if path := file_to_open(self, "Mesh file", "Meshes (*.stl *.obj *.ply *.off)"):
+            self.add_mesh(path)
 
     def add_mesh(self, path: Path) -> None:
         """Add a mesh file as a shape, or say at the place why not."""

@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from nimble_cradle.desk.kit.fields import ChoiceField
 from nimble_cradle.desk.kit.quantity_field import QuantityField
 from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.words import button, fresh_body, row, words
-from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Cut, Item, Side
 
 
@@ -50,12 +50,9 @@ class CutsEditor(QWidget):
 
     def _set(self, cuts: tuple[Cut, ...], what: str) -> None:
         name = self.session.value(f"items/{self.item_id}/name")
-        try:
+        with told_in(self.refusal):
             self.session.set_value(f"items/{self.item_id}/cuts", cuts, f"{name}: {what}")
             self.refusal.hide()
-        except JobError as error:
-            self.refusal.setText(error.message)
-            self.refusal.show()
 
     def add(self) -> None:
         """One more, to be typed over."""

@@ -7,8 +7,9 @@ from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QInputDialog, QLineEdit, QVBoxLayout, QWidget
 
+from nimble_cradle.desk.kit.ask_file import file_to_open
 from nimble_cradle.desk.kit.direction_field import DirectionField
 from nimble_cradle.desk.kit.pairs_field import PairsField
 from nimble_cradle.desk.kit.quantity_field import LEFT, UP, QuantityField
@@ -172,13 +173,13 @@ class MadeEditor(QWidget):
 
     def ask_outline(self) -> None:
         """Ask for a traced outline; where the file does not say its unit, ask that too."""
-        name, _ = QFileDialog.getOpenFileName(self, "Traced outline", "", "Drawings (*.dxf *.svg)")
-        if name and not self.take_outline(Path(name)):
+        path = file_to_open(self, "Traced outline", "Drawings (*.dxf *.svg)")
+        if path is not None and not self.take_outline(path):
             unit, taken = QInputDialog.getItem(
                 self, "Unit", "The drawing does not say its unit. It is in", ["mm", "inch"], 0, False
             )
             if taken:
-                self.take_outline(Path(name), 1.0 if unit == "mm" else 25.4)
+                self.take_outline(path, 1.0 if unit == "mm" else 25.4)
 
     def take_outline(self, path: Path, unit_mm: float | None = None) -> bool:
         """The largest closed line of a traced file becomes the outline. False where only the unit is

@@ -14,12 +14,12 @@ from nimble_cradle.desk.kit.quantity_field import UP, WAYS, QuantityField
 from nimble_cradle.desk.kit.shapes_editor import ShapeEditor, new_shape, twin_of
 from nimble_cradle.desk.kit.sheet import Sheet
 from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.stages.bay.cuts import CutsEditor
 from nimble_cradle.desk.stages.bay.made_from_points import MadeEditor
 from nimble_cradle.desk.stages.bay.motion_editor import MotionEditor
-from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import METHOD_PLUS_MINUS, Clearance, Item, Material
 from nimble_cradle.job.edits import added, free_id, removed
 from nimble_cradle.job.twins import shifted_shape
@@ -199,11 +199,9 @@ class BaySheet(Sheet):
     def drop_kind(self) -> None:
         """Take the chosen row out of the clearance table; refused while anything is of that kind."""
         row_ = self.session.job.clearances[self.kind_box.currentIndex()]
-        try:
+        with told_in(self.refusal):
             self.session.edit(f"Dropped {row_.name}", removed(self.session.job, f"clearances/{row_.id}"))
             self.refuse("")
-        except JobError as error:
-            self.refuse(error.message)
 
     def refresh(self) -> None:
         """The items, and the editor of the chosen one."""
@@ -300,12 +298,10 @@ class BaySheet(Sheet):
             self.refuse("Choose the item first.")
             return
         self.refuse("")
-        try:
+        with told_in(self.refusal):
             name = self.session.value(f"items/{key}/name")
             self.session.edit(f"Took {name} off the list", removed(self.session.job, f"items/{key}"))
             self.session.select("", "")
-        except JobError as error:
-            self.refuse(error.message)
 
 
 SHEET = BaySheet

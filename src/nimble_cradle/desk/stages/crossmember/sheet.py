@@ -9,11 +9,11 @@ from nimble_cradle.desk.kit.fields import ChoiceField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label
 from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, UP, QuantityField
 from nimble_cradle.desk.kit.sheet import Sheet
+from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.use_bars import UseBars, show_finding
 from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.geometry.polyline import axis_length
-from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.mounts import HollowSection
 from nimble_cradle.stock.steels import STEELS
@@ -173,32 +173,23 @@ class CrossmemberSheet(Sheet):
         )
 
     def _points(self, what: str, without: int) -> None:
-        try:
+        with told_in(self.refusal):
             job = self.session.job
             self.session.edit(what, without_bend(job, without) if without else with_bend(job))
-        except JobError as error:
-            self.refusal.setText(error.message)
-            self.refusal.show()
 
     def add(self) -> None:
         """A straight tube under the gearbox mount, from 400 mm left to 400 mm right."""
-        try:
+        with told_in(self.refusal):
             self.session.set_value(
                 "crossmember", first_crossmember(self.session.job, self.session.rack), "Put in a crossmember"
             )
-        except JobError as error:
-            self.refusal.setText(error.message)
-            self.refusal.show()
 
     def _take_stock(self, index: int) -> None:
         name = self.stock.choices[index][0]
-        try:
+        with told_in(self.stock.refusal):
             self.session.edit(
                 f"Crossmember: {name}", with_value(self.session.job, "crossmember/section", stock()[name])
             )
-        except JobError as error:
-            self.stock.refusal.setText(error.message)
-            self.stock.refusal.show()
 
     def show_cause(self, tale: TellTale) -> None:
         """The hardest-used part with its working."""

@@ -13,6 +13,7 @@ from nimble_cradle.desk.kit.fields import ChoiceField, TextField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label, plain
 from nimble_cradle.desk.kit.quantity_field import QuantityField
 from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.use_bars import UseBars, show_finding
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.stages.mounts.fields import MountFields
@@ -170,15 +171,12 @@ class MountsSheet(MountFields):
         mount = self._mount()
         if mount is None:
             return
-        try:
+        with told_in(self.refusal):
             path = f"mounts/{mount.id}"
             after, key = twin(self.session.job, path, True) if mirror else duplicated(self.session.job, path)
             self.mount_id = key
             self.session.edit(f"{'Mirrored' if mirror else 'Doubled'} {mount.name}", after)
             self.session.select("mount", key)
-        except JobError as error:
-            self.refusal.setText(error.message)
-            self.refusal.show()
 
     def remove(self) -> None:
         """Take the chosen mount out; refused while the crossmember carries it."""
@@ -293,13 +291,10 @@ class MountsSheet(MountFields):
         mount = self._mount()
         if mount is None:
             return
-        try:
+        with told_in(self.refusal):
             self.session.edit(
                 f"{mount.name}: eye set on its plate", with_eye_on_plate(self.session.job, mount)
             )
-        except JobError as error:
-            self.refusal.setText(error.message)
-            self.refusal.show()
 
     def confirm(self) -> None:
         """The plate was laid on the block and fits."""

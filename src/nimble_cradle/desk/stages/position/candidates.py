@@ -6,15 +6,15 @@ from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFileDialog
 
+from nimble_cradle.desk.kit.ask_file import file_to_open
 from nimble_cradle.desk.kit.fields import TextField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
 from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.kit.working_room import WorkingRoom
 from nimble_cradle.job import store
-from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import removed
 from nimble_cradle.seat.candidates import PRESENT, Offer, offered, offers, taken
 from nimble_cradle.units import Display, show
@@ -83,20 +83,16 @@ class CandidatesRoom(WorkingRoom):
 
     def ask(self) -> None:
         """Choose another job's file."""
-        name, _ = QFileDialog.getOpenFileName(
-            self, "Offer the powertrain of", str(self.session.place.path.parent), "Jobs (*.cradle *.previous)"
-        )
-        if name:
-            self.offer(Path(name))
+        kinds = "Jobs (*.cradle *.previous)"
+        if path := file_to_open(self, "Offer the powertrain of", kinds, self.session.place.path):
+            self.offer(path)
 
     def offer(self, path: Path) -> None:
         """Offer the powertrain of a job file."""
-        try:
+        with told_in(self.refusal):
             other = store.read(path).job
             self.session.edit(f"Offered {other.powertrain.name}", offered(self.session.job, other))
             self.refuse("")
-        except JobError as error:
-            self.refuse(error.message)
 
     def compare(self) -> None:
         """Settle them all."""

@@ -11,6 +11,7 @@ from nimble_cradle.desk.kit.pocket import Pocket
 from nimble_cradle.desk.kit.quantity_field import UP, WAYS, QuantityField
 from nimble_cradle.desk.kit.rooms import Room
 from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.fit.balance import balances
@@ -219,10 +220,8 @@ class DrivelineRoom(Room):
         self._show_work("What the joints leave", True)
 
     def _show_work(self, title: str, acceleration: bool) -> None:
-        try:
+        with told_in(self.refusal):
             self.session.show_work(title, *self._worked(acceleration))
-        except JobError as error:
-            self.refuse(error.message)
 
     def refresh(self) -> None:
         """Curves, verdict, axle loads."""
@@ -235,7 +234,7 @@ class DrivelineRoom(Room):
                 self._chain(d)
         except JobError as error:
             self.say.setText(error.message)
-        try:
+        with told_in(self.refusal):
             self.table.fill(
                 [
                     (
@@ -251,8 +250,6 @@ class DrivelineRoom(Room):
                     for b in balances(job)
                 ]
             )
-        except JobError as error:
-            self.refuse(error.message)
 
     def _chain(self, d: Display) -> None:
         c = chain(self.session.job)

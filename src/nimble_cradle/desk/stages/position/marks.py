@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
-from PyQt6.QtWidgets import QComboBox, QFileDialog
+from PyQt6.QtWidgets import QComboBox
 
+from nimble_cradle.desk.kit.ask_file import file_to_write
 from nimble_cradle.desk.kit.fields import TextField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
 from nimble_cradle.desk.kit.quantity_field import WAYS, QuantityField
@@ -123,25 +125,18 @@ class MarksRoom(WorkingRoom):
 
     def ask_print(self) -> None:
         """Ask for a file and print."""
-        name, _ = QFileDialog.getSaveFileName(
-            self,
-            "Witness marks as PDF",
-            str(self.session.place.path.with_suffix(".marks.pdf")),
-            "PDF (*.pdf)",
-        )
-        if name:
-            self.print_to(name)
+        first = self.session.place.path.with_suffix(".marks.pdf")
+        if path := file_to_write(self, "Witness marks as PDF", first, "PDF (*.pdf)"):
+            self.print_to(path)
 
-    def print_to(self, name: str) -> None:
+    def print_to(self, path: Path) -> None:
         """Write the sheet."""
-        from pathlib import Path
-
         if not self.session.job.marks:
             self.refuse("There are no marks yet: propose some first.")
             return
         try:
-            replace_file(Path(name), marks_pdf(self.session.job))
-            self.session.said.emit(f"Written: {Path(name).name}")
+            replace_file(path, marks_pdf(self.session.job))
+            self.session.said.emit(f"Written: {path.name}")
         except OSError as error:
             self.refuse(f"It could not be written: {why(error)}.")
 

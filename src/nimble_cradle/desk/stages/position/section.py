@@ -5,8 +5,9 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtWidgets import QFileDialog, QLineEdit
+from PyQt6.QtWidgets import QLineEdit
 
+from nimble_cradle.desk.kit.ask_file import file_to_write
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
 from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, UP, parse_with_way, show_with_way
 from nimble_cradle.desk.kit.rooms import Room
@@ -165,11 +166,9 @@ class SectionRoom(Room):
 
     def ask(self, ending: str) -> None:
         """Ask for a name and write."""
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Section", str(self.session.place.path.with_suffix(f".section{ending}")), f"*{ending}"
-        )
-        if name:
-            self.write(Path(name if name.endswith(ending) else name + ending))
+        first = self.session.place.path.with_suffix(f".section{ending}")
+        if path := file_to_write(self, "Section", first, f"*{ending}", ending):
+            self.write(path)
 
     def write(self, path: Path) -> None:
         """Write the section by the file's ending."""

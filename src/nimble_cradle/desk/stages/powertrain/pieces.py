@@ -15,6 +15,7 @@ from nimble_cradle.desk.kit.quantity_field import WAYS, QuantityField
 from nimble_cradle.desk.kit.rooms import Room
 from nimble_cradle.desk.kit.shapes_editor import ShapeEditor, new_shape, twin_of
 from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, part, row
 from nimble_cradle.desk.stages.bay.sheet import METHODS
@@ -255,7 +256,7 @@ class PiecesRoom(Room):
     def remove(self) -> None:
         """Take the chosen piece off the list."""
         kind, key = self.session.selection
-        try:
+        with told_in(self.refusal):
             if kind != "piece":
                 raise JobError("Choose the piece first.")
             name = self.session.value(f"powertrain/pieces/{key}/name")
@@ -264,8 +265,6 @@ class PiecesRoom(Room):
             )
             self.session.select("", "")
             self.refuse("")
-        except JobError as error:
-            self.refuse(error.message)
 
     def room(self) -> None:
         """Room that the chosen piece's fitting needs, or none."""

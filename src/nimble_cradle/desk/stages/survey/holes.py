@@ -7,8 +7,9 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog
+from PyQt6.QtWidgets import QComboBox, QInputDialog
 
+from nimble_cradle.desk.kit.ask_file import file_to_open
 from nimble_cradle.desk.kit.fields import ChoiceField, TextField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
 from nimble_cradle.desk.kit.photo_limits import picture_of
@@ -17,6 +18,7 @@ from nimble_cradle.desk.kit.preview import Preview
 from nimble_cradle.desk.kit.quantity_field import QuantityField
 from nimble_cradle.desk.kit.rooms import offer, sentence_of
 from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.stages.survey.hole_readings import HoleReadings
 from nimble_cradle.files import read_file
@@ -235,19 +237,17 @@ class HolesRoom(HoleReadings):
 
     def ask_photo(self) -> None:
         """Ask for a photograph and let the holes be picked on it."""
-        name, _ = QFileDialog.getOpenFileName(
-            self, "Photograph of the face", "", "Photographs (*.jpg *.jpeg *.png)"
-        )
-        if not name:
+        path = file_to_open(self, "Photograph of the face", "Photographs (*.jpg *.jpeg *.png)")
+        if path is None:
             return
         try:
-            image = picture_of(Path(name).name, read_file(Path(name), MOST_PHOTO))
+            image = picture_of(path.name, read_file(path, MOST_PHOTO))
         except JobError as error:
             self.refuse(error.message)
             return
         page = PhotoPage(self, image, self.session.display)
         if page.exec():
-            self.add_photographed(Path(name).stem, page.holes, page.plus_minus)
+            self.add_photographed(path.stem, page.holes, page.plus_minus)
 
     def add_photographed(self, name: str, at: np.ndarray, plus_minus: float) -> None:
         """Holes picked on a photograph, mm, as a pattern."""
@@ -273,14 +273,12 @@ class HolesRoom(HoleReadings):
             self.refuse("There is no mount yet to put it on.")
             return
         mount = mounts[self.mount.currentIndex()]
-        try:
+        with told_in(self.refusal):
             self.session.edit(
                 f"{pattern.name} put on {mount.name}", with_pattern_on(self.session.job, pattern, mount)
             )
             self.refuse("")
             self.session.said.emit(f"{mount.name} has the holes of {pattern.name} now.")
-        except JobError as error:
-            self.refuse(error.message)
 
     def compare(self) -> None:
         """How well another pattern matches, as it is and mirrored."""
@@ -308,11 +306,11 @@ class HolesRoom(HoleReadings):
 
     def ask_traced(self) -> None:
         """A traced bracket as DXF or SVG."""
-        name, _ = QFileDialog.getOpenFileName(self, "Traced outline with holes", "", "Drawings (*.dxf *.svg)")
-        if not name:
+        path = file_to_open(self, "Traced outline with holes", "Drawings (*.dxf *.svg)")
+        if path is None:
             return
         try:
-            self.add_traced(Path(name))
+            self.add_traced(path)
         except ShapeError as error:
             if "does not say its unit" not in str(error):
                 return
@@ -320,7 +318,7 @@ class HolesRoom(HoleReadings):
                 self, "Unit", "The drawing does not say its unit. It is in", ["mm", "inch"], 0, False
             )
             if taken:
-                self.add_traced(Path(name), 1.0 if unit == "mm" else 25.4)
+                self.add_traced(path, 1.0 if unit == "mm" else 25.4)
 
     def add_traced(self, path: Path, unit_mm: float | None = None) -> None:
         """Holes of a traced file become a pattern with offsets from its own nought. Raises ShapeError

@@ -8,12 +8,14 @@ from typing import Any
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPixmap
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QLineEdit
+from PyQt6.QtWidgets import QComboBox, QLineEdit
 
+from nimble_cradle.desk.kit.ask_file import file_to_open, file_to_write
 from nimble_cradle.desk.kit.label import Label
 from nimble_cradle.desk.kit.photo_limits import picture_of
 from nimble_cradle.desk.kit.rooms import Room, offer, sentence_of
 from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.files import read_file, read_text, replace_file, why
 from nimble_cradle.job.base import JobError
@@ -250,9 +252,8 @@ class RecordsRoom(Room):
         start = self.session.place.path.with_name(
             f"{self.session.place.path.stem}-survey{'-blank' if blank else ''}.pdf"
         )
-        name, _ = QFileDialog.getSaveFileName(self, "Survey sheet", str(start), "PDF (*.pdf)")
-        if name:
-            self.write_sheet(Path(name), blank)
+        if path := file_to_write(self, "Survey sheet", start, "PDF (*.pdf)"):
+            self.write_sheet(path, blank)
 
     def write_sheet(self, path: Path, blank: bool) -> None:
         """Write the sheet."""
@@ -267,32 +268,26 @@ class RecordsRoom(Room):
 
     def ask_csv(self) -> None:
         """Ask for readings."""
-        name, _ = QFileDialog.getOpenFileName(self, "Readings", "", "CSV (*.csv *.txt)")
-        if name:
-            self.take_csv(Path(name))
+        if path := file_to_open(self, "Readings", "CSV (*.csv *.txt)"):
+            self.take_csv(path)
 
     def take_csv(self, path: Path) -> None:
         """All readings of a file, or none and why."""
-        try:
+        with told_in(self.refusal):
             after, count = with_csv(self.session.job, read_text(path, MOST_BYTES), path.name)
             self.session.edit(f"{count} readings from {path.name}", after)
             self.say(f"{count} readings taken from {path.name}.")
-        except JobError as error:
-            self.refuse(error.message)
 
     def ask_csv_out(self) -> None:
         """Ask where the readings go."""
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Readings", str(self.session.place.path.with_suffix(".csv")), "CSV (*.csv)"
-        )
-        if name:
-            self._write(Path(name), to_csv(self.session.job).encode())
+        first = self.session.place.path.with_suffix(".csv")
+        if path := file_to_write(self, "Readings", first, "CSV (*.csv)"):
+            self._write(path, to_csv(self.session.job).encode())
 
     def ask_photo(self) -> None:
         """Ask for a photograph of the chosen point or reading."""
-        name, _ = QFileDialog.getOpenFileName(self, "Photograph", "", "Photographs (*.jpg *.jpeg *.png)")
-        if name:
-            self.attach(Path(name))
+        if path := file_to_open(self, "Photograph", "Photographs (*.jpg *.jpeg *.png)"):
+            self.attach(path)
 
     def attach(self, path: Path) -> None:
         """Keep a photograph with the chosen point or reading."""
@@ -300,7 +295,7 @@ class RecordsRoom(Room):
         if target is None:
             self.refuse("There is no point yet to attach it to.")
             return
-        try:
+        with told_in(self.refusal):
             key = self.session.place.add_photo(path.name, read_file(path, MOST_PHOTO))
             self.session.edit(
                 f"{self.point.currentText()}: photograph {key}",
@@ -308,8 +303,6 @@ class RecordsRoom(Room):
             )
             self.say("")
             self.refresh()
-        except JobError as error:
-            self.refuse(error.message)
 
     def drop_photo(self) -> None:
         """The point or reading without its photograph (which stays in the file until that is saved without
@@ -324,9 +317,8 @@ class RecordsRoom(Room):
         if target is None or not target.photo:
             self.refuse("This has no photograph.")
             return
-        name, _ = QFileDialog.getSaveFileName(self, "Photograph", target.photo, "All (*)")
-        if name:
-            self._write(Path(name), self.session.place.photo(target.photo))
+        if path := file_to_write(self, "Photograph", target.photo, "All (*)"):
+            self._write(path, self.session.place.photo(target.photo))
 
 
 def _names(survey: Any, key: str) -> str:

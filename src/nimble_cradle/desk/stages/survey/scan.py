@@ -8,8 +8,9 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLineEdit
+from PyQt6.QtWidgets import QComboBox, QInputDialog, QLineEdit
 
+from nimble_cradle.desk.kit.ask_file import file_to_open
 from nimble_cradle.desk.kit.label import BOLD, PLAIN, plain
 from nimble_cradle.desk.kit.quantity_field import QuantityField
 from nimble_cradle.desk.kit.rooms import offer
@@ -141,10 +142,9 @@ class ScanRoom(ScanPlacing):
     def ask(self) -> None:
         """Ask for a file and its unit, then read it off the interface's thread."""
         kinds = " ".join(f"*.{k}" for k in KINDS)
-        name, _ = QFileDialog.getOpenFileName(self, "Scan", "", f"Meshes ({kinds})")
-        if not name:
+        path = file_to_open(self, "Scan", f"Meshes ({kinds})")
+        if path is None:
             return
-        path = Path(name)
         try:
             with open_to_read(path) as stream:
                 head = stream.read(MOST_FILE if path.suffix.lower() == ".3mf" else 200)
