@@ -45,11 +45,11 @@ def solid_of(owner: Item | Piece, meshes: Meshes, where: str) -> tuple[SolidPart
 @lru_cache(maxsize=256)
 def _as_cut(item: Item, parts: tuple[SolidPart, ...], where: str) -> tuple[SolidPart, ...]:
     """The parts of an item with what was cut off it gone, and moved."""
-    points = np.vstack([p.triangles[0] for p in parts])
+    points = np.vstack([part.triangles[0] for part in parts])
     for cut in item.cuts:
         normal = np.array(WAY_VECTORS[_SIDES[cut.side]])
         offset = float((points @ normal).max()) - cut.depth_mm
-        parts = tuple(left for p in parts if (left := clipped(p, normal, offset)) is not None)
+        parts = tuple(left for part in parts if (left := clipped(part, normal, offset)) is not None)
         if not parts:
             raise JobError(
                 f"{item.name}: {cut.depth_mm:g} mm off its {cut.side} leaves nothing of it; mark it as taken"
@@ -57,7 +57,7 @@ def _as_cut(item: Item, parts: tuple[SolidPart, ...], where: str) -> tuple[Solid
                 f"{where}/{item.id}/cuts",
             )
     return (
-        tuple(placed_part(p, Pose(np.eye(3), np.asarray(item.moved))) for p in parts)
+        tuple(placed_part(part, Pose(np.eye(3), np.asarray(item.moved))) for part in parts)
         if any(item.moved)
         else parts
     )
@@ -78,10 +78,10 @@ def fitted_pieces(job: Job) -> tuple[Piece, ...]:
 @remembered("items", "survey", "meshes")
 def bay_bodies(job: Job) -> Bodies:
     """The standing items, in the order of ``standing_items``. Raises JobError."""
-    return Bodies([solid_of(i, job.meshes, "items") for i in standing_items(job)])
+    return Bodies([solid_of(item, job.meshes, "items") for item in standing_items(job)])
 
 
 @remembered("powertrain", "meshes")
 def powertrain_bodies(job: Job) -> Bodies:
     """The fitted pieces, in the order of ``fitted_pieces``. Raises JobError."""
-    return Bodies([solid_of(p, job.meshes, "powertrain/pieces") for p in fitted_pieces(job)])
+    return Bodies([solid_of(piece, job.meshes, "powertrain/pieces") for piece in fitted_pieces(job)])

@@ -23,7 +23,7 @@ def _point(at: Array) -> Bodies:
 def nearest_item(job: Job, at: Array, items: Sequence[Item], reach: float) -> tuple[Item, float] | None:
     """The nearest of some items to a point of the vehicle frame, and how far, mm; below nought inside it."""
     every = standing_items(job)
-    wanted = {i.id for i in items}
+    wanted = {item.id for item in items}
     if not wanted:
         return None
     limit = np.full((1, len(every)), -np.inf)

@@ -90,13 +90,13 @@ def nudged(
 
 def levelled(job: Job, which: Literal["across", "along", "straight"]) -> Position:
     """The position with roll, pitch or yaw set to nought about the pivot."""
-    p = job.position
-    angles = {"roll_deg": p.roll_deg, "pitch_deg": p.pitch_deg, "yaw_deg": p.yaw_deg}
+    position = job.position
+    angles = {"roll_deg": position.roll_deg, "pitch_deg": position.pitch_deg, "yaw_deg": position.yaw_deg}
     angles[{"across": "roll_deg", "along": "pitch_deg", "straight": "yaw_deg"}[which]] = 0.0
     point = pivot_point(job)
-    about = pose_of(p).points(point)
+    about = pose_of(position).points(point)
     rotation = rotation_xyz(angles["roll_deg"], -angles["pitch_deg"], angles["yaw_deg"])
-    return position_of(Pose(rotation, about - rotation @ point), p.pivot)
+    return position_of(Pose(rotation, about - rotation @ point), position.pivot)
 
 
 def move_words(move: ArrayLike, display: Display, decimals: int = 1) -> str:
@@ -148,17 +148,18 @@ def turn_words(roll: float, pitch: float, yaw: float, places: int = 2) -> str:
 def position_words(job: Job) -> tuple[str, ...]:
     """Where the engine is, for a person: the block's rear face on the crank line from the datum, and its
     angles."""
-    p, d = job.position, job.show.display
+    position, display = job.position, job.show.display
     place = (
-        f"{show(abs(p.x), 'length', d)} {'in front of' if p.x > 0 else 'behind'} the front axle line",
+        f"{show(abs(position.x), 'length', display)} {'in front of' if position.x > 0 else 'behind'} the"
+        " front axle line",
         (
             "on the centre line"
-            if abs(p.y) < 0.05
-            else f"{show(abs(p.y), 'length', d)} to the {'left' if p.y > 0 else 'right'}"
+            if abs(position.y) < 0.05
+            else f"{show(abs(position.y), 'length', display)} to the {'left' if position.y > 0 else 'right'}"
         ),
-        f"{show(abs(p.z), 'length', d)} {'above' if p.z >= 0 else 'below'} the rail tops",
+        f"{show(abs(position.z), 'length', display)} {'above' if position.z >= 0 else 'below'} the rail tops",
     )
-    return (*place, turn_words(p.roll_deg, p.pitch_deg, p.yaw_deg))
+    return (*place, turn_words(position.roll_deg, position.pitch_deg, position.yaw_deg))
 
 
 NOUGHT = 0.05

@@ -61,7 +61,7 @@ def _pairs(job: Job) -> dict[str, float]:
 
 def _depths(job: Job) -> int:
     """Every overlap of a job where it stands, and its ways out."""
-    deep = [g for g in gaps_at_rest(job, pose_of(job.position), 0.0) if g.gap <= 0]
+    deep = [gap for gap in gaps_at_rest(job, pose_of(job.position), 0.0) if gap.gap <= 0]
     return sum(len(ways_out_of(job, g)) for g in deep)
 
 
@@ -159,7 +159,8 @@ def shifted(job: Job, seed: int, by: float = 8.0) -> Job:
         job,
         "items",
         tuple(
-            i.model_copy(update={"moved": tuple(float(c) for c in rng.normal(0, by, 3))}) for i in job.items
+            item.model_copy(update={"moved": tuple(float(c) for c in rng.normal(0, by, 3))})
+            for item in job.items
         ),
     )
 

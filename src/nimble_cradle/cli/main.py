@@ -180,9 +180,12 @@ def _report(a: argparse.Namespace) -> int:
     from nimble_cradle.shop.report import report_data, report_text
 
     job = store.read(a.job).job
-    v = verdict(job)
-    print(json_text(report_data(job, v)) if a.json else report_text(job, v), end="\n" if a.json else "")
-    return 1 if a.strict and not v.holds else 0
+    judged = verdict(job)
+    print(
+        json_text(report_data(job, judged)) if a.json else report_text(job, judged),
+        end="\n" if a.json else "",
+    )
+    return 1 if a.strict and not judged.holds else 0
 
 
 def _pack(a: argparse.Namespace) -> int:
@@ -191,9 +194,9 @@ def _pack(a: argparse.Namespace) -> int:
 
     files = write_pack(store.read(a.job).job, a.out, a.paper, rack=read_rack())
     if a.json:
-        print(json_text({"files": [str(f) for f in files]}))
+        print(json_text({"files": [str(file) for file in files]}))
     else:
-        print("\n".join(str(f) for f in files))
+        print("\n".join(str(file) for file in files))
     return 0
 
 

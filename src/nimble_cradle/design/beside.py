@@ -38,6 +38,8 @@ def duplicated(job: Job, path: str) -> tuple[Job, str]:
     by: Vec3 = (-120.0, 0.0, 0.0)
     if not isinstance(one, Mount):
         parts = solid_of(one, job.meshes, where)
-        across = np.ptp(np.vstack([p.triangles[0] for p in parts]), axis=0) if parts else np.full(3, 100.0)
+        across = (
+            np.ptp(np.vstack([part.triangles[0] for part in parts]), axis=0) if parts else np.full(3, 100.0)
+        )
         by = (0.0, float(round(across[1])) + 20.0, 0.0)
     return twin(job, path, mirror=False, by=by)

@@ -21,7 +21,7 @@ from nimble_cradle.stock.rack import NOTHING, Rack, first_bush, nearest_tube
 def first_mount(job: Job, key: str, rack: Rack = NOTHING) -> Mount:
     """A mount with the id ``key``: on the side of the block that has fewer, the third and later ones under
     the gearbox output; of the bush and the tube that are at hand, else of usual sizes."""
-    engine = [m for m in job.mounts if m.carries == "engine"]
+    engine = [mount for mount in job.mounts if mount.carries == "engine"]
     under_gearbox = len(engine) >= 2
     side = 1.0 if sum(np.sign(m.pad.normal[1]) for m in engine) <= 0 else -1.0
     centre: Vec3 = job.powertrain.gearbox.output if under_gearbox else (200.0, side * 120.0, 0.0)
@@ -82,7 +82,11 @@ def with_eye_on_plate(job: Job, mount: Mount) -> Job:
     by = np.subtract((x, y, z), bush.centre)
     ends = {0, len(cross.points) - 1}
     points = tuple(
-        (round(p[0] + float(by[0]), 1), p[1], p[2] if n in ends else round(p[2] + float(by[2]), 1))
-        for n, p in enumerate(cross.points)
+        (
+            round(point[0] + float(by[0]), 1),
+            point[1],
+            point[2] if n in ends else round(point[2] + float(by[2]), 1),
+        )
+        for n, point in enumerate(cross.points)
     )
     return with_value(moved, "crossmember/points", points)

@@ -19,7 +19,7 @@ def next_to_measure(job: Job, v: Verdict, most: int = 3) -> tuple[str, tuple[Pro
     if len(net.points) < 1:
         return "", ()
     wanted = np.zeros(3 * len(net.points))
-    loose = [i for i, p in enumerate(net.points) if p.free]
+    loose = [i for i, point in enumerate(net.points) if point.free]
     if loose:
         wanted[3 * loose[0] : 3 * loose[0] + 3] = 1.0
         return f"to pin down {net.points[loose[0]].name}", next_readings(job.survey, net, wanted, most)
@@ -28,6 +28,6 @@ def next_to_measure(job: Job, v: Verdict, most: int = 3) -> tuple[str, tuple[Pro
         if gap.item in items:
             wanted = surface_row(items[gap.item], net, np.array(gap.on_item), np.array(gap.way))
             return f"for {gap.piece_name} – {gap.item_name}", next_readings(job.survey, net, wanted, most)
-    worst = int(np.argmax([p.plus_minus.max() for p in net.points]))
+    worst = int(np.argmax([point.plus_minus.max() for point in net.points]))
     wanted[3 * worst + int(net.points[worst].plus_minus.argmax())] = 1.0
     return f"for {net.points[worst].name}, the least sure point", next_readings(job.survey, net, wanted, most)

@@ -86,12 +86,12 @@ class Desk(JobWindow):
         self.sheets: dict[str, Sheet] = _Sheets(self)
         self._lay_out()
         self._actions()
-        s = self.session
-        s.changed.connect(self.refresh)
-        s.selected.connect(self._selected)
-        s.work_shown.connect(self.drawer.show_work)
-        s.said.connect(self.say)
-        s.troubled.connect(self._trouble)
+        session = self.session
+        session.changed.connect(self.refresh)
+        session.selected.connect(self._selected)
+        session.work_shown.connect(self.drawer.show_work)
+        session.said.connect(self.say)
+        session.troubled.connect(self._trouble)
         self.stage_bar.wanted.connect(self.go)
         self.tales.wanted.connect(self.open_door)
         app = QApplication.instance()
@@ -176,9 +176,9 @@ class Desk(JobWindow):
 
     def refresh(self) -> None:
         """Bars and title for the present job; the sheets and the view refresh themselves."""
-        job, v = self.session.job, self.session.verdict
-        self.tales.show_tales(tell_tales(job, v))
-        states = stage_states(job, v)
+        job, judged = self.session.job, self.session.verdict
+        self.tales.show_tales(tell_tales(job, judged))
+        states = stage_states(job, judged)
         self.stage_bar.show_states(states, self.stage)
         for state in states:
             if state.id in self.sheets:

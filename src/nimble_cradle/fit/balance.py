@@ -96,14 +96,14 @@ def axle_share(job: Job) -> Share:
     """Front-axle share. Raises JobError."""
     mass = powertrain_mass(job)
     centre = pose_of(job.position).points(mass.centre)
-    v = job.vehicle
+    vehicle = job.vehicle
     worked = SHARE.work(
         {"front_kg": "weighed", "rear_kg": "weighed", "powertrain_kg": "pieces", "x": "pieces and position"},
-        front_kg=v.front_axle_kg,
-        rear_kg=v.rear_axle_kg,
+        front_kg=vehicle.front_axle_kg,
+        rear_kg=vehicle.rear_axle_kg,
         powertrain_kg=mass.mass_kg,
         x=float(centre[0]),
-        wheelbase=v.wheelbase_mm,
+        wheelbase=vehicle.wheelbase_mm,
     )
     return Share(worked.value("share"), worked, _share_doubt(job, worked))
 
@@ -144,38 +144,38 @@ class Balance:
 def balances(job: Job) -> tuple[Balance, ...]:
     """With the old powertrain (where what came out was told), without one, and with the new one. Raises
     JobError."""
-    v = job.vehicle
+    vehicle = job.vehicle
     bare = Balance(
         "without an engine",
-        v.front_axle_kg,
-        v.rear_axle_kg,
-        100 * v.front_axle_kg / (v.front_axle_kg + v.rear_axle_kg),
-        v.cog_height_mm,
+        vehicle.front_axle_kg,
+        vehicle.rear_axle_kg,
+        100 * vehicle.front_axle_kg / (vehicle.front_axle_kg + vehicle.rear_axle_kg),
+        vehicle.cog_height_mm,
     )
     out = []
-    if v.came_out is not None:
-        x, _, z = v.came_out.centre
+    if vehicle.came_out is not None:
+        x, _, z = vehicle.came_out.centre
         w = BALANCE.work(
-            front_kg=v.front_axle_kg,
-            rear_kg=v.rear_axle_kg,
-            height=v.cog_height_mm,
-            kg=v.came_out.mass_kg,
+            front_kg=vehicle.front_axle_kg,
+            rear_kg=vehicle.rear_axle_kg,
+            height=vehicle.cog_height_mm,
+            kg=vehicle.came_out.mass_kg,
             x=x,
-            z=z - v.ground_z_mm,
-            wheelbase=v.wheelbase_mm,
+            z=z - vehicle.ground_z_mm,
+            wheelbase=vehicle.wheelbase_mm,
         )
         out.append(Balance("as it was", w.value("front"), w.value("rear"), w.value("share"), w.value("cog")))
     out.append(bare)
     mass = powertrain_mass(job)
     at = pose_of(job.position).points(mass.centre)
     w = BALANCE.work(
-        front_kg=v.front_axle_kg,
-        rear_kg=v.rear_axle_kg,
-        height=v.cog_height_mm,
+        front_kg=vehicle.front_axle_kg,
+        rear_kg=vehicle.rear_axle_kg,
+        height=vehicle.cog_height_mm,
         kg=mass.mass_kg,
         x=float(at[0]),
-        z=float(at[2]) - v.ground_z_mm,
-        wheelbase=v.wheelbase_mm,
+        z=float(at[2]) - vehicle.ground_z_mm,
+        wheelbase=vehicle.wheelbase_mm,
     )
     return (
         *out,

@@ -35,9 +35,9 @@ def pieces_too_near(job: Job, poses: Sequence[tuple[str, Pose]]) -> tuple[Proble
 
 def _needs(job: Job) -> Array:
     """(n, 1) mm that each piece keeps off metal."""
-    table = {c.id: c.required_mm for c in job.clearances}
+    table = {clearance.id: clearance.required_mm for clearance in job.clearances}
     metal = table.get("metal", min(table.values()))
-    return np.array([[max(table.get(p.neighbour, metal), metal)] for p in fitted_pieces(job)])
+    return np.array([[max(table.get(piece.neighbour, metal), metal)] for piece in fitted_pieces(job)])
 
 
 def _least(

@@ -12,12 +12,12 @@ from nimble_cradle.made.parts import made_mounts
 def fittings(job: Job) -> Fittings:
     """Plate, arm and eye of every mount that can be made, as they hang on the powertrain (ids with
     ``.arm``), and the room that fittings need to be screwed in (ids with ``.room``)."""
-    names = {m.id: m.name for m in job.mounts}
+    names = {mount.id: mount.name for mount in job.mounts}
     out = [
         Fitting(
             f"{owner.id}.arm",
             f"{names[owner.id]}, arm and eye",
-            tuple(s for p in parts if p.moves for s in p.solids),
+            tuple(s for part in parts if part.moves for s in part.solids),
         )
         for owner, parts in made_mounts(job).whole("mount")
     ]

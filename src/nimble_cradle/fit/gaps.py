@@ -185,7 +185,7 @@ def required_gaps(job: Job, owners: Sequence[Piece | Fitting]) -> Array:
     """(owners, standing items) mm: the air that each pair needs, by the clearance table and the items'
     own."""
     items = standing_items(job)
-    table = {c.id: c.required_mm for c in job.clearances}
+    table = {clearance.id: clearance.required_mm for clearance in job.clearances}
     own = np.array([[table.get(o.neighbour, min(table.values())) for o in owners]]).T
     required = np.maximum(own, np.array([[table[i.neighbour] for i in items]]))
     for j, item in enumerate(items):
@@ -244,7 +244,7 @@ def _measured(
 def ways_out_of(job: Job, gap: Gap) -> tuple[tuple[str, float], ...]:
     """The ways out of an overlap of a piece and an item at rest: direction in words and how far, mm, the
     shortest first; those within 60 mm, or where there is none of those, within 200 mm. Raises JobError."""
-    names = [p.id for p in fitted_pieces(job)], [i.id for i in standing_items(job)]
+    names = [piece.id for piece in fitted_pieces(job)], [item.id for item in standing_items(job)]
     for most in (60.0, 200.0):
         found = ways_out(
             powertrain_bodies(job),
@@ -279,9 +279,9 @@ def fitting_gaps(job: Job, pose: Pose, fittings: Fittings, beyond: float = LISTE
 def of_meshes(bodies: Bodies) -> NDArray[np.bool_]:
     """(bodies,) which of them are made of meshes."""
     out = np.zeros(bodies.count, dtype=bool)
-    out[[k for k, p in zip(bodies.owner.tolist(), bodies.parts, strict=True) if isinstance(p, MeshPart)]] = (
-        True
-    )
+    out[
+        [k for k, part in zip(bodies.owner.tolist(), bodies.parts, strict=True) if isinstance(part, MeshPart)]
+    ] = True
     return out
 
 

@@ -36,7 +36,7 @@ def gaps_running(
         return tuple(at_rest)
     bare = {f.id for f in fittings.rows if f.bare} if fittings is not None else set()
     least = {(g.piece, g.item): (g.still, "at rest" if g.still == g.gap else g.travel_at) for g in at_rest}
-    sets = [([p.id for p in fitted_pieces(job)], powertrain_bodies(job))]
+    sets = [([piece.id for piece in fitted_pieces(job)], powertrain_bodies(job))]
     if fittings is not None:
         sets.append(([f.id for f in fittings.rows], fittings.bodies))
     for owners, moving in sets:

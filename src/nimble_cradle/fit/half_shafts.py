@@ -34,20 +34,20 @@ class HalfShafts:
 def half_shafts(job: Job) -> HalfShafts:
     """Both half-shafts through the wheels' travel: angles, plunge, and the least gap to the bay, the arms
     moved with the wheel. Raises JobError."""
-    seats, hubs, v = job.powertrain.gearbox.seats, job.vehicle.hubs, job.vehicle
+    seats, hubs, vehicle = job.powertrain.gearbox.seats, job.vehicle.hubs, job.vehicle
     if seats is None or hubs is None:
         raise JobError("The half-shafts' outer joints (hubs) are not measured yet.", "vehicle/hubs")
     pose = pose_of(job.position)
     inner = pose.points(seats)
     rows = []
-    for travel in np.linspace(-v.wheel_down_mm, v.wheel_up_mm, STATIONS):
+    for travel in np.linspace(-vehicle.wheel_down_mm, vehicle.wheel_up_mm, STATIONS):
         both = [
             half_shaft(x, y, z, h[0], h[1], h[2] + float(travel), 0.0, 0.0)
             for (x, y, z), h in zip(inner.tolist(), hubs, strict=True)
         ]
         rows.append((float(travel), both[0][0], both[1][0], both[0][2], both[1][2]))
     whole = [
-        half_shaft(x, y, z, *h, v.wheel_up_mm, v.wheel_down_mm)
+        half_shaft(x, y, z, *h, vehicle.wheel_up_mm, vehicle.wheel_down_mm)
         for (x, y, z), h in zip(inner.tolist(), hubs, strict=True)
     ]
     gaps = tuple(_shaft_gap(job, at, np.asarray(h)) for at, h in zip(inner, hubs, strict=True))
@@ -62,13 +62,13 @@ def half_shafts(job: Job) -> HalfShafts:
 def _shaft_gap(job: Job, inner: Array, hub: Array) -> tuple[float, str] | None:
     """Least gap of one half-shaft's bar to the bay through the travel, items that move going with the
     wheel, and where."""
-    v = job.vehicle
+    vehicle = job.vehicle
     movers = moving_items(job)
-    swings = {m.column for m in movers}
+    swings = {mover.column for mover in movers}
     items = standing_items(job)
     best: tuple[float, str] | None = None
     for share in np.linspace(0.0, 1.0, 9):
-        travel = -v.wheel_down_mm + share * (v.wheel_up_mm + v.wheel_down_mm)
+        travel = -vehicle.wheel_down_mm + share * (vehicle.wheel_up_mm + vehicle.wheel_down_mm)
         outer = hub + np.array([0.0, 0.0, travel])
         way = unit(outer - inner)
         shaft = Bodies([[bar(inner + 40.0 * way, outer - 60.0 * way, SHAFT_MM)]])
@@ -77,7 +77,7 @@ def _shaft_gap(job: Job, inner: Array, hub: Array) -> tuple[float, str] | None:
         found = [(n.distance, items[n.b].name) for n in nearest(shaft, Pose.still(), bay_bodies(job), reach)]
         for m in movers:
             low, high = m.span
-            wheel = np.vstack([p.triangles[0] for p in m.bodies.parts])
+            wheel = np.vstack([part.triangles[0] for part in m.bodies.parts])
             rising = (
                 motion_pose(m.motion, high).points(wheel)[:, 2].mean()
                 > motion_pose(m.motion, low).points(wheel)[:, 2].mean()

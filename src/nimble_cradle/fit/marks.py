@@ -53,17 +53,17 @@ class MarksTold:
 
     def words(self, display: Display) -> str:
         """Pose error in words with its doubt."""
-        d = Display(display.length)
+        lengths = Display(display.length)
         pm, tilt = self.plus_minus[:3].max(), self.plus_minus[3:].max()
         sure_move = np.where(np.abs(self.move) > self.plus_minus[:3], self.move, 0.0)
         sure_turn = [t if abs(t) > p else 0.0 for t, p in zip(self.turn, self.plus_minus[3:], strict=True)]
-        moved, turned = move_words(sure_move, d), turn_words(sure_turn[0], sure_turn[1], sure_turn[2])
+        moved, turned = move_words(sure_move, lengths), turn_words(sure_turn[0], sure_turn[1], sure_turn[2])
         if moved == "nowhere" and turned == "level and straight":
-            said = f"It is where it was, to ± {show(float(pm), 'length', d)} and ± {tilt:.2f} deg."
+            said = f"It is where it was, to ± {show(float(pm), 'length', lengths)} and ± {tilt:.2f} deg."
         else:
             both = [moved] * (moved != "nowhere") + [turned] * (turned != "level and straight")
             said = (
-                f"It stands {'; '.join(both)} of its place, to ± {show(float(pm), 'length', d)} and ±"
+                f"It stands {'; '.join(both)} of its place, to ± {show(float(pm), 'length', lengths)} and ±"
                 f" {tilt:.2f} deg."
             )
         if self.disturbed:
@@ -100,8 +100,8 @@ def _corners(
     """Corners of boxes and hulls of the wanted bodies with their names, own frame."""
     out: list[tuple[str, Array]] = []
     for k, name in enumerate(names):
-        parts = [p for p, o in zip(bodies.parts, bodies.owner, strict=True) if o == k]
-        if not wanted(k) or not all(isinstance(p, ConvexPart) for p in parts) or parts[0].kind == "bar":  # type: ignore[union-attr]
+        parts = [part for part, o in zip(bodies.parts, bodies.owner, strict=True) if o == k]
+        if not wanted(k) or not all(isinstance(part, ConvexPart) for part in parts) or parts[0].kind == "bar":  # type: ignore[union-attr]
             continue
         points = parts[0].triangles[0]
         outer = pose.points(points)
@@ -120,13 +120,13 @@ def proposed_marks(job: Job, count: int = PROPOSED) -> tuple[WitnessMark, ...]:
     pieces, items = fitted_pieces(job), standing_items(job)
     engine = _corners(
         powertrain_bodies(job),
-        [p.name for p in pieces],
+        [piece.name for piece in pieces],
         lambda k: pieces[k].neighbour not in ("turning",),
         pose,
     )
     bay = _corners(
         bay_bodies(job),
-        [i.name for i in items],
+        [item.name for item in items],
         lambda k: (
             items[k].neighbour not in _FIXED and items[k].motion is None and items[k].measured != "scan"
         ),
@@ -138,7 +138,7 @@ def proposed_marks(job: Job, count: int = PROPOSED) -> tuple[WitnessMark, ...]:
     apart = np.linalg.norm(at[:, None] - on[None], axis=2)
     rows, columns = np.nonzero((apart > SHORTEST) & (apart < LONGEST))
     jacobian = np.array(
-        [row_of(np.asarray(engine[i][1]), on[j], pose) for i, j in zip(rows, columns, strict=True)]
+        [row_of(np.asarray(engine[i][1]), on[column], pose) for i, column in zip(rows, columns, strict=True)]
     ).reshape(-1, 6)
     information = np.eye(6) * 1e-6
     left = np.ones(len(rows), dtype=bool)
@@ -163,7 +163,7 @@ def proposed_marks(job: Job, count: int = PROPOSED) -> tuple[WitnessMark, ...]:
         (name, p), (other, q) = engine[rows[k]], bay[columns[k]]
         marks.append(
             WitnessMark(
-                id=free_id("mark", {m.id for m in marks}),
+                id=free_id("mark", {mark.id for mark in marks}),
                 name=f"{name} – {other}"[:80],
                 on_engine=_rounded(p),
                 on_bay=_rounded(q),
@@ -190,7 +190,7 @@ def _in_sight(job: Job, a: Array, b: Array, pose: Pose) -> bool:
 def told_by_marks(job: Job) -> MarksTold:
     """Where the engine is by what the tape says now, least squares on the differences to what it was; a
     mark that does not fit the others is named and left out, as long as there are enough. Raises JobError."""
-    marks = [m for m in job.marks if m.now_mm is not None]
+    marks = [mark for mark in job.marks if mark.now_mm is not None]
     if len(marks) < 6:
         raise JobError(
             f"{len(marks)} distance{'s are' if len(marks) != 1 else ' is'} typed; six at least say where the"
@@ -212,7 +212,7 @@ def told_by_marks(job: Job) -> MarksTold:
                 "marks",
             )
         disturbed.append(marks[worst].name)
-        marks = [m for k, m in enumerate(marks) if k != worst]
+        marks = [mark for k, mark in enumerate(marks) if k != worst]
     pose, covariance, _, left = found
     was = pose_of(job.position)
     turn = pose.rotation @ was.rotation.T
@@ -225,22 +225,24 @@ def told_by_marks(job: Job) -> MarksTold:
         spread,
         tuple(disturbed),
         pose,
-        tuple((m.name, float(v)) for m, v in zip(marks, left, strict=True)),
+        tuple((mark.name, float(v)) for mark, v in zip(marks, left, strict=True)),
     )
 
 
 def _adjusted(job: Job, marks: Sequence[WitnessMark]) -> tuple[Pose, Array, Array, Array]:
     """Pose, covariance (6, 6) of move and turn x LEVER, normalised residuals, residuals mm."""
     start = pose_of(job.position)
-    sigma = np.array([m.plus_minus_mm / COVER * math.sqrt(2) for m in marks])  # taped twice: then and now
-    wanted = np.array([(m.now_mm or 0.0) - m.reference_mm + distance_of(m, start) for m in marks])
+    sigma = np.array(
+        [mark.plus_minus_mm / COVER * math.sqrt(2) for mark in marks]
+    )  # taped twice: then and now
+    wanted = np.array([(mark.now_mm or 0.0) - mark.reference_mm + distance_of(mark, start) for mark in marks])
     pose = start
     for _ in range(20):
         a = (
-            np.array([row_of(np.asarray(m.on_engine), np.asarray(m.on_bay), pose) for m in marks])
+            np.array([row_of(np.asarray(mark.on_engine), np.asarray(mark.on_bay), pose) for mark in marks])
             / sigma[:, None]
         )
-        off = (wanted - np.array([distance_of(m, pose) for m in marks])) / sigma
+        off = (wanted - np.array([distance_of(mark, pose) for mark in marks])) / sigma
         if np.linalg.svd(a, compute_uv=False)[-1] < 1e-3:
             raise JobError(
                 "These distances leave the engine free to move some way: tape more between other corners.",

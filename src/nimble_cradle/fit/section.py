@@ -86,12 +86,12 @@ def section(
     poses: where the engine stands in load cases (name, pose), drawn as running outlines. Raises JobError
     where nothing is cut."""
     lines = _cut_all(
-        "item", bay_bodies(job), [(i.id, i.name) for i in standing_items(job)], Pose.still(), plane
+        "item", bay_bodies(job), [(item.id, item.name) for item in standing_items(job)], Pose.still(), plane
     )
-    pieces = [(p.id, p.name) for p in fitted_pieces(job)]
+    pieces = [(piece.id, piece.name) for piece in fitted_pieces(job)]
     lines += _cut_all("piece", powertrain_bodies(job), pieces, pose_of(job.position), plane)
     pose = pose_of(job.position)
-    own = [p for p in made(job).parts if p.solids and not p.stands_in]
+    own = [part for part in made(job).parts if part.solids and not part.stands_in]
     lines += _cut_all(
         "made",
         Bodies([p.in_vehicle(pose) for p in own]),

@@ -258,11 +258,11 @@ def chain(job: Job) -> Chain:
     """The propshaft through bump and droop at the job's position. Raises JobError."""
     if job.powertrain.gearbox.kind == "transaxle":
         raise JobError("A transaxle has half-shafts and no propshaft.", "powertrain/gearbox/kind")
-    v, shaft, limits = job.vehicle, job.propshaft, job.joint_limits
+    vehicle, shaft, limits = job.vehicle, job.propshaft, job.joint_limits
     pose = pose_of(job.position)
     ride = _state(job, pose, 0.0)
     states = []
-    for travel in sorted({0.0, *np.linspace(-v.wheel_down_mm, v.wheel_up_mm, STATIONS).tolist()}):
+    for travel in sorted({0.0, *np.linspace(-vehicle.wheel_down_mm, vehicle.wheel_up_mm, STATIONS).tolist()}):
         s = _state(job, pose, travel)
         states.append(replace(s, slip=s.lengths[-1] - ride.lengths[-1]))
     ride = next(s for s in states if s.travel == 0.0)

@@ -29,7 +29,9 @@ def stack_question(job: Job, support: Support, stack_mm: float) -> str:
     washers."""
     if stack_mm <= 0 or support.kind not in ("mount", "blocks", "stand"):
         return ""
-    bolts = [float(m.pad.bolt[1:].partition("x")[0]) for m in job.mounts if m.pad.bolt.startswith("M")]
+    bolts = [
+        float(mount.pad.bolt[1:].partition("x")[0]) for mount in job.mounts if mount.pad.bolt.startswith("M")
+    ]
     most = min([*bolts, COLUMN]) if support.kind == "mount" else COLUMN
     if stack_mm <= most + 1e-9 or (support.kind != "mount" and stack_mm in job.setting.plates_mm):
         return ""
@@ -78,7 +80,7 @@ def stack_of(total: float, pieces: Sequence[float], most: int) -> tuple[tuple[fl
 
 def heights(supports: Sequence[Support], pose: Pose) -> Array:
     """Places (n, 3) of the supports in the vehicle frame with the powertrain at ``pose``."""
-    return pose.points(np.array([s.at for s in supports]))
+    return pose.points(np.array([support.at for support in supports]))
 
 
 def from_changes(
@@ -159,7 +161,7 @@ def _said(job: Job) -> tuple[Setting, Pose, Pose]:
         raise JobError(
             "Say where the real engine is now: type it, or let the witness marks tell.", "setting/now"
         )
-    at = np.array([s.at for s in setting.supports])
+    at = np.array([support.at for support in setting.supports])
     flat = at[:, :2] - at[:, :2].mean(0)
     if np.linalg.svd(flat, compute_uv=False)[1] < 20.0:
         raise JobError(
@@ -171,7 +173,7 @@ def _said(job: Job) -> tuple[Setting, Pose, Pose]:
 
 def plan_words(changes: Sequence[SupportChange], display: Display) -> str:
     """The change in a sentence; one change at all supports reads as one."""
-    d = Display(display.length)
+    lengths = Display(display.length)
     ups, sides = np.array([c.up for c in changes]), np.array([c.aside for c in changes])
     level = float(np.ptp(ups)) < 2 * EQUAL
     straight = float(np.ptp(sides, axis=0).max()) < 2 * EQUAL
@@ -179,12 +181,12 @@ def plan_words(changes: Sequence[SupportChange], display: Display) -> str:
     if level and abs(ups.mean()) >= EQUAL:
         said.append(
             f"{'Raise' if ups.mean() > 0 else 'Lower'} every support by"
-            f" {show(abs(float(ups.mean())), 'length', d)}"
+            f" {show(abs(float(ups.mean())), 'length', lengths)}"
         )
     elif not level:
         said.append("Change each support by itself, as listed: raising one tilts the rest")
     if straight and np.abs(sides.mean(0)).max() >= EQUAL:
-        said.append(f"{'shift' if said else 'Shift'} it {move_words((*sides.mean(0), 0.0), d)}")
+        said.append(f"{'shift' if said else 'Shift'} it {move_words((*sides.mean(0), 0.0), lengths)}")
     elif not straight:
         said.append(
             "then turn it in plan, each support as listed"
@@ -200,8 +202,8 @@ def with_changes(job: Job, ups: Sequence[float]) -> tuple[Job, float]:
     setting, start, _ = _said(job)
     pose, disagreement = from_changes(setting.supports, start, np.asarray(ups, dtype=float))
     raised = tuple(
-        s.model_copy(update={"stack_mm": max(s.stack_mm + float(u), 0.0)})
-        for s, u in zip(setting.supports, ups, strict=True)
+        support.model_copy(update={"stack_mm": max(support.stack_mm + float(u), 0.0)})
+        for support, u in zip(setting.supports, ups, strict=True)
     )
     there = setting.model_copy(update={"now": position_of(pose, job.position.pivot), "supports": raised})
     return job.model_copy(update={"setting": there}), disagreement
@@ -211,7 +213,10 @@ def first_supports(job: Job) -> tuple[Support, ...]:
     """Supports to begin from: one at every mount, else two at the block and one under the gearbox."""
     pose = pose_of(job.position)
     if len(job.mounts) >= 3:
-        rows = [(m.id, m.name, pose.inverse().points(np.asarray(m.bush.centre))) for m in job.mounts]
+        rows = [
+            (mount.id, mount.name, pose.inverse().points(np.asarray(mount.bush.centre)))
+            for mount in job.mounts
+        ]
     else:
         x, y, z = job.powertrain.gearbox.output
         rows = [

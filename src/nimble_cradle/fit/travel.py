@@ -78,7 +78,7 @@ def moving_items(job: Job) -> tuple[MovingItem, ...]:
         if item.motion is None:
             continue
         parts = solid_of(item, job.meshes, "items")
-        points = np.vstack([p.triangles[0] for p in parts])
+        points = np.vstack([part.triangles[0] for part in parts])
         speed = 1.0
         if isinstance(item.motion, Swing):
             axis = np.asarray(item.motion.axis) / np.linalg.norm(item.motion.axis)
@@ -106,7 +106,7 @@ def least_through_travel(
 
     def look(t: float, bodies: list[int]) -> None:
         """Measure some bodies at one place of the travel, keeping what is nearer than before."""
-        new = [k for k in bodies if (t, k) not in seen]
+        new = [body for body in bodies if (t, body) not in seen]
         if not new:
             return
         within = np.full((moving.count, 1), -np.inf)
@@ -128,7 +128,11 @@ def least_through_travel(
         look(a, bodies)
         look(b, bodies)
         slack = item.speed * (b - a)
-        left = [k for k in bodies if (seen[a, k] + seen[b, k] - slack) / 2 < best[k] - _near_enough(best[k])]
+        left = [
+            body
+            for body in bodies
+            if (seen[a, body] + seen[b, body] - slack) / 2 < best[body] - _near_enough(best[body])
+        ]
         if left:
             todo += [(a, (a + b) / 2, left), ((a + b) / 2, b, left)]
     return found

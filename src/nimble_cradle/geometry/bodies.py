@@ -19,7 +19,7 @@ _INDEXES: WeakKeyDictionary[SolidPart, fcl.CollisionGeometry] = WeakKeyDictionar
 ROUND_WITHIN = 0.02
 """Where a round bar is measured as a mesh, its surface is within so many mm of the true one, half outside
 and half inside."""
-_HERE = Pose.still()
+HERE = Pose.still()
 
 
 class Bodies:
@@ -139,7 +139,7 @@ class Memory:
 
     def __init__(self, moving: Bodies, fixed: Bodies) -> None:
         self.at_least = np.full((len(moving.parts), len(fixed.parts)), -np.inf)
-        self.fixed_boxes = fixed.boxes(_HERE)
+        self.fixed_boxes = fixed.boxes(HERE)
         self.arm = np.sqrt((moving.axes**2).sum((1, 2)))
         self.rotation, self.centres = np.eye(3), np.zeros((0, 3))
         self.asked_anew = moving.for_whole[:, None] | fixed.for_whole[None]

@@ -15,7 +15,7 @@ from weakref import WeakKeyDictionary
 import fcl
 import numpy as np
 
-from nimble_cradle.geometry.bodies import _HERE, Bodies, Memory
+from nimble_cradle.geometry.bodies import HERE, Bodies, Memory
 from nimble_cradle.geometry.inside import swallowed
 from nimble_cradle.geometry.overlap import SIX, Overlap, convex_overlap, through_sheet
 from nimble_cradle.geometry.pose import Array, Pose
@@ -138,7 +138,7 @@ def _candidates(
     two convex parts in such boxes can be in one another at most, and where distances are noted. Both sets
     stand ready to be measured."""
     moving.stand_at(pose)
-    fixed.stand_at(_HERE)
+    fixed.stand_at(HERE)
     memory = _remembered(moving, fixed)
     ca, ha = moving.boxes(pose)
     memory.move_to(pose, ca)

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from nimble_cradle.geometry.pose import Array
-from nimble_cradle.geometry.solids import ShapeError, _Corner
+from nimble_cradle.geometry.solids import Corner, ShapeError
 
 
 def convex_outlines(outline: ArrayLike) -> list[Array]:
@@ -65,7 +65,7 @@ def _merged(parts: list[Any], little: float) -> list[Any]:
     return [kept[k] for k in sorted(kept)]
 
 
-def _ring(part: Any) -> dict[_Corner, tuple[_Corner, _Corner]]:
+def _ring(part: Any) -> dict[Corner, tuple[Corner, Corner]]:
     """Each corner of a polygon with those before and after it, anticlockwise."""
     ring = list(part.exterior.coords)[:-1]
     if not part.exterior.is_ccw:
@@ -73,9 +73,7 @@ def _ring(part: Any) -> dict[_Corner, tuple[_Corner, _Corner]]:
     return {p: (ring[k - 1], ring[(k + 1) % len(ring)]) for k, p in enumerate(ring)}
 
 
-def _bent_in(
-    one: dict[_Corner, tuple[_Corner, _Corner]], two: dict[_Corner, tuple[_Corner, _Corner]]
-) -> float:
+def _bent_in(one: dict[Corner, tuple[Corner, Corner]], two: dict[Corner, tuple[Corner, Corner]]) -> float:
     """Area by which two convex polygons with a side in common are hollow, together, at its ends: the whole is
     hollow by no less."""
     if len(one) > len(two):

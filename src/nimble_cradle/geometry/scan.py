@@ -207,9 +207,9 @@ def _hemmed(scan: Scan) -> tuple[np.ndarray, np.ndarray, float]:
     return np.vstack([points, below]).astype(np.float32), np.vstack([faces, hem]).astype(np.int32), height
 
 
-_PLY = (
+PLY_HEADER = (
     "ply\nformat binary_little_endian 1.0\ncomment mm, points merged\nelement vertex {}\nproperty float"
     " x\nproperty float y\nproperty float z\nelement face {}\nproperty list uchar int"
     " vertex_indices\nend_header\n"
 )
-_ROW = np.dtype([("n", "u1"), ("v", "<i4", 3)])
+ROW = np.dtype([("n", "u1"), ("v", "<i4", 3)])

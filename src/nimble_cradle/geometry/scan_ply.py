@@ -6,16 +6,16 @@ import re
 
 import numpy as np
 
-from nimble_cradle.geometry.scan import _PLY, _ROW, Scan
+from nimble_cradle.geometry.scan import PLY_HEADER, ROW, Scan
 
 
 def to_ply(scan: Scan) -> bytes:
     """Binary PLY of a clean mesh, mm; its comment tells ``from_own_ply`` that nothing is left to be
     merged."""
-    rows = np.zeros(len(scan.faces), dtype=_ROW)
+    rows = np.zeros(len(scan.faces), dtype=ROW)
     rows["n"], rows["v"] = 3, scan.faces
     return (
-        _PLY.format(len(scan.vertices), len(scan.faces)).encode()
+        PLY_HEADER.format(len(scan.vertices), len(scan.faces)).encode()
         + scan.vertices.astype("<f4").tobytes()
         + rows.tobytes()
     )
@@ -31,8 +31,8 @@ def own_counts(data: bytes) -> tuple[int, int] | None:
     start = end + len(b"end_header\n")
     if (
         len(counts) != 2
-        or data[:start] != _PLY.format(*counts).encode()
-        or len(data) != start + 12 * counts[0] + _ROW.itemsize * counts[1]
+        or data[:start] != PLY_HEADER.format(*counts).encode()
+        or len(data) != start + 12 * counts[0] + ROW.itemsize * counts[1]
     ):
         return None
     return counts[0], counts[1]
@@ -44,9 +44,9 @@ def from_own_ply(data: bytes) -> Scan | None:
     counts = own_counts(data)
     if counts is None:
         return None
-    start = len(data) - 12 * counts[0] - _ROW.itemsize * counts[1]
+    start = len(data) - 12 * counts[0] - ROW.itemsize * counts[1]
     points = np.frombuffer(data, dtype="<f4", count=3 * counts[0], offset=start).reshape(-1, 3).astype(float)
-    rows = np.frombuffer(data, dtype=_ROW, offset=start + 12 * counts[0])
+    rows = np.frombuffer(data, dtype=ROW, offset=start + 12 * counts[0])
     faces = rows["v"].astype(np.int64)
     if (
         not counts[1]

@@ -238,4 +238,4 @@ def mesh_mass_properties(vertices: Array, triangles: Triangles) -> tuple[float, 
     return volume, centroid + origin, np.trace(second) * np.eye(3) - second
 
 
-_Corner = tuple[float, float]
+Corner = tuple[float, float]

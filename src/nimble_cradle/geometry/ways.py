@@ -77,8 +77,8 @@ class _Touches:
     """Whether two bodies touch where surfaces alone can tell."""
 
     def __init__(self, moving: Bodies, pose: Pose, fixed: Bodies, a: int, b: int) -> None:
-        self.one = Bodies([[p for p, o in zip(moving.parts, moving.owner, strict=True) if o == a]])
-        self.other = Bodies([[p for p, o in zip(fixed.parts, fixed.owner, strict=True) if o == b]])
+        self.one = Bodies([[part for part, o in zip(moving.parts, moving.owner, strict=True) if o == a]])
+        self.other = Bodies([[part for part, o in zip(fixed.parts, fixed.owner, strict=True) if o == b]])
         self.pose = pose
 
     def at(self, way: Array, t: float) -> bool:

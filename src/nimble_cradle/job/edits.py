@@ -128,7 +128,7 @@ def free_mesh_name(job: Job, name: str, data: bytes) -> str:
     stem = re.sub(r"[^A-Za-z0-9_-]+", "-", stem).strip("-_")[:60] or "mesh"
     kind = re.sub(r"[^a-z0-9]+", "", kind.lower())[:8]
     n, key = 1, f"{stem}.{kind}"
-    had = {m.name: m.data for m in job.meshes}
+    had = {mesh.name: mesh.data for mesh in job.meshes}
     while had.get(key, data) != data:
         n += 1
         key = f"{stem}-{n}.{kind}"

@@ -96,7 +96,7 @@ class Job(Part):
         _known_points(self)
         _known_meshes(self)
         carried = None if self.crossmember is None else self.crossmember.carries
-        if carried is not None and self.mounts and carried not in {m.id for m in self.mounts}:
+        if carried is not None and self.mounts and carried not in {mount.id for mount in self.mounts}:
             raise ValueError(f"the crossmember carries the mount “{carried}”, which is not in the job")
         return self
 
@@ -114,7 +114,7 @@ def _bodies(job: Job) -> tuple[Item | Piece, ...]:
 
 def _known_neighbours(job: Job) -> None:
     """Raises ValueError for an item or piece of a class that the clearance table does not have."""
-    classes = {c.id for c in job.clearances}
+    classes = {clearance.id for clearance in job.clearances}
     for part in _bodies(job):
         if part.neighbour not in classes:
             raise ValueError(
@@ -125,7 +125,7 @@ def _known_neighbours(job: Job) -> None:
 
 def _known_points(job: Job) -> None:
     """Raises ValueError for an item made from a point that is not in the survey."""
-    surveyed = {p.id for p in job.survey.points}
+    surveyed = {point.id for point in job.survey.points}
     for item in job.items:
         for key in item.made.points if item.made is not None else ():
             if key not in surveyed:
@@ -136,7 +136,7 @@ def _known_meshes(job: Job) -> None:
     """Raises ValueError for too many shapes, two meshes of one name, or a mesh that is not there."""
     if sum(len(part.shapes) for part in _bodies(job)) > MOST_SHAPES:
         raise ValueError(f"the job is drawn by more than {MOST_SHAPES:,} shapes")
-    files = {m.name for m in job.meshes}
+    files = {mesh.name for mesh in job.meshes}
     if len(files) < len(job.meshes):
         raise ValueError("two meshes have one name; each needs its own")
     for part in _bodies(job):

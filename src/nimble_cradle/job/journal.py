@@ -30,7 +30,7 @@ AGAIN = 0.5
 """So long after a failed write it is tried again, s."""
 PHOTO_STARTS = (b"\xff\xd8\xff", b"\x89PNG\r\n\x1a\n")
 
-_CUT_OFF = "a last entry that was cut off while it was being written"
+CUT_OFF = "a last entry that was cut off while it was being written"
 Tried = Callable[[Job], str]
 """Tries a job where nothing can be harmed; gives what went wrong, or empty."""
 
@@ -61,9 +61,11 @@ def changed_parts(before: Job, after: Job) -> Row:
                 field_.alias or name
             ]
     if "meshes" in out:
-        kept = {m.sha256 for m in before.meshes}
+        kept = {mesh.sha256 for mesh in before.meshes}
         out["mesh bytes"] = {
-            m.name: base64.b64encode(m.data).decode() for m in after.meshes if m.sha256 not in kept
+            mesh.name: base64.b64encode(mesh.data).decode()
+            for mesh in after.meshes
+            if mesh.sha256 not in kept
         }
     return out
 

@@ -18,11 +18,15 @@ def _flipped(pair: Any) -> Any:
 
 def _odd(holes: Any) -> bool:
     """Whether a pattern of holes is not its own mirror image, left for right."""
-    if not isinstance(holes, list) or not all(isinstance(h, (list, tuple)) and len(h) == 2 for h in holes):
+    if not isinstance(holes, list) or not all(
+        isinstance(hole, (list, tuple)) and len(hole) == 2 for hole in holes
+    ):
         return False
     try:
-        middle = (max(h[0] for h in holes) + min(h[0] for h in holes)) if holes else 0.0
-        return any(all(abs(middle - h[0] - o[0]) + abs(h[1] - o[1]) > 0.2 for o in holes) for h in holes)
+        middle = (max(hole[0] for hole in holes) + min(hole[0] for hole in holes)) if holes else 0.0
+        return any(
+            all(abs(middle - hole[0] - o[0]) + abs(hole[1] - o[1]) > 0.2 for o in holes) for hole in holes
+        )
     except TypeError:
         return False
 
@@ -57,7 +61,11 @@ def _from_3(data: dict[str, Any]) -> dict[str, Any]:
         mounts.append(mount)
     wish = data.get("wish")
     sales = wish.get("sales") if isinstance(wish, dict) else None
-    sold = {str(s.get("of")) for s in sales if isinstance(s, dict)} if isinstance(sales, list) else set()
+    sold = (
+        {str(sale.get("of")) for sale in sales if isinstance(sale, dict)}
+        if isinstance(sales, list)
+        else set()
+    )
     items = []
     for item in _rows(data, "items"):
         if isinstance(item, dict):

@@ -82,7 +82,7 @@ class Pattern(Part):
 
     @model_validator(mode="after")
     def _hangs_together(self) -> Pattern:
-        holes = [h.id for h in self.holes]
+        holes = [hole.id for hole in self.holes]
         for ids, word in ((holes, "hole"), ([r.id for r in self.readings], "reading")):
             if len(set(ids)) < len(ids):
                 raise ValueError(

@@ -124,7 +124,7 @@ class Powertrain(Part):
 
     @model_validator(mode="after")
     def _stand_ins(self) -> Powertrain:
-        ids = {p.id for p in self.pieces}
+        ids = {piece.id for piece in self.pieces}
         for p in self.pieces:
             if p.instead and p.instead not in ids:
                 raise ValueError(f"{p.name} is replaced by “{p.instead}”, which is not among the pieces")
@@ -133,8 +133,10 @@ class Powertrain(Part):
     @property
     def present(self) -> tuple[Piece, ...]:
         """Pieces that are there: fitted and kept, and those that stand in for moved ones."""
-        stand_ins = {p.instead for p in self.pieces if p.what == "move" and p.instead}
-        return tuple(p for p in self.pieces if (p.fitted and p.what == "keep") or p.id in stand_ins)
+        stand_ins = {piece.instead for piece in self.pieces if piece.what == "move" and piece.instead}
+        return tuple(
+            piece for piece in self.pieces if (piece.fitted and piece.what == "keep") or piece.id in stand_ins
+        )
 
 
 class Position(Part):

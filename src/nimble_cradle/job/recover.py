@@ -15,7 +15,7 @@ from nimble_cradle.files import beside, open_plain, printable, replace_file, the
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job, MeshFile
 from nimble_cradle.job.journal import (
-    _CUT_OFF,
+    CUT_OFF,
     MOST_BYTES,
     MOST_WORDS,
     PHOTO_STARTS,
@@ -64,7 +64,7 @@ def recover(
         return out
     lines, torn = _lines(where)
     if not lines:  # killed while its first line was being written
-        out.dropped += [_CUT_OFF] if torn else []
+        out.dropped += [CUT_OFF] if torn else []
         with contextlib.suppress(OSError):
             os.unlink(where)
         return out
@@ -85,7 +85,7 @@ def recover(
     if tried is not None and any(not e.judged for e in taken) and tried(out.job):
         out, taken = _tried_one_by_one(job, photos, taken, tried, aside, out.dropped)
     if torn:
-        out.dropped.append(_CUT_OFF)
+        out.dropped.append(CUT_OFF)
     if aside:
         _keep_aside(path, aside)
     if torn or aside or start:
@@ -149,7 +149,7 @@ def with_parts(job: Job, parts: Row, fresh: dict[str, bytes]) -> Job:
     values = {alias: getattr(job, name) for alias, name in names.items()}
     values |= parts
     if "meshes" in parts:
-        had = {(m.name, m.sha256): m for m in job.meshes}
+        had = {(mesh.name, mesh.sha256): mesh for mesh in job.meshes}
         values["meshes"] = [_mesh(had, fresh, dict(entry)) for entry in parts["meshes"]]
     made = Job.model_validate(values)
     for alias, name in names.items():

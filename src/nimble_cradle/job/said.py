@@ -81,12 +81,12 @@ def facts(job: Job) -> tuple[Fact, ...]:
             for p in power.present
             if p.mass_kg > 0
         ]
-    for m in job.mounts:
-        base = f"mounts/{m.id}"
-        rows = [*_PAD, *((f"bush/{name}", words) for name, words in m.bush.facts())]
-        if m.arm is not None:
-            rows += [(f"arm/{name}", words) for name, words in m.arm.facts()]
-        out += [Fact(f"{base}/{path}", "mounts", f"{m.name}, {words}") for path, words in rows]
+    for mount in job.mounts:
+        base = f"mounts/{mount.id}"
+        rows = [*_PAD, *((f"bush/{name}", words) for name, words in mount.bush.facts())]
+        if mount.arm is not None:
+            rows += [(f"arm/{name}", words) for name, words in mount.arm.facts()]
+        out += [Fact(f"{base}/{path}", "mounts", f"{mount.name}, {words}") for path, words in rows]
     if job.crossmember is not None:
         out += [
             Fact("crossmember/points", "crossmember", "line of the crossmember"),
@@ -110,7 +110,9 @@ def not_said(job: Job) -> tuple[Fact, ...]:
 @remembered("powertrain", "mounts", "crossmember", "said", "items")
 def rests_on(job: Job) -> tuple[str, ...]:
     """Names of what was assumed: figures, and shapes that were guessed."""
-    guessed = [f"{i.name}, guessed" for i in job.items if i.measured == "guess" and i.fate != "remove"]
+    guessed = [
+        f"{item.name}, guessed" for item in job.items if item.measured == "guess" and item.fate != "remove"
+    ]
     guessed += [f"{p.name}, guessed" for p in job.powertrain.present if p.measured == "guess"]
     return (*(f.name for f in facts(job) if job.said.get(f.path) == "assumed"), *guessed)
 

@@ -49,7 +49,7 @@ def mirrored_shape(shape: Shape) -> Shape:
     elif isinstance(shape, Bar):
         changed = {"start": _across(shape.start), "end": _across(shape.end)}
     elif isinstance(shape, Slab):
-        changed = {"corners": tuple(_across(c) for c in shape.corners)}
+        changed = {"corners": tuple(_across(corner) for corner in shape.corners)}
     elif isinstance(shape, Prism):
         changed = {k: _across(getattr(shape, k)) for k in ("origin", "along", "up")}
         changed["outline"] = _flipped(shape.outline)
@@ -67,7 +67,7 @@ def shifted_shape(shape: Shape, by: Vec3) -> Shape:
     places = {"box": ("centre",), "bar": ("start", "end"), "prism": ("origin",), "mesh": ("at",)}
     changed: dict[str, Any] = {k: there(getattr(shape, k)) for k in places.get(shape.kind, ())}
     if isinstance(shape, Slab):
-        changed["corners"] = tuple(there(c) for c in shape.corners)
+        changed["corners"] = tuple(there(corner) for corner in shape.corners)
     elif isinstance(shape, Skin):
         changed["rows"] = tuple(tuple(there(p) for p in row) for row in shape.rows)
     return shape.model_copy(update=changed)
@@ -79,7 +79,7 @@ def _shifted(one: Item | Piece | Mount, by: Vec3) -> Item | Piece | Mount:
         x, y, z = one.moved
         return one.model_copy(update={"moved": (x + by[0], y + by[1], z + by[2])})
     if isinstance(one, Piece):
-        return one.model_copy(update={"shapes": tuple(shifted_shape(s, by) for s in one.shapes)})
+        return one.model_copy(update={"shapes": tuple(shifted_shape(shape, by) for shape in one.shapes)})
     (a, b, c), (i, j, k) = one.pad.centre, one.bush.centre
     pad = one.pad.model_copy(update={"centre": (a + by[0], b + by[1], c + by[2])})
     bush = one.bush.model_copy(update={"centre": (i + by[0], j + by[1], k + by[2])})
@@ -94,10 +94,10 @@ def _mirrored_item(item: Item) -> Item:
         motion = motion.model_copy(update={"about": _across(motion.about), "axis": _turned(motion.axis)})
     elif isinstance(motion, Slide):
         motion = motion.model_copy(update={"along": _across(motion.along)})
-    cuts = tuple(c.model_copy(update={"side": _SWAPPED.get(c.side, c.side)}) for c in item.cuts)
+    cuts = tuple(cut.model_copy(update={"side": _SWAPPED.get(cut.side, cut.side)}) for cut in item.cuts)
     return item.model_copy(
         update={
-            "shapes": tuple(mirrored_shape(s) for s in item.shapes),
+            "shapes": tuple(mirrored_shape(shape) for shape in item.shapes),
             "motion": motion,
             "cuts": cuts,
             "moved": _across(item.moved),
@@ -109,7 +109,7 @@ def _mirrored_piece(piece: Piece) -> Piece:
     centre, room = piece.centre_of_gravity, piece.screw_in
     return piece.model_copy(
         update={
-            "shapes": tuple(mirrored_shape(s) for s in piece.shapes),
+            "shapes": tuple(mirrored_shape(shape) for shape in piece.shapes),
             "centre_of_gravity": None if centre is None else _across(centre),
             "screw_in": (
                 None

@@ -100,7 +100,7 @@ class Wish(Part):
     def _hangs_together(self) -> Wish:
         if max(self.low, self.back, self.central, self.level) <= 0:
             raise ValueError("nothing is wished: give at least one wish a weight")
-        ids = [s.id for s in self.sales]
+        ids = [sale.id for sale in self.sales]
         if len(set(ids)) < len(ids):
             raise ValueError(
                 f"two things for sale have the id “{next(i for i in ids if ids.count(i) > 1)}”; ids must"

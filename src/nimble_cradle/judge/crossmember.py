@@ -26,7 +26,7 @@ CAUTION = (
 def begun(job: Job) -> bool:
     """Whether there is a crossmember, or a gearbox mount that wants one."""
     return job.crossmember is not None or (
-        job.powertrain.gearbox.kind != "transaxle" and any(m.carries == "gearbox" for m in job.mounts)
+        job.powertrain.gearbox.kind != "transaxle" and any(mount.carries == "gearbox" for mount in job.mounts)
     )
 
 
@@ -43,7 +43,9 @@ def judge(job: Job) -> Verdict:
 def questions(job: Job, v: Verdict, before: int) -> list[str]:
     """Whether it hangs low or does not hold, and what is not described yet."""
     asked = v.lowest.low_words() if v.lowest is not None and v.lowest.owner == "crossmember" else []
-    asked += [f.fails_words() for f in v.findings if f.stage == "crossmember" and f.use > 1]
+    asked += [
+        finding.fails_words() for finding in v.findings if finding.stage == "crossmember" and finding.use > 1
+    ]
     if job.crossmember is not None:
         asked.append(
             "Crossmember: its end plates, their bolts to the rails and the cheeks on its tube are not"
@@ -58,7 +60,7 @@ def crossmember_findings(job: Job) -> Verdict:
     cross = job.crossmember
     if cross is None:
         return Verdict()
-    mount = next((m for m in job.mounts if m.id == cross.carries), None)
+    mount = next((mount for mount in job.mounts if mount.id == cross.carries), None)
     if mount is None:
         return _asks("crossmember/carries", "The crossmember carries no mount yet.")
     try:
@@ -80,5 +82,9 @@ def crossmember_room(job: Job) -> tuple[Problem, ...]:
     """Pieces of the powertrain that come nearer to the crossmember than they need, at rest or running."""
     poses: list[tuple[str, Pose]] = []
     with suppress(JobError):  # said elsewhere; then it is looked at as it stands
-        poses = [(r.case.name, r.pose) for r in carried(job).cases] if job.crossmember is not None else []
+        poses = (
+            [(case.case.name, case.pose) for case in carried(job).cases]
+            if job.crossmember is not None
+            else []
+        )
     return pieces_too_near(job, poses)

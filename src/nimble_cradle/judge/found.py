@@ -45,7 +45,7 @@ class Verdict:
     def block_to_bush(self) -> bool:
         """Whether every mount holds from the block to its bush. The way from there to the rail is not
         described yet."""
-        return bool(self.mounts) and all(m.block_to_bush == "holds" for m in self.mounts)
+        return bool(self.mounts) and all(mount.block_to_bush == "holds" for mount in self.mounts)
 
     @property
     def holds(self) -> bool:
@@ -56,7 +56,7 @@ class Verdict:
         return (
             self.block_to_bush
             and not self.open_questions
-            and all(m.bush_to_rail == "holds" for m in self.mounts)
+            and all(mount.bush_to_rail == "holds" for mount in self.mounts)
         )
 
     @property
@@ -64,8 +64,8 @@ class Verdict:
         """Whether anything is open besides the mounts' own two verdicts."""
         return bool(
             self.problems
-            or any(g.margin < 0 for g in self.gaps)
-            or any(f.use > 1 for f in self.findings)
+            or any(gap.margin < 0 for gap in self.gaps)
+            or any(finding.use > 1 for finding in self.findings)
             or (self.driveline is not None and not self.driveline.holds)
             or (self.lowest is not None and self.lowest.above_line < 0)
         )
@@ -91,9 +91,9 @@ def standing_words(v: Verdict) -> tuple[str, ...]:
     said."""
     on = ", on assumed" if v.rests_on else ""
     lines = [
-        f"{m.name}, block to bush: {m.block_to_bush}{on if m.block_to_bush == 'holds' else ''}."
-        f" F{m.rail.removeprefix(f'{m.name}: f')}"
-        for m in v.mounts
+        f"{mount.name}, block to bush: {mount.block_to_bush}{on if mount.block_to_bush == 'holds' else ''}."
+        f" F{mount.rail.removeprefix(f'{mount.name}: f')}"
+        for mount in v.mounts
     ]
     if v.rests_on:
         lines.append(f"Rests on assumed: {', '.join(v.rests_on)}.")

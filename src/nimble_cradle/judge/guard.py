@@ -34,7 +34,7 @@ class Guard:
 
     def add(self, problems: Iterable[Problem]) -> None:
         """Problems, each once."""
-        self.problems += [p for p in problems if p not in self.problems]
+        self.problems += [problem for problem in problems if problem not in self.problems]
 
     def ask(self, place: str, sentence: str) -> None:
         """One open question of this stage."""

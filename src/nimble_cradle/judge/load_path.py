@@ -42,7 +42,7 @@ def mount_verdict(
         for q in asked
         if q.place == f"mounts/{mount.id}" or q.place.startswith(f"mounts/{mount.id}/")
     )
-    mine = [f for f in findings if f.part == mount.id]
+    mine = [finding for finding in findings if finding.part == mount.id]
     missing = unjudged(mount, mine)
     if missing:
         own = (*own, f"{mount.name}: nothing is known of its {', '.join(missing)} yet.")

@@ -41,8 +41,10 @@ def judge(job: Job) -> Verdict:
         carried=result,
         findings=own.findings,
         mounts=tuple(
-            guard.of(m.name, lambda: mount_verdict(job, m, own.findings, (*asked, *ends)), _unjudged(m))
-            for m in job.mounts
+            guard.of(
+                mount.name, lambda: mount_verdict(job, mount, own.findings, (*asked, *ends)), _unjudged(mount)
+            )
+            for mount in job.mounts
         ),
         problems=tuple(guard.problems),
     )
@@ -52,14 +54,21 @@ def questions(job: Job, v: Verdict, before: int) -> list[str]:
     """Parts that hang low or do not hold, gaps that lack only when running, and the way to the rail."""
     asked = v.lowest.low_words() if v.lowest is not None and v.lowest.owner == "mounts" else []
     asked += [
-        f"{g.piece_name} – {g.item_name}: fine at rest, {g.state} when running ({g.running_case})"
-        for g in v.gaps
-        if g.margin < 0 <= g.margin_at_rest
+        f"{gap.piece_name} – {gap.item_name}: fine at rest, {gap.state} when running ({gap.running_case})"
+        for gap in v.gaps
+        if gap.margin < 0 <= gap.margin_at_rest
     ]
-    asked += [f.fails_words() for f in v.findings if f.stage == "mounts" and f.use > 1]
-    if v.carried is None and job.mounts and not asked and not any(p.stage == "mounts" for p in v.problems):
+    asked += [
+        finding.fails_words() for finding in v.findings if finding.stage == "mounts" and finding.use > 1
+    ]
+    if (
+        v.carried is None
+        and job.mounts
+        and not asked
+        and not any(problem.stage == "mounts" for problem in v.problems)
+    ):
         asked.append("waits for a powertrain that can be weighed")
-    return asked + [m.rail for m in v.mounts]
+    return asked + [mount.rail for mount in v.mounts]
 
 
 def _of_crossmember(job: Job) -> tuple[Problem, ...]:

@@ -45,7 +45,9 @@ def judge(job: Job) -> Verdict:
 def questions(job: Job, v: Verdict, before: int) -> list[str]:
     """Gaps that lack at rest, what of the powertrain hangs low, and faults of the driveline."""
     asked = [
-        f"{g.piece_name} – {g.item_name}: {g.state_at_rest} at rest" for g in v.gaps if g.margin_at_rest < 0
+        f"{gap.piece_name} – {gap.item_name}: {gap.state_at_rest} at rest"
+        for gap in v.gaps
+        if gap.margin_at_rest < 0
     ]
     if v.lowest is not None and v.lowest.owner == "":
         asked += v.lowest.low_words()
@@ -74,4 +76,4 @@ def running_gaps(job: Job) -> tuple[Gap, ...]:
         cases = carried(job).cases
     except JobError:
         return rest
-    return gaps_running(job, rest, [(r.case.name, r.pose) for r in cases], fittings(job))
+    return gaps_running(job, rest, [(case.case.name, case.pose) for case in cases], fittings(job))

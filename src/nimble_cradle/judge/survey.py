@@ -44,7 +44,10 @@ def survey_questions(job: Job) -> tuple[str, ...]:
     """What the survey still asks: levels, points, hole patterns, the adapter."""
     asked = [*job_lean(job).odd, *network(job).questions]
     for pattern in job.survey.patterns:
-        asked += [f"{pattern.name}: {q[0].lower()}{q[1:]}" for q in found_pattern(pattern).questions]
+        asked += [
+            f"{pattern.name}: {question[0].lower()}{question[1:]}"
+            for question in found_pattern(pattern).questions
+        ]
     try:
         plate = adapter_plate(job)
         asked += plate.questions if plate is not None else ()

@@ -61,7 +61,7 @@ def stage_states(job: Job, v: Verdict) -> tuple[StageState, ...]:
     out: list[StageState] = []
     before = 0
     for stage in STAGES:
-        asked = [p.sentence for p in v.problems if p.stage == stage.id]
+        asked = [problem.sentence for problem in v.problems if problem.stage == stage.id]
         asked += stage.module.questions(job, v, before)
         before += len(asked)
         told = [how(job, f) for f in facts(job) if f.stage == stage.id]

@@ -59,17 +59,17 @@ def bend_angles(points: Sequence[Vec3]) -> list[float]:
 def reach_in_bend(cross: Crossmember, k: int) -> float:
     """How far the section of the tube reaches from its axis in the plane of bend k, square to the tube
     before it, mm."""
-    a, b, c = (np.asarray(p) for p in cross.points[k : k + 3])
+    a, b, c = (np.asarray(point) for point in cross.points[k : k + 3])
     along, across, up = member_axes(a, b, (0.0, 0.0, 1.0))
     way = c - b - ((c - b) @ along) * along
     size = float(np.linalg.norm(way))
     if size < 1e-9:
         return 0.0
-    s = cross.section
-    if s.shape == "round":
-        return s.height_mm / 2
-    width = s.height_mm if s.shape == "square" else s.width_mm
-    return float(abs(way @ up) * s.height_mm + abs(way @ across) * width) / size / 2
+    section = cross.section
+    if section.shape == "round":
+        return section.height_mm / 2
+    width = section.height_mm if section.shape == "square" else section.width_mm
+    return float(abs(way @ up) * section.height_mm + abs(way @ across) * width) / size / 2
 
 
 def crossmember_part(cross: Crossmember) -> MadePart:
@@ -90,24 +90,25 @@ def crossmember_part(cross: Crossmember) -> MadePart:
 
 def _stock(cross: Crossmember) -> Stock:
     """Its row of the cut list. Raises CalcError where its section cannot be."""
-    s, length, angles = cross.section, axis_length(cross.points), bend_angles(cross.points)
+    section, length, angles = cross.section, axis_length(cross.points), bend_angles(cross.points)
     pieces = _leg_lengths(cross, angles)
     if angles:
         total: float = sum(pieces)
         told = (
-            f"cut {' + '.join(str(n) for n in pieces)} long point to long point, mitre"
+            f"cut {' + '.join(str(piece) for piece in pieces)} long point to long point, mitre"
             f" {', '.join(f'{a / 2:.1f} deg' for a in angles)}"
         )
     else:
         total = math.ceil(length - 1e-6) + 2 * TRIM
         told = f"square ends, {TRIM:g} mm to trim at each"
     return Stock(
-        s.stock or f"{s.shape} {s.height_mm:g} x {s.width_mm:g} x {s.wall_mm:g}",
+        section.stock
+        or f"{section.shape} {section.height_mm:g} x {section.width_mm:g} x {section.wall_mm:g}",
         cross.steel,
         f"{total:.0f} long",
-        round(total / 1000 * properties(s).kg_per_m, 2),
+        round(total / 1000 * properties(section).kg_per_m, 2),
         f"{math.ceil(10 * length - 1e-6) / 10:g} mm along the axis; {told}",
-        Form("section", (s.height_mm, s.width_mm, s.wall_mm), s.shape),
+        Form("section", (section.height_mm, section.width_mm, section.wall_mm), section.shape),
     )
 
 

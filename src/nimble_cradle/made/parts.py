@@ -22,11 +22,11 @@ class Made:
 
     def of(self, owner: Owner) -> tuple[MadePart, ...]:
         """The parts of one owner."""
-        return tuple(p for p in self.parts if p.owner == owner)
+        return tuple(part for part in self.parts if part.owner == owner)
 
     def whole(self, kind: str) -> list[tuple[Owner, tuple[MadePart, ...]]]:
         """Owners of a kind that can be made whole, with their parts, in the job's order."""
-        owners = dict.fromkeys(p.owner for p in self.parts if p.owner.kind == kind)
+        owners = dict.fromkeys(part.owner for part in self.parts if part.owner.kind == kind)
         return [(owner, self.of(owner)) for owner in owners if owner not in self.faults]
 
 

@@ -52,4 +52,4 @@ class Aims:
 def aims_of(rows: Sequence[AimRow], measure: Callable[[Pose], Array]) -> Aims:
     """The aims of some rows. measure: pose -> values (len(rows),), in the order of the rows."""
     columns = list(zip(*rows, strict=True))
-    return Aims(measure, tuple(columns[0]), *(np.array(c, dtype=float) for c in columns[1:]))
+    return Aims(measure, tuple(columns[0]), *(np.array(column, dtype=float) for column in columns[1:]))

@@ -41,7 +41,7 @@ class OpenSurfaces:
     def __init__(self, parts: Sequence[MeshPart], room: float = 80.0) -> None:
         from scipy.ndimage import distance_transform_edt
 
-        points = np.vstack([_spread(p) for p in parts])
+        points = np.vstack([_spread(part) for part in parts])
         self.low = points.min(0) - room
         shape = np.ceil((points.max(0) + room - self.low) / CELL).astype(int) + 1
         empty = np.ones(shape, dtype=bool)
@@ -95,12 +95,14 @@ def _sheets(bodies: Bodies) -> list[OpenSurfaces | None]:
     made: list[OpenSurfaces | None] = []
     for k in range(bodies.count):
         meshes = [
-            p for p, o in zip(bodies.parts, bodies.owner, strict=True) if o == k and isinstance(p, MeshPart)
+            part
+            for part, o in zip(bodies.parts, bodies.owner, strict=True)
+            if o == k and isinstance(part, MeshPart)
         ]
         if not meshes:
             made.append(None)
             continue
-        key = tuple(id(m) for m in meshes)
+        key = tuple(id(mesh) for mesh in meshes)
         if key not in _SHEETS:
             while len(_SHEETS) >= 24:
                 _SHEETS.pop(next(iter(_SHEETS)), None)
@@ -166,7 +168,7 @@ _POINTS: WeakKeyDictionary[ConvexPart | MeshPart, Array] = WeakKeyDictionary()
 
 def _points(moving: Bodies, body: int) -> Array:
     """Points over a moving body's surface, its own frame."""
-    parts = [p for p, o in zip(moving.parts, moving.owner, strict=True) if o == body]
+    parts = [part for part, o in zip(moving.parts, moving.owner, strict=True) if o == body]
     for p in parts:
         if p not in _POINTS:
             _POINTS[p] = (
@@ -174,7 +176,7 @@ def _points(moving: Bodies, body: int) -> Array:
                 if isinstance(p, ConvexPart)
                 else p.vertices[:: max(1, len(p.vertices) // 300)]
             )
-    return np.vstack([_POINTS[p] for p in parts])
+    return np.vstack([_POINTS[part] for part in parts])
 
 
 def starts(

@@ -42,18 +42,18 @@ class SeatProblem:
     @property
     def columns(self) -> int:
         """Number of standing bodies of all obstacles."""
-        return sum(o.bodies.count for o in self.obstacles)
+        return sum(group.bodies.count for group in self.obstacles)
 
     def need(self) -> Array:
         """(moving.count, columns) what each pair must keep, mm."""
-        return np.hstack([o.need for o in self.obstacles])
+        return np.hstack([group.need for group in self.obstacles])
 
     def with_need(self, need: Array) -> SeatProblem:
         """The same with other needs (moving.count, columns)."""
         at, groups = 0, []
-        for o in self.obstacles:
-            groups.append(Obstacles(o.bodies, need[:, at : at + o.bodies.count]))
-            at += o.bodies.count
+        for group in self.obstacles:
+            groups.append(Obstacles(group.bodies, need[:, at : at + group.bodies.count]))
+            at += group.bodies.count
         return replace(self, obstacles=tuple(groups))
 
 

@@ -136,7 +136,7 @@ FIRST_GEAR = calculation(
 def torque_of(job: Job, front_kg: float, rear_kg: float, height_mm: float, way: str = "forward") -> Worked:
     """First-gear or reverse torque of a job. front_kg, rear_kg, height_mm: axle loads and height of the
     centre of gravity over the road of the same car: with its powertrain in."""
-    v, engine, box = job.vehicle, job.powertrain.engine, job.powertrain.gearbox
+    vehicle, engine, box = job.vehicle, job.powertrain.engine, job.powertrain.gearbox
     return FIRST_GEAR.work(
         {
             "torque_nm": "engine",
@@ -149,14 +149,14 @@ def torque_of(job: Job, front_kg: float, rear_kg: float, height_mm: float, way: 
         },
         torque_nm=engine.torque_nm,
         ratio=box.ratios[0] if way == "forward" else box.reverse_ratio or box.ratios[0],
-        driven_kg={"rear": rear_kg, "front": front_kg, "both": front_kg + rear_kg}[v.driven],
+        driven_kg={"rear": rear_kg, "front": front_kg, "both": front_kg + rear_kg}[vehicle.driven],
         total_kg=front_kg + rear_kg,
         cog_height=height_mm,
-        wheelbase=v.wheelbase_mm,
+        wheelbase=vehicle.wheelbase_mm,
         grip=job.loads.tyre_grip,
-        tyre_radius=v.tyre_radius_mm,
-        final_drive=v.final_drive,
-        driven=v.driven,
+        tyre_radius=vehicle.tyre_radius_mm,
+        final_drive=vehicle.final_drive,
+        driven=vehicle.driven,
         kind=box.kind,
         stall_ratio=engine.stall_ratio if engine.converter else 1.0,
         low_ratio=box.low_ratio,

@@ -34,7 +34,7 @@ def load_path(mount: Mount) -> LoadPath:
 def unjudged(mount: Mount, findings: Sequence[Finding]) -> tuple[str, ...]:
     """Parts of a mount's way from block to bush that lack a finding: nothing may be called held while
     there is one."""
-    codes = {f.code for f in findings if f.part == mount.id}
+    codes = {finding.code for finding in findings if finding.part == mount.id}
     return tuple(part for part, wanted in load_path(mount) if not set(wanted) <= codes)
 
 

@@ -82,9 +82,9 @@ def _mass_matrix(mass_kg: float, inertia: Array) -> Array:
 
 def _dynamic_stiffness(springs: Sequence[Spring], centre: Array) -> Array:
     k = np.zeros((6, 6), dtype=complex)
-    for s in springs:
-        b = motion_at(s.centre - centre)
-        k += b.T @ (s.matrix * s.dynamic_ratio * (1 + 1j * s.loss_factor)) @ b
+    for spring in springs:
+        b = motion_at(spring.centre - centre)
+        k += b.T @ (spring.matrix * spring.dynamic_ratio * (1 + 1j * spring.loss_factor)) @ b
     return k
 
 
@@ -182,10 +182,10 @@ def idle_shake(
 def _harder(springs: Sequence[Spring], shore: float) -> list[Spring]:
     """The same bushes, their rubber harder by so many points of Shore A; measured ones as they are."""
     out = []
-    for s in springs:
+    for spring in springs:
         share = 1.0
-        if s.hardness is not None:
-            to = min(max(s.hardness + shore, 1.0), 99.0)
-            share = youngs_modulus(to) / youngs_modulus(s.hardness)
-        out.append(replace(s, matrix=s.matrix * share))
+        if spring.hardness is not None:
+            to = min(max(spring.hardness + shore, 1.0), 99.0)
+            share = youngs_modulus(to) / youngs_modulus(spring.hardness)
+        out.append(replace(spring, matrix=spring.matrix * share))
     return out

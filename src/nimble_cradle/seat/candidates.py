@@ -60,12 +60,12 @@ class Offer:
 
     def words(self, display: Display) -> str:
         """The whole offer in a sentence or two."""
-        d = Display(display.length)
+        lengths = Display(display.length)
         if self.refused:
             return self.refused
         said = (
-            f"Seat {show(self.back, 'length', d, 0)} behind the front axle line,"
-            f" {show(self.low, 'length', d, 0)} over the road; front axle {self.share:.1f} %."
+            f"Seat {show(self.back, 'length', lengths, 0)} behind the front axle line,"
+            f" {show(self.low, 'length', lengths, 0)} over the road; front axle {self.share:.1f} %."
         )
         return said + (f" {self.line}" if self.line else "")
 
@@ -87,7 +87,7 @@ def with_candidate(job: Job, candidate: Candidate) -> Job:
             k: getattr(own, k)
             for k in ("low", "back", "central", "level", "joints", "share", "over_line", "over_line_mm")
         }
-        | {"sales": tuple(s for s in own.sales if s.what not in ("delete", "swap"))}
+        | {"sales": tuple(sale for sale in own.sales if sale.what not in ("delete", "swap"))}
     )
     return bare.model_copy(update={"wish": wish})
 
@@ -95,27 +95,33 @@ def with_candidate(job: Job, candidate: Candidate) -> Job:
 def offered(job: Job, other: Job) -> Job:
     """The job with another job's powertrain among its candidates, with the meshes that draw it and the
     clearance classes that it needs. Raises JobError."""
-    key = free_id("candidate", {c.id for c in job.candidates})
+    key = free_id("candidate", {candidate.id for candidate in job.candidates})
     powertrain = other.powertrain
     known = {m.name: m for m in job.meshes}
     names: dict[str, str] = {}
-    for file in sorted({s.file for p in powertrain.pieces for s in p.shapes if isinstance(s, Mesh)}):
+    for file in sorted(
+        {shape.file for piece in powertrain.pieces for shape in piece.shapes if isinstance(shape, Mesh)}
+    ):
         mesh = other.mesh(file)
         names[file] = _free_name(file, mesh, known)
         known[names[file]] = mesh.model_copy(update={"name": names[file]})
     pieces = tuple(
-        p.model_copy(
+        piece.model_copy(
             update={
                 "shapes": tuple(
-                    s.model_copy(update={"file": names[s.file]}) if isinstance(s, Mesh) else s
-                    for s in p.shapes
+                    shape.model_copy(update={"file": names[shape.file]}) if isinstance(shape, Mesh) else shape
+                    for shape in piece.shapes
                 )
             }
         )
-        for p in powertrain.pieces
+        for piece in powertrain.pieces
     )
-    rows = {c.id for c in job.clearances}
-    needed = [c for c in other.clearances if c.id in {p.neighbour for p in pieces} - rows]
+    rows = {clearance.id for clearance in job.clearances}
+    needed = [
+        clearance
+        for clearance in other.clearances
+        if clearance.id in {piece.neighbour for piece in pieces} - rows
+    ]
     if len(known) > len(job.meshes):
         job = with_value(job, "meshes", tuple(known.values()))
     if needed:
@@ -141,11 +147,13 @@ def _free_name(file: str, mesh: MeshFile, known: Mapping[str, MeshFile]) -> str:
 def taken(job: Job, key: str) -> Job:
     """The job with a candidate as its powertrain; what it had becomes a candidate. Mounts stay as they are
     on the chassis side."""
-    candidate = next((c for c in job.candidates if c.id == key), None)
+    candidate = next((candidate for candidate in job.candidates if candidate.id == key), None)
     if candidate is None:
         raise JobError("That powertrain is not among the candidates.", "candidates")
     old = Candidate(id=key, name=job.powertrain.name, powertrain=job.powertrain, position=job.position)
-    job = with_value(job, "candidates", tuple(old if c.id == key else c for c in job.candidates))
+    job = with_value(
+        job, "candidates", tuple(old if candidate.id == key else candidate for candidate in job.candidates)
+    )
     return with_value(with_value(job, "powertrain", candidate.powertrain), "position", candidate.position)
 
 
@@ -169,7 +177,7 @@ def _offer(job: Job, row: Candidate, say: Callable[[str], None]) -> Offer:
     cuts, trouble, refused = "", None, ""
     if not found.ok:
         no_seat = why_no_seat(found, say)
-        rows = [(s,) for s in wish_of(there).sales if _may_open(s, no_seat)]
+        rows = [(sale,) for sale in wish_of(there).sales if _may_open(sale, no_seat)]
         opening = [t for t in each_traded(found, rows, say, row.name) if t.opens]
         if opening:
             best = min(opening, key=lambda t: t.trouble)
@@ -194,7 +202,7 @@ def _offer(job: Job, row: Candidate, say: Callable[[str], None]) -> Offer:
         -float(at[0]),
         axle_share(found.job).percent,
         line,
-        sum(g.margin < 0 for g in found.gaps),
+        sum(gap.margin < 0 for gap in found.gaps),
         cuts,
         trouble,
         (_serving(job, found), len(job.mounts)),

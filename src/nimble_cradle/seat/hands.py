@@ -179,11 +179,11 @@ class _ArmMetal(NamedTuple):
 
 def _arms(job: Job, pose: Pose) -> dict[str, _ArmMetal]:
     """Arm and eye of every mount that can be made, by its id."""
-    names = {m.id: m.name for m in job.mounts}
+    names = {mount.id: mount.name for mount in job.mounts}
     return {
         owner.id: _ArmMetal(
             f"{names[owner.id]}, arm and eye",
-            [s for p in parts if p.moves and p.role != "plate" for s in p.in_vehicle(pose)],
+            [s for part in parts if part.moves and part.role != "plate" for s in part.in_vehicle(pose)],
         )
         for owner, parts in made_mounts(job).whole("mount")
     }
@@ -227,7 +227,7 @@ def _rooms(job: Job, pose: Pose) -> list[Reach]:
     out = []
     for room in rooms:
         g = fouls.get(room.id)
-        middle = pose.points(np.vstack([p.triangles[0] for p in room.parts]).mean(0))
+        middle = pose.points(np.vstack([part.triangles[0] for part in room.parts]).mean(0))
         out.append(Reach(room.name, "", None if g else 0.0, g.item_name if g else "", _place(middle)))
     return out
 

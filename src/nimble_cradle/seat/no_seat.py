@@ -48,8 +48,8 @@ class Concession:
     def words(self) -> str:
         """``Transaxle – Battery and tray by 0.3 mm``."""
         return " and ".join(
-            f"{n} by {a:.1f} {u}" if a >= 0.95 else f"{n} by {a:.2g} {u}"
-            for n, a, u in zip(self.names, self.amounts, self.units, strict=True)
+            f"{name} by {a:.1f} {u}" if a >= 0.95 else f"{name} by {a:.2g} {u}"
+            for name, a, u in zip(self.names, self.amounts, self.units, strict=True)
         )
 
 
@@ -76,7 +76,7 @@ def _relaxed(seating: Seating, given: Sequence[tuple[Group, float]]) -> SeatProb
         if group.aim >= 0:
             (high if group.over else low)[group.aim] += (mm if group.over else -mm) / group.scale
         else:
-            columns = [k for k, c in enumerate(seating.columns) if c == group.item]
+            columns = [k for k, column in enumerate(seating.columns) if column == group.item]
             need[seating.owners.index(group.piece), columns] -= mm
     return replace(problem.with_need(need), aims=replace(aims, low=low, high=high))
 

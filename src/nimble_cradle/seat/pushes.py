@@ -77,7 +77,7 @@ def pushed(job: Job, way: str, sliding: bool = False, say: Say = quiet) -> PushE
     )
     stops = tuple(dict.fromkeys((seating.owners[a], seating.columns[b]) for a, b in found.stopped))
     named = dict(zip(seating.owners, seating.owner_names, strict=True))
-    items = {c: seating.column_name(k) for k, c in enumerate(seating.columns)}
+    items = {column: seating.column_name(k) for k, column in enumerate(seating.columns)}
     distance = float(np.degrees(found.travelled / LEVER)) if turned else found.travelled
     return PushEnd(
         placed(job, found.pose), distance, turned, stops, tuple(f"{named[a]} – {items[b]}" for a, b in stops)
@@ -105,10 +105,10 @@ def _drawn_back(
     def worst(share: float) -> tuple[float, tuple[int, int] | None]:
         there = placed(job, at(share))
         least, pair = np.inf, None
-        for g in exact_gaps(at_pose(seating, there), there):
-            margin = g.exact_margin - allowed.get((g.piece, g.item), 0.0)
+        for gap in exact_gaps(at_pose(seating, there), there):
+            margin = gap.exact_margin - allowed.get((gap.piece, gap.item), 0.0)
             if margin < least:
-                least, pair = margin, (seating.owners.index(g.piece), seating.columns.index(g.item))
+                least, pair = margin, (seating.owners.index(gap.piece), seating.columns.index(gap.item))
         return least, pair
 
     low, high = 0.0, 1.0

@@ -61,7 +61,7 @@ class Removal:
 
     def words(self, display: Display) -> str:
         """What was found, in sentences."""
-        d = Display(display.length)
+        lengths = Display(display.length)
         if not self.moments:
             said = (
                 f"No way out found yet, in {self.search.checks:,} places looked at; that is no proof that"
@@ -75,7 +75,7 @@ class Removal:
         start = self.moments[0].pose
         turn = t.pose.rotation @ start.rotation.T
         roll, pitch, yaw = angles_xyz(turn)
-        where = move_words(t.pose.points(self.task.about) - start.points(self.task.about), d, 0)
+        where = move_words(t.pose.points(self.task.about) - start.points(self.task.about), lengths, 0)
         how = turn_words(roll, -pitch, yaw, 0)
         place = (
             "at the very start"
@@ -84,7 +84,8 @@ class Removal:
             + ("" if how == "level and straight" else f", {how}")
         )
         return (
-            f"It comes out. Tightest moment {show(t.gap, 'length', d)}: {self.pair_words(t.pair)}, {place}."
+            f"It comes out. Tightest moment {show(t.gap, 'length', lengths)}:"
+            f" {self.pair_words(t.pair)}, {place}."
         )
 
 
@@ -320,7 +321,7 @@ def find_removal(
         say,
         "No way yet: trying what stands in the way off, one at a time",
     )
-    helps = "" if helped < 0 else next(i.name for i in job.items if i.id == likely[helped])
+    helps = "" if helped < 0 else next(item.name for item in job.items if item.id == likely[helped])
     return Removal(job, task, found, (), names, before, first, helps, seed + attempts)
 
 
@@ -332,7 +333,7 @@ def _before(job: Job) -> tuple[str, ...]:
     """What comes out before, in the order of the work."""
     plan = job.way_out
     said = ["Gearbox supported, engine held by the crane, nobody under either"]
-    said += [f"{i.name} off" for i in job.items if i.id in plan.off] + [
+    said += [f"{item.name} off" for item in job.items if item.id in plan.off] + [
         f"{p.name} off" for p in job.powertrain.present if p.id in plan.off
     ]
     if job.powertrain.gearbox.kind == "transaxle":

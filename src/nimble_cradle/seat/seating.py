@@ -37,24 +37,24 @@ BACK, SIDE, LOW = 0, 1, 2
 
 def first_wish(job: Job) -> Wish:
     """A wish to begin from: low, then back, near where the powertrain stands."""
-    p = job.position
-    level = 0.0 if abs(p.yaw_deg) < 45 else p.roll_deg
+    position = job.position
+    level = 0.0 if abs(position.yaw_deg) < 45 else position.roll_deg
 
     def about(value: float, reach: float, step: float) -> Window:
         middle = round(value / step) * step
         return Window(low=round(middle - reach, 4), high=round(middle + reach, 4))
 
     return Wish(
-        fore_aft=about(p.x, 150, 10),
-        side=about(p.y, 12, 1),
-        height=about(p.z, 150, 10),
-        nose_up=about(p.pitch_deg, 1.5, 0.5),
-        clocked=about(p.roll_deg, 1.5, 0.5),
-        yaw=about(p.yaw_deg, 0.5, 0.5),
-        wanted_side=round(p.y),
-        wanted_nose_up=round(p.pitch_deg, 1),
+        fore_aft=about(position.x, 150, 10),
+        side=about(position.y, 12, 1),
+        height=about(position.z, 150, 10),
+        nose_up=about(position.pitch_deg, 1.5, 0.5),
+        clocked=about(position.roll_deg, 1.5, 0.5),
+        yaw=about(position.yaw_deg, 0.5, 0.5),
+        wanted_side=round(position.y),
+        wanted_nose_up=round(position.pitch_deg, 1),
         wanted_clocked=round(level, 1),
-        wanted_yaw=round(p.yaw_deg / 90) * 90.0,
+        wanted_yaw=round(position.yaw_deg / 90) * 90.0,
     )
 
 
@@ -81,7 +81,7 @@ class Seating:
     def column_name(self, column: int) -> str:
         """Name of the item behind a standing body."""
         key = self.columns[column]
-        return next((i.name for i in self.job.items if i.id == key), key)
+        return next((item.name for item in self.job.items if item.id == key), key)
 
 
 @remembered("powertrain", "meshes")
@@ -89,7 +89,7 @@ def moving_set(job: Job) -> tuple[Bodies, Fittings]:
     """The fitted pieces and after them the rooms that their fittings need, as one set; and the rooms
     alone. Raises JobError."""
     rooms = piece_rooms(job)
-    bodies = [solid_of(p, job.meshes, "powertrain/pieces") for p in fitted_pieces(job)]
+    bodies = [solid_of(piece, job.meshes, "powertrain/pieces") for piece in fitted_pieces(job)]
     return Bodies([*bodies, *(r.parts for r in rooms)]), Fittings(rooms)
 
 
@@ -106,7 +106,9 @@ def sways_of(job: Job, about: Array) -> Array:
     except JobError:
         return np.zeros((0, 6))
     centre = pose_of(job.position).points(powertrain_mass(job).centre)
-    return np.array([np.concatenate([c.move + np.cross(c.turn, about - centre), c.turn]) for c in cases])
+    return np.array(
+        [np.concatenate([case.move + np.cross(case.turn, about - centre), case.turn]) for case in cases]
+    )
 
 
 def seating_of(job: Job, centre: Array | None = None) -> Seating:
@@ -118,18 +120,21 @@ def seating_of(job: Job, centre: Array | None = None) -> Seating:
     moving, fittings = moving_set(job)
     mass = powertrain_mass(job)
     movers = moving_items(job)
-    net = network(job) if any(i.made is not None for i in items) else None
+    net = network(job) if any(item.made is not None for item in items) else None
     owners: list[Piece | Fitting] = [*pieces, *fittings.rows]
-    doubt = [i.give_or_take if i.made is None or net is None else _typical_doubt(job, i, net) for i in items]
+    doubt = [
+        item.give_or_take if item.made is None or net is None else _typical_doubt(job, item, net)
+        for item in items
+    ]
     need = required_gaps(job, owners) + np.hypot(
         np.array([[o.give_or_take for o in owners]]).T, np.array([doubt])
     )
     travels = tuple(
-        (k, float(t)) for k, m in enumerate(movers) for t in np.linspace(*m.span, 5) if abs(t) > 1e-6
+        (k, float(t)) for k, mover in enumerate(movers) for t in np.linspace(*mover.span, 5) if abs(t) > 1e-6
     )
     bodies = [*(_standing(job, k, t) for k, t in travels), *([_ground(job)] if wish.over_line else [])]
     columns = [
-        *(i.id for i in items),
+        *(item.id for item in items),
         *(items[movers[k].column].id for k, _ in travels),
         *([LINE] if wish.over_line else []),
     ]
@@ -165,7 +170,7 @@ def _standing(job: Job, k: int, at: float) -> list[SolidPart]:
     """A moving item as a standing body, at ``at`` on its travel."""
     mover = moving_items(job)[k]
     pose = motion_pose(mover.motion, at)
-    return [placed_part(p, pose) for p in mover.bodies.parts]
+    return [placed_part(part, pose) for part in mover.bodies.parts]
 
 
 def _typical_doubt(job: Job, item: Item, net: Network) -> float:

@@ -118,8 +118,8 @@ def exact_gaps(seating: Seating, job: Job, beyond: float = NEAR) -> tuple[Gap, .
         cases = ()
     sway = max(
         (
-            float(np.abs(x.pose.points(c) - pose.points(c)).max())
-            for x in cases
+            float(np.abs(case.pose.points(c) - pose.points(c)).max())
+            for case in cases
             for c in powertrain_bodies(job).centres
         ),
         default=0.0,
@@ -128,7 +128,7 @@ def exact_gaps(seating: Seating, job: Job, beyond: float = NEAR) -> tuple[Gap, .
     rest = tuple(g for g in rest if g.margin_at_rest < beyond + 2 * sway)
     if not cases:
         return tuple(sorted(rest, key=lambda g: g.margin))
-    return gaps_running(job, rest, [(c.case.name, c.pose) for c in cases], seating.fittings)
+    return gaps_running(job, rest, [(case.case.name, case.pose) for case in cases], seating.fittings)
 
 
 def taught(
@@ -144,14 +144,14 @@ def taught(
         rows[key] = max(rows.get(key, -np.inf), float(stand.short[k]))
     number = {owner: k for k, owner in enumerate(seating.owners)}
     off = 0.0
-    for g in gaps:
-        key = g.piece, g.item
+    for gap in gaps:
+        key = gap.piece, gap.item
         if key not in rows:
             continue
-        margin = g.exact_margin + (given or {}).get(key, 0.0)
+        margin = gap.exact_margin + (given or {}).get(key, 0.0)
         more = aim - margin - rows[key]
-        columns = [k for k, c in enumerate(seating.columns) if c == g.item]
-        need[number[g.piece], columns] += more
+        columns = [k for k, column in enumerate(seating.columns) if column == gap.item]
+        need[number[gap.piece], columns] += more
         if min(margin, -rows[key]) < _CLOSE:
             off = max(off, abs(more))
     return replace(seating, problem=seating.problem.with_need(need)), off
@@ -176,12 +176,12 @@ def finished(
             (
                 float(s)
                 for s, b in zip(stand.short, stand.rows.b, strict=True)
-                if seating.columns[b] not in {g.item for g in gaps}
+                if seating.columns[b] not in {gap.item for gap in gaps}
             ),
             default=-np.inf,
         )
         less = given or {}
-        clear = min((g.exact_margin + less.get((g.piece, g.item), 0.0) for g in gaps), default=np.inf)
+        clear = min((gap.exact_margin + less.get((gap.piece, gap.item), 0.0) for gap in gaps), default=np.inf)
         margin = min(clear, -windows, -line)
         seating, off = taught(seating, stand, gaps, given=given)
         here = Settled(before, there, seating, with_needs_of(stand, seating.problem), gaps, margin)
@@ -230,15 +230,15 @@ def learned(seating: Seating, old: Lessons | None) -> Seating:
     need = seating.problem.need()
     rows = {o: k for k, o in enumerate(old.owners)}
     columns: dict[str, list[int]] = {}
-    for k, c in enumerate(old.columns):
-        columns.setdefault(c, []).append(k)
+    for k, column in enumerate(old.columns):
+        columns.setdefault(column, []).append(k)
     seen: dict[str, int] = {}
-    for k, c in enumerate(seating.columns):
-        n = seen[c] = seen.get(c, -1) + 1
-        if n < len(columns.get(c, ())):
+    for k, column in enumerate(seating.columns):
+        n = seen[column] = seen.get(column, -1) + 1
+        if n < len(columns.get(column, ())):
             for a, owner in enumerate(seating.owners):
                 if owner in rows:
-                    need[a, k] = old.need[rows[owner], columns[c][n]]
+                    need[a, k] = old.need[rows[owner], columns[column][n]]
     return replace(seating, problem=seating.problem.with_need(need))
 
 

@@ -63,7 +63,7 @@ class Trade:
     @property
     def trouble(self) -> float:
         """The user's own price, added up."""
-        return sum(s.trouble for s in self.sales)
+        return sum(sale.trouble for sale in self.sales)
 
     @property
     def rate(self) -> float:
@@ -73,7 +73,7 @@ class Trade:
     @property
     def name(self) -> str:
         """What is given up."""
-        return " + ".join(s.name for s in self.sales)
+        return " + ".join(sale.name for sale in self.sales)
 
     @property
     def buys(self) -> bool:
@@ -102,7 +102,7 @@ def refused(job: Job, sale: Sale) -> str:
     if sale.what == "cut" and item.fate == "trim":
         return f"{item.name} may be trimmed, not cut."
     if sale.what in ("trim", "cut") and item.trim_mm is not None:
-        gone = sum(c.depth_mm for c in item.cuts if c.side == sale.side)
+        gone = sum(cut.depth_mm for cut in item.cuts if cut.side == sale.side)
         if gone + sale.depth_mm > item.trim_mm + 1e-9:
             return (
                 f"{item.name} may lose {item.trim_mm:g} mm at most, and this would take"
@@ -207,7 +207,7 @@ def trades(settled: Settled, say: Callable[[str], None] = quiet, pairs: int = PA
     """Every thing for sale by itself and the likeliest pairs, the best by gain per trouble first. ``say``
     may raise to stop it."""
     singles = each_traded(
-        settled, [(s,) for s in wish_of(settled.job).sales if not is_done(settled.job, s)], say
+        settled, [(sale,) for sale in wish_of(settled.job).sales if not is_done(settled.job, sale)], say
     )
     likely = _likely_pairs(singles)[:pairs]
     both = each_traded(settled, [(a.sales[0], b.sales[0]) for a, b in likely], say, "Pairs")

@@ -110,7 +110,7 @@ def _of_job(job: Job, wish: Wish) -> Iterator[Windows]:
 def half_shaft_windows(job: Job) -> Windows | None:
     """Of both half-shafts: angle at ride height, steepest through the travel, plunge; None where they are not
     said."""
-    seats, hubs, v = job.powertrain.gearbox.seats, job.vehicle.hubs, job.vehicle
+    seats, hubs, vehicle = job.powertrain.gearbox.seats, job.vehicle.hubs, job.vehicle
     if seats is None or hubs is None:
         return None
     limits, at_box = job.joint_limits, np.asarray(seats)
@@ -118,7 +118,9 @@ def half_shaft_windows(job: Job) -> Windows | None:
     def shafts(pose: Pose) -> Array:
         out: list[float] = []
         for (x, y, z), hub in zip(pose.points(at_box).tolist(), hubs, strict=True):
-            ride, most, _, longer, shorter = half_shaft(x, y, z, *hub, v.wheel_up_mm, v.wheel_down_mm)
+            ride, most, _, longer, shorter = half_shaft(
+                x, y, z, *hub, vehicle.wheel_up_mm, vehicle.wheel_down_mm
+            )
             out += [ride, most, longer + shorter]
         return np.array(out)
 
@@ -134,14 +136,27 @@ def half_shaft_windows(job: Job) -> Windows | None:
 
 def share_window(job: Job) -> Windows:
     """The front-axle share, per cent, scaled by what a millimetre back is worth."""
-    v, mass = job.vehicle, powertrain_mass(job)
+    vehicle, mass = job.vehicle, powertrain_mass(job)
 
     def share(pose: Pose) -> Array:
         x = float(pose.points(mass.centre)[0])
-        return np.array([front_share(v.front_axle_kg, v.rear_axle_kg, mass.mass_kg, x, v.wheelbase_mm)[0]])
+        return np.array(
+            [
+                front_share(
+                    vehicle.front_axle_kg, vehicle.rear_axle_kg, mass.mass_kg, x, vehicle.wheelbase_mm
+                )[0]
+            ]
+        )
 
-    per_mm = 100 * mass.mass_kg / v.wheelbase_mm / (v.front_axle_kg + v.rear_axle_kg + mass.mass_kg)
-    return Windows([AimRow("front-axle share", high=v.want_front_share_percent, scale=1 / per_mm)], share)
+    per_mm = (
+        100
+        * mass.mass_kg
+        / vehicle.wheelbase_mm
+        / (vehicle.front_axle_kg + vehicle.rear_axle_kg + mass.mass_kg)
+    )
+    return Windows(
+        [AimRow("front-axle share", high=vehicle.want_front_share_percent, scale=1 / per_mm)], share
+    )
 
 
 def shifter_window(job: Job, wish: Wish) -> Windows | None:
@@ -163,9 +178,9 @@ def propshaft_windows(job: Job) -> Windows:
     """Windows of a propshaft, the same that the verdict judges: every joint at ride height, what they
     leave together, the steepest of them and the slip joint through the axle's travel, and the length that
     its tube may have."""
-    shaft, v = job.propshaft, job.vehicle
+    shaft, vehicle = job.propshaft, job.vehicle
     centre = None if shaft.centre is None else np.asarray(shaft.centre, dtype=float)
-    places = [(t, *axle_at(job, t)) for t in (0.0, v.wheel_up_mm, -v.wheel_down_mm)]
+    places = [(t, *axle_at(job, t)) for t in (0.0, vehicle.wheel_up_mm, -vehicle.wheel_down_mm)]
     box = job.powertrain.gearbox
 
     def joints(pose: Pose) -> Array:

@@ -17,11 +17,12 @@ from nimble_cradle.units import Display, show
 def headline(settled: Settled, display: Display) -> str:
     """What the search came to, in a sentence or two."""
     if not settled.ok:
-        d = Display(display.length)
+        lengths = Display(display.length)
         now = min((g.margin for g in running_gaps(settled.before)), default=0.0)
-        here = f"is short by {show(-now, 'length', d)}" if now < 0 else "is clear, but not as wished"
+        here = f"is short by {show(-now, 'length', lengths)}" if now < 0 else "is clear, but not as wished"
         return (
-            f"No seat found: the best place looked at is short by {show(settled.short, 'length', d)}; where"
+            "No seat found: the best place looked at is short by"
+            f" {show(settled.short, 'length', lengths)}; where"
             f" it stands now it {here}."
         )
     moved = worth_words(settled, display)
@@ -44,7 +45,7 @@ def headline(settled: Settled, display: Display) -> str:
 
 def no_seat_words(no_seat: NoSeat, display: Display) -> str:
     """Which wishes work against each other, and the least that would have to give."""
-    d = Display(display.length)
+    lengths = Display(display.length)
     said = (
         f"These work against each other: {'; '.join(no_seat.between[:5])}."
         if no_seat.between and not no_seat.lacks
@@ -53,10 +54,10 @@ def no_seat_words(no_seat: NoSeat, display: Display) -> str:
     if no_seat.relaxing is not None:
         said += f" Enough would be to give {no_seat.relaxing.words}."
     elif no_seat.lacks:
-        most = "; ".join(f"{name}, {show(mm, 'length', d)}" for name, mm in no_seat.lacks[:4])
+        most = "; ".join(f"{name}, {show(mm, 'length', lengths)}" for name, mm in no_seat.lacks[:4])
         said += (
             f" At the best place found {len(no_seat.lacks)} wishes are still broken, by"
-            f" {show(sum(mm for _, mm in no_seat.lacks), 'length', d)} in all; the most: {most}."
+            f" {show(sum(mm for _, mm in no_seat.lacks), 'length', lengths)} in all; the most: {most}."
         )
     elif no_seat.between:
         said += " Nothing was found that would be enough if it gave: look at what is for sale."
@@ -67,17 +68,17 @@ def settled_text(
     settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, ...], no_seat: NoSeat | None
 ) -> str:
     """The whole of it for a terminal."""
-    d = settled.job.show.display
-    lines = [headline(settled, d)]
+    display = settled.job.show.display
+    lines = [headline(settled, display)]
     if settled.ok:
         lines += ["Now: " + ", ".join(position_words(settled.job)) + "."]
     if no_seat is not None:
-        lines.append(no_seat_words(no_seat, d))
+        lines.append(no_seat_words(no_seat, display))
     if stops:
-        lines += ["", "What stops it:"] + [f"  {s.name}: {s.words}" for s in stops]
+        lines += ["", "What stops it:"] + [f"  {stop.name}: {stop.words}" for stop in stops]
     if found:
         lines += ["", "What each thing for sale buys:"] + [
-            f"  {t.name} (trouble {t.trouble:g}): {t.words(d)}" for t in found
+            f"  {t.name} (trouble {t.trouble:g}): {t.words(display)}" for t in found
         ]
     return "\n".join(lines)
 
@@ -86,29 +87,31 @@ def settled_data(
     settled: Settled, stops: tuple[Stop, ...], found: tuple[Trade, ...], no_seat: NoSeat | None
 ) -> dict[str, Any]:
     """The same as plain data; lengths mm, angles degrees, vehicle frame."""
-    p = settled.job.position
+    position = settled.job.position
     return {
         "seat": settled.ok,
         "short_mm": round(settled.short, 3),
         "wish_mm": round(settled.cost, 3),
         "margin_mm": round(settled.margin, 3),
-        "position": {name: getattr(p, name) for name in ("x", "y", "z", "roll_deg", "pitch_deg", "yaw_deg")},
-        "place": [round(float(c), 3) for c in pose_of(p).translation],
+        "position": {
+            name: getattr(position, name) for name in ("x", "y", "z", "roll_deg", "pitch_deg", "yaw_deg")
+        },
+        "place": [round(float(c), 3) for c in pose_of(position).translation],
         "stops": [
             {
-                "name": s.name,
-                "piece": s.piece,
-                "item": s.item,
-                "worth": round(s.worth, 3),
-                "lower": round(s.lower, 3),
-                "back": round(s.back, 3),
-                "unit": s.unit,
+                "name": stop.name,
+                "piece": stop.piece,
+                "item": stop.item,
+                "worth": round(stop.worth, 3),
+                "lower": round(stop.lower, 3),
+                "back": round(stop.back, 3),
+                "unit": stop.unit,
             }
-            for s in stops
+            for stop in stops
         ],
         "trades": [
             {
-                "names": [s.name for s in t.sales],
+                "names": [sale.name for sale in t.sales],
                 "trouble": t.trouble,
                 "gain": round(t.gain, 3),
                 "lower_mm": round(t.lower, 2),

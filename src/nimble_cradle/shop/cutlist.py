@@ -37,10 +37,10 @@ def cut_list(job: Job, rack: Rack = NOTHING) -> tuple[CutRow, ...]:
     anything is on the rack, the note says whether the row's stock is."""
     every = made(job)
     rows: list[CutRow] = []
-    for owner in dict.fromkeys(p.owner for p in every.parts):
+    for owner in dict.fromkeys(part.owner for part in every.parts):
         parts = every.of(owner)
-        whole = owner not in every.faults and not any(p.templates and p.stock is None for p in parts)
-        rows += [_row(p, rack) for p in parts if p.stock is not None] if whole else []
+        whole = owner not in every.faults and not any(part.templates and part.stock is None for part in parts)
+        rows += [_row(part, rack) for part in parts if part.stock is not None] if whole else []
     return tuple(rows)
 
 

@@ -28,13 +28,13 @@ def marks_pdf(job: Job, paper: Paper = "A4") -> bytes:
     )
     wide = [(8.0, "No"), (98.0, "From engine to bay"), (22.0, "In its place")] + [(18.0, "")] * 3
     sheet.row(wide, bold=True)
-    for k, m in enumerate(job.marks):
+    for k, mark in enumerate(job.marks):
         sheet.row(
             [
                 (8.0, f"{k + 1}"),
-                (98.0, m.name),
-                (22.0, show(m.reference_mm, "length", job.show.display)),
-                (18.0, "" if m.now_mm is None else show(m.now_mm, "length", job.show.display)),
+                (98.0, mark.name),
+                (22.0, show(mark.reference_mm, "length", job.show.display)),
+                (18.0, "" if mark.now_mm is None else show(mark.now_mm, "length", job.show.display)),
                 (18.0, ""),
                 (18.0, ""),
             ]

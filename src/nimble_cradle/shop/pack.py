@@ -32,7 +32,7 @@ def write_pack(
     """Write the pack and give its files. All of it is made before the first file is written; ``say`` is
     told of each step and may raise to stop it before that. rack: what is at hand. Raises JobError."""
     say("Judging the job")
-    v = verdict(job)
+    judged = verdict(job)
     drawings, refused = templates(job)
     if not drawings:
         nothing = (
@@ -47,10 +47,12 @@ def write_pack(
         files[f"{drawing.name}.dxf"] = dxf(drawing).encode()
         files[f"{drawing.name}.svg"] = svg(drawing).encode()
     files["cut-list.csv"] = cut_list_csv(job, rack).encode()
-    files["report.txt"] = report_text(job, v).encode()
-    files["report.json"] = (json.dumps(report_data(job, v), indent=1, ensure_ascii=False) + "\n").encode()
+    files["report.txt"] = report_text(job, judged).encode()
+    files["report.json"] = (
+        json.dumps(report_data(job, judged), indent=1, ensure_ascii=False) + "\n"
+    ).encode()
     files["shop-pack.pdf"] = pack_pdf(
-        job, v, drawings, cut_list(job, rack), paper, lambda title: say(f"Laying out {title}")
+        job, judged, drawings, cut_list(job, rack), paper, lambda title: say(f"Laying out {title}")
     )
     say("Writing")
     try:

@@ -60,8 +60,8 @@ class Drawing:
         xs, ys = [], []
         for mark in self.marks:
             if isinstance(mark, Path):
-                xs += [p[0] for p in mark.points]
-                ys += [p[1] for p in mark.points]
+                xs += [point[0] for point in mark.points]
+                ys += [point[1] for point in mark.points]
             elif isinstance(mark, Circle):
                 xs += [mark.centre[0] - mark.radius, mark.centre[0] + mark.radius]
                 ys += [mark.centre[1] - mark.radius, mark.centre[1] + mark.radius]
@@ -73,7 +73,7 @@ class Drawing:
 
 def path(points: Iterable[Sequence[float]], closed: bool = False, layer: Layer = "CUT") -> Path:
     """A path from any rows of x, y."""
-    return Path(tuple((float(p[0]), float(p[1])) for p in points), closed, layer)
+    return Path(tuple((float(point[0]), float(point[1])) for point in points), closed, layer)
 
 
 def cross(centre: Sequence[float], size: float, layer: Layer = "MARK") -> tuple[Path, Path]:

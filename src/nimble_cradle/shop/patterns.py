@@ -22,7 +22,7 @@ def pattern_drawing(pattern: Pattern, display: Display) -> Drawing:
     """A surveyed pattern as a plate. Raises JobError where holes are not pinned down or the plate cannot
     be."""
     found = found_pattern(pattern)
-    loose = [str(h.number) for h in found.holes if h.free]
+    loose = [str(hole.number) for hole in found.holes if hole.free]
     if loose or not found.holes:
         raise JobError(
             (
@@ -33,7 +33,7 @@ def pattern_drawing(pattern: Pattern, display: Display) -> Drawing:
             ),
             f"survey/patterns/{pattern.id}",
         )
-    widest = max(h.hole_mm for h in found.holes)
+    widest = max(hole.hole_mm for hole in found.holes)
     try:
         plate = plate_round(found.at, widest, pattern.edge_mm)
     except ValueError as error:
@@ -87,7 +87,7 @@ def adapter_drawing(job: Job) -> Drawing | None:
     adapter = job.survey.adapter
     if plate is None or adapter is None:
         return None
-    by_id = {p.id: p for p in job.survey.patterns}
+    by_id = {pattern.id: pattern for pattern in job.survey.patterns}
     engine, gearbox = by_id[adapter.engine], by_id[adapter.gearbox]
     everything = _joined(plate.engine, plate.gearbox)
     outline = plate_round(everything, 0.1, max(engine.edge_mm, gearbox.edge_mm)).outline
@@ -100,26 +100,30 @@ def adapter_drawing(job: Job) -> Drawing | None:
         Circle((0.0, 0.0), 6.0, "MARK"),
         Text((8.0, -7.0), "crank centre", 3.0),
     ]
-    d = job.show.display
+    display = job.show.display
     tight = plate.ligaments[0] if plate.ligaments else None
+    opening = "not said" if adapter.opening_mm is None else show(adapter.opening_mm, "length", display)
     notes = [
         (
-            f"E: {engine.name}; G: {gearbox.name}. Plate {show(adapter.thickness_mm, 'length', d)} thick,"
-            f" {'material not said' if adapter.material == 'unsaid' else adapter.material}; opening for the"
-            " crank"
-            f" {show(adapter.opening_mm, 'length', d) if adapter.opening_mm is not None else 'not said'}."
+            f"E: {engine.name}; G: {gearbox.name}. Plate {show(adapter.thickness_mm, 'length', display)}"
+            f" thick, {'material not said' if adapter.material == 'unsaid' else adapter.material};"
+            " opening for"
+            f" the crank {opening}."
         ),
         (
             "Seen from the gearbox's side, as you face the engine: E as measured, G turned over (it was"
             " measured facing the other way)."
         ),
-        f"Holes: {_sizes(engine, plate.engine, 'E', d)}; {_sizes(gearbox, plate.gearbox, 'G', d)}.",
+        (
+            f"Holes: {_sizes(engine, plate.engine, 'E', display)};"
+            f" {_sizes(gearbox, plate.gearbox, 'G', display)}."
+        ),
         "Drill and try a cheap trial pattern before the real plate is cut.",
     ]
     if tight is not None:
         notes.insert(
             3,
-            f"Least metal between holes: {show(tight.ligament, 'length', d)}, E{tight.engine_hole} and"
+            f"Least metal between holes: {show(tight.ligament, 'length', display)}, E{tight.engine_hole} and"
             f" G{tight.gearbox_hole}.",
         )
     return Drawing("adapter", "Adapter plate", tuple(marks), tuple(notes), plate.questions)

@@ -161,17 +161,18 @@ def _findings_page(canvas: Any, job: Job, v: Verdict, paper: Paper) -> None:
     w, h = PAPER[paper]
     x, y, wide = MARGIN, h - MARGIN - 6, w - 2 * MARGIN
     y -= lettering(canvas, "What carries what", x, y, wide, 12, bold=True) + 2
-    d = job.show.display
-    for p in v.problems:
-        y -= lettering(canvas, f"Open: {p.sentence}", x, y, wide, 8.5, bold=True) + 1
+    display = job.show.display
+    for problem in v.problems:
+        y -= lettering(canvas, f"Open: {problem.sentence}", x, y, wide, 8.5, bold=True) + 1
     for f in sorted(v.findings, key=lambda f: -f.use):
         if y < MARGIN + 14:
             canvas.showPage()
             y = h - MARGIN - 6
         y -= lettering(
             canvas,
-            f"{100 * f.use:.0f} %, {f.state}. {f.part_name}: {f.what}. {show(f.load, f.kind, d)} with factor"
-            f" {f.factor:g} of {show(f.capacity, f.kind, d)}; {f.case}.",
+            f"{100 * f.use:.0f} %, {f.state}. {f.part_name}: {f.what}. {show(f.load, f.kind, display)}"
+            " with factor"
+            f" {f.factor:g} of {show(f.capacity, f.kind, display)}; {f.case}.",
             x,
             y,
             wide,

@@ -49,23 +49,29 @@ def _survey(job: Job) -> dict[str, Any]:
         "along_deg": lean.along_deg,
         "trims": [{"stand": t.stand.id, "lift_mm": t.lift} for t in trims(job.survey.level)],
         "points": [
-            {"id": p.id, "name": p.name, "at_mm": p.at, "plus_minus_mm": p.plus_minus, "free": p.free}
-            for p in net.points
+            {
+                "id": point.id,
+                "name": point.name,
+                "at_mm": point.at,
+                "plus_minus_mm": point.plus_minus,
+                "free": point.free,
+            }
+            for point in net.points
         ],
         "readings": [
             {
-                "id": r.id,
-                "words": r.words,
-                "residual_mm": r.residual,
-                "w": r.w,
-                "redundancy": r.redundancy,
-                "state": r.state,
+                "id": reading.id,
+                "words": reading.words,
+                "residual_mm": reading.residual,
+                "w": reading.w,
+                "redundancy": reading.redundancy,
+                "state": reading.state,
             }
-            for r in net.readings
+            for reading in net.readings
         ],
         "ties": [
-            {"id": t.id, "rms_mm": t.rms, "residuals_mm": dict(t.residuals), "fault": t.fault}
-            for t in net.ties
+            {"id": tie.id, "rms_mm": tie.rms, "residuals_mm": dict(tie.residuals), "fault": tie.fault}
+            for tie in net.ties
         ],
         "questions": net.questions,
     }
@@ -77,7 +83,7 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
     v = v or verdict(job)
     data = {
         **_standing(job, v),
-        "gaps": [_gap(g) for g in v.gaps],
+        "gaps": [_gap(gap) for gap in v.gaps],
         "lowest_point": None if v.lowest is None else _lowest(v.lowest),
         "driveline": None if v.driveline is None else _driveline(v.driveline),
         "front_axle_share_percent": None if v.share is None else v.share.percent,
@@ -87,7 +93,7 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
         "mounts": [],
         "modes": [],
         "idle": None,
-        "findings": [_finding(f) for f in v.findings],
+        "findings": [_finding(finding) for finding in v.findings],
         **({} if v.carried is None else _carried(v.carried)),
     }
     return dict(_round(data))
@@ -103,13 +109,13 @@ def _standing(job: Job, v: Verdict) -> dict[str, Any]:
         "block_to_bush": v.block_to_bush,
         "rests_on": list(v.rests_on),
         "not_said": [{"path": f.path, "name": f.name} for f in v.not_said],
-        "mount_verdicts": [_mount_verdict(m) for m in v.mounts],
+        "mount_verdicts": [_mount_verdict(mount) for mount in v.mounts],
         "caution": NOT_APPROVED,
         "figures": figures(job),
         "position": {**job.position.model_dump(), "words": list(position_words(job))},
         "tell_tales": [_tale(t) for t in tell_tales(job, v)],
         "stages": [{**asdict(s), "questions": list(s.questions)} for s in stage_states(job, v)],
-        "problems": [asdict(p) for p in v.problems],
+        "problems": [asdict(problem) for problem in v.problems],
     }
 
 
@@ -194,12 +200,17 @@ def _carried(c: Carried) -> dict[str, Any]:
             "torque_by_engine_nm": c.torque.value("by_engine"),
             "torque_by_grip_nm": c.torque.value("by_grip"),
         },
-        "mounts": [_mount(c, s) for s in c.springs],
+        "mounts": [_mount(c, spring) for spring in c.springs],
         "cases": [
-            {"case": r.case.id, "name": r.case.name, "move_mm": r.move, "turn_deg": np.degrees(r.turn)}
-            for r in c.cases
+            {
+                "case": case.case.id,
+                "name": case.case.name,
+                "move_mm": case.move,
+                "turn_deg": np.degrees(case.turn),
+            }
+            for case in c.cases
         ],
-        "modes": [{"hz": m.frequency, "mostly": m.word, "share": m.share} for m in c.modes],
+        "modes": [{"hz": mode.frequency, "mostly": mode.word, "share": mode.share} for mode in c.modes],
         "idle": {
             "firing_hz": c.idle.frequency,
             "transmitted": c.idle.transmitted,
@@ -216,10 +227,15 @@ def _mount(c: Carried, s: Spring) -> dict[str, Any]:
         "radial_n_mm": s.bush.radial,
         "axial_n_mm": s.bush.axial,
         "cases": [
-            {"case": r.case.id, "name": r.case.name, "force_n": m.force, "movement_mm": m.movement}
-            for r in c.cases
-            for m in r.mounts
-            if m.mount == s.mount
+            {
+                "case": case.case.id,
+                "name": case.case.name,
+                "force_n": mount.force,
+                "movement_mm": mount.movement,
+            }
+            for case in c.cases
+            for mount in case.mounts
+            if mount.mount == s.mount
         ],
     }
 
@@ -237,28 +253,30 @@ def report_text(job: Job, v: Verdict | None = None) -> str:
         *(f"  {line}" for line in standing_words(v)),
     ]
     if v.problems:
-        lines += ["", "Open questions", *(f"  {p.sentence}" for p in v.problems)]
+        lines += ["", "Open questions", *(f"  {problem.sentence}" for problem in v.problems)]
     lines += _gap_lines(job, v)
     lines += ["", "Strength (use of capacity)"]
     lines += [_finding_line(f, job.show.display) for f in sorted(v.findings, key=lambda f: -f.use)]
     if v.carried is not None:
-        told = ", ".join(f"{m.word} {m.frequency:.1f} Hz" for m in v.carried.modes)
+        told = ", ".join(f"{mode.word} {mode.frequency:.1f} Hz" for mode in v.carried.modes)
         lines += ["", f"Natural frequencies: {told}."]
     return "\n".join(lines) + "\n"
 
 
 def _gap_lines(job: Job, v: Verdict) -> list[str]:
-    d = job.show.display
+    display = job.show.display
     lines = [
         "",
         f"Gaps (tightest first)      {'gap':>9} {'required':>9} {'± ':>7} {'running':>9} {'margin':>9}",
     ]
-    for g in v.gaps:
-        running = g.gap if g.running is None else g.running
-        told = [show(x, "length", d) for x in (g.gap, g.required, g.give_or_take, running, g.margin)]
+    for gap in v.gaps:
+        running = gap.gap if gap.running is None else gap.running
+        told = [
+            show(x, "length", display) for x in (gap.gap, gap.required, gap.give_or_take, running, gap.margin)
+        ]
         lines.append(
-            f"  {told[0]:>12} {told[1]:>9} {told[2]:>8} {told[3]:>9} {told[4]:>9}  {g.state:9}"
-            f" {g.piece_name} – {g.item_name}" + (f" ({g.running_case})" if g.running_case else "")
+            f"  {told[0]:>12} {told[1]:>9} {told[2]:>8} {told[3]:>9} {told[4]:>9}  {gap.state:9}"
+            f" {gap.piece_name} – {gap.item_name}" + (f" ({gap.running_case})" if gap.running_case else "")
         )
     return lines
 

@@ -113,8 +113,8 @@ class _SectionPage:
     def _line(self, line: SectionLine) -> None:
         p = self.canvas.beginPath()
         p.moveTo(*self._at(line.outline.points[0]))
-        for q in line.outline.points[1:]:
-            p.lineTo(*self._at(q))
+        for point in line.outline.points[1:]:
+            p.lineTo(*self._at(point))
         if line.outline.closed:
             p.close()
         solid = line.kind in _FILL and line.outline.closed

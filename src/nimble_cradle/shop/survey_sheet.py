@@ -105,7 +105,7 @@ def survey_sheet(job: Job, blank: bool, paper: Paper = "A4") -> bytes:
 def _plan(sheet: Ruled, job: Job) -> None:
     """The numbered points seen from above, front to the top."""
     net = network(job)
-    placed = [(i, p) for i, p in enumerate(net.points, start=1) if not p.free]
+    placed = [(i, point) for i, point in enumerate(net.points, start=1) if not point.free]
     if len(placed) < 2:
         return
     at = np.array([p.at for _, p in placed])
@@ -117,9 +117,11 @@ def _plan(sheet: Ruled, job: Job) -> None:
     c = sheet.canvas
     c.setStrokeColorRGB(0.2, 0.4, 0.45)
     c.setLineWidth(0.5)
-    for r in job.survey.readings:
-        if r.kind == "distance" and r.used:
-            ends = [next((q for _, q in placed if q.id == key), None) for key in (r.point, r.other)]
+    for reading in job.survey.readings:
+        if reading.kind == "distance" and reading.used:
+            ends = [
+                next((q for _, q in placed if q.id == key), None) for key in (reading.point, reading.other)
+            ]
             if all(ends):
                 (xa, ya), (xb, yb) = (
                     (x0 - (q.at[1] - middle[1]) * scale, y0 + (q.at[0] - middle[0]) * scale)
@@ -150,12 +152,12 @@ def _levels(sheet: Ruled, job: Job, blank: bool) -> None:
         ):
             sheet.row([(70, where), (50, ""), (60, "")])
         return
-    for r in job.survey.level.readings:
+    for reading in job.survey.level.readings:
         sheet.row(
             [
-                (70, f"{r.where} ({r.way}{', turned' if r.turned else ''})"),
-                (60, level_words(r)),
-                (50, "used" if r.used else "dropped"),
+                (70, f"{reading.where} ({reading.way}{', turned' if reading.turned else ''})"),
+                (60, level_words(reading)),
+                (50, "used" if reading.used else "dropped"),
             ]
         )
     sheet.words("The car stands: " + lean_words(job_lean(job)) + ".")
@@ -178,8 +180,8 @@ def _blank(sheet: Ruled, job: Job) -> None:
         (27.0, "taken with"),
     ]
     sheet.row(head, bold=True)
-    for i, p in enumerate(job.survey.points, start=1):
-        sheet.row([(10, str(i)), (62, p.name), (27, ""), (27, ""), (27, ""), (27, "")])
+    for i, point in enumerate(job.survey.points, start=1):
+        sheet.row([(10, str(i)), (62, point.name), (27, ""), (27, ""), (27, ""), (27, "")])
     for i in range(len(job.survey.points) + 1, len(job.survey.points) + 7):
         sheet.row([(10, str(i)), (62, ""), (27, ""), (27, ""), (27, ""), (27, "")])
     sheet.words("Distances and heights between points", 10, bold=True)
@@ -191,31 +193,31 @@ def _blank(sheet: Ruled, job: Job) -> None:
 
 
 def _filled(sheet: Ruled, job: Job) -> None:
-    net, d = network(job), job.show.display
+    net, display = network(job), job.show.display
     sheet.words("Points, from the datum", 10, bold=True)
     sheet.row(
         [(10, "No."), (60, "Point"), (38, "forward / back"), (36, "left / right"), (36, "up / down")],
         bold=True,
     )
-    for i, p in enumerate(net.points, start=1):
-        if p.free:
-            sheet.row([(10, str(i)), (60, p.name), (110, "not pinned down: " + ", ".join(p.free))])
+    for i, point in enumerate(net.points, start=1):
+        if point.free:
+            sheet.row([(10, str(i)), (60, point.name), (110, "not pinned down: " + ", ".join(point.free))])
             continue
         words = [
-            f"{show(abs(float(v)), 'length', d)} {way[0] if v >= 0 else way[1]}"
-            f" ±{show(float(pm), 'length', d).split()[0]}"
+            f"{show(abs(float(v)), 'length', display)} {way[0] if v >= 0 else way[1]}"
+            f" ±{show(float(pm), 'length', display).split()[0]}"
             for v, pm, way in zip(
-                p.at, p.plus_minus, (("fwd", "back"), ("left", "right"), ("up", "down")), strict=True
+                point.at, point.plus_minus, (("fwd", "back"), ("left", "right"), ("up", "down")), strict=True
             )
         ]
-        sheet.row([(10, str(i)), (60, p.name), (38, words[0]), (36, words[1]), (36, words[2])])
+        sheet.row([(10, str(i)), (60, point.name), (38, words[0]), (36, words[1]), (36, words[2])])
     sheet.words("Readings", 10, bold=True)
     sheet.row([(98, "Reading"), (22, "reads"), (18, "with"), (22, "state"), (20, "when")], bold=True)
     for r, c in zip(job.survey.readings, net.readings, strict=True):
         sheet.row(
             [
                 (98, c.words),
-                (22, show(abs(r.value_mm), "length", d)),
+                (22, show(abs(r.value_mm), "length", display)),
                 (18, r.method),
                 (22, c.state),
                 (20, r.when[:10]),
@@ -225,5 +227,5 @@ def _filled(sheet: Ruled, job: Job) -> None:
             sheet.row(
                 [(180, "   ".join(w for w in (r.note, f"photograph {r.photo}" if r.photo else "") if w))]
             )
-    for q in net.questions:
-        sheet.words(f"Open: {q}.")
+    for question in net.questions:
+        sheet.words(f"Open: {question}.")

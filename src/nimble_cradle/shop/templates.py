@@ -27,7 +27,7 @@ def templates(job: Job) -> tuple[tuple[Drawing, ...], tuple[JobError, ...]]:
     """All templates of a job, and for those that could not be drawn the reason."""
     drawn: list[Drawing] = []
     refused: list[JobError] = []
-    mounts = {m.id: m for m in job.mounts}
+    mounts = {mount.id: mount for mount in job.mounts}
     every = made(job)
     for owner in dict.fromkeys(p.owner for p in every.parts if p.owner.kind == "mount"):
         if owner in every.faults:

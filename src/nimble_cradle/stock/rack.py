@@ -199,7 +199,7 @@ def _bushes(rack: Rack, form: Form, material: str) -> int:
 
 
 def _bolts(rack: Rack, form: Form, material: str) -> int:
-    return sum(b.pieces for b in rack.bolts if (b.size, b.bolt_class) == (form.name, material))
+    return sum(bolt.pieces for bolt in rack.bolts if (bolt.size, bolt.bolt_class) == (form.name, material))
 
 
 _LOOK = {

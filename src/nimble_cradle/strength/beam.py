@@ -71,7 +71,7 @@ def unit_response(
     """
     p = properties(section)
     k, at = _nearest_on(points, mount)
-    nodes = [np.asarray(q, dtype=float) for q in points]
+    nodes = [np.asarray(point, dtype=float) for point in points]
     if np.linalg.norm(at - nodes[0]) < 5 or np.linalg.norm(at - nodes[-1]) < 5:
         raise JobError(
             "The crossmember's mount stands beyond its end, not between the rails.", "crossmember/points"

@@ -94,14 +94,14 @@ def solve_frame(
     n = len(nodes)
     k = np.zeros((6 * n, 6 * n))
     made: list[tuple[Array, Array, list[int]]] = []
-    for m in members:
-        a, b = nodes[m.start], nodes[m.end]
-        axes = member_axes(a, b, m.up)
-        own = member_stiffness(m, float(np.linalg.norm(b - a)))
+    for member in members:
+        a, b = nodes[member.start], nodes[member.end]
+        axes = member_axes(a, b, member.up)
+        own = member_stiffness(member, float(np.linalg.norm(b - a)))
         turn = np.zeros((12, 12))
         for i in range(4):
             turn[3 * i : 3 * i + 3, 3 * i : 3 * i + 3] = axes
-        dof = [6 * m.start + i for i in range(6)] + [6 * m.end + i for i in range(6)]
+        dof = [6 * member.start + i for i in range(6)] + [6 * member.end + i for i in range(6)]
         k[np.ix_(dof, dof)] += turn.T @ own @ turn
         made.append((own, turn, dof))
     if springs is not None:

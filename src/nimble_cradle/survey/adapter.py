@@ -100,7 +100,7 @@ class AdapterPlate:
 
 def mirrored(pattern: FoundPattern) -> FoundPattern:
     """A pattern as one sees it through its face from behind: right and left change places."""
-    holes = tuple(replace(h, at=h.at * np.array([-1.0, 1.0])) for h in pattern.holes)
+    holes = tuple(replace(hole, at=hole.at * np.array([-1.0, 1.0])) for hole in pattern.holes)
     return replace(pattern, holes=holes)
 
 
@@ -114,7 +114,7 @@ def _adapter(survey: Survey) -> AdapterPlate | None:
     a = survey.adapter
     if a is None:
         return None
-    by_id = {p.id: p for p in survey.patterns}
+    by_id = {pattern.id: pattern for pattern in survey.patterns}
     engine, gearbox = _from_pin(by_id[a.engine]), mirrored(_from_pin(by_id[a.gearbox]))
     ligaments, worked = _ligaments(engine, gearbox), _thickness(a)
     questions = [
@@ -196,7 +196,7 @@ def _opening_questions(a: Adapter, patterns: Sequence[tuple[str, FoundPattern]])
 
 
 def _dowel_questions(*patterns: Pattern) -> Iterator[str]:
-    if not all(any(h.dowel for h in pattern.holes) for pattern in patterns):
+    if not all(any(hole.dowel for hole in pattern.holes) for pattern in patterns):
         yield "Adapter: each side wants its dowels, or the shaft runs out of line with the crank"
 
 

@@ -59,7 +59,11 @@ class Sum:
     known: float = 0.0
 
     def __call__(self, x: Array) -> tuple[float, Any, Any]:
-        kept = [(c, w) for c, w in zip(self.columns, self.weights, strict=True) if c != HELD]
+        kept = [
+            (column, weight)
+            for column, weight in zip(self.columns, self.weights, strict=True)
+            if column != HELD
+        ]
         value = sum(float(w) * float(x[c]) for c, w in kept) + self.known
         return value, [c for c, _ in kept], np.array([w for _, w in kept])
 
@@ -123,17 +127,21 @@ class Adjustment:
 
 def alone(rows: Sequence[Observed], x: Array, columns: Sequence[int]) -> list[Observed]:
     """The rows with only these unknowns left (in this order), all others held as they are in x."""
-    place = {c: k for k, c in enumerate(columns)}
+    place = {column: k for k, column in enumerate(columns)}
 
     def held(row: Observed) -> Observed:
         was = row.model
         if isinstance(was, Sum):
             known = was.known + sum(
-                float(w) * _value(x, c)
-                for c, w in zip(was.columns, was.weights, strict=True)
-                if c not in place
+                float(weight) * _value(x, column)
+                for column, weight in zip(was.columns, was.weights, strict=True)
+                if column not in place
             )
-            kept = [(place[c], w) for c, w in zip(was.columns, was.weights, strict=True) if c in place]
+            kept = [
+                (place[column], weight)
+                for column, weight in zip(was.columns, was.weights, strict=True)
+                if column in place
+            ]
             few = Sum([c for c, _ in kept], np.array([w for _, w in kept], dtype=float), known)
             return Observed(row.id, row.measured, row.sigma, few)
         if isinstance(was, Apart) and was.place is None:

@@ -34,12 +34,13 @@ def suspects(
 
 def blunder_words(checked: tuple[CheckedReading, ...]) -> list[str]:
     """A sentence for each reading that is out of line, and for those that cannot be told apart."""
-    words = {c.id: c.words for c in checked}
+    words = {reading.id: reading.words for reading in checked}
     out = [
-        f"{c.words}: out of line by {abs(c.off):.1f} mm (reads too {'long' if c.off > 0 else 'short'}); take"
+        f"{reading.words}: out of line by {abs(reading.off):.1f} mm (reads too"
+        f" {'long' if reading.off > 0 else 'short'}); take"
         " it again"
-        for c in checked
-        if c.state == "out of line"
+        for reading in checked
+        if reading.state == "out of line"
     ]
     for c in checked:
         if c.state == "doubtful" and c.rivals:
@@ -53,9 +54,9 @@ def blunder_words(checked: tuple[CheckedReading, ...]) -> list[str]:
 def broken_triangles(survey: Survey) -> list[str]:
     """A sentence for each side that is longer than the other two of its triangle together, beyond doubt."""
     sides: dict[frozenset[str], tuple[float, float]] = {}
-    for r in survey.readings:
-        if r.used and r.kind == "distance":
-            sides[frozenset((r.point, r.other))] = r.value_mm, r.give_or_take
+    for reading in survey.readings:
+        if reading.used and reading.kind == "distance":
+            sides[frozenset((reading.point, reading.other))] = reading.value_mm, reading.give_or_take
     beside: dict[str, set[str]] = {}
     for a, b in (tuple(k) for k in sides):
         beside.setdefault(a, set()).add(b)

@@ -82,7 +82,7 @@ def mock_up(t: TapeReadings) -> tuple[tuple[Piece, ...], Vec3]:
     shapes: dict[str, Made] = {}
     shapes |= _engine(t)
     shapes |= _behind(t)
-    total = sum(SHARES[k] for k in shapes)
+    total = sum(SHARES[shape] for shape in shapes)
     pieces = tuple(
         Piece(
             id=key, name=name, shapes=made, neighbour=kind, mass_kg=round(t.mass_kg * SHARES[key] / total, 1)

@@ -95,18 +95,18 @@ def _reading(job: Job, cells: dict[str, str], key: str) -> Reading:
 def _point(survey: Survey, text: str) -> str:
     if text.isdigit() and 1 <= int(text) <= len(survey.points):
         return survey.points[int(text) - 1].id
-    for p in survey.points:
-        if text and text.lower() in (p.id, p.name.lower()):
-            return p.id
+    for point in survey.points:
+        if text and text.lower() in (point.id, point.name.lower()):
+            return point.id
     raise JobError(f"“{printable(text, 40)}” is no point of the survey; there are {len(survey.points)}.")
 
 
 def _datum(survey: Survey, text: str) -> str:
     if not text or text.lower() in ("main", "main datum"):
         return ""
-    for d in survey.datums:
-        if text.lower() in (d.id, d.name.lower()):
-            return d.id
+    for datum in survey.datums:
+        if text.lower() in (datum.id, datum.name.lower()):
+            return datum.id
     raise JobError(f"“{printable(text, 40)}” is no datum of the survey.")
 
 
@@ -115,19 +115,19 @@ def to_csv(job: Job) -> str:
     stream = io.StringIO()
     writer = csv.writer(stream)
     writer.writerow(COLUMNS)
-    number = {p.id: i for i, p in enumerate(job.survey.points, start=1)}
-    for r in job.survey.readings:
+    number = {point.id: i for i, point in enumerate(job.survey.points, start=1)}
+    for reading in job.survey.readings:
         writer.writerow(
             (
-                r.kind,
-                number[r.point],
-                number.get(r.other, ""),
-                f"{r.value_mm:g} mm",
-                r.method,
-                "" if r.plus_minus_mm is None else f"{r.plus_minus_mm:g} mm",
-                r.datum,
-                cell(r.note),
-                r.when,
+                reading.kind,
+                number[reading.point],
+                number.get(reading.other, ""),
+                f"{reading.value_mm:g} mm",
+                reading.method,
+                "" if reading.plus_minus_mm is None else f"{reading.plus_minus_mm:g} mm",
+                reading.datum,
+                cell(reading.note),
+                reading.when,
             )
         )
     return stream.getvalue()

@@ -58,7 +58,7 @@ def _added(job: Job, name: str, at: Array, plus_minus: float, diameters: Array |
                 when=when,
             ),
         ]
-    key = free_id("pattern", {p.id for p in job.survey.patterns})
+    key = free_id("pattern", {pattern.id for pattern in job.survey.patterns})
     return added(
         job,
         "survey/patterns",
@@ -70,11 +70,11 @@ def with_pattern_on(job: Job, pattern: Pattern, mount: Mount) -> Job:
     """The job with a pattern's holes, centred, as those of a mount's plate, as one faces it. Raises
     JobError where a hole is not pinned down."""
     found = found_pattern(pattern)
-    if not found.holes or any(h.free for h in found.holes):
+    if not found.holes or any(hole.free for hole in found.holes):
         raise JobError("Not every hole is pinned down yet.", f"survey/patterns/{pattern.id}")
     centred = found.at - (found.at.max(0) + found.at.min(0)) / 2
     holes = tuple((round(float(x), 2) + 0.0, round(float(y), 2) + 0.0) for x, y in centred)
-    size = round(float(np.max([h.hole_mm for h in found.holes])), 2)
+    size = round(float(np.max([hole.hole_mm for hole in found.holes])), 2)
     for name, value in (
         ("holes", holes),
         ("bolt", pattern.holes[0].bolt),

@@ -86,15 +86,18 @@ class Lean:
 def _axis(readings: list[LevelReading], index: int) -> list[Observed]:
     return [
         Observed(
-            r.id, r.reads_deg, r.plus_minus_deg / COVER, linear((index, 2), (1.0, -1.0 if r.turned else 1.0))
+            reading.id,
+            reading.reads_deg,
+            reading.plus_minus_deg / COVER,
+            linear((index, 2), (1.0, -1.0 if reading.turned else 1.0)),
         )
-        for r in readings
+        for reading in readings
     ]
 
 
 def lean_of(level: Level) -> Lean:
     """The car's lean from all used readings. Where none was turned, the level itself is taken to be true."""
-    used = [r for r in level.readings if r.used]
+    used = [reading for reading in level.readings if reading.used]
     across, along = ([r for r in used if r.way == way] for way in ("across", "along"))
     own = any(r.turned for r in used) and any(not r.turned for r in used)
     rows = _axis(across, 0) + _axis(along, 1)
@@ -130,15 +133,17 @@ def trims(level: Level) -> tuple[Trim, ...]:
     worked = [
         STAND_HEIGHT.work(
             {"across_deg": "level readings", "along_deg": "level readings"},
-            forward=s.at[0],
-            left=s.at[1],
+            forward=stand.at[0],
+            left=stand.at[1],
             across_deg=lean.across_deg,
             along_deg=lean.along_deg,
         )
-        for s in level.stands
+        for stand in level.stands
     ]
     heights = [w.value("height") for w in worked]
-    return tuple(Trim(s, max(heights) - h, w) for s, h, w in zip(level.stands, heights, worked, strict=True))
+    return tuple(
+        Trim(stand, max(heights) - h, w) for stand, h, w in zip(level.stands, heights, worked, strict=True)
+    )
 
 
 SIDES = {"across": ("left", "right"), "along": ("front", "rear")}

@@ -149,7 +149,7 @@ def _profile(centre: Array, profile: tuple[tuple[float, float], ...], count: int
 @remembered("items", "survey")
 def _placing(job: Job) -> tuple[tuple[Item, ...], tuple[tuple[Item, str], ...]]:
     net = network(job)
-    at = {p.id: p.at for p in net.points}
+    at = {point.id: point.at for point in net.points}
     done, waiting = [], []
     for item in job.items:
         if item.made is not None:
@@ -222,8 +222,8 @@ def surface_row(item: Item, net: Network, place: Array, way: Array) -> Array:
     if item.made is not None:
         numbers = [net.number(key) for key in item.made.points]
         weights = point_weights(item.made, np.array([net.points[i].at for i in numbers]), place)
-        for i, w in zip(numbers, weights, strict=True):
-            row[3 * i : 3 * i + 3] -= w * way
+        for i, weight in zip(numbers, weights, strict=True):
+            row[3 * i : 3 * i + 3] -= weight * way
     return row
 
 

@@ -82,11 +82,13 @@ def adjusted(survey: Survey, up: Array) -> Network:
     result, found = suspects(rows, x, done=main if not bases else None)
     n = 3 * len(survey.points)
     covariance, free, at = result.covariance[:n, :n], result.free[:n], result.x[:n].reshape(-1, 3)
-    questions = [t.fault for t in ties if t.fault]
+    questions = [tie.fault for tie in ties if tie.fault]
     residuals: tuple[tuple[str, float], ...] = ()
     if survey.fit is not None:
         try:
-            frame, residuals = fitted_frame(survey.fit, {p.id: at[i] for i, p in enumerate(survey.points)})
+            frame, residuals = fitted_frame(
+                survey.fit, {point.id: at[i] for i, point in enumerate(survey.points)}
+            )
             at = frame.inverse().points(at)
             turn = np.kron(np.eye(len(at)), frame.rotation.T)
             covariance, free = turn @ covariance @ turn.T, turn @ free
@@ -124,7 +126,7 @@ def _tie_in(
     and a start with all points."""
     x = main.x.copy()
     loose = np.abs(main.free).max(1, initial=0.0) > 1e-3
-    known = {p.id for p in survey.points if not loose[plain.at(p.id)].any()}
+    known = {point.id for point in survey.points if not loose[plain.at(point.id)].any()}
     ties, bases = [], {}
     for datum in survey.datums:
         offsets = _offsets(survey, datum)
@@ -156,16 +158,16 @@ def _tie_in(
 def _offsets(survey: Survey, datum: TemporaryDatum) -> dict[str, Array]:
     """Points with all three offsets from a temporary datum, in its own axes."""
     seen: dict[str, dict[int, float]] = {}
-    for r in survey.readings:
-        if r.used and r.datum == datum.id:
-            seen.setdefault(r.point, {})[AXES[r.kind]] = r.value_mm
+    for reading in survey.readings:
+        if reading.used and reading.datum == datum.id:
+            seen.setdefault(reading.point, {})[AXES[reading.kind]] = reading.value_mm
     return {key: np.array([v[0], v[1], v[2]]) for key, v in seen.items() if len(v) == 3}
 
 
 def _placed(survey: Survey, at: Array, covariance: Array, free: Array) -> tuple[PlacedPoint, ...]:
     sigma = np.sqrt(np.maximum(covariance.diagonal(), 0.0)).reshape(-1, 3)
     out = []
-    for i, p in enumerate(survey.points):
+    for i, point in enumerate(survey.points):
         own = free[3 * i : 3 * i + 3]
         ways: list[str] = []
         if own.size and np.abs(own).max() > 1e-3:
@@ -173,7 +175,7 @@ def _placed(survey: Survey, at: Array, covariance: Array, free: Array) -> tuple[
             ways = [direction_words(u[:, k]) for k in range(3) if k < len(s) and s[k] > 1e-3]
             if len(ways) == 3:
                 ways = ["every way"]
-        out.append(PlacedPoint(p.id, p.name, at[i], COVER * sigma[i], tuple(ways)))
+        out.append(PlacedPoint(point.id, point.name, at[i], COVER * sigma[i], tuple(ways)))
     return tuple(out)
 
 
@@ -191,12 +193,12 @@ def _checked(
     bad = {rows[k].id: tuple(dict.fromkeys(rows[j].id for j in rivals)) for k, rivals in found}
     shared = {rows[j].id for _, rivals in found for j in rivals}
     out = []
-    for r in survey.readings:
-        text = reading_words(survey, r)
-        if r.id not in by_id:
-            out.append(CheckedReading(r.id, text, 0.0, 0.0, 0.0, "not used", 0.0))
+    for reading in survey.readings:
+        text = reading_words(survey, reading)
+        if reading.id not in by_id:
+            out.append(CheckedReading(reading.id, text, 0.0, 0.0, 0.0, "not used", 0.0))
             continue
-        k = by_id[r.id]
+        k = by_id[reading.id]
         v, red = float(result.residuals[k]), float(result.redundancy[k])
         worked = (
             NORMALISED.work(
@@ -208,19 +210,19 @@ def _checked(
             if red >= UNCHECKED
             else None
         )
-        rivals = bad.get(r.id, ())
+        rivals = bad.get(reading.id, ())
         state: State = (
             "out of line"
-            if r.id in bad and not rivals
+            if reading.id in bad and not rivals
             else "doubtful"
-            if r.id in bad or r.id in shared
+            if reading.id in bad or reading.id in shared
             else "agrees"
         )
         if worked is None:
             state = "unchecked"
         out.append(
             CheckedReading(
-                r.id,
+                reading.id,
                 text,
                 v,
                 float(result.w[k]),

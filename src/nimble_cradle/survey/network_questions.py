@@ -15,7 +15,7 @@ from nimble_cradle.survey.words import direction_words, point_name
 def unpinned(survey: Survey, free: Array) -> list[str]:
     """What is not pinned down: points by themselves, then those that can only move together."""
     out, together = [], []
-    for i, p in enumerate(survey.points):
+    for i, point in enumerate(survey.points):
         own = free[3 * i : 3 * i + 3]
         if not own.size or np.abs(own).max() <= 1e-3:
             continue
@@ -28,11 +28,11 @@ def unpinned(survey: Survey, free: Array) -> list[str]:
             u, s, _ = np.linalg.svd(own)
             ways = [direction_words(u[:, k]) for k in range(min(3, len(s))) if s[k] > 1e-3]
             out.append(
-                f"{point_name(survey, p.id)} is not pinned down"
+                f"{point_name(survey, point.id)} is not pinned down"
                 f" {'any way' if len(ways) == 3 else ' nor '.join(ways)}"
             )
         else:
-            together.append(point_name(survey, p.id))
+            together.append(point_name(survey, point.id))
     if together:
         most = ", ".join(together[:4]) + (f" and {len(together) - 4} more" if len(together) > 4 else "")
         out.append(
@@ -48,21 +48,21 @@ def mirrors(
     """Points with a second place that fits as well, and where that is in words."""
     out = []
     of = RowsOf(unknowns, rows, result.x)
-    for p in survey.points:
+    for point in survey.points:
         if (
-            p.given is not None
-            or p.roughly is not None
-            or np.abs(result.free[unknowns.at(p.id)]).max(initial=0.0) > 1e-3
+            point.given is not None
+            or point.roughly is not None
+            or np.abs(result.free[unknowns.at(point.id)]).max(initial=0.0) > 1e-3
         ):
             continue
-        other = mirror_of(unknowns, of, result.x, p.id)
+        other = mirror_of(unknowns, of, result.x, point.id)
         if other is not None:
-            shift = other - result.x[unknowns.at(p.id)]
+            shift = other - result.x[unknowns.at(point.id)]
             k = int(np.abs(shift).argmax())
             way = (
                 ("further forward", "further back"),
                 ("further left", "further right"),
                 ("higher up", "lower down"),
             )[k][0 if shift[k] > 0 else 1]
-            out.append((p.id, f"{abs(shift[k]):.0f} mm {way}"))
+            out.append((point.id, f"{abs(shift[k]):.0f} mm {way}"))
     return out

@@ -68,8 +68,8 @@ class Network:
 
     def number(self, key: str) -> int:
         """A point's place in ``points``. Raises KeyError."""
-        for i, p in enumerate(self.points):
-            if p.id == key:
+        for i, point in enumerate(self.points):
+            if point.id == key:
                 return i
         raise KeyError(key)
 

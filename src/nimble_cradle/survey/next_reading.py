@@ -34,7 +34,7 @@ def next_readings(survey: Survey, net: Network, wanted: Array, most: int = 3) ->
     Only tape readings: offsets from the main datum, and distances of 100 to 3000 mm; those that pin down a
     free direction come first.
     """
-    at = np.array([p.at for p in net.points])
+    at = np.array([point.at for point in net.points])
     there = {(r.kind, *sorted((r.point, r.other))) for r in survey.readings if r.used and not r.datum}
     before = float(wanted @ net.covariance @ wanted)
     near = [i for i in range(len(at)) if np.abs(wanted[3 * i : 3 * i + 3]).max() > 1e-9] or list(

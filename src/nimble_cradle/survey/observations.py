@@ -23,7 +23,7 @@ class Unknowns:
 
     def __init__(self, survey: Survey, up: Array, bases: dict[str, Pose]) -> None:
         self.survey, self.up, self.bases = survey, up, bases
-        self.number = {p.id: i for i, p in enumerate(survey.points)}
+        self.number = {point.id: i for i, point in enumerate(survey.points)}
         n = 3 * len(survey.points)
         self.width = n if survey.width_mm is not None else -1
         n += self.width >= 0
@@ -39,15 +39,17 @@ class Unknowns:
         """Every reading that is used and whose datum is tied in, then what is given."""
         rows = [
             row
-            for r in self.survey.readings
-            if r.used and (not r.datum or r.datum in self.bases)
-            for row in self.rows_of(r)
+            for reading in self.survey.readings
+            if reading.used and (not reading.datum or reading.datum in self.bases)
+            for row in self.rows_of(reading)
         ]
-        for p in self.survey.points:
-            if p.given is not None:
-                sigma = max(p.given_plus_minus_mm, LEAST) / COVER
+        for point in self.survey.points:
+            if point.given is not None:
+                sigma = max(point.given_plus_minus_mm, LEAST) / COVER
                 rows += [
-                    Observed(f"given {p.id}", p.given[k], sigma, linear((self.at(p.id)[k],), (1.0,)))
+                    Observed(
+                        f"given {point.id}", point.given[k], sigma, linear((self.at(point.id)[k],), (1.0,))
+                    )
                     for k in range(3)
                 ]
         if self.width >= 0 and self.survey.width_mm is not None:

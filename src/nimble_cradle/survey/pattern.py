@@ -32,7 +32,7 @@ from nimble_cradle.survey.pattern_types import (
 def found_pattern(pattern: Pattern) -> FoundPattern:
     """Adjust a pattern. Never raises for what a pattern can hold."""
     columns = Columns(pattern)
-    used = [r for r in pattern.readings if r.used]
+    used = [reading for reading in pattern.readings if reading.used]
     rows = [observed_of(pattern, columns, r) for r in used]
     x = start_of(pattern, columns, rows)
     result, found = suspects(rows, x)
@@ -40,9 +40,9 @@ def found_pattern(pattern: Pattern) -> FoundPattern:
     if not columns.from_pin and turn_of(columns.points(result.x)) * want < 0:
         mirrored = columns.points(result.x) * (1.0, -1.0)
         x = np.zeros(columns.size)
-        for k, c in enumerate(columns.columns):
-            if c >= 0:
-                x[c] = mirrored.ravel()[k]
+        for k, column in enumerate(columns.columns):
+            if column >= 0:
+                x[column] = mirrored.ravel()[k]
         result, found = suspects(rows, x)
     holes = _holes(pattern, columns, result)
     checked = _checked(pattern, used, rows, result, found)
@@ -129,23 +129,27 @@ def _proposals(
 ) -> tuple[HoleProposal, ...]:
     """Centre distances not taken yet: those that pin something down first, then those that most lessen the
     largest doubt."""
-    there = {frozenset((r.hole, r.other)) for r in pattern.readings if r.used and r.other}
+    there = {
+        frozenset((reading.hole, reading.other))
+        for reading in pattern.readings
+        if reading.used and reading.other
+    }
     points = columns.points(result.x)
     rows = []
     variance = result.covariance.diagonal() if columns.size else np.zeros(0)
     wanted = np.zeros(columns.size)
     if columns.size:
         wanted[int(variance.argmax())] = 1.0
-    for i, a in enumerate(pattern.holes):
+    for i, hole in enumerate(pattern.holes):
         for j in range(i + 1, len(pattern.holes)):
             b = pattern.holes[j]
-            if frozenset((a.id, b.id)) in there:
+            if frozenset((hole.id, b.id)) in there:
                 continue
             d = points[i] - points[j]
             length = float(np.linalg.norm(d))
             row = np.zeros(columns.size)
             if length > 1e-6:
-                for key, sign in ((a.id, 1.0), (b.id, -1.0)):
+                for key, sign in ((hole.id, 1.0), (b.id, -1.0)):
                     for c, e in zip(columns.of(key), d / length, strict=True):
                         if c >= 0:
                             row[c] += sign * e
@@ -155,7 +159,7 @@ def _proposals(
                 (
                     -pins if pins > 1e-3 else 0.0,
                     -gain,
-                    HoleProposal(a.id, b.id, f"{i + 1} to {j + 1}, centres", length, pins > 1e-3),
+                    HoleProposal(hole.id, b.id, f"{i + 1} to {j + 1}, centres", length, pins > 1e-3),
                 )
             )
     rows.sort(key=lambda r: (round(r[0], 6), r[1]))

@@ -26,13 +26,14 @@ def pattern_questions(
     if not pattern.holes:
         return []
     out = [
-        f"{c.words}: out of line by {abs(c.off):.2f} {'deg' if 'angle' in c.words else 'mm'} (reads too"
-        f" {'much' if c.off > 0 else 'little'}); take it again"
-        for c in checked
-        if c.state == "out of line"
+        f"{reading.words}: out of line by {abs(reading.off):.2f}"
+        f" {'deg' if 'angle' in reading.words else 'mm'} (reads too"
+        f" {'much' if reading.off > 0 else 'little'}); take it again"
+        for reading in checked
+        if reading.state == "out of line"
     ]
     impossible = broken_triples(pattern, rows, used)
-    named = {c.words for c in checked if c.state == "out of line"}
+    named = {reading.words for reading in checked if reading.state == "out of line"}
     impossible = [
         (t, sentence)
         for t, sentence in impossible
@@ -40,7 +41,9 @@ def pattern_questions(
     ]
     out += [sentence for _, sentence in impossible]
     inside = {reading_words(pattern, used[k]) for triple, _ in impossible for k in triple}
-    doubtful = [c.words for c in checked if c.state == "doubtful" and c.words not in inside]
+    doubtful = [
+        reading.words for reading in checked if reading.state == "doubtful" and reading.words not in inside
+    ]
     if doubtful:
         out.append(f"One of these is wrong, and no other reading tells which: {'; '.join(doubtful[:5])}")
     loose = [str(h.number) for h in holes if h.free]
@@ -77,7 +80,7 @@ def broken_triples(
         if r.kind in BETWEEN:
             sides.setdefault(frozenset((r.hole, r.other)), k)
     out = []
-    ids = [h.id for h in pattern.holes]
+    ids = [hole.id for hole in pattern.holes]
     for i, j, k in combinations(range(len(ids)), 3):
         pairs = (frozenset((ids[i], ids[j])), frozenset((ids[j], ids[k])), frozenset((ids[i], ids[k])))
         if not all(p in sides for p in pairs):
@@ -115,16 +118,16 @@ def _swaps(
     """Holes that fit as well on the other side of the line through their neighbours."""
     out = []
     points = columns.points(result.x)
-    for i, h in enumerate(pattern.holes):
-        own = [row for row, r in zip(rows, used, strict=True) if h.id in (r.hole, r.other)]
+    for i, hole in enumerate(pattern.holes):
+        own = [row for row, r in zip(rows, used, strict=True) if hole.id in (r.hole, r.other)]
         near = [
-            columns.number[r.other if r.hole == h.id else r.hole]
+            columns.number[r.other if r.hole == hole.id else r.hole]
             for r in used
-            if h.id in (r.hole, r.other) and r.other
+            if hole.id in (r.hole, r.other) and r.other
         ]
-        pin = any(r.hole == h.id and not r.other for r in used)
+        pin = any(r.hole == hole.id and not r.other for r in used)
         if (
-            h.roughly is not None
+            hole.roughly is not None
             or len(own) < 2
             or (i < 2 and not columns.from_pin)
             or (len(pattern.holes) < 4 and not pin and not columns.from_pin)
@@ -140,7 +143,7 @@ def _swaps(
         d = points[i] - base
         other = base + 2 * (d @ along) * along - d
         present = sum(((r.measured - r.model(result.x)[0]) / r.sigma) ** 2 for r in own)
-        (at,), (chi2,) = best_place(own, result.x, columns.of(h.id), [other])
+        (at,), (chi2,) = best_place(own, result.x, columns.of(hole.id), [other])
         if np.linalg.norm(at - points[i]) > 2.0 and chi2 - present < RIVAL:
             out.append(
                 f"Hole {i + 1} fits as well {np.linalg.norm(at - points[i]):.0f} mm away, on the other side:"

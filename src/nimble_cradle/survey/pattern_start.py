@@ -18,7 +18,7 @@ def observed_of(pattern: Pattern, columns: Columns, r: HoleReading) -> Observed:
     ax, ay = columns.of(r.hole)
     measured = r.value
     if r.kind in BETWEEN:
-        size = {h.id: h.diameter_mm for h in pattern.holes}
+        size = {hole.id: hole.diameter_mm for hole in pattern.holes}
         both = (size[r.hole] + size[r.other]) / 2
         measured = r.value - {"centres": 0.0, "outer-edges": both, "inner-edges": -both}[r.kind]
         return Observed(r.id, measured, sigma, Apart([ax, ay], list(columns.of(r.other))))
@@ -49,12 +49,12 @@ def _kept(*pairs: tuple[int, float]) -> tuple[list[int], list[float]]:
 def start_of(pattern: Pattern, columns: Columns, rows: list[Observed]) -> Array:
     """One hole after another from those placed, each from several places round about; the best taken."""
     x = np.zeros(columns.size)
-    used = [r for r in pattern.readings if r.used]
+    used = [reading for reading in pattern.readings if reading.used]
     reach = max((abs(r.value) for r in used if r.kind != "angle"), default=100.0)
     placed: set[str] = set()
     if not columns.from_pin and pattern.holes:
         placed.add(pattern.holes[0].id)
-    todo = [h for h in pattern.holes if h.id not in placed]
+    todo = [hole for hole in pattern.holes if hole.id not in placed]
     turn = -1.0 if pattern.turn == "clockwise" else 1.0
     while todo:
 
@@ -107,9 +107,12 @@ def _crossings(
 ) -> list[Array]:
     """Where the circles of a hole's two longest distances cross: two places, or none to be had that way."""
     circles = [
-        (columns.points(x)[columns.number[r.other if r.hole == key else r.hole]], row.measured)
-        for row, r in zip(own, readings, strict=True)
-        if r.kind in BETWEEN
+        (
+            columns.points(x)[columns.number[reading.other if reading.hole == key else reading.hole]],
+            row.measured,
+        )
+        for row, reading in zip(own, readings, strict=True)
+        if reading.kind in BETWEEN
     ]
     best: list[Array] = []
     widest = 0.0
@@ -143,7 +146,7 @@ def best_place(
 ) -> tuple[Array, Array]:
     """Places (k, 2) of one hole with the others held, from each of some starts, and their chi-squares
     (k,)."""
-    free = [k for k, c in enumerate(columns) if c >= 0]
+    free = [k for k, column in enumerate(columns) if column >= 0]
     found, chi2 = from_each(alone(rows, x, [columns[k] for k in free]), np.array(starts)[:, free], 40)
     at = np.zeros((len(starts), 2))
     at[:, free] = found

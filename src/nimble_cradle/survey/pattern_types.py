@@ -71,7 +71,7 @@ class FoundPattern:
     @property
     def at(self) -> Array:
         """(n, 2) mm."""
-        return np.array([h.at for h in self.holes]).reshape(-1, 2)
+        return np.array([hole.at for hole in self.holes]).reshape(-1, 2)
 
 
 class Columns:
@@ -79,8 +79,8 @@ class Columns:
     second's y, without a pin)."""
 
     def __init__(self, pattern: Pattern) -> None:
-        self.number = {h.id: i for i, h in enumerate(pattern.holes)}
-        self.from_pin = any(r.kind not in BETWEEN and r.used for r in pattern.readings)
+        self.number = {hole.id: i for i, hole in enumerate(pattern.holes)}
+        self.from_pin = any(reading.kind not in BETWEEN and reading.used for reading in pattern.readings)
         held = set() if self.from_pin else {0, 1, 3}
         self.columns: list[int] = []
         n = 0
@@ -91,7 +91,7 @@ class Columns:
 
     def points(self, x: Array) -> Array:
         """All holes (n, 2)."""
-        return np.array([x[c] if c >= 0 else 0.0 for c in self.columns]).reshape(-1, 2)
+        return np.array([x[column] if column >= 0 else 0.0 for column in self.columns]).reshape(-1, 2)
 
     def of(self, key: str) -> tuple[int, int]:
         """The two columns of a hole."""
@@ -101,7 +101,7 @@ class Columns:
 
 def reading_words(pattern: Pattern, reading: HoleReading) -> str:
     """``1 to 3, centres`` or ``2, radius from the pin``."""
-    number = {h.id: i for i, h in enumerate(pattern.holes, start=1)}
+    number = {hole.id: i for i, hole in enumerate(pattern.holes, start=1)}
     a = number[reading.hole]
     if reading.other:
         return f"{a} to {number[reading.other]}, {reading.kind.replace('-', ' ')}"

@@ -49,7 +49,11 @@ class ScanItem:
 
 def scan_items(job: Job) -> tuple[Item, ...]:
     """Items that were scanned: drawn by a mesh and measured so."""
-    return tuple(i for i in job.items if i.measured == "scan" and i.shapes and isinstance(i.shapes[0], Mesh))
+    return tuple(
+        item
+        for item in job.items
+        if item.measured == "scan" and item.shapes and isinstance(item.shapes[0], Mesh)
+    )
 
 
 def scan_of(job: Job, item_id: str) -> ScanItem:
@@ -89,10 +93,10 @@ def read_scan(name: str, data: bytes, unit: str, say: Callable[[str], None] = la
 
 def with_scan(job: Job, name: str, scan: Scan, plus_minus_mm: float = 1.0) -> tuple[Job, str]:
     """The job with a scan as a new item, and the item's id."""
-    key = free_id("scan", {i.id for i in job.items})
+    key = free_id("scan", {item.id for item in job.items})
     stem = re.sub(r"[^A-Za-z0-9_-]+", "-", name.rsplit(".", 1)[0]).strip("-")[:50] or "scan"
     after, file = _with_bytes(job, stem, scan)
-    classes = [c.id for c in job.clearances]
+    classes = [clearance.id for clearance in job.clearances]
     item = Item(
         id=key,
         name=stem.replace("-", " ")[:60],
@@ -109,7 +113,7 @@ def with_scan(job: Job, name: str, scan: Scan, plus_minus_mm: float = 1.0) -> tu
 def _with_bytes(job: Job, stem: str, scan: Scan) -> tuple[Job, str]:
     """The job with the mesh's bytes under a name that is free."""
     n = 1
-    while f"{stem}-{n}.ply" in {m.name for m in job.meshes}:
+    while f"{stem}-{n}.ply" in {mesh.name for mesh in job.meshes}:
         n += 1
     return with_mesh(job, f"{stem}-{n}.ply", to_ply(scan)), f"{stem}-{n}.ply"
 
@@ -120,11 +124,13 @@ def _with_new_mesh(job: Job, found: ScanItem, scan: Scan, at: Array | None = Non
     shape = found.shape.model_copy(update={"file": file, **({"at": _vec(at)} if at is not None else {})})
     after = with_value(after, f"items/{found.item.id}/shapes/0", shape)
     drawn = [
-        *(s for i in after.items for s in i.shapes),
-        *(s for p in after.powertrain.pieces for s in p.shapes),
+        *(s for item in after.items for s in item.shapes),
+        *(s for piece in after.powertrain.pieces for s in piece.shapes),
     ]
     if not any(isinstance(s, Mesh) and s.file == found.shape.file for s in drawn):
-        after = with_value(after, "meshes", tuple(m for m in after.meshes if m.name != found.shape.file))
+        after = with_value(
+            after, "meshes", tuple(mesh for mesh in after.meshes if mesh.name != found.shape.file)
+        )
     return after
 
 
@@ -245,7 +251,7 @@ def with_split(job: Job, item_id: str, region: tuple[Array, Array]) -> tuple[Job
     found = scan_of(job, item_id)
     part, rest = _box(found, region, True), _box(found, region, False)
     after, file = _with_bytes(job, "part", part)
-    key = free_id("scan", {i.id for i in job.items})
+    key = free_id("scan", {item.id for item in job.items})
     item = found.item.model_copy(
         update={
             "id": key,

@@ -61,11 +61,11 @@ def parts_of(shape: Shape, meshes: Mapping[str, MeshFile]) -> tuple[SolidPart, .
 @lru_cache(maxsize=1024)
 def solid(shapes: tuple[Shape, ...], meshes: Meshes) -> tuple[SolidPart, ...]:
     """All solid parts of a body. Raises ShapeError."""
-    known = {m.name: m for m in meshes}
+    known = {mesh.name: mesh for mesh in meshes}
     return tuple(part for shape in shapes for part in parts_of(shape, known))
 
 
 def used_meshes(shapes: Sequence[Shape], meshes: Meshes) -> Meshes:
     """Only the mesh files that these shapes name, so that caches do not depend on the others."""
-    named = {s.file for s in shapes if isinstance(s, Mesh)}
-    return tuple(m for m in meshes if m.name in named) if named else ()
+    named = {shape.file for shape in shapes if isinstance(shape, Mesh)}
+    return tuple(mesh for mesh in meshes if mesh.name in named) if named else ()

@@ -25,23 +25,23 @@ def first_guess(unknowns: Unknowns, rows: list[Observed]) -> Array:
         if about is not None:
             x[unknowns.at(p.id)] = about
             placed.add(p.id)
-    for r in survey.readings:
+    for reading in survey.readings:
         if (
-            r.used
-            and not r.datum
-            and (r.kind in AXES or r.kind.startswith("from-"))
-            and r.point not in placed
+            reading.used
+            and not reading.datum
+            and (reading.kind in AXES or reading.kind.startswith("from-"))
+            and reading.point not in placed
         ):
             half = (survey.width_mm or 0.0) / 2
-            axis = AXES.get(r.kind, 1)
-            x[unknowns.at(r.point)[axis]] = {
-                "from-left-wall": half - r.value_mm,
-                "from-right-wall": r.value_mm - half,
-            }.get(r.kind, r.value_mm)
-            partly.setdefault(r.point, set()).add(axis)
+            axis = AXES.get(reading.kind, 1)
+            x[unknowns.at(reading.point)[axis]] = {
+                "from-left-wall": half - reading.value_mm,
+                "from-right-wall": reading.value_mm - half,
+            }.get(reading.kind, reading.value_mm)
+            partly.setdefault(reading.point, set()).add(axis)
     placed |= {key for key, axes in partly.items() if len(axes) == 3}
     of = RowsOf(unknowns, rows, x)
-    waiting = {p.id: k for k, p in enumerate(survey.points) if p.id not in placed}
+    waiting = {point.id: k for k, point in enumerate(survey.points) if point.id not in placed}
     missing = {k: of.points[k] & waiting.keys() for k in range(len(rows))}
     ready = dict.fromkeys(waiting, 0)
     for few in missing.values():
@@ -67,9 +67,9 @@ class RowsOf:
 
     def __init__(self, unknowns: Unknowns, rows: list[Observed], x: Array) -> None:
         self.all = rows
-        owner = {c: p.id for p in unknowns.survey.points for c in unknowns.at(p.id)}
+        owner = {c: point.id for point in unknowns.survey.points for c in unknowns.at(point.id)}
         self.points = [{owner[c] for c in row.model(x)[1] if c in owner} for row in rows]
-        self.rows: dict[str, list[int]] = {p.id: [] for p in unknowns.survey.points}
+        self.rows: dict[str, list[int]] = {point.id: [] for point in unknowns.survey.points}
         for k, points in enumerate(self.points):
             for key in points:
                 self.rows[key].append(k)

@@ -33,9 +33,9 @@ def direction_words(way: Array) -> str:
 
 def point_name(survey: Survey, key: str) -> str:
     """A point as it stands on the sheet: its number and name."""
-    for i, p in enumerate(survey.points, start=1):
-        if p.id == key:
-            return f"{i} {p.name}"
+    for i, point in enumerate(survey.points, start=1):
+        if point.id == key:
+            return f"{i} {point.name}"
     return key
 
 
@@ -47,7 +47,8 @@ def reading_words(survey: Survey, reading: Reading) -> str:
         where = _OFFSETS[reading.kind][below]
         if reading.datum:
             where = where.replace(
-                "the datum", next((d.name for d in survey.datums if d.id == reading.datum), reading.datum)
+                "the datum",
+                next((datum.name for datum in survey.datums if datum.id == reading.datum), reading.datum),
             )
         return f"{a}, {where}"
     b = point_name(survey, reading.other)

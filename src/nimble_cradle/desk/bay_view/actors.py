@@ -48,8 +48,8 @@ def rgb(colour: str) -> tuple[float, float, float]:
 def poly_data(parts: Sequence[SolidPart]) -> vtkPolyData:
     """All parts of a body as one surface."""
     vertices, faces, base = [], [], 0
-    for p in parts:
-        v, t = p.triangles
+    for part in parts:
+        v, t = part.triangles
         vertices.append(v)
         faces.append(t + base)
         base += len(v)
@@ -72,7 +72,7 @@ class Body:
         self.key = key
         self.colour, self.opacity = colour, opacity
         self.fine: vtkActor | None = None
-        if sum(len(p.triangles[1]) for p in parts) > WHOLE:
+        if sum(len(part.triangles[1]) for part in parts) > WHOLE:
             parts = self._stand_in(parts)
         data = poly_data(parts)
         normals = vtkPolyDataNormals()
@@ -100,7 +100,7 @@ class Body:
 
     def _stand_in(self, parts: Sequence[SolidPart]) -> Sequence[SolidPart]:
         """Keep the whole surface for the still picture; while things move, a coarse one stands in for it."""
-        whole = Scan(np.vstack([p.triangles[0] for p in parts]), np.vstack(_counted(parts)))
+        whole = Scan(np.vstack([part.triangles[0] for part in parts]), np.vstack(_counted(parts)))
         mapper = vtkPolyDataMapper()
         mapper.SetInputData(poly_data([MeshPart(whole.vertices, whole.faces)]))
         self.fine = vtkActor()
@@ -158,9 +158,9 @@ class Body:
 def _counted(parts: Sequence[SolidPart]) -> list[np.ndarray]:
     """Triangles of all parts with their points numbered through."""
     out, base = [], 0
-    for p in parts:
-        out.append(p.triangles[1] + base)
-        base += len(p.triangles[0])
+    for part in parts:
+        out.append(part.triangles[1] + base)
+        base += len(part.triangles[0])
     return out
 
 
@@ -173,7 +173,7 @@ class MappedBody(Body):
         self, key: tuple[str, str], parts: Sequence[SolidPart], off: np.ndarray, give_or_take: float
     ) -> None:
         super().__init__(key, parts, "#9aa7a0", 0.25)
-        vertices, faces = np.vstack([p.triangles[0] for p in parts]), np.vstack(_counted(parts))
+        vertices, faces = np.vstack([part.triangles[0] for part in parts]), np.vstack(_counted(parts))
         self.layers: list[vtkActor] = []
         bounds = (
             (-1.0, give_or_take, "#2c6636"),

@@ -33,10 +33,10 @@ def _diamond(at: Array, size: float) -> list[SolidPart]:
 
 def points_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart], str]]:
     """(id, version, solids, colour) of every point that is pinned down some way."""
-    for p in network(session.job).points:
-        if "every way" not in p.free:
-            colour = "#8a5600" if p.free else "#0b5f6b"
-            yield p.id, (tuple(p.at.round(2)), colour), _diamond(p.at, MARK), colour
+    for point in network(session.job).points:
+        if "every way" not in point.free:
+            colour = "#8a5600" if point.free else "#0b5f6b"
+            yield point.id, (tuple(point.at.round(2)), colour), _diamond(point.at, MARK), colour
 
 
 def marks_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart], str]]:
@@ -48,8 +48,8 @@ def marks_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart], s
 def readings_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart], str]]:
     """(id, version, solids, colour) of every distance in use between points that are drawn."""
     net = network(session.job)
-    states = {r.id: r.state for r in net.readings}
-    shown = {p.id: p.at for p in net.points if "every way" not in p.free}
+    states = {reading.id: reading.state for reading in net.readings}
+    shown = {point.id: point.at for point in net.points if "every way" not in point.free}
     for r in session.job.survey.readings:
         if r.kind != "distance" or not r.used or r.point not in shown or r.other not in shown:
             continue
@@ -63,7 +63,7 @@ def readings_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart]
 def point_tags(session: Session) -> list[tuple[Array, tuple[str, str, str, str, bool]]]:
     """(place, (figure, title, state, key, chosen)) for the chosen point, those not pinned down, those with
     a bad reading, the least sure."""
-    job, d = session.job, session.display
+    job, display = session.job, session.display
     net = network(job)
     kind, key = session.selection
     chosen = key if kind == "point" else ""
@@ -80,9 +80,9 @@ def point_tags(session: Session) -> list[tuple[Array, tuple[str, str, str, str, 
         return (0 if p.id == chosen else 1 if p.free else 2 if p.id in bad else 3), -float(p.plus_minus.max())
 
     tags = []
-    for p in sorted((p for p in net.points if "every way" not in p.free), key=rank)[:MOST]:
+    for p in sorted((point for point in net.points if "every way" not in point.free), key=rank)[:MOST]:
         number = net.number(p.id) + 1
-        figure = f"free {p.free[0]}" if p.free else f"± {show(float(p.plus_minus.max()), 'length', d)}"
+        figure = f"free {p.free[0]}" if p.free else f"± {show(float(p.plus_minus.max()), 'length', display)}"
         state = "near" if p.free else "fails" if p.id in bad else "holds"
         told = figure + (": reading out of line" if p.id in bad and not p.free else "")
         tags.append((p.at, (told, f"{number} {p.name}", state, f"point:{p.id}", p.id == chosen)))

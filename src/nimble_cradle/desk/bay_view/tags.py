@@ -74,12 +74,12 @@ class TagLayer(QWidget):
         bold, small = QFontMetricsF(self._figure), QFontMetricsF(self._title)
         sizes = [
             (
-                t.x,
-                t.y,
-                40 + max(bold.horizontalAdvance(t.figure), small.horizontalAdvance(t.title)),
+                tag.x,
+                tag.y,
+                40 + max(bold.horizontalAdvance(tag.figure), small.horizontalAdvance(tag.title)),
                 bold.height() + small.height() + 8,
             )
-            for t in tags
+            for tag in tags
         ]
         self.boxes = place_tags(sizes, self.width(), self.height() - (26 if caption else 0), self.top)
         self.update()

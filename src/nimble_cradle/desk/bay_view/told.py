@@ -67,19 +67,23 @@ def _gap_words(gap: Gap, display: Display) -> str:
 def loads_told(session: Session) -> Sequence[Said]:
     """What each mount carries and gives in the shown case (at rest where none is chosen); gaps where that is
     not known."""
-    v = session.verdict
-    if v.carried is None:
+    judged = session.verdict
+    if judged.carried is None:
         return gaps_told(session)
-    d = Display(session.display.length)  # sixteenths would hide what a bush gives
-    result = v.carried.case(session.shown_case or "weight")
+    display = Display(session.display.length)  # sixteenths would hide what a bush gives
+    result = judged.carried.case(session.shown_case or "weight")
     tags = []
     for mount, load in zip(session.job.mounts, result.mounts, strict=True):
-        worst = max((f for f in v.findings if f.part == mount.id), key=lambda f: f.use, default=None)
+        worst = max(
+            (finding for finding in judged.findings if finding.part == mount.id),
+            key=lambda f: f.use,
+            default=None,
+        )
         word = f"{worst.state}, {100 * worst.use:.0f} %" if worst else "not judged"
         tags.append(
             Said(
                 np.array(mount.bush.centre),
-                f"{show(load.size, 'force', d)}, gives {show(load.radial_mm, 'length', d)}",
+                f"{show(load.size, 'force', display)}, gives {show(load.radial_mm, 'length', display)}",
                 f"{mount.name}: {word}",
                 FINDING_STATE[worst.state] if worst else "open",
                 f"mount:{mount.id}",

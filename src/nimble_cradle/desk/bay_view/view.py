@@ -160,7 +160,7 @@ class BayView(QWidget):
         """Both bodies of every gap that lacks, where gaps are what the stage is about."""
         if self.desk.ghosts or self.session.film is not None:
             return set()
-        lacking = [g for g in self.session.verdict.gaps if g.margin < 0]
+        lacking = [gap for gap in self.session.verdict.gaps if gap.margin < 0]
         return {key for g in lacking for key in (_body_of(g.piece), ("item", g.item))}
 
     def _gone(self) -> set[Key]:
@@ -190,7 +190,7 @@ class BayView(QWidget):
         focus, reach = np.array([-130.0, 0.0, 90.0]), 560.0
         pieces = [b for k, b in self.bodies.items() if k[0] == "piece"]
         if pieces:
-            bounds = np.array([b.surface.GetBounds() for b in pieces])
+            bounds = np.array([piece.surface.GetBounds() for piece in pieces])
             low, high = bounds[:, 0::2].min(0), bounds[:, 1::2].max(0)
             focus, reach = (
                 (low + high) / 2,

@@ -47,7 +47,7 @@ class Preview(QWidget):
             painter.setPen(pen)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             if isinstance(mark, DrawnPath):
-                polygon = QPolygonF([at(p) for p in mark.points])
+                polygon = QPolygonF([at(point) for point in mark.points])
                 if mark.closed:
                     painter.drawPolygon(polygon)
                 else:

@@ -158,7 +158,7 @@ class Session(QObject):
         )
         return (
             found
-            if all(getattr(self.job, p) == getattr(found.job, p) for p in parts)
+            if all(getattr(self.job, part) == getattr(found.job, part) for part in parts)
             and self.job.wish == wish_of(found.job)
             else None
         )

@@ -100,12 +100,12 @@ class ShapeEditor(QWidget):
         """Show the shapes of a part."""
         self.base, self.owner = base, owner
         shapes = self.session.value(f"{base}/shapes") or ()
-        kinds = tuple(s.kind for s in shapes)
+        kinds = tuple(shape.kind for shape in shapes)
         index = max(0, min(self.choice.currentIndex(), len(kinds) - 1))
         if self._shown is not None and self._shown[:2] == (base, kinds):
             return
         self.choice.clear()
-        self.choice.addItems([f"{i + 1}: {NAMES[k]}" for i, k in enumerate(kinds)])
+        self.choice.addItems([f"{i + 1}: {NAMES[kind]}" for i, kind in enumerate(kinds)])
         self.choice.setCurrentIndex(index if self._shown and self._shown[0] == base else 0)
         self._build()
 
@@ -117,21 +117,21 @@ class ShapeEditor(QWidget):
         if index < len(shapes):
             for field in self._fields(shapes[index], f"{self.base}/shapes/{index}"):
                 column.addWidget(field)
-        self._shown = (self.base, tuple(s.kind for s in shapes), index)
+        self._shown = (self.base, tuple(shape.kind for shape in shapes), index)
 
     def _fields(self, shape: Any, path: str) -> list[QWidget]:
-        s, o = self.session, self.owner
+        session, o = self.session, self.owner
 
         def vector(label: str, name: str, ways: Any = (FORWARD, LEFT, UP)) -> QWidget:
-            return VectorField(s, label, ways, _PLACE if ways != _SIZES else ("long", "wide", "high")).at(
-                f"{path}/{name}", o
-            )
+            return VectorField(
+                session, label, ways, _PLACE if ways != _SIZES else ("long", "wide", "high")
+            ).at(f"{path}/{name}", o)
 
         def number(label: str, name: str) -> QWidget:
-            return QuantityField(s, label, "length").at(f"{path}/{name}", o)
+            return QuantityField(session, label, "length").at(f"{path}/{name}", o)
 
         if isinstance(shape, Box):
-            turn = VectorField(s, "Turned", (None, None, None), _TURNS, kind="angle")
+            turn = VectorField(session, "Turned", (None, None, None), _TURNS, kind="angle")
             return [vector("Centre", "centre"), vector("Size", "size", _SIZES), turn.at(f"{path}/turn", o)]
         if isinstance(shape, Bar):
             return [vector("One end", "start"), vector("Other end", "end"), number("Diameter", "diameter")]
@@ -142,7 +142,7 @@ class ShapeEditor(QWidget):
             ]
         if isinstance(shape, Prism):
             outline = PairsField(
-                s,
+                session,
                 "Outline, as one faces it with its length towards you and its own up upwards; an emptied line"
                 " takes the point away",
                 "point",
@@ -151,12 +151,12 @@ class ShapeEditor(QWidget):
             return [
                 vector("Start", "origin"),
                 number("Length", "length"),
-                DirectionField(s, "Length").at(f"{path}/along", o),
-                DirectionField(s, "Its up").at(f"{path}/up", o),
+                DirectionField(session, "Length").at(f"{path}/along", o),
+                DirectionField(session, "Its up").at(f"{path}/up", o),
                 outline,
             ]
         if isinstance(shape, Mesh):
-            turn = VectorField(s, "Turned", (None, None, None), _TURNS, kind="angle")
+            turn = VectorField(session, "Turned", (None, None, None), _TURNS, kind="angle")
             return [vector("Moved", "at"), turn.at(f"{path}/turn", o), words(f"Mesh {shape.file}.")]
         return [words(f"A skin of {len(shape.rows)} by {len(shape.rows[0])} points.")]
 

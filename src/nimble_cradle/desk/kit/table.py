@@ -22,6 +22,9 @@ from nimble_cradle.desk.kit.style import STATE_INK, STATE_PALE, paint_mark
 STATE_ROLE = int(Qt.ItemDataRole.UserRole) + 1
 KEY_ROLE = int(Qt.ItemDataRole.UserRole) + 2
 
+TableRow = tuple[str, Sequence[tuple[str, str]]]
+"""Key of a row, and its cells: words and how they are shown (a state, ``>`` for right-aligned, or empty)."""
+
 
 class StateDelegate(QStyledItemDelegate):
     """Paints the shape of a state before a cell's words, and the paleness of the state behind them."""
@@ -83,7 +86,7 @@ class Table(QTableWidget):
         self._seen = ""
         self.itemSelectionChanged.connect(self._tell)
 
-    def fill(self, rows: Sequence[tuple[str, Sequence[tuple[str, str]]]], chosen: str = "") -> None:
+    def fill(self, rows: Sequence[TableRow], chosen: str = "") -> None:
         """Show rows of (key, cells); a cell is (text, state or '' or '>' for right-aligned)."""
         self.blockSignals(True)
         if self.rowCount() != len(rows):

@@ -31,34 +31,38 @@ class UseBars(QWidget):
     def show_findings(self, findings: Sequence[Finding]) -> None:
         self.findings = sorted(findings, key=lambda f: -f.use)
         self.setFixedHeight(max(1, len(self.findings)) * self.ROW + 2)
-        self.setAccessibleName("; ".join(f"{f.what} {100 * f.use:.0f} % {f.state}" for f in self.findings))
+        self.setAccessibleName(
+            "; ".join(
+                f"{finding.what} {100 * finding.use:.0f} % {finding.state}" for finding in self.findings
+            )
+        )
         self.update()
 
     def paintEvent(self, event: object) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         wide = self.width()
-        for i, f in enumerate(self.findings):
-            state = FINDING_STATE[f.state]
+        for i, finding in enumerate(self.findings):
+            state = FINDING_STATE[finding.state]
             y = i * self.ROW
             box = QRectF(0, y, wide, self.ROW - 4)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor("#f1eee6"))
             painter.drawRect(box)
             painter.setBrush(QColor(STATE_PALE[state]))
-            painter.drawRect(QRectF(0, y, min(1.0, f.use) * wide, self.ROW - 4))
+            painter.drawRect(QRectF(0, y, min(1.0, finding.use) * wide, self.ROW - 4))
             painter.setBrush(QColor(STATE_INK[state]))
-            painter.drawRect(QRectF(0, y + self.ROW - 7, min(1.0, f.use) * wide, 3))
+            painter.drawRect(QRectF(0, y + self.ROW - 7, min(1.0, finding.use) * wide, 3))
             paint_mark(painter, QRectF(7, y + 7, 15, 15), state)
             painter.setPen(QColor("#23272b"))
             painter.drawText(
-                QRectF(30, y, wide - 150, self.ROW - 6), int(Qt.AlignmentFlag.AlignVCenter), f.what
+                QRectF(30, y, wide - 150, self.ROW - 6), int(Qt.AlignmentFlag.AlignVCenter), finding.what
             )
             painter.setPen(QColor(STATE_INK[state]))
             painter.drawText(
                 QRectF(wide - 190, y, 182, self.ROW - 6),
                 int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight),
-                f"{100 * f.use:.0f} %  {f.state}",
+                f"{100 * finding.use:.0f} %  {finding.state}",
             )
         painter.end()
 
@@ -71,9 +75,9 @@ class UseBars(QWidget):
 def show_finding(session: Session, f: Finding) -> None:
     """Open the working of a finding."""
     cure = f" What would help: {f.cure}." if f.use > 0.9 and f.cure else ""
-    d = Display(session.display.length)
+    display = Display(session.display.length)
     session.show_work(
-        f"{f.part_name}: {f.what}, {show(f.load, f.kind, d)} of {show(f.capacity, f.kind, d)}"
+        f"{f.part_name}: {f.what}, {show(f.load, f.kind, display)} of {show(f.capacity, f.kind, display)}"
         f" ({100 * f.use:.0f} %, {f.state}). Governed by: {f.case}, with a factor of {f.factor:g} kept in"
         f" hand.{cure}",
         f.worked,

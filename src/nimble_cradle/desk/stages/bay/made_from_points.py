@@ -127,7 +127,7 @@ class MadeEditor(QWidget):
         self.points.clear()
         self.body, column = fresh_body(self.column, self.body)
         if item.made is not None:
-            numbers = [p.id for p in self.session.job.survey.points]
+            numbers = [point.id for point in self.session.job.survey.points]
             self.kind.setCurrentIndex([k for k, *_ in KINDS].index(item.made.kind))
             self.points.setText(", ".join(str(numbers.index(key) + 1) for key in item.made.points))
             base = f"items/{item.id}/made"

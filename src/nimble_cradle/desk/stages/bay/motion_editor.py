@@ -42,26 +42,28 @@ class MotionEditor(QWidget):
         self._shown, self.item_id = shown, item.id
         self.box.setCurrentIndex({"": 0, "swing": 1, "slide": 2}[shown[1]])
         self.body, column = fresh_body(self.column, self.body)
-        s, base = self.session, f"items/{item.id}/motion"
+        session, base = self.session, f"items/{item.id}/motion"
         if isinstance(item.motion, Swing):
             column.addWidget(
-                VectorField(s, "Pivot", WAYS, ("forward / back", "left / right", "up / down")).at(
+                VectorField(session, "Pivot", WAYS, ("forward / back", "left / right", "up / down")).at(
                     f"{base}/about", item.name
                 )
             )
-            column.addWidget(DirectionField(s, "Axis").at(f"{base}/axis", item.name))
+            column.addWidget(DirectionField(session, "Axis").at(f"{base}/axis", item.name))
             column.addWidget(
-                QuantityField(s, "One way (nought or less)", "angle").at(f"{base}/least_deg", item.name)
+                QuantityField(session, "One way (nought or less)", "angle").at(f"{base}/least_deg", item.name)
             )
-            column.addWidget(QuantityField(s, "Other way", "angle").at(f"{base}/most_deg", item.name))
+            column.addWidget(QuantityField(session, "Other way", "angle").at(f"{base}/most_deg", item.name))
         elif isinstance(item.motion, Slide):
-            column.addWidget(DirectionField(s, "Line").at(f"{base}/along", item.name))
+            column.addWidget(DirectionField(session, "Line").at(f"{base}/along", item.name))
             column.addWidget(
-                QuantityField(s, "Against the line (nought or less)", "length").at(
+                QuantityField(session, "Against the line (nought or less)", "length").at(
                     f"{base}/least_mm", item.name
                 )
             )
-            column.addWidget(QuantityField(s, "Along the line", "length").at(f"{base}/most_mm", item.name))
+            column.addWidget(
+                QuantityField(session, "Along the line", "length").at(f"{base}/most_mm", item.name)
+            )
 
     def choose(self, index: int) -> None:
         """Another way of moving, to be set right."""

@@ -63,9 +63,9 @@ class BaySheet(Sheet):
         self._build_vehicle()
 
     def _build_list(self) -> None:
-        s = self.session
+        session = self.session
         self.table = Table(
-            ("Item", "Kind", "Fate", "Needs"), most_rows=8, chosen=lambda key: s.select("item", key)
+            ("Item", "Kind", "Fate", "Needs"), most_rows=8, chosen=lambda key: session.select("item", key)
         )
         self.table.setAccessibleName("Items")
         self.column.addWidget(self.table)
@@ -82,25 +82,27 @@ class BaySheet(Sheet):
         self.column.addWidget(self.refusal)
 
     def _build_item(self) -> None:
-        s = self.session
+        session = self.session
         self.which = part("Choose an item, here or in the picture")
         self.column.addWidget(self.which)
-        self.name = TextField(s, "Name")
-        self.neighbour = ChoiceField(s, "Kind of neighbour", ())
-        self.fate = ChoiceField(s, "What becomes of it", FATES)
-        self.measured = ChoiceField(s, "Measured with", METHODS)
-        self.plus_minus = QuantityField(s, "Give or take", "length", optional="as the method")
-        self.required = QuantityField(s, "Room it needs", "length", optional="as its kind")
-        self.note = TextField(s, "Note")
+        self.name = TextField(session, "Name")
+        self.neighbour = ChoiceField(session, "Kind of neighbour", ())
+        self.fate = ChoiceField(session, "What becomes of it", FATES)
+        self.measured = ChoiceField(session, "Measured with", METHODS)
+        self.plus_minus = QuantityField(session, "Give or take", "length", optional="as the method")
+        self.required = QuantityField(session, "Room it needs", "length", optional="as its kind")
+        self.note = TextField(session, "Note")
         self.chassis = ChoiceField(
-            s, "Part of the chassis", ((False, "no"), (True, "yes: mounts stand on it"))
+            session, "Part of the chassis", ((False, "no"), (True, "yes: mounts stand on it"))
         )
-        self.placed = ChoiceField(s, "It stands", ((True, "where it is measured"), (False, "not placed yet")))
-        self.moved = VectorField(s, "Moved since it was measured", WAYS, _PLACE)
-        self.trim = QuantityField(s, "May be trimmed this deep", "length")
-        self.material = ChoiceField(s, "Made of", tuple((m, m) for m in get_args(Material)))
-        self.cuts = CutsEditor(s)
-        self.shapes, self.made, self.motion = ShapeEditor(s), MadeEditor(s), MotionEditor(s)
+        self.placed = ChoiceField(
+            session, "It stands", ((True, "where it is measured"), (False, "not placed yet"))
+        )
+        self.moved = VectorField(session, "Moved since it was measured", WAYS, _PLACE)
+        self.trim = QuantityField(session, "May be trimmed this deep", "length")
+        self.material = ChoiceField(session, "Made of", tuple((m, m) for m in get_args(Material)))
+        self.cuts = CutsEditor(session)
+        self.shapes, self.made, self.motion = ShapeEditor(session), MadeEditor(session), MotionEditor(session)
 
     def _build_editors(self) -> None:
         self.editors = (
@@ -126,19 +128,19 @@ class BaySheet(Sheet):
             editor.hide()
 
     def _build_clearances(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("Room that each kind of neighbour needs"))
         self.rows: list[QuantityField] = []
-        for clearance in s.job.clearances:
-            field = QuantityField(s, clearance.name, "length")
+        for clearance in session.job.clearances:
+            field = QuantityField(session, clearance.name, "length")
             field.setToolTip(plain(clearance.why))
             field.at(f"clearances/{clearance.id}/required_mm", "Room needed")
             self.column.addWidget(field)
             self.rows.append(field)
         self.kind_box = QComboBox()
         self.kind_box.setAccessibleName("kind of neighbour to name")
-        self.kind_box.addItems([c.name for c in s.job.clearances])
-        self.kind_name, self.kind_why = TextField(s, "Its name"), TextField(s, "Why so much")
+        self.kind_box.addItems([c.name for c in session.job.clearances])
+        self.kind_name, self.kind_why = TextField(session, "Its name"), TextField(session, "Why so much")
         self.kind_box.activated.connect(self._name_kind)
         self.column.addWidget(
             row(
@@ -152,33 +154,39 @@ class BaySheet(Sheet):
         self._name_kind(0)
 
     def _build_vehicle(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("The vehicle, without its powertrain"))
-        self.column.addWidget(TextField(s, "Vehicle").at("vehicle/name"))
-        self.column.addWidget(TextField(s, "Job").at("name"))
-        self.column.addWidget(TextField(s, "Its story").at("story"))
+        self.column.addWidget(TextField(session, "Vehicle").at("vehicle/name"))
+        self.column.addWidget(TextField(session, "Job").at("name"))
+        self.column.addWidget(TextField(session, "Its story").at("story"))
         for label, kind, name, ways in VEHICLE:
-            self.column.addWidget(QuantityField(s, label, kind, ways=ways).at(f"vehicle/{name}", "Vehicle"))  # type: ignore[arg-type]
+            field = QuantityField(session, label, kind, ways=ways)  # type: ignore[arg-type]
+            self.column.addWidget(field.at(f"vehicle/{name}", "Vehicle"))
         self.column.addWidget(
-            ChoiceField(s, "Driven axle", (("rear", "rear"), ("front", "front"), ("both", "both"))).at(
+            ChoiceField(session, "Driven axle", (("rear", "rear"), ("front", "front"), ("both", "both"))).at(
                 "vehicle/driven", "Vehicle"
             )
         )
         self.column.addWidget(
-            ChoiceField(s, "Driver sits", (("left", "on the left"), ("right", "on the right"))).at(
+            ChoiceField(session, "Driver sits", (("left", "on the left"), ("right", "on the right"))).at(
                 "vehicle/driver_side", "Vehicle"
             )
         )
         self.column.addWidget(
             VectorField(
-                s, "Axle input joint", WAYS, ("from the axle line", "from the centre", "from the rail tops")
+                session,
+                "Axle input joint",
+                WAYS,
+                ("from the axle line", "from the centre", "from the rail tops"),
             ).at("vehicle/axle_input", "Vehicle")
         )
-        self.column.addWidget(DirectionField(s, "Axle input").at("vehicle/axle_input_direction", "Vehicle"))
+        self.column.addWidget(
+            DirectionField(session, "Axle input").at("vehicle/axle_input_direction", "Vehicle")
+        )
 
     def fingerprint(self) -> tuple[str, ...]:
         """The clearance table's rows."""
-        return tuple(c.id for c in self.session.job.clearances)
+        return tuple(clearance.id for clearance in self.session.job.clearances)
 
     def _name_kind(self, at: int) -> None:
         """Name and reason of the chosen row of the clearance table."""
@@ -190,7 +198,7 @@ class BaySheet(Sheet):
     def add_kind(self) -> None:
         """One more row of the clearance table, to be named."""
         job = self.session.job
-        key = free_id("kind", {c.id for c in job.clearances})
+        key = free_id("kind", {clearance.id for clearance in job.clearances})
         made = Clearance(id=key, name=f"New kind {key.rsplit('-', 1)[1]}", required_mm=20.0)
         self.session.edit(f"Added {made.name}", added(job, "clearances", made))
         self.kind_box.setCurrentIndex(self.kind_box.count() - 1)
@@ -205,8 +213,8 @@ class BaySheet(Sheet):
 
     def refresh(self) -> None:
         """The items, and the editor of the chosen one."""
-        job, d = self.session.job, self.session.display
-        room = {c.id: c.required_mm for c in job.clearances}
+        job, display = self.session.job, self.session.display
+        room = {clearance.id: clearance.required_mm for clearance in job.clearances}
         for k, (clearance, field_) in enumerate(zip(job.clearances, self.rows, strict=True)):
             field_.label.setText(clearance.name)
             field_.setToolTip(plain(clearance.why))
@@ -223,7 +231,10 @@ class BaySheet(Sheet):
                         (i.fate, ""),
                         (
                             show(
-                                room[i.neighbour] if i.required_mm is None else i.required_mm, "length", d, 0
+                                room[i.neighbour] if i.required_mm is None else i.required_mm,
+                                "length",
+                                display,
+                                0,
                             ),
                             ">",
                         ),
@@ -239,7 +250,7 @@ class BaySheet(Sheet):
         self.which.setText(item.name if item else "Choose an item, here or in the picture")
         if item is not None:
             base = f"items/{item.id}"
-            self.neighbour.offer([(c.id, c.name) for c in job.clearances])
+            self.neighbour.offer([(clearance.id, clearance.name) for clearance in job.clearances])
             for field, name in (
                 (self.neighbour, "neighbour"),
                 (self.fate, "fate"),

@@ -52,24 +52,26 @@ class CrossmemberSheet(Sheet):
         self.column.addWidget(self.refusal)
 
     def _build_summary(self) -> None:
-        s = self.session
+        session = self.session
         self.summary = Label()
         self.summary.setWordWrap(True)
         self.column.addWidget(self.summary)
-        self.bars = UseBars(s)
+        self.bars = UseBars(session)
 
     def _build_section(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("What holds and what does not (click for the working)"))
         self.column.addWidget(self.bars)
         self.column.addWidget(part("Section"))
-        self.stock = ChoiceField(s, "From stock", [(name, name) for name in stock()])
+        self.stock = ChoiceField(session, "From stock", [(name, name) for name in stock()])
         self.stock.box.activated.disconnect()
         self.stock.box.activated.connect(self._take_stock)
         self.column.addWidget(self.stock)
         self.column.addWidget(
             ChoiceField(
-                s, "Or typed: shape", (("square", "square"), ("rectangle", "rectangle"), ("round", "round"))
+                session,
+                "Or typed: shape",
+                (("square", "square"), ("rectangle", "rectangle"), ("round", "round")),
             ).at("crossmember/section/shape", "Crossmember")
         )
         for label, name in (
@@ -78,46 +80,48 @@ class CrossmemberSheet(Sheet):
             ("Wall", "wall_mm"),
         ):
             self.column.addWidget(
-                QuantityField(s, label, "length").at(f"crossmember/section/{name}", "Crossmember")
+                QuantityField(session, label, "length").at(f"crossmember/section/{name}", "Crossmember")
             )
         self.column.addWidget(
-            ChoiceField(s, "Steel", [(k, k) for k in STEELS]).at("crossmember/steel", "Crossmember")
+            ChoiceField(session, "Steel", [(k, k) for k in STEELS]).at("crossmember/steel", "Crossmember")
         )
 
     def _build_ends(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("How it is held"))
         self.column.addWidget(
             ChoiceField(
-                s, "Ends", (("hinged", "bolted, free to tip (cautious)"), ("clamped", "clamped stiff"))
+                session, "Ends", (("hinged", "bolted, free to tip (cautious)"), ("clamped", "clamped stiff"))
             ).at("crossmember/ends", "Crossmember")
         )
         self.column.addWidget(
-            QuantityField(s, "Rails hold its ends together by", "stiffness").at(
+            QuantityField(session, "Rails hold its ends together by", "stiffness").at(
                 "crossmember/rail_n_per_mm", "Crossmember"
             )
         )
         self.column.addWidget(
-            QuantityField(s, "Most sag allowed", "length").at("crossmember/most_sag_mm", "Crossmember")
+            QuantityField(session, "Most sag allowed", "length").at("crossmember/most_sag_mm", "Crossmember")
         )
-        self.carries = ChoiceField(s, "It carries", [(m.id, m.name) for m in s.job.mounts])
+        self.carries = ChoiceField(
+            session, "It carries", [(mount.id, mount.name) for mount in session.job.mounts]
+        )
         self.column.addWidget(self.carries.at("crossmember/carries", "Crossmember"))
 
     def _build_axis(self) -> None:
-        s = self.session
-        assert s.job.crossmember is not None
+        session = self.session
+        assert session.job.crossmember is not None
         self.column.addWidget(part("Its axis, from the left rail to the right"))
-        for k in range(len(s.job.crossmember.points)):
+        for k in range(len(session.job.crossmember.points)):
             name = (
                 "Left end"
                 if k == 0
                 else "Right end"
-                if k == len(s.job.crossmember.points) - 1
+                if k == len(session.job.crossmember.points) - 1
                 else f"Bend {k}"
             )
             self.column.addWidget(
                 VectorField(
-                    s,
+                    session,
                     name,
                     (FORWARD, LEFT, UP),
                     ("from the axle line", "from the centre", "from the rail tops"),
@@ -125,13 +129,13 @@ class CrossmemberSheet(Sheet):
             )
 
     def _build_bends(self) -> None:
-        s = self.session
-        assert s.job.crossmember is not None
+        session = self.session
+        assert session.job.crossmember is not None
         bends = [
             button(
                 f"Without bend {k}", partial(self._points, f"Crossmember without bend {k}", k), name="view"
             )
-            for k in range(1, len(s.job.crossmember.points) - 1)
+            for k in range(1, len(session.job.crossmember.points) - 1)
         ]
 
         self.column.addWidget(
@@ -149,7 +153,7 @@ class CrossmemberSheet(Sheet):
             self.column.addWidget(row(*bends[some : some + 4]))
 
     def _build_buttons(self) -> None:
-        s = self.session
+        session = self.session
         self.refusal = words("", "refusal")
         self.refusal.hide()
         self.column.addWidget(self.refusal)
@@ -157,7 +161,7 @@ class CrossmemberSheet(Sheet):
             row(
                 button(
                     "Leave the crossmember out",
-                    lambda: s.set_value("crossmember", None, "No crossmember"),
+                    lambda: session.set_value("crossmember", None, "No crossmember"),
                     name="view",
                 )
             )
@@ -169,7 +173,7 @@ class CrossmemberSheet(Sheet):
         return (
             ()
             if cross is None
-            else (len(cross.points), tuple((m.id, m.name) for m in self.session.job.mounts))
+            else (len(cross.points), tuple((mount.id, mount.name) for mount in self.session.job.mounts))
         )
 
     def _points(self, what: str, without: int) -> None:
@@ -197,7 +201,7 @@ class CrossmemberSheet(Sheet):
             show_finding(self.session, self.session.verdict.hardest)
 
     def refresh(self) -> None:
-        cross, v, d = self.session.job.crossmember, self.session.verdict, self.session.display
+        cross, judged, display = self.session.job.crossmember, self.session.verdict, self.session.display
         if cross is None:
             return
         names = list(stock())
@@ -209,7 +213,7 @@ class CrossmemberSheet(Sheet):
             == (section.shape, section.height_mm, section.width_mm, section.wall_mm)
         ]
         self.stock.box.setCurrentIndex(names.index(same[0]) if same else -1)
-        found = [f for f in v.findings if f.part == "crossmember"]
+        found = [finding for finding in judged.findings if finding.part == "crossmember"]
         self.bars.show_findings(found)
         try:
             p = properties(section)
@@ -218,14 +222,14 @@ class CrossmemberSheet(Sheet):
             return
         length = axis_length(cross.points)
         text = (
-            f"{_name(section)}, {BOLD}{show(length, 'length', d, 0)}{PLAIN} along its axis,"
-            f" {show(length / 1000 * p.kg_per_m, 'mass', d)}. "
+            f"{_name(section)}, {BOLD}{show(length, 'length', display, 0)}{PLAIN} along its axis,"
+            f" {show(length / 1000 * p.kg_per_m, 'mass', display)}. "
         )
         text += f"I {p.i_lying / 1e4:.1f} cm⁴, W {p.w_lying / 1e3:.2f} cm³ (vertical bending). "
         sag = next((f for f in found if f.code == "crossmember-sag"), None)
         if sag is not None:
-            text += f"Sags {BOLD}{show(sag.load, 'length', d, 2)}{PLAIN} at the mount ({sag.case})."
-        problems = [q.sentence for q in v.problems if q.stage == "crossmember"]
+            text += f"Sags {BOLD}{show(sag.load, 'length', display, 2)}{PLAIN} at the mount ({sag.case})."
+        problems = [problem.sentence for problem in judged.problems if problem.stage == "crossmember"]
         self.summary.setText(text if not problems else f"Not judged: {problems[0]}")
 
 

@@ -42,43 +42,43 @@ class MountFields(Sheet):
         raise NotImplementedError
 
     def _build_bush(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("Sizes of the bush"))
         self.place = VectorField(
-            s,
+            session,
             "Bush centre",
             (FORWARD, LEFT, UP),
             ("from the axle line", "from the centre", "from the rail tops"),
         )
-        self.axis = DirectionField(s, "Its bolt")
+        self.axis = DirectionField(session, "Its bolt")
         for widget in (self.bush, self.place, self.axis):
             self.column.addWidget(widget)
 
     def _build_plate(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("Plate and bolts"))
         self.bolt, self.grade = (
-            ChoiceField(s, "Bolts to the block", _SIZES),
-            ChoiceField(s, "Bolt class", _CLASSES),
+            ChoiceField(session, "Bolts to the block", _SIZES),
+            ChoiceField(session, "Bolt class", _CLASSES),
         )
-        self.steel = ChoiceField(s, "Plate steel", _STEELS)
+        self.steel = ChoiceField(session, "Plate steel", _STEELS)
         self.rests = ChoiceField(
-            s, "It rests", (("flat", "flat on the pad"), ("bosses", "on bosses at its bolts"))
+            session, "It rests", (("flat", "flat on the pad"), ("bosses", "on bosses at its bolts"))
         )
         self.holes = PairsField(
-            s,
+            session,
             "Holes, from the pad's centre as you face the plate; an emptied line takes the hole away",
             "hole",
         )
         self.pad_centre = VectorField(
-            s,
+            session,
             "Pad's centre",
             WAYS,
             ("from the block's rear face", "from the crank line", "from the crank line"),
         )
-        self.pad_up = DirectionField(s, "Its upper edge")
-        self.pad_normal = DirectionField(s, "Pad's face")
-        self.pad = [QuantityField(s, label, kind) for label, kind, _ in PAD_FIELDS]  # type: ignore[arg-type]
+        self.pad_up = DirectionField(session, "Its upper edge")
+        self.pad_normal = DirectionField(session, "Pad's face")
+        self.pad = [QuantityField(session, label, kind) for label, kind, _ in PAD_FIELDS]  # type: ignore[arg-type]
         for widget in (
             self.bolt,
             self.grade,
@@ -97,12 +97,12 @@ class MountFields(Sheet):
         self._build_cross_bolt()
 
     def _build_arm_tube(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("Arm"))
         self.with_arm = button("Fit an arm", self._toggle_arm, name="view")
         self.column.addWidget(row(self.with_arm))
         self.packing = ChoiceField(
-            s, "Between eye and plate", ((False, "nothing: it stands on it"), (True, "a packing piece"))
+            session, "Between eye and plate", ((False, "nothing: it stands on it"), (True, "a packing piece"))
         )
         self.onto = row(
             button("Stand the eye on its plate", self.stand, "Moves the bush, and its crossmember", "view")
@@ -114,25 +114,25 @@ class MountFields(Sheet):
         )
         for widget in (self.packing, self.onto, self.fits):
             self.column.addWidget(widget)
-        self.arm = DescribedFields(s)
-        self.arm_at = VectorField(s, "Arm stands", (RIGHT, UP), ("across", "in height"))
+        self.arm = DescribedFields(session)
+        self.arm_at = VectorField(session, "Arm stands", (RIGHT, UP), ("across", "in height"))
         for widget in (self.arm_at, self.arm):
             self.column.addWidget(widget)
 
     def _build_cross_bolt(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("Cross-bolt"))
         self.cross, self.cross_grade = (
-            ChoiceField(s, "Cross-bolt", _SIZES),
-            ChoiceField(s, "Its class", _CLASSES),
+            ChoiceField(session, "Cross-bolt", _SIZES),
+            ChoiceField(session, "Its class", _CLASSES),
         )
-        self.cheek_steel = ChoiceField(s, "Cheeks' steel", _STEELS)
-        self.eye_weld = QuantityField(s, "Weld round the eye, throat", "length")
-        self.cross_tight = QuantityField(s, "Tighten it to", "torque", optional="not said")
+        self.cheek_steel = ChoiceField(session, "Cheeks' steel", _STEELS)
+        self.eye_weld = QuantityField(session, "Weld round the eye, throat", "length")
+        self.cross_tight = QuantityField(session, "Tighten it to", "torque", optional="not said")
         self.cheek, self.cheek_gap, self.eye_gap = (
-            QuantityField(s, "Each cheek", "length"),
-            QuantityField(s, "Sleeve to each cheek, before tightening", "length"),
-            QuantityField(s, "Eye to each cheek", "length"),
+            QuantityField(session, "Each cheek", "length"),
+            QuantityField(session, "Sleeve to each cheek, before tightening", "length"),
+            QuantityField(session, "Eye to each cheek", "length"),
         )
         for widget in (
             self.cross,
@@ -147,7 +147,7 @@ class MountFields(Sheet):
             self.column.addWidget(widget)
 
     def _mount(self) -> Mount | None:
-        return next((m for m in self.session.job.mounts if m.id == self.mount_id), None)
+        return next((mount for mount in self.session.job.mounts if mount.id == self.mount_id), None)
 
     def _point_fields(self) -> None:
         """Let every field edit the chosen mount."""

@@ -12,16 +12,18 @@ from nimble_cradle.desk.kit.described_fields import DescribedFields
 from nimble_cradle.desk.kit.fields import ChoiceField, TextField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label, plain
 from nimble_cradle.desk.kit.quantity_field import QuantityField
-from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.table import Table, TableRow
 from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.use_bars import UseBars, show_finding
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.stages.mounts.fields import MountFields
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, removed
+from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.tube_arm import TubeArm
 from nimble_cradle.job.twins import twin
-from nimble_cradle.mounts.springs import SAG
+from nimble_cradle.judge.carried import Carried
+from nimble_cradle.mounts.springs import SAG, CaseResult, MountLoad
 from nimble_cradle.mounts.vibration import TRANSMISSIBILITY
 from nimble_cradle.telltales import TellTale
 from nimble_cradle.units import Display, show
@@ -59,18 +61,18 @@ class MountsSheet(MountFields):
 
     def fingerprint(self) -> tuple[str, ...]:
         """The mounts there are."""
-        return tuple(m.id for m in self.session.job.mounts)
+        return tuple(mount.id for mount in self.session.job.mounts)
 
     def build(self) -> None:
         """The bar of mounts, then one mount from what it carries to how it is made."""
-        s = self.session
+        session = self.session
         bar = QWidget()
         layout = QHBoxLayout(bar)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(5)
         self.group = QButtonGroup(self)
-        self.keys = [m.id for m in s.job.mounts]
-        for i, mount in enumerate(s.job.mounts):
+        self.keys = [mount.id for mount in session.job.mounts]
+        for i, mount in enumerate(session.job.mounts):
             b = QPushButton(mount.name.removesuffix(" mount").replace("&", "&&"))
             b.setToolTip(plain(mount.name))
             b.setCheckable(True)
@@ -108,11 +110,11 @@ class MountsSheet(MountFields):
         self._build_arm()
         self.column.addWidget(part("Load cases and what is kept in hand (common practice, no source)"))
         for label, kind, path in LOAD_FIELDS:
-            self.column.addWidget(QuantityField(s, label, kind).at(path, "Loads"))  # type: ignore[arg-type]
+            self.column.addWidget(QuantityField(session, label, kind).at(path, "Loads"))  # type: ignore[arg-type]
         self.column.addWidget(part("This mount"))
         self.name, self.note = TextField(self.session, "Name"), TextField(self.session, "Note")
         self.carries = ChoiceField(
-            s, "It carries", (("engine", "the engine"), ("gearbox", "the gearbox, on a crossmember"))
+            session, "It carries", (("engine", "the engine"), ("gearbox", "the gearbox, on a crossmember"))
         )
         for widget in (self.name, self.carries, self.note):
             self.column.addWidget(widget)
@@ -130,8 +132,8 @@ class MountsSheet(MountFields):
             )
         )
         self.column.addWidget(part("The bush"))
-        s = self.session
-        self.bush_first, self.bush = DescribedFields(s, first=True), DescribedFields(s)
+        session = self.session
+        self.bush_first, self.bush = DescribedFields(session, first=True), DescribedFields(session)
         self.column.addWidget(self.bush_first)
         self.column.addWidget(
             row(
@@ -140,7 +142,7 @@ class MountsSheet(MountFields):
             )
         )
         self.column.addWidget(part("What holds and what does not (click for the working)"))
-        self.bars = UseBars(s)
+        self.bars = UseBars(session)
         self.column.addWidget(self.bars)
 
     def _build_cases(self) -> None:
@@ -161,7 +163,7 @@ class MountsSheet(MountFields):
     def add(self) -> None:
         """One more mount to be set right."""
         job = self.session.job
-        mount = first_mount(job, free_id("mount", {m.id for m in job.mounts}), self.session.rack)
+        mount = first_mount(job, free_id("mount", {mount.id for mount in job.mounts}), self.session.rack)
         self.mount_id = mount.id
         self.session.edit(f"Added {mount.name}", added(job, "mounts", mount))
         self.session.select("mount", mount.id)
@@ -218,7 +220,21 @@ class MountsSheet(MountFields):
         if kind == "mount" and key in self.keys and key != self.mount_id:
             self.choose(key)
             return
-        v, d = self.session.verdict, Display(self.session.display.length)
+        self._show_fields(mount)
+        judged = self.session.verdict
+        self.bars.show_findings([finding for finding in judged.findings if finding.part == mount.id])
+        if judged.carried is None:
+            said = [problem.sentence for problem in judged.problems if problem.stage == "mounts"]
+            self.summary.setText("Not judged: " + (said[0] if said else "the mounts cannot be solved."))
+            self.cases.fill([])
+            return
+        display = Display(self.session.display.length)
+        self.summary.setText(self._summary_words(mount, judged.carried, display))
+        self.shake.setText(_shake_words(judged.carried))
+        self.cases.fill(_case_rows(mount, judged.carried, display), self.session.shown_case)
+
+    def _show_fields(self, mount: Mount) -> None:
+        """The fields of its families, and what is shown only with an arm or without one."""
         base = f"mounts/{mount.id}"
         for fields in (self.bush_first, self.bush):
             fields.show_part(mount.bush, f"{base}/bush", mount.name)
@@ -228,52 +244,29 @@ class MountsSheet(MountFields):
         self.fits.setVisible(not mount.pad.holes_confirmed)
         self.arm_at.setVisible(mount.arm is not None)
         self.with_arm.setText("Weld the eye straight to the plate (no arm)" if mount.arm else "Fit an arm")
-        self.bars.show_findings([f for f in v.findings if f.part == mount.id])
-        if v.carried is None:
-            said = [p.sentence for p in v.problems if p.stage == "mounts"]
-            self.summary.setText("Not judged: " + (said[0] if said else "the mounts cannot be solved."))
-            self.cases.fill([])
-            return
-        rest, torque = v.carried.case("weight"), v.carried.case("first-gear")
-        at_rest, at_torque = (next(m for m in r.mounts if m.mount == mount.id) for r in (rest, torque))
-        spring = next(sp for sp in v.carried.springs if sp.mount == mount.id)
-        told = next(m for m in v.mounts if m.mount == mount.id)
+
+    def _summary_words(self, mount: Mount, carried: Carried, display: Display) -> str:
+        """Both verdicts, what it carries at rest and at full torque, and its bush."""
+        judged = self.session.verdict
+        rest, torque = carried.case("weight"), carried.case("first-gear")
+        at_rest, at_torque = _load_on(mount, rest), _load_on(mount, torque)
+        bush = next(spring.bush for spring in carried.springs if spring.mount == mount.id)
+        told = next(row for row in judged.mounts if row.mount == mount.id)
         assumed = (
-            f", on assumed: {', '.join(v.rests_on[:3])}"
-            if told.block_to_bush == "holds" and v.rests_on
+            f", on assumed: {', '.join(judged.rests_on[:3])}"
+            if told.block_to_bush == "holds" and judged.rests_on
             else ""
         )
-        self.summary.setText(
+        return (
             f"From block to bush: {BOLD}{told.block_to_bush}{PLAIN}{assumed}. From bush to rail:"
-            f" {BOLD}{told.bush_to_rail}{PLAIN}.\nCarries {BOLD}{show(at_rest.size, 'force', d)}{PLAIN} at"
-            f" rest and settles {BOLD}{show(at_rest.radial_mm, 'length', d)}{PLAIN}. Full torque in first"
-            f" gear ({show(v.carried.reacted[0], 'torque', d)} {v.carried.reacted[1]}) loads it with"
-            f" {show(at_torque.size, 'force', d)}; it gives {show(at_torque.radial_mm, 'length', d)} and the"
-            f" engine rocks {torque.rock_deg:.2f} deg.\nBush: {show(spring.bush.radial, 'stiffness', d)}"
-            f" across, {show(spring.bush.axial, 'stiffness', d)} along its bolt."
+            f" {BOLD}{told.bush_to_rail}{PLAIN}.\nCarries {BOLD}{show(at_rest.size, 'force', display)}{PLAIN}"
+            f" at rest and settles {BOLD}{show(at_rest.radial_mm, 'length', display)}{PLAIN}. Full torque in"
+            f" first gear ({show(carried.reacted[0], 'torque', display)} {carried.reacted[1]}) loads it with"
+            f" {show(at_torque.size, 'force', display)}; it gives"
+            f" {show(at_torque.radial_mm, 'length', display)} and the engine rocks {torque.rock_deg:.2f}"
+            f" deg.\nBush: {show(bush.radial, 'stiffness', display)} across,"
+            f" {show(bush.axial, 'stiffness', display)} along its bolt."
         )
-        self.shake.setText(
-            "Natural frequencies: "
-            + ", ".join(f"{m.word} {m.frequency:.1f}" for m in v.carried.modes)
-            + f" Hz. The engine fires at {v.carried.idle.frequency:.1f} Hz idling;"
-            f" {100 * v.carried.idle.transmitted:.0f} % of that torque gets through at worst, 5 points of"
-            f" hardness and 50 rpm either way ({100 * v.carried.idle.nominal:.0f} % as it stands)."
-        )
-        rows = []
-        for r in v.carried.cases:
-            m = next(x for x in r.mounts if x.mount == mount.id)
-            rows.append(
-                (
-                    r.case.id,
-                    (
-                        (r.case.name, ""),
-                        (show(m.size, "force", d), ">"),
-                        (show(m.radial_mm, "length", d), ">"),
-                        (show(m.axial_mm, "length", d), ">"),
-                    ),
-                )
-            )
-        self.cases.fill(rows, self.session.shown_case)
 
     def _case(self, case_id: str) -> None:
         self.session.show_case(case_id)
@@ -308,10 +301,10 @@ class MountsSheet(MountFields):
 
     def sag_work(self) -> None:
         """Working of how far the bush gives under the weight."""
-        v, mount = self.session.verdict, self._mount()
-        if v.carried is not None and mount is not None:
-            load = next(m for m in v.carried.case("weight").mounts if m.mount == mount.id)
-            spring = next(sp for sp in v.carried.springs if sp.mount == mount.id)
+        judged, mount = self.session.verdict, self._mount()
+        if judged.carried is not None and mount is not None:
+            load = next(m for m in judged.carried.case("weight").mounts if m.mount == mount.id)
+            spring = next(sp for sp in judged.carried.springs if sp.mount == mount.id)
             self.session.show_work(
                 f"{mount.name}: weight on it, and how far it settles across its bolt",
                 SAG.work(
@@ -323,35 +316,63 @@ class MountsSheet(MountFields):
 
     def torque_work(self) -> None:
         """Working of the torque that the mounts react in first gear."""
-        v = self.session.verdict
-        if v.carried is not None:
-            self.session.show_work("Torque that the mounts react in first gear", v.carried.torque)
+        judged = self.session.verdict
+        if judged.carried is not None:
+            self.session.show_work("Torque that the mounts react in first gear", judged.carried.torque)
 
     def bush_work(self) -> None:
         """Working of the bush's stiffness."""
-        v, mount = self.session.verdict, self._mount()
-        if v.carried is not None and mount is not None:
-            spring = next(sp for sp in v.carried.springs if sp.mount == mount.id)
+        judged, mount = self.session.verdict, self._mount()
+        if judged.carried is not None and mount is not None:
+            spring = next(sp for sp in judged.carried.springs if sp.mount == mount.id)
             self.session.show_work(f"{mount.name}: stiffness of the bush", spring.bush.worked)
 
     def idle_work(self) -> None:
         """Working of the shake at idle."""
-        v = self.session.verdict
-        if v.carried is not None:
-            roll = max(v.carried.modes, key=lambda m: m.shares[3])
-            loss = max(sp.loss_factor for sp in v.carried.springs)
+        judged = self.session.verdict
+        if judged.carried is not None:
+            roll = max(judged.carried.modes, key=lambda m: m.shares[3])
+            loss = max(sp.loss_factor for sp in judged.carried.springs)
             one = TRANSMISSIBILITY.work(
                 {"frequency": "firing", "natural": f"the {roll.word} mode"},
-                frequency=v.carried.idle.frequency,
+                frequency=judged.carried.idle.frequency,
                 natural=roll.frequency,
                 loss_factor=loss,
             )
             self.session.show_work(
-                f"Shake at idle: all six motions solved together let {100 * v.carried.idle.transmitted:.0f} %"
+                "Shake at idle: all six motions solved together let"
+                f" {100 * judged.carried.idle.transmitted:.0f} %"
                 " through; by the mode that rolls most alone it would be as below",
-                v.carried.idle.worked,
+                judged.carried.idle.worked,
                 one,
             )
+
+
+def _load_on(mount: Mount, case: CaseResult) -> MountLoad:
+    return next(load for load in case.mounts if load.mount == mount.id)
+
+
+def _shake_words(carried: Carried) -> str:
+    """Natural frequencies, and what of the firing gets through at idle."""
+    idle = carried.idle
+    return (
+        "Natural frequencies: "
+        + ", ".join(f"{mode.word} {mode.frequency:.1f}" for mode in carried.modes)
+        + f" Hz. The engine fires at {idle.frequency:.1f} Hz idling; {100 * idle.transmitted:.0f} % of that"
+        " torque gets through at worst, 5 points of hardness and 50 rpm either way"
+        f" ({100 * idle.nominal:.0f} % as it stands)."
+    )
+
+
+def _case_rows(mount: Mount, carried: Carried, display: Display) -> list[TableRow]:
+    """A row for each load case: force and movement of the mount."""
+    rows: list[TableRow] = []
+    for result in carried.cases:
+        load = _load_on(mount, result)
+        force, across = show(load.size, "force", display), show(load.radial_mm, "length", display)
+        along = show(load.axial_mm, "length", display)
+        rows.append((result.case.id, ((result.case.name, ""), (force, ">"), (across, ">"), (along, ">"))))
+    return rows
 
 
 SHEET = MountsSheet

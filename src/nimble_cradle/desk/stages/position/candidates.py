@@ -10,14 +10,35 @@ from PyQt6.QtCore import Qt
 from nimble_cradle.desk.kit.ask_file import file_to_open
 from nimble_cradle.desk.kit.fields import TextField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
-from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.table import Table, TableRow
 from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.kit.working_room import WorkingRoom
 from nimble_cradle.job import store
 from nimble_cradle.job.edits import removed
+from nimble_cradle.job.job import Job
 from nimble_cradle.seat.candidates import PRESENT, Offer, offered, offers, taken
 from nimble_cradle.units import Display, show
+
+
+def _offer_row(offer: Offer, display: Display) -> TableRow:
+    """What became of an offer that was settled."""
+    seat, state = "goes in", "holds"
+    if offer.refused:
+        seat, state = "no seat", "fails"
+    elif offer.trouble is not None:
+        seat, state = f"if cut ({offer.trouble:g})", "near"
+    share = "" if offer.refused else f"{offer.share:.1f} %"
+    again = f"{offer.mounts[0]} of {offer.mounts[1]}"
+    figures = [(show(offer.kg, "mass", display, 0), ">"), (share, ">"), (again, ">")]
+    return offer.id, [(offer.name, ""), (seat, state), *figures]
+
+
+def _names_only(job: Job) -> list[TableRow]:
+    """What is offered, before it is compared."""
+    names = [(PRESENT, f"{job.powertrain.name} (in the job)")]
+    names += [(candidate.id, candidate.name) for candidate in job.candidates]
+    return [(key, [(name, ""), ("not yet", "open"), ("", ""), ("", ""), ("", "")]) for key, name in names]
 
 
 class CandidatesRoom(WorkingRoom):
@@ -112,7 +133,7 @@ class CandidatesRoom(WorkingRoom):
             self.refuse("Choose a candidate in the list first." if not key else "That one is in already.")
             return
         self.refuse("")
-        name = next(c.name for c in self.session.job.candidates if c.id == key)
+        name = next(candidate.name for candidate in self.session.job.candidates if candidate.id == key)
         self.session.edit(f"Put in: {name}", taken(self.session.job, key))
 
     def drop(self) -> None:
@@ -126,54 +147,15 @@ class CandidatesRoom(WorkingRoom):
 
     def refresh(self) -> None:
         """The offers, or the names until they are compared."""
-        job, d = self.session.job, Display(self.session.display.length)
-        at = self.table.chosen_key()
+        job, at = self.session.job, self.table.chosen_key()
         found: tuple[Offer, ...]
         found, made_for = self.session.kept.get(self.key, ((), ()))
         present = (job.powertrain, job.candidates, job.items)
         current = len(found) > 0 and all(a is b or a == b for a, b in zip(made_for, present, strict=True))
-        rows: list[tuple[str, list[tuple[str, str]]]] = []
-        if current:
-            for o in found:
-                state = "fails" if o.refused else "near" if o.trouble is not None else "holds"
-                seat = (
-                    "no seat"
-                    if o.refused
-                    else f"if cut ({o.trouble:g})"
-                    if o.trouble is not None
-                    else "goes in"
-                )
-                rows.append(
-                    (
-                        o.id,
-                        [
-                            (o.name, ""),
-                            (seat, state),
-                            (show(o.kg, "mass", d, 0), ">"),
-                            ("" if o.refused else f"{o.share:.1f} %", ">"),
-                            (f"{o.mounts[0]} of {o.mounts[1]}", ">"),
-                        ],
-                    )
-                )
-        else:
-            rows = [
-                (
-                    PRESENT,
-                    [
-                        (f"{job.powertrain.name} (in the job)", ""),
-                        ("not yet", "open"),
-                        ("", ""),
-                        ("", ""),
-                        ("", ""),
-                    ],
-                )
-            ]
-            rows += [
-                (c.id, [(c.name, ""), ("not yet", "open"), ("", ""), ("", ""), ("", "")])
-                for c in job.candidates
-            ]
+        display = Display(self.session.display.length)
+        rows = [_offer_row(offer, display) for offer in found] if current else _names_only(job)
         self.table.fill(rows, at)
-        offered_one = any(c.id == at for c in job.candidates)
+        offered_one = any(candidate.id == at for candidate in job.candidates)
         for text, name in ((self.name, "name"), (self.note, "note")):
             text.setVisible(offered_one)
             if offered_one:

@@ -35,8 +35,8 @@ class DrivelineRoom(Room):
         self._build_travel()
 
     def _build_joints(self) -> None:
-        s = self.session
-        self.across = s.job.powertrain.gearbox.kind == "transaxle"
+        session = self.session
+        self.across = session.job.powertrain.gearbox.kind == "transaxle"
         self.chart = Chart(
             "the wheels' travel, mm" if self.across else "the axle's travel, mm", "Joint angles, deg,"
         )
@@ -53,14 +53,14 @@ class DrivelineRoom(Room):
             )
 
     def _build_axles(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("What the axles carry"))
         self.table = Table(
             ("Car", "Front", "Rear", "On front", "C.g. height"), most_rows=3, widths=(0, 74, 74, 76, 92)
         )
         self.table.setAccessibleName("Axle loads")
         self.column.addWidget(self.table)
-        if s.job.vehicle.came_out is None:
+        if session.job.vehicle.came_out is None:
             self.column.addWidget(
                 row(
                     button(
@@ -73,29 +73,34 @@ class DrivelineRoom(Room):
             )
         else:
             self.column.addWidget(
-                QuantityField(s, "Old powertrain", "mass").at("vehicle/came_out/mass_kg", "Old powertrain")
+                QuantityField(session, "Old powertrain", "mass").at(
+                    "vehicle/came_out/mass_kg", "Old powertrain"
+                )
             )
             self.column.addWidget(
                 VectorField(
-                    s, "Its centre", WAYS, ("from the axle line", "from the centre", "from the rail tops")
+                    session,
+                    "Its centre",
+                    WAYS,
+                    ("from the axle line", "from the centre", "from the rail tops"),
                 ).at("vehicle/came_out/centre", "Old powertrain")
             )
 
     def _build_travel(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("Travel"))
         self.column.addWidget(
-            QuantityField(s, "Wheels rise by", "length").at("vehicle/wheel_up_mm", "Vehicle")
+            QuantityField(session, "Wheels rise by", "length").at("vehicle/wheel_up_mm", "Vehicle")
         )
         self.column.addWidget(
-            QuantityField(s, "Wheels drop by", "length").at("vehicle/wheel_down_mm", "Vehicle")
+            QuantityField(session, "Wheels drop by", "length").at("vehicle/wheel_down_mm", "Vehicle")
         )
         if not self.across:
             self._shaft()
-        self.column.addWidget(Pocket(s, HOOKE))
+        self.column.addWidget(Pocket(session, HOOKE))
 
     def _shaft(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("The shaft"))
         for label, name in (
             ("Tube, outside", "tube_outside_mm"),
@@ -103,30 +108,32 @@ class DrivelineRoom(Room):
             ("Slip engaged at ride height", "slip_mm"),
             ("Slip engaged at least", "slip_least_mm"),
         ):
-            self.column.addWidget(QuantityField(s, label, "length").at(f"propshaft/{name}", "Propshaft"))
+            self.column.addWidget(
+                QuantityField(session, label, "length").at(f"propshaft/{name}", "Propshaft")
+            )
         self.column.addWidget(
-            QuantityField(s, "Shake that the joints may leave, rad/s²", "number").at(
+            QuantityField(session, "Shake that the joints may leave, rad/s²", "number").at(
                 "propshaft/most_acceleration", "Propshaft"
             )
         )
-        for k in range(1 if s.job.propshaft.centre is None else 2):
+        for k in range(1 if session.job.propshaft.centre is None else 2):
             self.column.addWidget(
                 QuantityField(
-                    s,
+                    session,
                     (
                         f"Rear yoke of piece {k + 1}, clockwise from behind"
-                        if s.job.propshaft.centre is not None
+                        if session.job.propshaft.centre is not None
                         else "Rear yoke, clockwise from behind"
                     ),
                     "angle",
                 ).at(f"propshaft/phase_deg/{k}", "Propshaft")
             )
-        if s.job.propshaft.centre is None:
+        if session.job.propshaft.centre is None:
             self.column.addWidget(row(button("Two pieces with a centre bearing", self.two, name="view")))
         else:
             self.column.addWidget(
                 VectorField(
-                    s,
+                    session,
                     "Joint behind the bearing",
                     WAYS,
                     ("from the axle line", "from the centre", "from the rail tops"),
@@ -136,12 +143,12 @@ class DrivelineRoom(Room):
                 row(
                     button(
                         "One piece",
-                        lambda: s.set_value("propshaft/centre", None, "Propshaft in one piece"),
+                        lambda: session.set_value("propshaft/centre", None, "Propshaft in one piece"),
                         name="view",
                     )
                 )
             )
-        if s.job.propshaft.axle_pivot is None:
+        if session.job.propshaft.axle_pivot is None:
             self.column.addWidget(
                 row(
                     button(
@@ -155,7 +162,7 @@ class DrivelineRoom(Room):
         else:
             self.column.addWidget(
                 VectorField(
-                    s,
+                    session,
                     "The axle swings about",
                     (WAYS[0], WAYS[1], UP),
                     ("from the axle line", "from the centre", "from the rail tops"),
@@ -225,13 +232,13 @@ class DrivelineRoom(Room):
 
     def refresh(self) -> None:
         """Curves, verdict, axle loads."""
-        job, d = self.session.job, Display(self.session.display.length)
+        job, display = self.session.job, Display(self.session.display.length)
         self.refuse("")
         try:
             if self.across:
-                self._half_shafts(d)
+                self._half_shafts(display)
             else:
-                self._chain(d)
+                self._chain(display)
         except JobError as error:
             self.say.setText(error.message)
         with told_in(self.refusal):
@@ -244,7 +251,7 @@ class DrivelineRoom(Room):
                             (f"{b.front_kg:.0f} kg", ">"),
                             (f"{b.rear_kg:.0f} kg", ">"),
                             (f"{b.share:.1f} %", ">"),
-                            (show(b.height_mm, "length", d, 0), ">"),
+                            (show(b.height_mm, "length", display, 0), ">"),
                         ),
                     )
                     for b in balances(job)

@@ -39,14 +39,14 @@ class HandRoom(NudgingRoom):
         self._build_typed()
 
     def _build_gaps(self) -> None:
-        s = self.session
+        session = self.session
         self._push_buttons()
         self.add_progress()
         self.column.addWidget(self.refusal)
         self.pushed_words = words("", "")
         self.pushed_words.hide()
         self.column.addWidget(self.pushed_words)
-        self.pivot = ChoiceField(s, "Turns about", [(k, v) for k, v in PIVOT_NAMES.items()]).at(
+        self.pivot = ChoiceField(session, "Turns about", [(k, v) for k, v in PIVOT_NAMES.items()]).at(
             "position/pivot"
         )
         self.pivot.box.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -71,10 +71,10 @@ class HandRoom(NudgingRoom):
         )
 
     def _build_typed(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("Or typed: where the engine stands"))
         for label, kind, name, ways in PLACE:
-            self.column.addWidget(QuantityField(s, label, kind, ways=ways).at(f"position/{name}"))
+            self.column.addWidget(QuantityField(session, label, kind, ways=ways).at(f"position/{name}"))
         self.column.addWidget(part("Driveline and lowest point"))
         self.line = Label()
         self.line.setWordWrap(True)
@@ -90,36 +90,38 @@ class HandRoom(NudgingRoom):
             ("Joints work at most at", "angle", "most_deg"),
             ("Joints may differ by", "angle", "difference_deg"),
         )
-        if s.job.powertrain.gearbox.kind == "transaxle":
+        if session.job.powertrain.gearbox.kind == "transaxle":
             limits = (
                 ("Half-shafts at ride height at most", "angle", "half_shaft_ride_deg"),
                 ("Through the wheels' travel at most", "angle", "half_shaft_travel_deg"),
                 ("Plunge at most", "length", "plunge_mm"),
             )
         for label, kind, name in limits:
-            self.column.addWidget(QuantityField(s, label, kind).at(f"joint_limits/{name}", "Driveline limit"))
-        self.column.addWidget(TextField(s, "These limits come from").at("joint_limits/source"))
+            self.column.addWidget(
+                QuantityField(session, label, kind).at(f"joint_limits/{name}", "Driveline limit")
+            )
+        self.column.addWidget(TextField(session, "These limits come from").at("joint_limits/source"))
 
     def _choose(self, key: str) -> None:
         self.session.select("gap", key)
 
     def step_gap(self, by: int) -> None:
         """Choose the next or the last gap of the table."""
-        keys = [f"{g.piece}/{g.item}" for g in self.session.verdict.gaps]
+        keys = [f"{gap.piece}/{gap.item}" for gap in self.session.verdict.gaps]
         if keys:
             kind, key = self.session.selection
             at = keys.index(key) if kind == "gap" and key in keys else (-1 if by > 0 else 0)
             self.session.select("gap", keys[(at + by) % len(keys)])
 
     def refresh(self) -> None:
-        v, d = self.session.verdict, self.session.display
+        judged, display = self.session.verdict, self.session.display
         place = position_words(self.session.job)
         self.gap_title.setText(
-            f"Gaps in {'millimetres' if d.length == 'mm' else 'inches'}, tightest running margin first"
+            f"Gaps in {'millimetres' if display.length == 'mm' else 'inches'}, tightest running margin first"
         )
         self.place.setText(f"{BOLD}{place[0]}{PLAIN}, {place[1]}, {BOLD}{place[2]}{PLAIN}, {place[3]}.")
         rows = []
-        for g in v.gaps:
+        for g in judged.gaps:
             running = g.gap if g.running is None else g.running
             rows.append(
                 (
@@ -135,7 +137,7 @@ class HandRoom(NudgingRoom):
             )
         kind, key = self.session.selection
         self.table.fill(rows, key if kind == "gap" else "")
-        gap = self.session.chosen_gap() or (v.gaps[0] if v.gaps else None)
+        gap = self.session.chosen_gap() or (judged.gaps[0] if judged.gaps else None)
         if gap is None:
             self.gap_words.setText("No piece is near any item yet: measure the bay and add the pieces.")
         else:
@@ -144,18 +146,19 @@ class HandRoom(NudgingRoom):
                 f" {gap.state} running"
             )
             self.gap_words.setText(
-                f"{lead}; give or take {show(gap.give_or_take, 'length', d)}; worst {gap.running_case}."
+                f"{lead}; give or take {show(gap.give_or_take, 'length', display)}; worst {gap.running_case}."
                 f" {self._way(gap)}"
             )
         text = []
-        if v.driveline is not None:
-            x = v.driveline
+        if judged.driveline is not None:
+            x = judged.driveline
             doubt = show(max(x.plus_minus[:2]) if x.kind == "half-shafts" else x.plus_minus[2], "angle")
             if x.kind == "half-shafts":
                 text.append(
                     f"Left half-shaft {show(x.front, 'angle')}, right {show(x.rear, 'angle')} at ride height"
                     f" (± {doubt}), at most {show(x.most, 'angle')} with the wheels, plunge"
-                    f" {show(x.plunge, 'length', d)}. " + (" ".join(x.faults) or "Within the job's limits.")
+                    f" {show(x.plunge, 'length', display)}. "
+                    + (" ".join(x.faults) or "Within the job's limits.")
                 )
             else:
                 text.append(
@@ -164,15 +167,16 @@ class HandRoom(NudgingRoom):
                         f"{name} {show(a, 'angle')}" for name, a in zip(x.names, x.angles, strict=True)
                     )
                     + (", differing by " if len(x.angles) == 2 else ", together leaving ")
-                    + f"{show(x.difference, 'angle')} (± {doubt}); shaft {show(x.length, 'length', d, 0)}"
+                    + f"{show(x.difference, 'angle')} (± {doubt}); shaft"
+                    f" {show(x.length, 'length', display, 0)}"
                     " long. " + (" ".join(x.faults) or "Within the job's limits.")
                 )
-        if v.lowest is not None:
-            over = v.lowest.above_line
+        if judged.lowest is not None:
+            over = judged.lowest.above_line
             text.append(
-                f"Lowest: {v.lowest.piece_name}, {show(abs(over), 'length', d)}"
+                f"Lowest: {judged.lowest.piece_name}, {show(abs(over), 'length', display)}"
                 f" {'above' if over >= 0 else 'BELOW'} the lowest chassis line,"
-                f" {show(v.lowest.to_ground, 'length', d, 0)} from the ground."
+                f" {show(judged.lowest.to_ground, 'length', display, 0)} from the ground."
             )
         self.line.setText("\n".join(text))
 

@@ -60,35 +60,37 @@ class MarksRoom(WorkingRoom):
         )
 
     def _build_readings(self) -> None:
-        s = self.session
-        for m in s.job.marks:
-            name = part(m.name)
+        session = self.session
+        for mark in session.job.marks:
+            name = part(mark.name)
             name.setWordWrap(True)
             self.column.addWidget(name)
-            base = f"marks/{m.id}"
+            base = f"marks/{mark.id}"
             self.column.addWidget(
-                QuantityField(s, "With the engine in its place", "length").at(f"{base}/reference_mm", m.name)
+                QuantityField(session, "With the engine in its place", "length").at(
+                    f"{base}/reference_mm", mark.name
+                )
             )
             self.column.addWidget(
-                QuantityField(s, "The tape says now", "length", optional="not taped").at(
-                    f"{base}/now_mm", m.name
+                QuantityField(session, "The tape says now", "length", optional="not taped").at(
+                    f"{base}/now_mm", mark.name
                 )
             )
 
     def _build_mark(self) -> None:
-        s = self.session
-        if s.job.marks:
+        session = self.session
+        if session.job.marks:
             self.column.addWidget(part("Where a mark is"))
             self.which = QComboBox()
             self.which.setAccessibleName("mark")
-            self.which.addItems([m.name for m in s.job.marks])
+            self.which.addItems([mark.name for mark in session.job.marks])
             self.which.activated.connect(self._place)
-            self.mark_name = TextField(s, "Name")
+            self.mark_name = TextField(session, "Name")
             places = ("forward / back", "left / right", "up / down")
             self.on_engine, self.on_bay = (
-                VectorField(s, label, WAYS, places) for label in ("On the engine", "On the bay")
+                VectorField(session, label, WAYS, places) for label in ("On the engine", "On the bay")
             )
-            self.mark_doubt = QuantityField(s, "The tape is good to", "length")
+            self.mark_doubt = QuantityField(session, "The tape is good to", "length")
             for widget in (self.which, self.mark_name, self.on_engine, self.on_bay, self.mark_doubt):
                 self.column.addWidget(widget)
             self._place(0)
@@ -143,7 +145,7 @@ class MarksRoom(WorkingRoom):
     def refresh(self) -> None:
         """What the marks tell."""
         job = self.session.job
-        typed = sum(m.now_mm is not None for m in job.marks)
+        typed = sum(mark.now_mm is not None for mark in job.marks)
         self.bring.setVisible(False)
         if not job.marks:
             self.say.setText("No marks yet.")

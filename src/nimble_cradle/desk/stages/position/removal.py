@@ -34,19 +34,19 @@ class RemovalRoom(WorkingRoom):
         self._build_hands()
 
     def _build_way(self) -> None:
-        s = self.session
+        session = self.session
         yes = ((False, "stay on it"), (True, "come off before"))
         self.column.addWidget(
-            ChoiceField(s, "It comes out", (("up", "up and over"), ("down", "down, the car raised"))).at(
-                "way_out/route", "Way out"
-            )
+            ChoiceField(
+                session, "It comes out", (("up", "up and over"), ("down", "down, the car raised"))
+            ).at("way_out/route", "Way out")
         )
         self.column.addWidget(
-            ChoiceField(s, "With its gearbox", ((False, "yes"), (True, "no, the engine alone"))).at(
+            ChoiceField(session, "With its gearbox", ((False, "yes"), (True, "no, the engine alone"))).at(
                 "way_out/engine_alone", "Way out"
             )
         )
-        self.column.addWidget(ChoiceField(s, "Its mounts' arms", yes).at("way_out/arms_off", "Way out"))
+        self.column.addWidget(ChoiceField(session, "Its mounts' arms", yes).at("way_out/arms_off", "Way out"))
         self.go = button(
             "Find the way out",
             self.find_way,
@@ -83,13 +83,13 @@ class RemovalRoom(WorkingRoom):
         self.column.addWidget(self.off)
 
     def _build_hands(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("Room for hands, with the engine in its place"))
         self.table = Table(("Bolt or fitting", "Reached"), most_rows=6, row_height=48, widths=(0, 236))
         self.table.setAccessibleName("Room for hands")
         self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.column.addWidget(self.table)
-        s.tasks.ended.connect(self._bolts_seen)
+        session.tasks.ended.connect(self._bolts_seen)
         self.timer = QTimer(self)
         self.timer.setInterval(60)
         self.timer.timeout.connect(self._next)
@@ -155,9 +155,9 @@ class RemovalRoom(WorkingRoom):
             return
         m = f.moments[k]
         self.session.show_film(m.pose)
-        d = Display(self.session.display.length)
+        display = Display(self.session.display.length)
         self.moment.setText(
-            f"{100 * m.at:.0f} % of the way: nearest {show(m.gap, 'length', d)}"
+            f"{100 * m.at:.0f} % of the way: nearest {show(m.gap, 'length', display)}"
             + (f", {f.pair_words(m.pair)}." if m.pair else " or more.")
         )
 

@@ -83,9 +83,9 @@ class SectionRoom(Room):
 
     def turn(self, which: Across) -> None:
         """Cut the other way, through the middle of the engine."""
-        p = self.session.job.position
+        position = self.session.job.position
         self.which, self.gap_key = which, "-"
-        self.station = {"across": p.x + 150.0, "along": p.y, "level": p.z}[which]
+        self.station = {"across": position.x + 150.0, "along": position.y, "level": position.z}[which]
         self.refresh()
 
     def step(self, by: float) -> None:
@@ -96,7 +96,7 @@ class SectionRoom(Room):
 
     def through(self, key: str) -> None:
         """Cut through a gap (``piece/item``), or the tightest."""
-        gaps = [g for g in self.session.verdict.gaps if not key or f"{g.piece}/{g.item}" == key]
+        gaps = [gap for gap in self.session.verdict.gaps if not key or f"{gap.piece}/{gap.item}" == key]
         self.gap_key = key
         if gaps:
             plane, self.which = plane_through(gaps[0])
@@ -126,15 +126,15 @@ class SectionRoom(Room):
 
     def refresh(self) -> None:
         """Cut the present job."""
-        d = self.session.display
+        display = self.session.display
         if not self.line.isModified():
-            self.line.setText(show_with_way(self.station, "length", d, _WAYS[self.which], None))
+            self.line.setText(show_with_way(self.station, "length", display, _WAYS[self.which], None))
         title = station_words(self.which, self.station)
         poses = (
             [
-                (c.case.name, c.pose)
-                for c in self.session.verdict.carried.cases
-                if c.case.id in ("bump", "rebound")
+                (case.case.name, case.pose)
+                for case in self.session.verdict.carried.cases
+                if case.case.id in ("bump", "rebound")
             ]
             if self.session.verdict.carried is not None
             else []
@@ -154,7 +154,7 @@ class SectionRoom(Room):
         self.said.setText(f"{BOLD}Section {title}.{PLAIN}")
         dimensions = self.cut.dimensions if self.cut is not None else ()
         self.picture.show_section(
-            self.cut, [f"{k + 1}: {show(g.gap.gap, 'length', d)}" for k, g in enumerate(dimensions)]
+            self.cut, [f"{k + 1}: {show(g.gap.gap, 'length', display)}" for k, g in enumerate(dimensions)]
         )
         self.key_words.setText(
             "  ".join(

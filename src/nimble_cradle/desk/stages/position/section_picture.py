@@ -65,7 +65,7 @@ class SectionPicture(QWidget):
                 painter.setBrush(
                     QColor(_FILL[line.kind]) if line.outline.closed and not ghost else Qt.BrushStyle.NoBrush
                 )
-                shape = QPolygonF([at(p) for p in line.outline.points])
+                shape = QPolygonF([at(point) for point in line.outline.points])
                 if line.outline.closed:
                     painter.drawPolygon(shape)
                 else:

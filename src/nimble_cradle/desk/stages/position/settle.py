@@ -100,31 +100,33 @@ class SettleRoom(WorkingRoom):
         self.column.addWidget(row(button("Say what is wished", self.begin)))
 
     def _build_wish(self) -> None:
-        s = self.session
+        session = self.session
         for label, name in WEIGHTS:
-            self.column.addWidget(QuantityField(s, label, "number").at(f"wish/{name}", "Wish"))
+            self.column.addWidget(QuantityField(session, label, "number").at(f"wish/{name}", "Wish"))
         self.column.addWidget(
-            ChoiceField(s, "Height", (("low", "low"), ("high", "high"))).at("wish/upwise", "Wish")
+            ChoiceField(session, "Height", (("low", "low"), ("high", "high"))).at("wish/upwise", "Wish")
         )
         self.column.addWidget(
-            ChoiceField(s, "Fore and aft", (("back", "far back"), ("forward", "far forward"))).at(
+            ChoiceField(session, "Fore and aft", (("back", "far back"), ("forward", "far forward"))).at(
                 "wish/lengthwise", "Wish"
             )
         )
 
     def _build_bounds(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("It must stay between"))
         for label, name, kind, ways in WINDOWS:
             for end, word in (("low", "from"), ("high", "to")):
                 self.column.addWidget(
-                    QuantityField(s, f"{label}, {word}", kind, ways=ways).at(f"wish/{name}/{end}", "Wish")
+                    QuantityField(session, f"{label}, {word}", kind, ways=ways).at(
+                        f"wish/{name}/{end}", "Wish"
+                    )
                 )
         for label, name, kind, ways in WANTED:
-            self.column.addWidget(QuantityField(s, label, kind, ways=ways).at(f"wish/{name}", "Wish"))
+            self.column.addWidget(QuantityField(session, label, kind, ways=ways).at(f"wish/{name}", "Wish"))
 
     def _build_keep(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("It must also keep"))
         yes = ((True, "yes"), (False, "no"))
         for label, name in (
@@ -132,18 +134,20 @@ class SettleRoom(WorkingRoom):
             ("The front-axle share wished for", "share"),
             ("The lowest chassis line", "over_line"),
         ):
-            self.column.addWidget(ChoiceField(s, label, yes).at(f"wish/{name}", "Wish"))
+            self.column.addWidget(ChoiceField(session, label, yes).at(f"wish/{name}", "Wish"))
         self.column.addWidget(
-            QuantityField(s, "Over the lowest chassis line by", "length").at("wish/over_line_mm", "Wish")
+            QuantityField(session, "Over the lowest chassis line by", "length").at(
+                "wish/over_line_mm", "Wish"
+            )
         )
         self._shifter()
 
     def _shifter(self) -> None:
-        s = self.session
-        assert s.job.wish is not None
-        if s.job.powertrain.gearbox.shifter is None:
+        session = self.session
+        assert session.job.wish is not None
+        if session.job.powertrain.gearbox.shifter is None:
             return
-        if s.job.wish.shifter_hole is None:
+        if session.job.wish.shifter_hole is None:
             self.column.addWidget(
                 row(
                     button(
@@ -156,13 +160,13 @@ class SettleRoom(WorkingRoom):
             )
             return
         self.column.addWidget(
-            QuantityField(s, "Shifter's hole, height", "length", ways=UP).at(
+            QuantityField(session, "Shifter's hole, height", "length", ways=UP).at(
                 "wish/shifter_hole/height_mm", "Wish"
             )
         )
-        for k in range(len(s.job.wish.shifter_hole.outline)):
+        for k in range(len(session.job.wish.shifter_hole.outline)):
             pair: list[QWidget] = [
-                QuantityField(s, f"Corner {k + 1}" if i == 0 else "", "length", ways=ways).at(
+                QuantityField(session, f"Corner {k + 1}" if i == 0 else "", "length", ways=ways).at(
                     f"wish/shifter_hole/outline/{k}/{i}", "Shifter's hole"
                 )
                 for i, ways in enumerate((("forward", "back"), LEFT))
@@ -224,18 +228,18 @@ class SettleRoom(WorkingRoom):
         self.table.setVisible(found is not None)
         if found is None:
             return
-        d = self.session.display
-        self.result.setText(f"{BOLD}{headline(found, d)}{PLAIN}")
+        display = self.session.display
+        self.result.setText(f"{BOLD}{headline(found, display)}{PLAIN}")
         kept: tuple[Settled, tuple[Stop, ...]] | None = self.session.kept.get(self.key)
         if kept is None or kept[0] is not found:  # a seat that a trade bought
             kept = self.session.kept[self.key] = found, stops_of(found)
         stops = kept[1]
         rows = [
             (
-                f"{s.piece}/{s.item}" if s.piece and s.item != LINE else f"window {k}",
-                ((s.name.replace(" – ", "\n"), ""), ("\n".join(s.effects), "")),
+                f"{stop.piece}/{stop.item}" if stop.piece and stop.item != LINE else f"window {k}",
+                ((stop.name.replace(" – ", "\n"), ""), ("\n".join(stop.effects), "")),
             )
-            for k, s in enumerate(stops)
+            for k, stop in enumerate(stops)
         ]
         kind, key = self.session.selection
         self.table.fill(rows, key if kind == "gap" else "")

@@ -74,8 +74,8 @@ class SupportsRoom(Room):
         )
 
     def _build_now(self) -> None:
-        s = self.session
-        if s.job.setting.now is None:
+        session = self.session
+        if session.job.setting.now is None:
             self.column.addWidget(
                 row(
                     button(
@@ -90,11 +90,11 @@ class SupportsRoom(Room):
             self.column.addWidget(part("Where the real engine is now"))
             for name, label, kind, ways in _NOW:
                 self.column.addWidget(
-                    QuantityField(s, label, kind, ways=ways).at(f"setting/now/{name}", "Real engine")
+                    QuantityField(session, label, kind, ways=ways).at(f"setting/now/{name}", "Real engine")
                 )
             self.column.addWidget(part("Or the other way round: these changes put it there"))
             self.ups: list[QLineEdit] = []
-            for support in s.job.setting.supports:
+            for support in session.job.setting.supports:
                 line = QLineEdit()
                 line.setObjectName(f"up/{support.id}")
                 line.setPlaceholderText("mm up")
@@ -104,18 +104,18 @@ class SupportsRoom(Room):
             self.column.addWidget(row(button("Put them in", self.put_in)))
 
     def _build_supports(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("What holds it up"))
-        for support in s.job.setting.supports:
+        for support in session.job.setting.supports:
             base = f"setting/supports/{support.id}"
-            self.column.addWidget(TextField(s, "Name").at(f"{base}/name"))
-            self.column.addWidget(ChoiceField(s, support.name, KINDS).at(f"{base}/kind", support.name))
+            self.column.addWidget(TextField(session, "Name").at(f"{base}/name"))
+            self.column.addWidget(ChoiceField(session, support.name, KINDS).at(f"{base}/kind", support.name))
             self.column.addWidget(
-                QuantityField(s, "Stack under it now", "length").at(f"{base}/stack_mm", support.name)
+                QuantityField(session, "Stack under it now", "length").at(f"{base}/stack_mm", support.name)
             )
             self.column.addWidget(
                 VectorField(
-                    s,
+                    session,
                     "At",
                     WAYS,
                     ("from the block's rear face", "from the crank line", "from the crank line"),
@@ -127,15 +127,17 @@ class SupportsRoom(Room):
         self.column.addWidget(row(button("Another support", self.add)))
 
     def _build_shims(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("Shims in the box"))
         for label, name in (("Washers", "washers_mm"), ("Plates and blocks", "plates_mm")):
-            for k in range(len(getattr(s.job.setting, name))):
+            for k in range(len(getattr(session.job.setting, name))):
                 self.column.addWidget(
-                    QuantityField(s, f"{label}, size {k + 1}", "length").at(f"setting/{name}/{k}", "Shims")
+                    QuantityField(session, f"{label}, size {k + 1}", "length").at(
+                        f"setting/{name}/{k}", "Shims"
+                    )
                 )
         self.column.addWidget(
-            QuantityField(s, "Pieces in a stack, at most", "number", whole=True).at(
+            QuantityField(session, "Pieces in a stack, at most", "number", whole=True).at(
                 "setting/most_pieces", "Shims"
             )
         )
@@ -163,7 +165,7 @@ class SupportsRoom(Room):
     def add(self) -> None:
         """One more support under the gearbox."""
         job = self.session.job
-        key = free_id("support", {s.id for s in job.setting.supports})
+        key = free_id("support", {support.id for support in job.setting.supports})
         x, y, z = job.powertrain.gearbox.output
         more = Support(
             id=key, name=f"Support {key.rsplit('-', 1)[1]}", kind="jack", at=(x + 120.0, y, z - 80.0)
@@ -199,7 +201,7 @@ class SupportsRoom(Room):
 
     def refresh(self) -> None:
         """The plan for the present job."""
-        d = Display(self.session.display.length)
+        display = Display(self.session.display.length)
         try:
             plan: ShimPlan | None = plan_of(self.session.job)
         except JobError as error:
@@ -215,7 +217,7 @@ class SupportsRoom(Room):
             up = (
                 "stays"
                 if abs(c.up) < 0.05
-                else f"{show(abs(c.up), 'length', d)} {'up' if c.up > 0 else 'down'}"
+                else f"{show(abs(c.up), 'length', display)} {'up' if c.up > 0 else 'down'}"
             )
             made = "by hand" if c.stack is None else " + ".join(f"{p:g}" for p in c.stack) or "nothing"
             total = c.support.stack_mm + c.up
@@ -225,16 +227,16 @@ class SupportsRoom(Room):
                     (
                         (c.support.name, ""),
                         (up, ">"),
-                        (show(total, "length", d) if total > -0.05 else "too high", ">"),
+                        (show(total, "length", display) if total > -0.05 else "too high", ">"),
                         (made, ""),
                     ),
                 )
             )
         self.table.fill(rows)
         turn = turn_words(*plan.left_deg)
-        left = move_words(plan.left_mm, d)
+        left = move_words(plan.left_mm, display)
         aside = [
-            f"{c.support.name} {move_words((*c.aside, 0.0), d)}"
+            f"{c.support.name} {move_words((*c.aside, 0.0), display)}"
             for c in plan.changes
             if max(abs(a) for a in c.aside) >= 0.05
         ]

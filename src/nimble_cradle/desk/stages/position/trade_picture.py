@@ -81,7 +81,7 @@ def _of_item(job: Job, item: Item) -> list[np.ndarray]:
 def trade_picture(before: Job, after: Job | None, sales: tuple[Sale, ...], ratio: float) -> QImage:
     """The picture of one trade, drawn on any thread. after: the job with it; None where no seat came of
     it."""
-    sold = {s.of for s in sales}
+    sold = {sale.of for sale in sales}
     pose = pose_of(before.position)
     pieces = {
         p.id: _outlines(solid_of(p, before.meshes, "powertrain/pieces"), pose, SIDE)

@@ -86,7 +86,7 @@ class TradesRoom(WorkingRoom):
         self.column.addWidget(self.legend)
 
     def _build_sales(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("For sale"))
         self.list = Table(
             ("Thing", "Becomes", "Trouble"), most_rows=7, chosen=self._edit, widths=(0, 150, 72)
@@ -105,17 +105,17 @@ class TradesRoom(WorkingRoom):
             )
         )
         self.name, self.what, self.trouble = (
-            TextField(s, "Name"),
-            ChoiceField(s, "It would be", WHATS),
-            QuantityField(s, "Trouble", "number"),
+            TextField(session, "Name"),
+            ChoiceField(session, "It would be", WHATS),
+            QuantityField(session, "Trouble", "number"),
         )
         self.off_side, self.deep, self.by = (
-            ChoiceField(s, "Off its", SIDES),
-            QuantityField(s, "This deep", "length"),
-            VectorField(s, "Moved", WAYS),
+            ChoiceField(session, "Off its", SIDES),
+            QuantityField(session, "This deep", "length"),
+            VectorField(session, "Moved", WAYS),
         )
-        self.instead = ChoiceField(s, "For", ())
-        self.of, self.note = ChoiceField(s, "What is for sale", ()), TextField(s, "Note")
+        self.instead = ChoiceField(session, "For", ())
+        self.of, self.note = ChoiceField(session, "What is for sale", ()), TextField(session, "Note")
 
     def _build_answer(self) -> None:
         self.editors: tuple[QWidget, ...] = (
@@ -245,7 +245,7 @@ class TradesRoom(WorkingRoom):
 
     def refresh(self) -> None:
         """The list for sale, its editor, and the trades while they are true."""
-        job, d = self.session.job, self.session.display
+        job, display = self.session.job, self.session.display
         sales = job.wish.sales if job.wish is not None else ()
         names = dict(WHATS)
         self.list.fill(
@@ -282,7 +282,9 @@ class TradesRoom(WorkingRoom):
             )
             for field, name in fields:
                 if field is self.instead:
-                    self.instead.offer([(p.id, p.name) for p in job.powertrain.pieces if p.id != sale.of])
+                    self.instead.offer(
+                        [(piece.id, piece.name) for piece in job.powertrain.pieces if piece.id != sale.of]
+                    )
                 field.at(f"{base}/{name}", sale.name)
             cut = sale.what in ("trim", "cut")
             self.off_side.setVisible(cut)
@@ -299,7 +301,7 @@ class TradesRoom(WorkingRoom):
                     str(k),
                     (
                         ("", ""),
-                        (f"{t.name}\n{t.words(d)}", "" if t.buys else "open"),
+                        (f"{t.name}\n{t.words(display)}", "" if t.buys else "open"),
                         (f"{t.trouble:g}", ">"),
                     ),
                 )

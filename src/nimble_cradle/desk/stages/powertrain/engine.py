@@ -16,7 +16,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 
-_PLACES = ("from the block's rear face", "from the crank line", "from the crank line")
+PLACES = ("from the block's rear face", "from the crank line", "from the crank line")
 
 
 class EngineRoom(Room):
@@ -31,69 +31,76 @@ class EngineRoom(Room):
         self._build_gears()
 
     def _build_engine(self) -> None:
-        s = self.session
-        self.column.addWidget(TextField(s, "Powertrain").at("powertrain/name"))
-        self.column.addWidget(TextField(s, "Engine").at("powertrain/engine/name"))
+        session = self.session
+        self.column.addWidget(TextField(session, "Powertrain").at("powertrain/name"))
+        self.column.addWidget(TextField(session, "Engine").at("powertrain/engine/name"))
         for choice, choices, key in (
             ("Laid out", [(k, k) for k in ("inline", "v", "flat", "rotary")], "layout"),
             ("Strokes", [(4, "four"), (2, "two")], "strokes"),
         ):
-            self.column.addWidget(ChoiceField(s, choice, choices).at(f"powertrain/engine/{key}", "Engine"))
+            self.column.addWidget(
+                ChoiceField(session, choice, choices).at(f"powertrain/engine/{key}", "Engine")
+            )
         for label, kind, name in (
             ("Torque", "torque", "torque_nm"),
             ("Idle", "speed", "idle_rpm"),
             ("Redline", "speed", "redline_rpm"),
         ):
-            self.column.addWidget(QuantityField(s, label, kind).at(f"powertrain/engine/{name}", "Engine"))  # type: ignore[arg-type]
+            field = QuantityField(session, label, kind)  # type: ignore[arg-type]
+            self.column.addWidget(field.at(f"powertrain/engine/{name}", "Engine"))
         self.column.addWidget(
-            QuantityField(s, "Cylinders", "number", whole=True).at("powertrain/engine/cylinders", "Engine")
+            QuantityField(session, "Cylinders", "number", whole=True).at(
+                "powertrain/engine/cylinders", "Engine"
+            )
         )
         self.column.addWidget(
             ChoiceField(
-                s, "Crank turns, seen from the pulleys", ((True, "clockwise"), (False, "anticlockwise"))
+                session, "Crank turns, seen from the pulleys", ((True, "clockwise"), (False, "anticlockwise"))
             ).at("powertrain/engine/clockwise_from_front", "Engine")
         )
         self.column.addWidget(
             ChoiceField(
-                s, "Between engine and gearbox", ((False, "a clutch"), (True, "a torque converter"))
+                session, "Between engine and gearbox", ((False, "a clutch"), (True, "a torque converter"))
             ).at("powertrain/engine/converter", "Engine")
         )
         self.column.addWidget(
-            QuantityField(s, "Converter multiplies torque from a stand, times", "number").at(
+            QuantityField(session, "Converter multiplies torque from a stand, times", "number").at(
                 "powertrain/engine/stall_ratio", "Engine"
             )
         )
 
     def _build_gearbox(self) -> None:
-        s, gearbox = self.session, self.session.job.powertrain.gearbox
+        session, gearbox = self.session, self.session.job.powertrain.gearbox
         self.column.addWidget(part("Transaxle" if gearbox.kind == "transaxle" else "Gearbox"))
-        self.column.addWidget(TextField(s, "Gearbox").at("powertrain/gearbox/name"))
-        self.kind = ChoiceField(s, "It is a", [(k, k) for k in ("gearbox", "transaxle", "transfer case")])
+        self.column.addWidget(TextField(session, "Gearbox").at("powertrain/gearbox/name"))
+        self.kind = ChoiceField(
+            session, "It is a", [(k, k) for k in ("gearbox", "transaxle", "transfer case")]
+        )
         self.kind.box.activated.disconnect()
         self.kind.box.activated.connect(self._take_kind)
         self.column.addWidget(self.kind.at("powertrain/gearbox/kind", "Gearbox"))
         self.column.addWidget(self.refusal)
         self.column.addWidget(
-            QuantityField(s, "Reverse, ratio", "number", optional="as first gear").at(
+            QuantityField(session, "Reverse, ratio", "number", optional="as first gear").at(
                 "powertrain/gearbox/reverse_ratio", "Gearbox"
             )
         )
         self.column.addWidget(
-            QuantityField(s, "Low range, ratio (1: none)", "number").at(
+            QuantityField(session, "Low range, ratio (1: none)", "number").at(
                 "powertrain/gearbox/low_ratio", "Gearbox"
             )
         )
 
     def _build_outputs(self) -> None:
-        s, gearbox = self.session, self.session.job.powertrain.gearbox
+        session, gearbox = self.session, self.session.job.powertrain.gearbox
         if gearbox.kind == "transaxle":
             for k, side in enumerate(("Left", "Right")):
                 self.column.addWidget(
-                    VectorField(s, f"{side} shaft seat", WAYS, _PLACES).at(
+                    VectorField(session, f"{side} shaft seat", WAYS, PLACES).at(
                         f"powertrain/gearbox/seats/{k}", "Transaxle"
                     )
                 )
-            if s.job.vehicle.hubs is None:
+            if session.job.vehicle.hubs is None:
                 self.column.addWidget(
                     row(
                         button(
@@ -107,23 +114,25 @@ class EngineRoom(Room):
             else:
                 for k, side in enumerate(("Left", "Right")):
                     self.column.addWidget(
-                        VectorField(s, f"{side} outer joint", WAYS, ("from the datum",) * 3).at(
+                        VectorField(session, f"{side} outer joint", WAYS, ("from the datum",) * 3).at(
                             f"vehicle/hubs/{k}", "Vehicle"
                         )
                     )
         else:
             self.column.addWidget(
-                VectorField(s, "Output joint", WAYS, _PLACES).at("powertrain/gearbox/output", "Gearbox")
+                VectorField(session, "Output joint", WAYS, PLACES).at("powertrain/gearbox/output", "Gearbox")
             )
             self.column.addWidget(
-                DirectionField(s, "Output").at("powertrain/gearbox/output_direction", "Gearbox")
+                DirectionField(session, "Output").at("powertrain/gearbox/output_direction", "Gearbox")
             )
 
     def _build_gears(self) -> None:
-        s, gearbox = self.session, self.session.job.powertrain.gearbox
+        session, gearbox = self.session, self.session.job.powertrain.gearbox
         for k in range(len(gearbox.ratios)):
             self.column.addWidget(
-                QuantityField(s, f"Gear {k + 1}", "number").at(f"powertrain/gearbox/ratios/{k}", "Gearbox")
+                QuantityField(session, f"Gear {k + 1}", "number").at(
+                    f"powertrain/gearbox/ratios/{k}", "Gearbox"
+                )
             )
         self.column.addWidget(
             row(
@@ -138,16 +147,16 @@ class EngineRoom(Room):
                 row(
                     button(
                         "It has no shifter there",
-                        lambda: s.set_value("powertrain/gearbox/shifter", None, "No shifter"),
+                        lambda: session.set_value("powertrain/gearbox/shifter", None, "No shifter"),
                         name="view",
                     )
                 )
             )
             self.column.addWidget(
-                VectorField(s, "Shifter", WAYS, _PLACES).at("powertrain/gearbox/shifter", "Gearbox")
+                VectorField(session, "Shifter", WAYS, PLACES).at("powertrain/gearbox/shifter", "Gearbox")
             )
         self.column.addWidget(
-            QuantityField(s, "Mount pad of the gearbox, turned by", "angle").at(
+            QuantityField(session, "Mount pad of the gearbox, turned by", "angle").at(
                 "powertrain/gearbox/pad_turn_deg", "Gearbox"
             )
         )

@@ -99,10 +99,12 @@ class MockUpRoom(Room):
             t = replace(TapeReadings(), **values)
             pieces, output = mock_up(t)
             job = self.session.job
-            known = {c.id for c in job.clearances}
+            known = {clearance.id for clearance in job.clearances}
             pieces = tuple(
-                p if p.neighbour in known else p.model_copy(update={"neighbour": job.clearances[0].id})
-                for p in pieces
+                piece
+                if piece.neighbour in known
+                else piece.model_copy(update={"neighbour": job.clearances[0].id})
+                for piece in pieces
             )
             old = job.powertrain.gearbox
             kept = {k: getattr(old, k) for k in Gearbox.model_fields}

@@ -37,13 +37,13 @@ class PiecesRoom(Room):
         self._build_editors()
 
     def _build_list(self) -> None:
-        s = self.session
+        session = self.session
         self.total = Label()
         self.total.setWordWrap(True)
         self.column.addWidget(self.total)
         self.column.addWidget(row(button("How the centre of gravity is found", self.work)))
         self.table = Table(
-            ("Piece", "Mass", "Kind", "Fitted"), most_rows=8, chosen=lambda key: s.select("piece", key)
+            ("Piece", "Mass", "Kind", "Fitted"), most_rows=8, chosen=lambda key: session.select("piece", key)
         )
         self.table.setAccessibleName("Pieces")
         self.column.addWidget(self.table)
@@ -60,47 +60,50 @@ class PiecesRoom(Room):
         self.column.addWidget(self.refusal)
 
     def _build_piece(self) -> None:
-        s = self.session
+        session = self.session
         self.which = part("Choose a piece, here or in the picture")
         self.column.addWidget(self.which)
-        self.name = TextField(s, "Name")
-        self.mass = QuantityField(s, "Mass", "mass")
-        self.neighbour = ChoiceField(s, "Kind of neighbour", ())
-        self.fitted = ChoiceField(s, "Fitted", ((True, "fitted"), (False, "left off")))
+        self.name = TextField(session, "Name")
+        self.mass = QuantityField(session, "Mass", "mass")
+        self.neighbour = ChoiceField(session, "Kind of neighbour", ())
+        self.fitted = ChoiceField(session, "Fitted", ((True, "fitted"), (False, "left off")))
         self.what = ChoiceField(
-            s,
+            session,
             "Ancillary",
             (("keep", "keep it"), ("move", "move it: another stands in"), ("delete", "delete it")),
         )
-        self.instead = ChoiceField(s, "In its stead", ())
-        self.measured = ChoiceField(s, "Measured with", METHODS)
-        self.plus_minus = QuantityField(s, "Give or take", "length", optional="as the method")
-        self.note = TextField(s, "Note")
+        self.instead = ChoiceField(session, "In its stead", ())
+        self.measured = ChoiceField(session, "Measured with", METHODS)
+        self.plus_minus = QuantityField(session, "Give or take", "length", optional="as the method")
+        self.note = TextField(session, "Note")
         self.centre_button = button("Its centre of gravity is known", self.centre, name="view")
         self.centre_at = VectorField(
-            s,
+            session,
             "Centre of gravity",
             WAYS,
             ("from the block's rear face", "from the crank line", "from the crank line"),
         )
         self.room_button = button("It needs room to screw in", self.room, name="view")
         self.room_at = VectorField(
-            s, "Room from", WAYS, ("from the block's rear face", "from the crank line", "from the crank line")
+            session,
+            "Room from",
+            WAYS,
+            ("from the block's rear face", "from the crank line", "from the crank line"),
         )
-        self.room_way = DirectionField(s, "Room")
+        self.room_way = DirectionField(session, "Room")
         self.room_sweep, self.room_long = (
-            QuantityField(s, "It sweeps, across", "length"),
-            QuantityField(s, "Length of the room", "length"),
+            QuantityField(session, "It sweeps, across", "length"),
+            QuantityField(session, "Length of the room", "length"),
         )
         self.room_fields = QWidget()
 
     def _build_editors(self) -> None:
-        s = self.session
+        session = self.session
         inner = QVBoxLayout(self.room_fields)
         inner.setContentsMargins(0, 0, 0, 0)
         for widget in (self.room_at, self.room_way, self.room_sweep, self.room_long):
             inner.addWidget(widget)
-        self.shapes = ShapeEditor(s)
+        self.shapes = ShapeEditor(session)
         self.editors = (
             self.name,
             self.mass,
@@ -135,7 +138,7 @@ class PiecesRoom(Room):
 
     def _total_words(self) -> str:
         """Mass and centre of gravity of all pieces, or why they are not known."""
-        d = self.session.display
+        display = self.session.display
         try:
             mass = powertrain_mass(self.session.job)
         except JobError as error:
@@ -143,9 +146,10 @@ class PiecesRoom(Room):
         c = mass.centre
         side = "left" if c[1] > 0 else "right"
         return (
-            f"{show(mass.mass_kg, 'mass', d)} all told. Centre of gravity {show(c[0], 'length', d, 0)} in"
-            f" front of the block's rear face, {show(abs(c[1]), 'length', d, 0)} {side} and"
-            f" {show(c[2], 'length', d, 0)} above the crank line."
+            f"{show(mass.mass_kg, 'mass', display)} all told. Centre of gravity"
+            f" {show(c[0], 'length', display, 0)} in"
+            f" front of the block's rear face, {show(abs(c[1]), 'length', display, 0)} {side} and"
+            f" {show(c[2], 'length', display, 0)} above the crank line."
         )
 
     def _chosen_id(self) -> str:
@@ -164,7 +168,7 @@ class PiecesRoom(Room):
         """The editor of the chosen piece."""
         job = self.session.job
         base = f"powertrain/pieces/{piece.id}"
-        self.neighbour.offer([(c.id, c.name) for c in job.clearances])
+        self.neighbour.offer([(clearance.id, clearance.name) for clearance in job.clearances])
         others = [("", "nothing yet"), *((p.id, p.name) for p in job.powertrain.pieces if p.id != piece.id)]
         self.instead.offer(others)
         self.instead.setVisible(piece.what == "move")

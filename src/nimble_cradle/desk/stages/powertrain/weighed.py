@@ -12,7 +12,7 @@ from nimble_cradle.desk.kit.quantity_field import WAYS, QuantityField
 from nimble_cradle.desk.kit.rooms import Room
 from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, row, words
-from nimble_cradle.desk.stages.powertrain.engine import _PLACES
+from nimble_cradle.desk.stages.powertrain.engine import PLACES
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.powertrain import Weighed
 from nimble_cradle.survey.weighing import BIFILAR, TILTED, TRIFILAR, TWO_SCALES
@@ -28,7 +28,7 @@ class WeighedRoom(Room):
         self._build_scales()
 
     def _build_scales(self) -> None:
-        s = self.session
+        session = self.session
         self.summary = words("", "")
         self.column.addWidget(self.summary)
         self.column.addWidget(self.refusal)
@@ -40,26 +40,26 @@ class WeighedRoom(Room):
         )
         axes = ("long axis, kg m²", "cross axis, kg m²", "upright, kg m²")
         self.fields: tuple[Any, ...] = (
-            QuantityField(s, "Mass", "mass"),
-            QuantityField(s, "Mass, give or take", "mass"),
-            VectorField(s, "Centre of gravity", WAYS, _PLACES),
-            QuantityField(s, "Centre, give or take", "length"),
-            VectorField(s, "Inertia about the", (None, None, None), axes, "number"),
+            QuantityField(session, "Mass", "mass"),
+            QuantityField(session, "Mass, give or take", "mass"),
+            VectorField(session, "Centre of gravity", WAYS, PLACES),
+            QuantityField(session, "Centre, give or take", "length"),
+            VectorField(session, "Inertia about the", (None, None, None), axes, "number"),
         )
         for field in self.fields:
             self.column.addWidget(field)
         self.pockets = (
-            Pocket(s, TWO_SCALES, ("Take the mass", self._mass)),
-            Pocket(s, TILTED),
-            Pocket(s, BIFILAR, ("Take it as the upright inertia", self._upright)),
-            Pocket(s, TRIFILAR),
+            Pocket(session, TWO_SCALES, ("Take the mass", self._mass)),
+            Pocket(session, TILTED),
+            Pocket(session, BIFILAR, ("Take it as the upright inertia", self._upright)),
+            Pocket(session, TRIFILAR),
         )
         for pocket in self.pockets:
             self.column.addWidget(pocket)
 
     def refresh(self) -> None:
         """What was weighed, or what the pieces say."""
-        weighed, d = self.session.job.powertrain.weighed, self.session.display
+        weighed, display = self.session.job.powertrain.weighed, self.session.display
         for field, name in zip(
             self.fields,
             ("mass_kg", "mass_plus_minus_kg", "centre", "centre_plus_minus_mm", "inertia_kg_m2"),
@@ -74,7 +74,10 @@ class WeighedRoom(Room):
                 " let it swing: each calculation below says how, with its give-or-take."
             )
         else:
-            mass, doubt = show(weighed.mass_kg, "mass", d), show(weighed.mass_plus_minus_kg, "mass", d)
+            mass, doubt = (
+                show(weighed.mass_kg, "mass", display),
+                show(weighed.mass_plus_minus_kg, "mass", display),
+            )
             self.summary.setText(
                 f"Weighed: {BOLD}{mass}{PLAIN}, give or take {doubt}. The pieces' own masses are not used."
             )

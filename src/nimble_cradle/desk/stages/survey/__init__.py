@@ -16,7 +16,7 @@ ENTRY_KEYS = KeyGroup(
 
 def _scans_stay(session: Session, kind: str, key: str) -> bool:
     """A scan is looked at here too."""
-    return kind == "item" and any(i.id == key and i.measured == "scan" for i in session.job.items)
+    return kind == "item" and any(item.id == key and item.measured == "scan" for item in session.job.items)
 
 
 DESK = StageDesk(

@@ -41,7 +41,7 @@ class AdapterRoom(Room):
         self._build_choice()
 
     def _build_choice(self) -> None:
-        s = self.session
+        session = self.session
         self.summary = words("", "")
         self.column.addWidget(self.summary)
         self.engine, self.gearbox = QComboBox(), QComboBox()
@@ -53,11 +53,11 @@ class AdapterRoom(Room):
         self.preview = Preview()
         self.column.addWidget(self.preview)
         self.fields = tuple(
-            QuantityField(s, label, "length", optional="not said" if name == "opening_mm" else "")
+            QuantityField(session, label, "length", optional="not said" if name == "opening_mm" else "")
             for label, name in FIELDS
         )
         self.material = ChoiceField(
-            s, "Made of", (("unsaid", "not said"), ("steel", "steel"), ("aluminium", "aluminium"))
+            session, "Made of", (("unsaid", "not said"), ("steel", "steel"), ("aluminium", "aluminium"))
         )
         for field in (*self.fields, self.material):
             self.column.addWidget(field)
@@ -69,11 +69,11 @@ class AdapterRoom(Room):
 
     def refresh(self) -> None:
         """The adapter as it is."""
-        survey, d = self.session.job.survey, self.session.display
+        survey, display = self.session.job.survey, self.session.display
         for box in (self.engine, self.gearbox):
-            offer(box, [p.name for p in survey.patterns])
+            offer(box, [pattern.name for pattern in survey.patterns])
         if survey.adapter is not None:
-            ids = [p.id for p in survey.patterns]
+            ids = [pattern.id for pattern in survey.patterns]
             for box, key in ((self.engine, survey.adapter.engine), (self.gearbox, survey.adapter.gearbox)):
                 if not box.hasFocus():
                     box.setCurrentIndex(ids.index(key))
@@ -93,18 +93,18 @@ class AdapterRoom(Room):
             assert plate is not None
             w = plate.worked
             said = (
-                " ".join(q.removeprefix("Adapter: ") + "." for q in plate.questions)
+                " ".join(question.removeprefix("Adapter: ") + "." for question in plate.questions)
                 or "Nothing fouls and the shaft sits right."
             )
             tight = (
-                f" Least metal between holes {show(plate.ligaments[0].ligament, 'length', d)}."
+                f" Least metal between holes {show(plate.ligaments[0].ligament, 'length', display)}."
                 if plate.ligaments
                 else ""
             )
-            shaft = show(w.value("engaged"), "length", d)
+            shaft = show(w.value("engaged"), "length", display)
             self.summary.setText(
                 f"{said} Shaft {BOLD}{shaft}{PLAIN} in the pilot,"
-                f" {BOLD}{show(w.value('in_hub'), 'length', d)}{PLAIN} of hub on splines.{tight}"
+                f" {BOLD}{show(w.value('in_hub'), 'length', display)}{PLAIN} of hub on splines.{tight}"
             )
             self.preview.show_drawing(adapter_drawing(self.session.job))
         except JobError as error:

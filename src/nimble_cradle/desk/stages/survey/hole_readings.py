@@ -109,7 +109,7 @@ class HoleReadings(Room):
         if pattern is None:
             self.new_pattern()
             return
-        key = free_id("hole", {h.id for h in pattern.holes})
+        key = free_id("hole", {hole.id for hole in pattern.holes})
         self.session.edit(
             f"{pattern.name}: one more hole",
             added(self.session.job, f"survey/patterns/{pattern.id}/holes", Hole(id=key)),
@@ -126,7 +126,7 @@ class HoleReadings(Room):
         kind = KINDS[self.kind.currentIndex()][0]
         try:
             value = parse(self.value.text(), "angle" if kind == "angle" else "length", self.session.display)
-            ids = [h.id for h in pattern.holes]
+            ids = [hole.id for hole in pattern.holes]
             reading = HoleReading(
                 id=free_id("reading", {r.id for r in pattern.readings}),
                 kind=kind,
@@ -162,7 +162,7 @@ class HoleReadings(Room):
         pattern = self.pattern
         if pattern is not None and found_pattern(pattern).proposals:
             p = found_pattern(pattern).proposals[0]
-            ids = [h.id for h in pattern.holes]
+            ids = [hole.id for hole in pattern.holes]
             self.kind.setCurrentIndex(0)
             self.hole.setCurrentIndex(ids.index(p.hole))
             self.other.setCurrentIndex(ids.index(p.other))

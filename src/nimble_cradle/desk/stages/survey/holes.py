@@ -72,7 +72,7 @@ class HolesRoom(HoleReadings):
         self.column.addWidget(self.preview)
 
     def _build_holes(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("Holes"))
         self.holes = Table(
             ("Hole", "Place", "±", "Left for bolt"),
@@ -84,15 +84,15 @@ class HolesRoom(HoleReadings):
         self.holes.setAccessibleName("Holes")
         self.column.addWidget(self.holes)
         self.diameter, self.slot = (
-            QuantityField(s, "Measured diameter", "length"),
-            QuantityField(s, "Slotted by", "length"),
+            QuantityField(session, "Measured diameter", "length"),
+            QuantityField(session, "Slotted by", "length"),
         )
-        self.bolt = ChoiceField(s, "Bolt", tuple((b, b) for b in SIZES))
+        self.bolt = ChoiceField(session, "Bolt", tuple((b, b) for b in SIZES))
         self.fit = ChoiceField(
-            s, "Hole for it", (("fine", "fine"), ("medium", "medium"), ("coarse", "coarse"))
+            session, "Hole for it", (("fine", "fine"), ("medium", "medium"), ("coarse", "coarse"))
         )
         self.dowel = ChoiceField(
-            s, "Is it a dowel", ((False, "no, a bolt"), (True, "yes, reamed to its diameter"))
+            session, "Is it a dowel", ((False, "no, a bolt"), (True, "yes, reamed to its diameter"))
         )
         self.editors: tuple[Any, ...] = (self.diameter, self.bolt, self.fit, self.slot, self.dowel)
         for editor in self.editors:
@@ -105,12 +105,15 @@ class HolesRoom(HoleReadings):
         )
 
     def _build_pattern(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("The pattern"))
-        self.name, self.turn = TextField(s, "Name"), ChoiceField(s, "Holes 1, 2, 3 go round", TURNS)
+        self.name, self.turn = (
+            TextField(session, "Name"),
+            ChoiceField(session, "Holes 1, 2, 3 go round", TURNS),
+        )
         self.edge, self.plate = (
-            QuantityField(s, "Hole centre to edge", "length"),
-            QuantityField(s, "Plate", "length"),
+            QuantityField(session, "Hole centre to edge", "length"),
+            QuantityField(session, "Plate", "length"),
         )
         self.fields = (self.name, self.turn, self.edge, self.plate)
         for field in self.fields:
@@ -134,10 +137,10 @@ class HolesRoom(HoleReadings):
 
     def refresh(self) -> None:
         """The chosen pattern as it is."""
-        patterns, d = self.session.job.survey.patterns, self.session.display
+        patterns, display = self.session.job.survey.patterns, self.session.display
         for box in (self.which, self.like):
             offer(box, [p.name for p in patterns])
-        offer(self.mount, [m.name for m in self.session.job.mounts])
+        offer(self.mount, [mount.name for mount in self.session.job.mounts])
         pattern = self.pattern
         numbers = [str(i + 1) for i in range(len(pattern.holes))] if pattern else []
         for box in (self.hole, self.other):
@@ -154,17 +157,18 @@ class HolesRoom(HoleReadings):
                 table.fill([])
             self.preview.show_drawing(None)
         else:
-            self._show(pattern, d)
+            self._show(pattern, display)
 
     def _show(self, pattern: Pattern, d: Display) -> None:
         found = found_pattern(pattern)
         said = (
-            " ".join(q + "." for q in found.questions[:2])
+            " ".join(question + "." for question in found.questions[:2])
             or "Every hole is pinned down and the readings agree."
         )
         origin = "from the crank pin" if found.from_pin else "hole 1 at nought, hole 2 to its right"
         self.summary.setText(
-            f"{BOLD}{len(found.holes)} holes{PLAIN}, {sum(r.used for r in pattern.readings)} readings,"
+            f"{BOLD}{len(found.holes)} holes{PLAIN}, {sum(reading.used for reading in pattern.readings)}"
+            " readings,"
             f" {found.dof} more than are needed ({origin}). {said}"
         )
         try:
@@ -174,7 +178,7 @@ class HolesRoom(HoleReadings):
         self.next.setText(self._next_words(found.proposals, d))
         self.next_button.setVisible(bool(found.proposals))
         self._show_readings(pattern, found, d)
-        self.holes.fill([(h.id, self._hole_row(h, d)) for h in found.holes], self.holes.chosen_key())
+        self.holes.fill([(hole.id, self._hole_row(hole, d)) for hole in found.holes], self.holes.chosen_key())
         self._point_fields(pattern)
 
     def _hole_row(self, h: FoundHole, d: Display) -> tuple[tuple[str, str], ...]:
@@ -189,7 +193,7 @@ class HolesRoom(HoleReadings):
         """Let the fields edit the chosen hole, and the pattern."""
         base = f"survey/patterns/{pattern.id}"
         key = self.holes.chosen_key()
-        hole = next((h for h in pattern.holes if h.id == key), None)
+        hole = next((hole for hole in pattern.holes if hole.id == key), None)
         for editor, name in zip(
             self.editors, ("diameter_mm", "bolt", "fit", "slot_mm", "dowel"), strict=True
         ):
@@ -212,7 +216,7 @@ class HolesRoom(HoleReadings):
     def new_pattern(self) -> None:
         """A pattern with four holes to begin with."""
         job = self.session.job
-        key = free_id("pattern", {p.id for p in job.survey.patterns})
+        key = free_id("pattern", {pattern.id for pattern in job.survey.patterns})
         made = Pattern(
             id=key,
             name=f"Pattern {len(job.survey.patterns) + 1}",
@@ -292,11 +296,11 @@ class HolesRoom(HoleReadings):
             self.likeness.setText("Choose another pattern with as many holes, three or more, numbered alike.")
             return
         like = likeness(a, b)
-        d = self.session.display
+        display = self.session.display
         worst = int(like.residuals.argmax()) + 1
         self.likeness.setText(
-            f"{other.name} lies {show(like.rms, 'length', d, 2)} off on average; its mirror image"
-            f" {show(like.mirrored_rms, 'length', d, 2)}. "
+            f"{other.name} lies {show(like.rms, 'length', display, 2)} off on average; its mirror image"
+            f" {show(like.mirrored_rms, 'length', display, 2)}. "
             + (
                 "The mirror image fits: one of the two was noted from the other side."
                 if like.mirrored

@@ -32,7 +32,7 @@ class LevelRoom(Room):
         self._build_stands()
 
     def _build_readings(self) -> None:
-        s = self.session
+        session = self.session
         self.summary = words("", "")
         self.column.addWidget(self.summary)
         self.column.addWidget(part("A reading of the level"))
@@ -62,7 +62,7 @@ class LevelRoom(Room):
             )
         )
         self.what = ChoiceField(
-            s, "What then", (("trim", "trim the stands"), ("correct", "leave it, correct heights"))
+            session, "What then", (("trim", "trim the stands"), ("correct", "leave it, correct heights"))
         )
         self.what.at("survey/level/what", "Level")
 
@@ -92,7 +92,7 @@ class LevelRoom(Room):
         )
 
     def refresh(self) -> None:
-        level, d = self.session.job.survey.level, self.session.display
+        level, display = self.session.job.survey.level, self.session.display
         lean = job_lean(self.session.job)
         if not level.readings:
             self.summary.setText(
@@ -114,14 +114,14 @@ class LevelRoom(Room):
                 + (" That is level enough." if good else "")
             )
         rows = []
-        for r in level.readings:
+        for reading in level.readings:
             rows.append(
                 (
-                    r.id,
+                    reading.id,
                     (
-                        (f"{r.where} ({r.way}{', turned' if r.turned else ''})", ""),
-                        (level_words(r), ">"),
-                        ("yes" if r.used else "dropped", ""),
+                        (f"{reading.where} ({reading.way}{', turned' if reading.turned else ''})", ""),
+                        (level_words(reading), ">"),
+                        ("yes" if reading.used else "dropped", ""),
                     ),
                 )
             )
@@ -130,20 +130,20 @@ class LevelRoom(Room):
         self.stands.fill(
             [
                 (
-                    s.id,
+                    stand.id,
                     (
-                        (s.name, ""),
+                        (stand.name, ""),
                         (
                             ", ".join(
-                                show_with_way(c, "length", d, w, 0)
-                                for c, w in zip(s.at, (FORWARD, LEFT), strict=True)
+                                show_with_way(c, "length", display, w, 0)
+                                for c, w in zip(stand.at, (FORWARD, LEFT), strict=True)
                             ),
                             "",
                         ),
-                        (show(lifts[s.id], "length", d) if s.id in lifts else "—", ">"),
+                        (show(lifts[stand.id], "length", display) if stand.id in lifts else "—", ">"),
                     ),
                 )
-                for s in level.stands
+                for stand in level.stands
             ],
             self.stands.chosen_key(),
         )
@@ -154,7 +154,7 @@ class LevelRoom(Room):
             job = self.session.job
             way: Literal["across", "along"] = "across" if self.way.currentIndex() == 0 else "along"
             angle, rise, over = read_level(self.value.text(), way)
-            key = free_id("level", {r.id for r in job.survey.level.readings})
+            key = free_id("level", {reading.id for reading in job.survey.level.readings})
             reading = with_value(
                 job,
                 "survey/level/readings",
@@ -209,7 +209,7 @@ class LevelRoom(Room):
                 for p, w in zip(parts[1:], (FORWARD, LEFT), strict=True)
             )
             job = self.session.job
-            key = free_id("stand", {s.id for s in job.survey.level.stands})
+            key = free_id("stand", {stand.id for stand in job.survey.level.stands})
             self.session.edit(
                 f"Stand {parts[0]}",
                 added(job, "survey/level/stands", AxleStand(id=key, name=parts[0], at=at)),

@@ -78,7 +78,7 @@ class PointReadings(Room):
         self.column.addWidget(row(button("Take this one", self.adopt, "N: puts it into the entry line")))
 
     def _build_readings(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("Readings against one another"))
         self.readings = Table(
             ("Reading", "Reads", "Off by"), most_rows=7, row_height=44, widths=(0, 96, 116), chosen=self._tell
@@ -94,7 +94,7 @@ class PointReadings(Room):
             )
         )
         bind(READING_KEYS, self.readings, self)
-        self.reading_note = TextField(s, "Note to it")
+        self.reading_note = TextField(session, "Note to it")
         self.column.addWidget(self.reading_note)
 
     def _fit_entry(self) -> None:
@@ -122,7 +122,7 @@ class PointReadings(Room):
 
     def _refresh_proposals(self) -> None:
         """What is worth measuring next."""
-        d = self.session.display
+        display = self.session.display
         what, self.proposals = next_to_measure(self.session.job, self.session.verdict)
         self.next_title.setText(f"Worth measuring next {what}")
         self.next.fill(
@@ -131,8 +131,11 @@ class PointReadings(Room):
                     p.reading.id,
                     (
                         (p.words, ""),
-                        ("not pinned" if p.pins else f"± {show(p.doubt_before_mm, 'length', d, 2)}", ">"),
-                        ("pins it" if p.pins else f"± {show(p.doubt_after_mm, 'length', d, 2)}", ">"),
+                        (
+                            "not pinned" if p.pins else f"± {show(p.doubt_before_mm, 'length', display, 2)}",
+                            ">",
+                        ),
+                        ("pins it" if p.pins else f"± {show(p.doubt_after_mm, 'length', display, 2)}", ">"),
                     ),
                 )
                 for p in self.proposals
@@ -141,14 +144,14 @@ class PointReadings(Room):
         )
 
     def _reading_row(self, reading: Reading, checked: CheckedReading) -> tuple[tuple[str, str], ...]:
-        d = self.session.display
-        value = "plumb" if reading.kind == "plumb" else show(abs(reading.value_mm), "length", d)
+        display = self.session.display
+        value = "plumb" if reading.kind == "plumb" else show(abs(reading.value_mm), "length", display)
         word = {
-            "agrees": show(abs(checked.residual), "length", d),
+            "agrees": show(abs(checked.residual), "length", display),
             "unchecked": "unchecked",
             "not used": "dropped",
             "doubtful": "doubtful",
-        }.get(checked.state) or show(abs(checked.off), "length", d)
+        }.get(checked.state) or show(abs(checked.off), "length", display)
         return (checked.words, ""), (value, ">"), (word, LOOK[checked.state])
 
     def _tell(self, key: str) -> None:
@@ -160,7 +163,7 @@ class PointReadings(Room):
     def add_point(self) -> None:
         """Another numbered point, chosen in the entry line at once."""
         job = self.session.job
-        key = free_id("point", {p.id for p in job.survey.points})
+        key = free_id("point", {point.id for point in job.survey.points})
         self.session.edit(
             "Added a point",
             added(job, "survey/points", SurveyPoint(id=key, name=f"Point {len(job.survey.points) + 1}")),
@@ -236,7 +239,7 @@ class PointReadings(Room):
         self.gauge.send(f"{text} {OFFSET[kind][1]}" if kind in OFFSET and true < 0 else text, self.value)
 
     def _show_in_entry(self, reading: Reading) -> None:
-        ids = [p.id for p in self.session.job.survey.points]
+        ids = [point.id for point in self.session.job.survey.points]
         self.point.setCurrentIndex(ids.index(reading.point))
         self.kind.setCurrentIndex([k for k, _ in KINDS].index(reading.kind))
         if reading.other:
@@ -282,7 +285,7 @@ class PointReadings(Room):
     def work(self) -> None:
         """How the chosen reading is judged."""
         key = self.readings.chosen_key()
-        found = next((r for r in network(self.session.job).readings if r.id == key), None)
+        found = next((reading for reading in network(self.session.job).readings if reading.id == key), None)
         if found is not None and found.worked is not None:
             self.session.show_work(f"{found.words}: {found.state}", found.worked)
         elif found is not None:

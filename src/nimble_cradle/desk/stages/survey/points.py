@@ -39,27 +39,27 @@ class PointsRoom(PointReadings):
         self._build_width()
 
     def _build_points(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("Points"))
         self.points = Table(
             ("Point", "Forward / back", "Left / right", "Up / down"),
             most_rows=7,
             row_height=44,
             widths=(0, 116, 106, 106),
-            chosen=lambda key: s.select("point", key),
+            chosen=lambda key: session.select("point", key),
         )
         self.points.setAccessibleName("Points")
         self.column.addWidget(self.points)
-        self.name = TextField(s, "Name")
-        self.note = TextField(s, "Note")
+        self.name = TextField(session, "Name")
+        self.note = TextField(session, "Note")
         self.rough = QLineEdit()
         self.rough.setObjectName("roughly")
         self.rough.setPlaceholderText("400 forward, 250 left, 100 up")
         self.rough.returnPressed.connect(self.set_rough)
         self.rough_button = button("Roughly there", self.set_rough, "Tells two mirror images apart", "view")
         self.given_button = button("Its place is known from elsewhere", self.set_given, name="view")
-        self.given = VectorField(s, "Known place", WAYS)
-        self.given_doubt = QuantityField(s, "Known place, give or take", "length")
+        self.given = VectorField(session, "Known place", WAYS)
+        self.given_doubt = QuantityField(session, "Known place, give or take", "length")
 
     def _build_point_editors(self) -> None:
         self.editors = (
@@ -79,14 +79,14 @@ class PointsRoom(PointReadings):
             self.column.addWidget(editor)
 
     def _build_width(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("Wall to wall"))
         self.width_field = QuantityField(
-            s, "Width that the centre line halves", "length", optional="not taken"
+            session, "Width that the centre line halves", "length", optional="not taken"
         ).at("survey/width_mm", "Survey")
         self.column.addWidget(self.width_field)
         self.column.addWidget(
-            QuantityField(s, "Width, give or take", "length").at("survey/width_plus_minus_mm", "Survey")
+            QuantityField(session, "Width, give or take", "length").at("survey/width_plus_minus_mm", "Survey")
         )
         self.proposals: tuple[Proposal, ...] = ()
         self._fit_entry()
@@ -94,17 +94,19 @@ class PointsRoom(PointReadings):
     def refresh(self) -> None:
         """Points, readings and proposals as they are."""
         survey, net = self.session.job.survey, network(self.session.job)
-        names = [point_name(survey, p.id) for p in survey.points]
+        names = [point_name(survey, point.id) for point in survey.points]
         for box in (self.point, self.other):
             offer(box, names)
-        offer(self.datum, ["main datum", *(t.name for t in survey.datums)])
+        offer(self.datum, ["main datum", *(datum.name for datum in survey.datums)])
         self._fit_entry()
         self.summary.setText(self._summary())
         self._refresh_readings()
         self._refresh_proposals()
         kind, key = self.session.selection
         chosen = key if kind == "point" else ""
-        self.points.fill([(p.id, self._point_row(i, p)) for i, p in enumerate(net.points, start=1)], chosen)
+        self.points.fill(
+            [(point.id, self._point_row(i, point)) for i, point in enumerate(net.points, start=1)], chosen
+        )
         for editor in self.editors:
             editor.setVisible(bool(chosen))
         if chosen and self.session.value(f"survey/points/{chosen}") is not None:
@@ -121,10 +123,11 @@ class PointsRoom(PointReadings):
         if known:
             self.given.at(f"{base}/given", "Point")
             self.given_doubt.at(f"{base}/given_plus_minus_mm", "Point")
-        about, d = self.session.value(f"{base}/roughly"), self.session.display
+        about, display = self.session.value(f"{base}/roughly"), self.session.display
         if not self.rough.isModified():
             told = [
-                show_with_way(c, "length", d, w, 0) for c, w in zip(about or (), WAYS, strict=bool(about))
+                show_with_way(c, "length", display, w, 0)
+                for c, w in zip(about or (), WAYS, strict=bool(about))
             ]
             self.rough.setText(", ".join(told))
 
@@ -144,18 +147,18 @@ class PointsRoom(PointReadings):
         )
 
     def _summary(self) -> str:
-        net, d = network(self.session.job), self.session.display
+        net, display = network(self.session.job), self.session.display
         if not net.points:
             return (
                 "Number the places that matter with a paint pen and make each a point here. Tape it from the"
                 " datum (forward, left, up), or by its distances from three points that are known. More"
                 " readings than are needed is right: they check one another."
             )
-        pinned = [p for p in net.points if not p.free]
+        pinned = [point for point in net.points if not point.free]
         worst = max(pinned, key=lambda p: float(p.plus_minus.max()), default=None)
         text = (
             f"{BOLD}{len(pinned)} of {len(net.points)}{PLAIN} points pinned down by"
-            f" {sum(r.used for r in self.session.job.survey.readings)} readings"
+            f" {sum(reading.used for reading in self.session.job.survey.readings)} readings"
         )
         text += (
             f", {net.dof} more than are needed. "
@@ -165,23 +168,27 @@ class PointsRoom(PointReadings):
         if worst is not None:
             text += (
                 f"Least sure: {worst.name}, give or take"
-                f" {BOLD}{show(float(worst.plus_minus.max()), 'length', d)}{PLAIN}. "
+                f" {BOLD}{show(float(worst.plus_minus.max()), 'length', display)}{PLAIN}. "
             )
         for tie in net.ties:
             if tie.residuals:
                 name = point_name(self.session.job.survey, tie.residuals[0][0])
                 text += (
-                    f"{tie.name} is tied in, {show(tie.rms, 'length', d)} on average; worst {name},"
-                    f" {show(tie.residuals[0][1], 'length', d)}. "
+                    f"{tie.name} is tied in, {show(tie.rms, 'length', display)} on average; worst {name},"
+                    f" {show(tie.residuals[0][1], 'length', display)}. "
                 )
         return text
 
     def _point_row(self, number: int, p: PlacedPoint) -> tuple[tuple[str, str], ...]:
-        d = self.session.display
+        display = self.session.display
         if len(p.free) == 1 and p.free[0] == "every way":
             return (f"{number} {p.name}\nnot pinned down", ""), ("—", ">"), ("—", ">"), ("—", ">")
         cells = [
-            (f"{show_with_way(float(c), 'length', d, w, None)}\n± {show(float(pm), 'length', d)}", ">")
+            (
+                f"{show_with_way(float(c), 'length', display, w, None)}\n±"
+                f" {show(float(pm), 'length', display)}",
+                ">",
+            )
             for c, pm, w in zip(p.at, p.plus_minus, WAYS, strict=True)
         ]
         return ((f"{number} {p.name}" + (f"\nfree {', '.join(p.free)}" if p.free else ""), ""), *cells)

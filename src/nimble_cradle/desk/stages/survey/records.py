@@ -116,26 +116,29 @@ class RecordsRoom(Room):
 
     def refresh(self) -> None:
         """Datums, photographs."""
-        job, d = self.session.job, self.session.display
+        job, display = self.session.job, self.session.display
         net = network(job)
         offer(
             self.point,
             [
                 *(point_name(job.survey, p.id) for p in job.survey.points),
-                *(reading_words(job.survey, r) for r in job.survey.readings),
+                *(reading_words(job.survey, reading) for reading in job.survey.readings),
             ],
         )
         self.ties.fill(
             [
                 (
-                    t.id,
+                    tie.id,
                     (
-                        (t.name, ""),
-                        (t.fault or ", ".join(point_name(job.survey, k) for k, _ in t.residuals), ""),
-                        ("—" if t.fault else show(t.rms, "length", d), "near" if t.fault else "holds"),
+                        (tie.name, ""),
+                        (tie.fault or ", ".join(point_name(job.survey, k) for k, _ in tie.residuals), ""),
+                        (
+                            "—" if tie.fault else show(tie.rms, "length", display),
+                            "near" if tie.fault else "holds",
+                        ),
                     ),
                 )
-                for t in net.ties
+                for tie in net.ties
             ],
             self.ties.chosen_key(),
         )
@@ -146,7 +149,8 @@ class RecordsRoom(Room):
             )
         else:
             told = ", ".join(
-                f"{_names(job.survey, k)} {show(abs(v), 'length', d)}" for k, v in net.datum_residuals[:3]
+                f"{_names(job.survey, k)} {show(abs(v), 'length', display)}"
+                for k, v in net.datum_residuals[:3]
             )
             self.fit_words.setText(f"Fitted. Left over, worst first: {told or 'nothing'}.")
         point, _ = self._target()
@@ -171,8 +175,8 @@ class RecordsRoom(Room):
         """The chosen point or reading, and its path; (None, "") where there is none."""
         survey = self.session.job.survey
         rows = [
-            *((p, f"survey/points/{p.id}") for p in survey.points),
-            *((r, f"survey/readings/{r.id}") for r in survey.readings),
+            *((point, f"survey/points/{point.id}") for point in survey.points),
+            *((reading, f"survey/readings/{reading.id}") for reading in survey.readings),
         ]
         return rows[min(max(self.point.currentIndex(), 0), len(rows) - 1)] if rows else (None, "")
 
@@ -184,7 +188,7 @@ class RecordsRoom(Room):
             return
         try:
             job = self.session.job
-            key = free_id("datum", {t.id for t in job.survey.datums})
+            key = free_id("datum", {datum.id for datum in job.survey.datums})
             self.session.edit(
                 f"Temporary datum: {name}",
                 added(job, "survey/datums", TemporaryDatum(id=key, name=name[:80])),

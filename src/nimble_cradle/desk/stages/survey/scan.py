@@ -44,7 +44,7 @@ class ScanRoom(ScanPlacing):
         self._build_thinning()
 
     def _build_choice(self) -> None:
-        s = self.session
+        session = self.session
         self.pairs = []
         self.which = QComboBox()
         self.which.setAccessibleName("scan")
@@ -60,7 +60,7 @@ class ScanRoom(ScanPlacing):
         self.column.addWidget(self.summary)
         self.add_progress()
         self.column.addWidget(self.refusal)
-        self.doubt = QuantityField(s, "Scan good to, give or take", "length")
+        self.doubt = QuantityField(session, "Scan good to, give or take", "length")
         self.column.addWidget(self.doubt)
 
     def _build_refining(self) -> None:
@@ -84,7 +84,7 @@ class ScanRoom(ScanPlacing):
         )
 
     def _build_thinning(self) -> None:
-        s = self.session
+        session = self.session
         self.column.addWidget(part("Cut down: the box between the last two picks, 15 mm round them"))
         self.column.addWidget(
             row(
@@ -99,13 +99,13 @@ class ScanRoom(ScanPlacing):
         self.column.addWidget(
             row(words("Thin out within", ""), self.deviation, button("Thin out", self.thin), stretch=False)
         )
-        s.picked.connect(self._picked)
+        session.picked.connect(self._picked)
 
     def refresh(self) -> None:
         """The chosen scan as it is."""
-        job, d = self.session.job, self.session.display
+        job, display = self.session.job, self.session.display
         offer(self.which, [i.name for i in scans.scan_items(job)])
-        offer(self.point, [point_name(job.survey, p.id) for p in job.survey.points])
+        offer(self.point, [point_name(job.survey, point.id) for point in job.survey.points])
         key = self.item_id
         self.doubt.setVisible(bool(key))
         if not key:
@@ -117,7 +117,7 @@ class ScanRoom(ScanPlacing):
             try:
                 found = scans.scan_of(job, key)
                 size = " × ".join(
-                    show(float(c), "length", d, 0) for c in np.ptp(found.placed.vertices, axis=0)
+                    show(float(c), "length", display, 0) for c in np.ptp(found.placed.vertices, axis=0)
                 )
                 note = (
                     f" {found.item.note[0].upper()}{found.item.note[1:].rstrip('.')}."
@@ -129,10 +129,12 @@ class ScanRoom(ScanPlacing):
                 )
             except JobError as error:
                 self.summary.setText(error.message)
-            self.doubt.at(f"items/{key}/plus_minus_mm", job.items[[i.id for i in job.items].index(key)].name)
+            self.doubt.at(
+                f"items/{key}/plus_minus_mm", job.items[[item.id for item in job.items].index(key)].name
+            )
         marks = self.session.marks
         apart = (
-            f", the last two {show(float(np.linalg.norm(marks[-1] - marks[-2])), 'length', d)} apart"
+            f", the last two {show(float(np.linalg.norm(marks[-1] - marks[-2])), 'length', display)} apart"
             if len(marks) > 1
             else ""
         )
@@ -198,7 +200,7 @@ class ScanRoom(ScanPlacing):
         """Lay it more closely on the other items."""
         try:
             region = self._box() if between else None
-            job, key, d = self.session.job, self.item_id, self.session.display
+            job, key, display = self.session.job, self.item_id, self.session.display
             scans.scan_of(job, key)
         except JobError as error:
             self.refuse(error.message)
@@ -217,8 +219,9 @@ class ScanRoom(ScanPlacing):
                 after,
             )
             room.tell(
-                f"{show(fine.rms, 'length', d, 2)} off on average over the nearest {100 * fine.kept:.0f} % of"
-                f" it; at most {show(fine.worst, 'length', d, 2)} there."
+                f"{show(fine.rms, 'length', display, 2)} off on average over the nearest"
+                f" {100 * fine.kept:.0f} % of"
+                f" it; at most {show(fine.worst, 'length', display, 2)} there."
                 + (f" Not held against {', '.join(fine.loose)}." if fine.loose else "")
             )
 
@@ -238,7 +241,9 @@ class ScanRoom(ScanPlacing):
             """Show them, and their figures."""
             room.session.scan_map = (key, off, job)
             room.session.selected.emit()
-            half, most, share = scans.off_figures(off, next(i for i in job.items if i.id == key).give_or_take)
+            half, most, share = scans.off_figures(
+                off, next(item for item in job.items if item.id == key).give_or_take
+            )
             near, far = (show(v, "length", room.session.display) for v in (half, most))
             room.tell(
                 f"Half of what lies near taped items is within {near}, nine tenths within {far};"

@@ -69,9 +69,9 @@ class ScanPlacing(WorkingRoom):
         return items[min(max(self.which.currentIndex(), 0), len(items) - 1)].id if items else ""
 
     def _show_pairs(self) -> None:
-        job, d = self.session.job, self.session.display
+        job, display = self.session.job, self.session.display
         net = network(job)
-        places = {p.id: p.at for p in net.points}
+        places = {point.id: point.at for point in net.points}
         known = [(at, key) for at, key in self.pairs if key in places]
         self.table.fill(
             [
@@ -79,7 +79,7 @@ class ScanPlacing(WorkingRoom):
                     str(k),
                     (
                         (f"pick {k + 1} is {point_name(job.survey, key)}", ""),
-                        (show(float(np.linalg.norm(at - places[key])), "length", d), ">"),
+                        (show(float(np.linalg.norm(at - places[key])), "length", display), ">"),
                     ),
                 )
                 for k, (at, key) in enumerate(known)
@@ -187,12 +187,12 @@ class ScanPlacing(WorkingRoom):
             after, fit = result
             worst = point_name(room.session.job.survey, pairs[fit.worst][1])
             room.pairs = [(fit.points(at), k) for at, k in room.pairs]
-            room.session.marks[:] = [fit.points(m) for m in room.session.marks]
+            room.session.marks[:] = [fit.points(mark) for mark in room.session.marks]
             room.session.edit(f"Scan placed by {len(pairs)} pairs, {fit.rms:.1f} mm on average", after)
-            d = room.session.display
+            display = room.session.display
             room.tell(
-                f"Placed: {show(fit.rms, 'length', d)} off on average; worst {worst},"
-                f" {show(float(fit.residuals.max()), 'length', d)}."
+                f"Placed: {show(fit.rms, 'length', display)} off on average; worst {worst},"
+                f" {show(float(fit.residuals.max()), 'length', display)}."
             )
             room.refresh()
 
