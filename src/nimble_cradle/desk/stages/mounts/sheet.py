@@ -10,23 +10,23 @@ from nimble_cradle.design.beside import duplicated
 from nimble_cradle.design.first_mounts import first_mount, with_eye_on_plate
 from nimble_cradle.desk.kit.described_fields import DescribedFields
 from nimble_cradle.desk.kit.fields import ChoiceField, TextField
-from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label, plain
+from nimble_cradle.desk.kit.label import Label, plain
 from nimble_cradle.desk.kit.quantity_field import QuantityField
-from nimble_cradle.desk.kit.table import Table, TableRow
+from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.use_bars import UseBars, show_finding
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.stages.mounts.fields import MountFields
+from nimble_cradle.desk.stages.mounts.told import case_rows, shake_words, summary_words
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, removed
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.tube_arm import TubeArm
 from nimble_cradle.job.twins import twin
-from nimble_cradle.judge.carried import Carried
-from nimble_cradle.mounts.springs import SAG, CaseResult, MountLoad
+from nimble_cradle.mounts.springs import SAG
 from nimble_cradle.mounts.vibration import TRANSMISSIBILITY
 from nimble_cradle.telltales import TellTale
-from nimble_cradle.units import Display, show
+from nimble_cradle.units import Display
 
 LOAD_FIELDS = (
     ("Tyre grip", "number", "loads/tyre_grip"),
@@ -229,9 +229,9 @@ class MountsSheet(MountFields):
             self.cases.fill([])
             return
         display = Display(self.session.display.length)
-        self.summary.setText(self._summary_words(mount, judged.carried, display))
-        self.shake.setText(_shake_words(judged.carried))
-        self.cases.fill(_case_rows(mount, judged.carried, display), self.session.shown_case)
+        self.summary.setText(summary_words(mount, judged, judged.carried, display))
+        self.shake.setText(shake_words(judged.carried))
+        self.cases.fill(case_rows(mount, judged.carried, display), self.session.shown_case)
 
     def _show_fields(self, mount: Mount) -> None:
         """The fields of its families, and what is shown only with an arm or without one."""
@@ -244,29 +244,6 @@ class MountsSheet(MountFields):
         self.fits.setVisible(not mount.pad.holes_confirmed)
         self.arm_at.setVisible(mount.arm is not None)
         self.with_arm.setText("Weld the eye straight to the plate (no arm)" if mount.arm else "Fit an arm")
-
-    def _summary_words(self, mount: Mount, carried: Carried, display: Display) -> str:
-        """Both verdicts, what it carries at rest and at full torque, and its bush."""
-        judged = self.session.verdict
-        rest, torque = carried.case("weight"), carried.case("first-gear")
-        at_rest, at_torque = _load_on(mount, rest), _load_on(mount, torque)
-        bush = next(spring.bush for spring in carried.springs if spring.mount == mount.id)
-        told = next(row for row in judged.mounts if row.mount == mount.id)
-        assumed = (
-            f", on assumed: {', '.join(judged.rests_on[:3])}"
-            if told.block_to_bush == "holds" and judged.rests_on
-            else ""
-        )
-        return (
-            f"From block to bush: {BOLD}{told.block_to_bush}{PLAIN}{assumed}. From bush to rail:"
-            f" {BOLD}{told.bush_to_rail}{PLAIN}.\nCarries {BOLD}{show(at_rest.size, 'force', display)}{PLAIN}"
-            f" at rest and settles {BOLD}{show(at_rest.radial_mm, 'length', display)}{PLAIN}. Full torque in"
-            f" first gear ({show(carried.reacted[0], 'torque', display)} {carried.reacted[1]}) loads it with"
-            f" {show(at_torque.size, 'force', display)}; it gives"
-            f" {show(at_torque.radial_mm, 'length', display)} and the engine rocks {torque.rock_deg:.2f}"
-            f" deg.\nBush: {show(bush.radial, 'stiffness', display)} across,"
-            f" {show(bush.axial, 'stiffness', display)} along its bolt."
-        )
 
     def _case(self, case_id: str) -> None:
         self.session.show_case(case_id)
@@ -346,33 +323,6 @@ class MountsSheet(MountFields):
                 judged.carried.idle.worked,
                 one,
             )
-
-
-def _load_on(mount: Mount, case: CaseResult) -> MountLoad:
-    return next(load for load in case.mounts if load.mount == mount.id)
-
-
-def _shake_words(carried: Carried) -> str:
-    """Natural frequencies, and what of the firing gets through at idle."""
-    idle = carried.idle
-    return (
-        "Natural frequencies: "
-        + ", ".join(f"{mode.word} {mode.frequency:.1f}" for mode in carried.modes)
-        + f" Hz. The engine fires at {idle.frequency:.1f} Hz idling; {100 * idle.transmitted:.0f} % of that"
-        " torque gets through at worst, 5 points of hardness and 50 rpm either way"
-        f" ({100 * idle.nominal:.0f} % as it stands)."
-    )
-
-
-def _case_rows(mount: Mount, carried: Carried, display: Display) -> list[TableRow]:
-    """A row for each load case: force and movement of the mount."""
-    rows: list[TableRow] = []
-    for result in carried.cases:
-        load = _load_on(mount, result)
-        force, across = show(load.size, "force", display), show(load.radial_mm, "length", display)
-        along = show(load.axial_mm, "length", display)
-        rows.append((result.case.id, ((result.case.name, ""), (force, ">"), (across, ">"), (along, ">"))))
-    return rows
 
 
 SHEET = MountsSheet
