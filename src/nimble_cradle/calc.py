@@ -175,11 +175,18 @@ class Worked:
             "source": calc.source,
             "leaves_out": calc.leaves_out,
             "inputs": [
-                {"name": q.name, "unit": q.unit, "meaning": q.meaning, "value": v, "from": origin}
-                for q, v, origin in self.inputs
+                {
+                    "name": quantity.name,
+                    "unit": quantity.unit,
+                    "meaning": quantity.meaning,
+                    "value": v,
+                    "from": origin,
+                }
+                for quantity, v, origin in self.inputs
             ],
             "results": [
-                {"name": q.name, "unit": q.unit, "meaning": q.meaning, "value": v} for q, v in self.outputs
+                {"name": quantity.name, "unit": quantity.unit, "meaning": quantity.meaning, "value": v}
+                for quantity, v in self.outputs
             ],
         }
 
@@ -206,30 +213,33 @@ class Calculation:
             "formula": self.formula,
             "source": self.source,
             "leaves_out": self.leaves_out,
-            "inputs": [q.as_dict() for q in self.inputs],
-            "outputs": [q.as_dict() for q in self.outputs],
+            "inputs": [quantity.as_dict() for quantity in self.inputs],
+            "outputs": [quantity.as_dict() for quantity in self.outputs],
         }
 
     def work(self, origins: Mapping[str, str] | None = None, **given: Any) -> Worked:
         """Run with checked inputs and keep the numbers. Raises CalcError with one sentence."""
-        names = [q.name for q in self.inputs]
+        names = [quantity.name for quantity in self.inputs]
         unknown = set(given) - set(names)
         if unknown:
             raise CalcError(
                 f"{self.name} has no input called {min(unknown)}; it takes {', '.join(names)}."
                 f"{like(min(unknown), names)}"
             )
-        missing = [q for q in self.inputs if given.get(q.name, q.default) is None]
+        missing = [quantity for quantity in self.inputs if given.get(quantity.name, quantity.default) is None]
         if missing:
-            wanted = "; ".join(f"{q.name} ({q.meaning}{', ' + q.unit if q.unit else ''})" for q in missing)
+            wanted = "; ".join(
+                f"{quantity.name} ({quantity.meaning}{', ' + quantity.unit if quantity.unit else ''})"
+                for quantity in missing
+            )
             raise CalcError(f"It still needs {wanted}.")
-        values = {q.name: self._accept(q, given) for q in self.inputs}
+        values = {quantity.name: self._accept(quantity, given) for quantity in self.inputs}
         result = self.function(**values)
         results = result if isinstance(result, tuple) and len(self.outputs) > 1 else (result,)
         told = origins or {}
         return Worked(
             self,
-            tuple((q, values[q.name], told.get(q.name, "")) for q in self.inputs),
+            tuple((quantity, values[quantity.name], told.get(quantity.name, "")) for quantity in self.inputs),
             tuple(zip(self.outputs, results, strict=True)),
         )
 
@@ -261,14 +271,15 @@ def check_range(q: Quantity, value: Any) -> None:
 
 def check_results(worked: Worked) -> None:
     """Raise CalcError where a result cannot be: a share below nought, or a number that is none."""
-    for q, value in worked.outputs:
+    for quantity, value in worked.outputs:
         if isinstance(value, float | int) and (
             not math.isfinite(value)
-            or (q.low is not None and value < q.low - 1e-9)
-            or (q.high is not None and value > q.high + 1e-9)
+            or (quantity.low is not None and value < quantity.low - 1e-9)
+            or (quantity.high is not None and value > quantity.high + 1e-9)
         ):
             raise CalcError(
-                f"{q.meaning} comes out as {value:g} {q.unit}, which cannot be: look at what was typed."
+                f"{quantity.meaning} comes out as {value:g} {quantity.unit}, which cannot be: look at"
+                " what was typed."
             )
 
 

@@ -59,18 +59,18 @@ def tell_tales(job: Job, v: Verdict) -> tuple[TellTale, ...]:
     """The six, in their fixed order. One that would be good is open while it rests on a figure that nobody
     has said anything of, and says so where it rests on an assumed one."""
     plain = _gap(job, v), _lowest(job, v), _driveline(v), _share(job, v), _hardest(v), _idle(job, v)
-    return tuple(_rested(job, v, t) for t in plain)
+    return tuple(_rested(job, v, tale) for tale in plain)
 
 
 def _rested(job: Job, v: Verdict, tale: TellTale) -> TellTale:
     if tale.state not in ("holds", "near"):
         return tale
     behind = BEHIND[tale.id]
-    lacking = [f for f in v.not_said if f.path.startswith(behind)]
+    lacking = [fact for fact in v.not_said if fact.path.startswith(behind)]
     if lacking:
         more = "" if len(lacking) == 1 else f" and {len(lacking) - 1} more"
         return replace(tale, state="open", word="not said", cause=f"not said: {lacking[0].name}{more}")
-    if any(job.said.get(f.path) == "assumed" and f.path.startswith(behind) for f in facts(job)):
+    if any(job.said.get(fact.path) == "assumed" and fact.path.startswith(behind) for fact in facts(job)):
         return replace(tale, word=f"{tale.word}, on assumed")
     return tale
 
@@ -79,18 +79,18 @@ def _gap(job: Job, v: Verdict) -> TellTale:
     title = "Tightest running margin"
     if not v.gaps:
         return TellTale("margin", title, "—", "nothing near", "open", "open", "position")
-    g = v.gaps[0]
-    state: State = {"fouls": "fails", "too tight": "fails", "tight": "near", "clear": "holds"}[g.state]  # type: ignore[assignment]
-    value = f"{show(abs(g.margin), 'length', job.show.display)} {'short' if g.margin < 0 else 'to spare'}"
+    gap = v.gaps[0]
+    state: State = {"fouls": "fails", "too tight": "fails", "tight": "near", "clear": "holds"}[gap.state]  # type: ignore[assignment]
+    value = f"{show(abs(gap.margin), 'length', job.show.display)} {'short' if gap.margin < 0 else 'to spare'}"
     return TellTale(
         "margin",
         title,
         value,
-        f"{g.piece_name} – {g.item_name}",
+        f"{gap.piece_name} – {gap.item_name}",
         state,
-        g.state,
+        gap.state,
         "position",
-        f"{g.piece}/{g.item}",
+        f"{gap.piece}/{gap.item}",
     )
 
 

@@ -67,7 +67,7 @@ def _as_cut(item: Item, parts: tuple[SolidPart, ...], where: str) -> tuple[Solid
 def standing_items(job: Job) -> tuple[Item, ...]:
     """Items that are there when the engine goes in, with their shapes: all but those marked for removal
     and scans that are not placed. Raises JobError."""
-    return tuple(i for i in placed_items(job) if i.fate != "remove" and i.placed)
+    return tuple(item for item in placed_items(job) if item.fate != "remove" and item.placed)
 
 
 def fitted_pieces(job: Job) -> tuple[Piece, ...]:

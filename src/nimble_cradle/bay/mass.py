@@ -84,14 +84,14 @@ CENTRE = calculation(
 def powertrain_mass(job: Job) -> Mass:
     """Mass properties of the pieces, or as weighed and swung where that was done. Raises JobError where
     nothing has a mass."""
-    heavy = [p for p in job.powertrain.present if p.mass_kg > 0]
+    heavy = [piece for piece in job.powertrain.present if piece.mass_kg > 0]
     if not heavy:
         raise JobError(
             "No fitted piece of the powertrain has a mass, so there is no load on the mounts.",
             "powertrain/pieces",
         )
-    found = [piece_mass(p, job.meshes) for p in heavy]
-    masses = np.array([p.mass_kg for p in heavy])
+    found = [piece_mass(piece, job.meshes) for piece in heavy]
+    masses = np.array([piece.mass_kg for piece in heavy])
     centres = np.array([c for c, _ in found])
     total, centre, inertia = combined(masses, centres, np.array([i for _, i in found]))
     worked = CENTRE.work(

@@ -82,11 +82,14 @@ def _said(a: argparse.Namespace) -> int:
         if a.out is None:
             raise UseError("say with -o a job file that is not there yet")
         new_file(a.out, "a job file")
-        job = with_said(job, [f.path for f in facts(job) if f.path not in job.said], a.rest)
+        job = with_said(job, [fact.path for fact in facts(job) if fact.path not in job.said], a.rest)
         store.write(a.out, job, opened.log, opened.photos, fresh=True)
     elif a.out is not None:
         raise UseError("-o goes with --rest")
-    rows = [{"path": f.path, "name": f.name, "stage": f.stage, "how": how(job, f)} for f in facts(job)]
+    rows = [
+        {"path": fact.path, "name": fact.name, "stage": fact.stage, "how": how(job, fact)}
+        for fact in facts(job)
+    ]
     if a.json:
         print(json_text(rows))
     else:

@@ -227,7 +227,7 @@ def _readings(a: argparse.Namespace) -> int:
 
 def run_calculation(calc: Calculation, pairs: Sequence[str]) -> Worked:
     """Run a calculation from ``key=value`` texts. Raises UseError with one sentence."""
-    known = {q.name: q for q in calc.inputs}
+    known = {quantity.name: quantity for quantity in calc.inputs}
     given: dict[str, Any] = {}
     for pair in pairs:
         key, sign, text = pair.partition("=")
@@ -260,11 +260,11 @@ def run_calculation(calc: Calculation, pairs: Sequence[str]) -> Worked:
 def _calc(a: argparse.Namespace) -> int:
     everything = all_calculations()
     if a.list or not a.name:
-        chosen = [c for c in everything.values() if a.name in (None, c.name)]
+        chosen = [calculation for calculation in everything.values() if a.name in (None, calculation.name)]
         if a.json:
-            print(json_text([c.as_dict() for c in chosen]))
+            print(json_text([calculation.as_dict() for calculation in chosen]))
         else:
-            print("\n".join(_listed(c) for c in chosen))
+            print("\n".join(_listed(calculation) for calculation in chosen))
         return 0
     if a.name not in everything:
         raise UseError(
@@ -287,10 +287,13 @@ def _listed(c: Calculation) -> str:
     """A calculation with its inputs and results, for a person to read."""
     lines = [f"{c.name}: {c.title}"]
     for sign, rows in (("  ", c.inputs), ("→ ", c.outputs)):
-        for q in rows:
-            usual = "" if q.default is None else f"; {q.default} where not given"
-            takes = f" ({q.takes})" if q.takes else ""
-            lines.append(f"  {sign}{q.name} {f'[{q.unit}] ' if q.unit else ''}{q.meaning}{takes}{usual}")
+        for quantity in rows:
+            usual = "" if quantity.default is None else f"; {quantity.default} where not given"
+            takes = f" ({quantity.takes})" if quantity.takes else ""
+            lines.append(
+                f"  {sign}{quantity.name}"
+                f" {f'[{quantity.unit}] ' if quantity.unit else ''}{quantity.meaning}{takes}{usual}"
+            )
     return "\n".join(lines)
 
 
@@ -303,13 +306,16 @@ def in_inches(value: Any, unit: str) -> tuple[Any, str]:
 
 def working_text(worked: Worked, inch: bool = False) -> str:
     """A worked calculation for a person to read."""
-    c = worked.calculation
-    lines = [c.title, f"  {c.formula}"]
-    lines += [f"  {q.name} = {_number(v)} {q.unit}   {q.meaning}" for q, v, _ in worked.inputs]
+    calculation = worked.calculation
+    lines = [calculation.title, f"  {calculation.formula}"]
+    lines += [
+        f"  {quantity.name} = {_number(v)} {quantity.unit}   {quantity.meaning}"
+        for quantity, v, _ in worked.inputs
+    ]
     for q, v in worked.outputs:
         value, unit = in_inches(v, q.unit) if inch else (v, q.unit)
         lines.append(f"→ {q.name} = {_number(value)} {unit}   {q.meaning}")
-    return "\n".join([*lines, f"  Source: {c.source}", f"  Leaves out: {c.leaves_out}"])
+    return "\n".join([*lines, f"  Source: {calculation.source}", f"  Leaves out: {calculation.leaves_out}"])
 
 
 def _number(v: Any) -> str:

@@ -116,7 +116,7 @@ def _candidates(a: argparse.Namespace) -> int:
     job = store.read(a.job).job
     found = offers(job, _Teller())
     print(json_text(offers_data(found)) if a.json else offers_text(found, job.show.display))
-    return 0 if any(not o.refused for o in found) else 1
+    return 0 if any(not offer.refused for offer in found) else 1
 
 
 def _whole(text: str) -> int:

@@ -32,20 +32,23 @@ def tables() -> dict[str, list[dict[str, Any]]]:
     """Every table of stock as rows of data; mm, MPa, kg."""
     return {
         "steels": [
-            {"name": name, "yield_mpa": s.yield_mpa, "tensile_mpa": s.tensile} for name, s in STEELS.items()
+            {"name": name, "yield_mpa": steel.yield_mpa, "tensile_mpa": steel.tensile}
+            for name, steel in STEELS.items()
         ],
         "bolts": [
             {"size": size, "diameter_mm": thread(size).diameter, "stress_area_mm2": thread(size).stress_area}
             for size in SIZES
         ],
         "bolt_classes": [
-            {"name": name, "proof_mpa": c.proof, "tensile_mpa": c.tensile}
+            {"name": name, "proof_mpa": grade.proof, "tensile_mpa": grade.tensile}
             for name in BoltClass.__args__  # type: ignore[attr-defined]
-            for c in (bolt_class(name, 10.0),)
+            for grade in (bolt_class(name, 10.0),)
         ],
         "nuts": [{"size": k, "height_mm": h, "flats_mm": s} for k, (h, s) in HEXAGON.items()],
         "washers": [{"size": k, "outside_mm": d, "thickness_mm": t} for k, (d, t) in PLAIN.items()],
-        "tubes": [{"name": name, "kg_per_m": properties(s).kg_per_m} for name, s in stock().items()],
+        "tubes": [
+            {"name": name, "kg_per_m": properties(section).kg_per_m} for name, section in stock().items()
+        ],
         "bars": [
             *({"shape": "flat", "width_mm": w, "thickness_mm": t} for w, t in FLATS),
             *({"shape": "round", "width_mm": d} for d in ROUNDS),

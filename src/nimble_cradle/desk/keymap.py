@@ -38,7 +38,7 @@ def menu_rows() -> tuple[MenuRow, ...]:
         MenuRow("&Job", "Close", "Ctrl+Q", "close"),
         MenuRow("&Change", "Undo", "Ctrl+Z", "undo"),
         MenuRow("&Change", "Redo", "Ctrl+Shift+Z", "redo"),
-        *(MenuRow("&Show", f"Stage: {s.name}", stages[s.id], f"go {s.id}") for s in STAGES),
+        *(MenuRow("&Show", f"Stage: {stage.name}", stages[stage.id], f"go {stage.id}") for stage in STAGES),
         *(
             MenuRow("&Show", f"Look: {name}", f"Ctrl+{k}", f"stand {point}")
             for k, (point, (name, _, _)) in enumerate(STANDPOINTS.items(), start=1)

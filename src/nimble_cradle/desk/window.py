@@ -64,7 +64,9 @@ class _Sheets(dict[str, Sheet]):
         sheet = self[stage] = make_sheet(stage, self.desk.session)
         self.desk.stack.addWidget(sheet)
         session = self.desk.session
-        sheet.show_stage(next(s for s in stage_states(session.job, session.verdict) if s.id == stage))
+        sheet.show_stage(
+            next(state for state in stage_states(session.job, session.verdict) if state.id == stage)
+        )
         return sheet
 
 

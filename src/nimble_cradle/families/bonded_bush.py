@@ -126,9 +126,9 @@ def _rubber(mount: Mount) -> MadePart:
 def checks(mount: Mount, cases: Cases, allow: Allowables) -> list[Finding]:
     """Pressure, movement across and along; loads as they are, the limits are the rubber's own."""
     shares = {"rest": allow.bush_strain_rest, "everyday": allow.bush_strain, "rare": allow.bush_strain_rare}
-    most = np.array([shares[c.kind] for c in cases.rows])
-    across = np.array([c.radial_mm for c in cases.rows])
-    along = np.abs([c.axial_mm for c in cases.rows])
+    most = np.array([shares[case.kind] for case in cases.rows])
+    across = np.array([case.radial_mm for case in cases.rows])
+    along = np.abs([case.axial_mm for case in cases.rows])
     turned = "the bush turned across what pushes it, or a harder one"
     return [
         _pressure(mount, cases, allow.bush_pressure_mpa),
@@ -148,7 +148,7 @@ def checks(mount: Mount, cases: Cases, allow: Allowables) -> list[Finding]:
 
 def _pressure(mount: Mount, cases: Cases, most_mpa: float) -> Finding:
     """Force across the bush on the sleeve's shadow."""
-    bush, force = mount.bush, np.array([c.radial_force for c in cases.rows])
+    bush, force = mount.bush, np.array([case.radial_force for case in cases.rows])
     pressure = force / (bush.sleeve_mm * bush.length_mm)
     return worst(
         mount,

@@ -159,7 +159,7 @@ def _sleeve(mount: Mount, clamp: float) -> Finding:
 
 def travel_checks(mount: Mount, cases: Cases) -> list[Finding]:
     """The way of the eye to a cheek, along the bolt."""
-    along = np.abs([c.axial_mm for c in cases.rows])
+    along = np.abs([case.axial_mm for case in cases.rows])
     room = max(mount.cross_bolt.eye_gap_mm, 1e-3)
     return [
         worst(

@@ -48,8 +48,8 @@ class Cases:
     @classmethod
     def of(cls, rows: Sequence[MountCase], allow: Allowables) -> Cases:
         """Cases with their factors."""
-        factors = np.array([factor_of(c, allow) for c in rows])
-        return cls(tuple(rows), factors, np.array([c.force for c in rows]) * factors[:, None])
+        factors = np.array([factor_of(case, allow) for case in rows])
+        return cls(tuple(rows), factors, np.array([case.force for case in rows]) * factors[:, None])
 
 
 @dataclass(frozen=True)

@@ -114,7 +114,7 @@ def _share_doubt(job: Job, worked: Worked) -> float:
     weighed = job.powertrain.weighed
     if weighed is None:
         return 0.0
-    given = {q.name: float(v) for q, v, _ in worked.inputs}
+    given = {quantity.name: float(v) for quantity, v, _ in worked.inputs}
     total = 0.0
     for name, step in (("powertrain_kg", weighed.mass_plus_minus_kg), ("x", weighed.centre_plus_minus_mm)):
         ends = [
@@ -155,7 +155,7 @@ def balances(job: Job) -> tuple[Balance, ...]:
     out = []
     if vehicle.came_out is not None:
         x, _, z = vehicle.came_out.centre
-        w = BALANCE.work(
+        worked = BALANCE.work(
             front_kg=vehicle.front_axle_kg,
             rear_kg=vehicle.rear_axle_kg,
             height=vehicle.cog_height_mm,
@@ -164,11 +164,19 @@ def balances(job: Job) -> tuple[Balance, ...]:
             z=z - vehicle.ground_z_mm,
             wheelbase=vehicle.wheelbase_mm,
         )
-        out.append(Balance("as it was", w.value("front"), w.value("rear"), w.value("share"), w.value("cog")))
+        out.append(
+            Balance(
+                "as it was",
+                worked.value("front"),
+                worked.value("rear"),
+                worked.value("share"),
+                worked.value("cog"),
+            )
+        )
     out.append(bare)
     mass = powertrain_mass(job)
     at = pose_of(job.position).points(mass.centre)
-    w = BALANCE.work(
+    worked = BALANCE.work(
         front_kg=vehicle.front_axle_kg,
         rear_kg=vehicle.rear_axle_kg,
         height=vehicle.cog_height_mm,
@@ -179,5 +187,11 @@ def balances(job: Job) -> tuple[Balance, ...]:
     )
     return (
         *out,
-        Balance("with this engine", w.value("front"), w.value("rear"), w.value("share"), w.value("cog")),
+        Balance(
+            "with this engine",
+            worked.value("front"),
+            worked.value("rear"),
+            worked.value("share"),
+            worked.value("cog"),
+        ),
     )

@@ -177,7 +177,7 @@ def _propshaft(job: Job) -> Driveline:
             " shaft will shake."
         )
     doubts = joint_doubt(job, vehicle.axle_plus_minus_mm, vehicle.slope_plus_minus_deg)
-    slips = [s.slip for s in found.states]
+    slips = [joint.slip for joint in found.states]
     return Driveline(
         angles[0],
         angles[-1],
@@ -186,7 +186,7 @@ def _propshaft(job: Job) -> Driveline:
         (*faults, *found.faults),
         _worked(job, found, pose),
         (doubts[0], doubts[-2], doubts[-1]),
-        most=max(max(s.angles) for s in found.states),
+        most=max(max(joint.angles) for joint in found.states),
         plunge=max(slips) - min(slips),
         angles=angles,
         names=found.names,

@@ -158,7 +158,7 @@ class Fittings:
 
     def __init__(self, rows: Sequence[Fitting]) -> None:
         self.rows = tuple(rows)
-        self.bodies = Bodies([f.parts for f in rows])
+        self.bodies = Bodies([fitting.parts for fitting in rows])
 
 
 def piece_rooms(job: Job) -> list[Fitting]:
@@ -204,13 +204,13 @@ def _measured(
     required = required_gaps(job, owners)
     listed = required + beyond
     reach = listed.copy()
-    for m in moving_items(job):
-        reach[:, m.column] += m.farthest
-    found = {(n.a, n.b): n for n in nearest(bodies, pose, bay_bodies(job), reach)}
+    for mover in moving_items(job):
+        reach[:, mover.column] += mover.farthest
+    found = {(near.a, near.b): near for near in nearest(bodies, pose, bay_bodies(job), reach)}
     travel: dict[tuple[int, int], tuple[float, str]] = {}
-    for m in moving_items(job):
-        for a, (n, at) in least_through_travel(bodies, pose, m, listed[:, m.column]).items():
-            travel[a, m.column] = (n.distance, travel_words(m.motion, at))
+    for mover in moving_items(job):
+        for a, (n, at) in least_through_travel(bodies, pose, mover, listed[:, mover.column]).items():
+            travel[a, mover.column] = (n.distance, travel_words(mover.motion, at))
     rows = []
     for (a, b), n in found.items():
         if n.distance >= listed[a, b] and (a, b) not in travel:

@@ -34,19 +34,28 @@ def gaps_running(
     """
     if not at_rest or not poses:
         return tuple(at_rest)
-    bare = {f.id for f in fittings.rows if f.bare} if fittings is not None else set()
-    least = {(g.piece, g.item): (g.still, "at rest" if g.still == g.gap else g.travel_at) for g in at_rest}
+    bare = {fitting.id for fitting in fittings.rows if fitting.bare} if fittings is not None else set()
+    least = {
+        (gap.piece, gap.item): (gap.still, "at rest" if gap.still == gap.gap else gap.travel_at)
+        for gap in at_rest
+    }
     sets = [([piece.id for piece in fitted_pieces(job)], powertrain_bodies(job))]
     if fittings is not None:
-        sets.append(([f.id for f in fittings.rows], fittings.bodies))
+        sets.append(([fitting.id for fitting in fittings.rows], fittings.bodies))
     for owners, moving in sets:
-        asked = {(g.piece, g.item): g.still for g in at_rest if g.piece not in bare}
+        asked = {(gap.piece, gap.item): gap.still for gap in at_rest if gap.piece not in bare}
         for pair in _hopeless(at_rest):
             asked.pop(pair, None)
         _Running(job, owners, moving, asked, least).through(poses)
     out = [
-        Gap(**{**g.__dict__, "running": least[g.piece, g.item][0], "running_case": least[g.piece, g.item][1]})
-        for g in at_rest
+        Gap(
+            **{
+                **gap.__dict__,
+                "running": least[gap.piece, gap.item][0],
+                "running_case": least[gap.piece, gap.item][1],
+            }
+        )
+        for gap in at_rest
     ]
     out.sort(key=lambda g: g.margin)
     return tuple(out)
@@ -54,8 +63,8 @@ def gaps_running(
 
 def _hopeless(at_rest: Sequence[Gap]) -> set[tuple[str, str]]:
     """Pairs that are in one another too deep to be measured when running."""
-    fouling = sorted((g for g in at_rest if g.still < 0), key=lambda g: -g.still)
-    return {(g.piece, g.item) for g in fouling[MOST_OVERLAPS:]}
+    fouling = sorted((gap for gap in at_rest if gap.still < 0), key=lambda g: -g.still)
+    return {(gap.piece, gap.item) for gap in fouling[MOST_OVERLAPS:]}
 
 
 class _Running:
@@ -102,11 +111,11 @@ class _Running:
         if not may.any():
             return
         limit = np.where(may, np.maximum(self.reach, LOOKED_WITHIN), -np.inf)
-        for n in nearest(self.moving, pose, self.fixed, limit):
-            pair = self.owners[n.a], self.names[n.b]
-            if n.distance < self.least[pair][0]:
-                self.least[pair] = n.distance, name
-                self.reach[n.a, n.b] = n.distance
+        for near in nearest(self.moving, pose, self.fixed, limit):
+            pair = self.owners[near.a], self.names[near.b]
+            if near.distance < self.least[pair][0]:
+                self.least[pair] = near.distance, name
+                self.reach[near.a, near.b] = near.distance
 
     def _moving(self, name: str, pose: Pose, moved: Array, mover: MovingItem) -> None:
         """One item through its travel."""
@@ -122,5 +131,5 @@ class _Running:
         rows = range(len(self.owners))
         within = np.array([max(known[a], LOOKED_WITHIN) if a in known else -np.inf for a in rows])
         found = least_through_travel(self.moving, pose, mover, within, known)
-        for a, (n, at) in found.items():
-            self.least[self.owners[a], item] = n.distance, f"{name}, {travel_words(mover.motion, at)}"
+        for a, (near, at) in found.items():
+            self.least[self.owners[a], item] = near.distance, f"{name}, {travel_words(mover.motion, at)}"

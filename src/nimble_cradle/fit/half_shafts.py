@@ -74,7 +74,10 @@ def _shaft_gap(job: Job, inner: Array, hub: Array) -> tuple[float, str] | None:
         shaft = Bodies([[bar(inner + 40.0 * way, outer - 60.0 * way, SHAFT_MM)]])
         reach = np.full((1, len(items)), 80.0)
         reach[0, list(swings)] = -np.inf
-        found = [(n.distance, items[n.b].name) for n in nearest(shaft, Pose.still(), bay_bodies(job), reach)]
+        found = [
+            (near.distance, items[near.b].name)
+            for near in nearest(shaft, Pose.still(), bay_bodies(job), reach)
+        ]
         for m in movers:
             low, high = m.span
             wheel = np.vstack([part.triangles[0] for part in m.bodies.parts])
@@ -85,7 +88,8 @@ def _shaft_gap(job: Job, inner: Array, hub: Array) -> tuple[float, str] | None:
             at = low + (share if rising else 1 - share) * (high - low)
             shift = motion_pose(m.motion, at)
             found += [
-                (n.distance, m.name) for n in nearest(shaft, shift.inverse(), m.bodies, np.full((1, 1), 80.0))
+                (near.distance, m.name)
+                for near in nearest(shaft, shift.inverse(), m.bodies, np.full((1, 1), 80.0))
             ]
         for d, name in found:
             if best is None or d < best[0]:

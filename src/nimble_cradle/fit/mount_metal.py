@@ -49,9 +49,9 @@ def _from_engine(job: Job, spots: Sequence[Array]) -> list[tuple[float, Piece | 
     out: list[tuple[float, Piece | None]] = [(math.inf, None)] * len(spots)
     pieces = fitted_pieces(job)
     each = Bodies([[box(spot, (0.1, 0.1, 0.1))] for spot in spots])
-    for n in nearest(each, Pose.still(), bodies, np.full((len(spots), bodies.count), 100.0)):
-        if n.distance < out[n.a][0]:
-            out[n.a] = n.distance, pieces[n.b]
+    for near in nearest(each, Pose.still(), bodies, np.full((len(spots), bodies.count), 100.0)):
+        if near.distance < out[near.a][0]:
+            out[near.a] = near.distance, pieces[near.b]
     return out
 
 

@@ -265,7 +265,7 @@ def chain(job: Job) -> Chain:
     for travel in sorted({0.0, *np.linspace(-vehicle.wheel_down_mm, vehicle.wheel_up_mm, STATIONS).tolist()}):
         s = _state(job, pose, travel)
         states.append(replace(s, slip=s.lengths[-1] - ride.lengths[-1]))
-    ride = next(s for s in states if s.travel == 0.0)
+    ride = next(joint for joint in states if joint.travel == 0.0)
     names = (
         ("at the gearbox", "behind the bearing", "at the axle")
         if shaft.centre is not None
@@ -288,10 +288,10 @@ def chain(job: Job) -> Chain:
             f"The joints leave {acceleration:.0f} rad/s2 of torsional acceleration at {rpm:.0f} rpm, over"
             f" {shaft.most_acceleration:g}."
         )
-    steepest = max(max(s.angles) for s in states)
+    steepest = max(max(joint.angles) for joint in states)
     if steepest > STEEPEST * limits.most_deg:
         faults.append(f"Through the axle's travel a joint reaches {steepest:.1f} deg.")
-    longest, shortest = max(s.slip for s in states), min(s.slip for s in states)
+    longest, shortest = max(joint.slip for joint in states), min(joint.slip for joint in states)
     if shaft.slip_mm - longest < shaft.slip_least_mm:
         faults.append(
             f"In droop the slip joint keeps {shaft.slip_mm - longest:.0f} mm of engagement, under the"

@@ -147,8 +147,9 @@ def plan_of(job: Job) -> ShimPlan:
         plan_words(changes, job.show.display),
         tuple(
             q
-            for c in changes
-            if (q := stack_question(job, c.support, sum(c.stack or (c.support.stack_mm,)))) != ""
+            for change in changes
+            if (q := stack_question(job, change.support, sum(change.stack or (change.support.stack_mm,))))
+            != ""
         ),
     )
 
@@ -174,7 +175,7 @@ def _said(job: Job) -> tuple[Setting, Pose, Pose]:
 def plan_words(changes: Sequence[SupportChange], display: Display) -> str:
     """The change in a sentence; one change at all supports reads as one."""
     lengths = Display(display.length)
-    ups, sides = np.array([c.up for c in changes]), np.array([c.aside for c in changes])
+    ups, sides = np.array([change.up for change in changes]), np.array([change.aside for change in changes])
     level = float(np.ptp(ups)) < 2 * EQUAL
     straight = float(np.ptp(sides, axis=0).max()) < 2 * EQUAL
     said = []

@@ -113,12 +113,12 @@ def least_through_travel(
         within[new, 0] = limit[new]
         seen.update({(t, k): float(limit[k]) for k in new})
         shift = motion_pose(item.motion, t)
-        for n in nearest(moving, shift.inverse() @ pose, item.bodies, within):
-            seen[t, n.a] = n.distance
-            if n.distance < best[n.a]:
-                best[n.a] = n.distance
-                on_a, on_b, way = shift.points(n.on_a), shift.points(n.on_b), shift.vectors(n.way)
-                found[n.a] = Nearest(n.a, item.column, n.distance, on_a, on_b, way), t
+        for near in nearest(moving, shift.inverse() @ pose, item.bodies, within):
+            seen[t, near.a] = near.distance
+            if near.distance < best[near.a]:
+                best[near.a] = near.distance
+                on_a, on_b, way = shift.points(near.on_a), shift.points(near.on_b), shift.vectors(near.way)
+                found[near.a] = Nearest(near.a, item.column, near.distance, on_a, on_b, way), t
 
     stops = sorted({0.0, *np.linspace(least, most, _FIRST).tolist()})
     every = [k for k in range(moving.count) if np.isfinite(limit[k])]

@@ -33,8 +33,10 @@ class Bodies:
         boxes = [_reach_box(part) for part in self.parts]
         self.for_whole = np.array([isinstance(p, MeshPart) and p.for_whole for p in self.parts], dtype=bool)
         poses = [part.pose if isinstance(part, ConvexPart) else Pose.still() for part in self.parts]
-        self.centres = np.array([p.points(c) for p, (c, _) in zip(poses, boxes, strict=True)]).reshape(-1, 3)
-        self.axes = np.array([p.rotation * h for p, (_, h) in zip(poses, boxes, strict=True)]).reshape(
+        self.centres = np.array([pose.points(c) for pose, (c, _) in zip(poses, boxes, strict=True)]).reshape(
+            -1, 3
+        )
+        self.axes = np.array([pose.rotation * h for pose, (_, h) in zip(poses, boxes, strict=True)]).reshape(
             -1, 3, 3
         )
         self._objects: list[fcl.CollisionObject | None] = [None] * len(self.parts)

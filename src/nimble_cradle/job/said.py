@@ -77,9 +77,9 @@ def facts(job: Job) -> tuple[Fact, ...]:
         out.append(Fact("powertrain/weighed/mass_kg", "powertrain", "weighed mass"))
     else:
         out += [
-            Fact(f"powertrain/pieces/{p.id}/mass_kg", "powertrain", f"mass of {p.name}")
-            for p in power.present
-            if p.mass_kg > 0
+            Fact(f"powertrain/pieces/{piece.id}/mass_kg", "powertrain", f"mass of {piece.name}")
+            for piece in power.present
+            if piece.mass_kg > 0
         ]
     for mount in job.mounts:
         base = f"mounts/{mount.id}"
@@ -104,7 +104,7 @@ def how(job: Job, fact: Fact) -> Literal["measured", "assumed", "not said"]:
 @remembered("powertrain", "mounts", "crossmember", "said")
 def not_said(job: Job) -> tuple[Fact, ...]:
     """The figures of which nobody has said anything: defaults in use, and what an older file held."""
-    return tuple(f for f in facts(job) if f.path not in job.said)
+    return tuple(fact for fact in facts(job) if fact.path not in job.said)
 
 
 @remembered("powertrain", "mounts", "crossmember", "said", "items")
@@ -113,13 +113,13 @@ def rests_on(job: Job) -> tuple[str, ...]:
     guessed = [
         f"{item.name}, guessed" for item in job.items if item.measured == "guess" and item.fate != "remove"
     ]
-    guessed += [f"{p.name}, guessed" for p in job.powertrain.present if p.measured == "guess"]
-    return (*(f.name for f in facts(job) if job.said.get(f.path) == "assumed"), *guessed)
+    guessed += [f"{piece.name}, guessed" for piece in job.powertrain.present if piece.measured == "guess"]
+    return (*(fact.name for fact in facts(job) if job.said.get(fact.path) == "assumed"), *guessed)
 
 
 def anything_said(job: Job, stage: str) -> bool:
     """Whether anything was said of a figure of a stage."""
-    return any(f.path in job.said for f in facts(job) if f.stage == stage)
+    return any(fact.path in job.said for fact in facts(job) if fact.stage == stage)
 
 
 def fact_at(job: Job, path: str) -> Fact | None:
@@ -134,7 +134,7 @@ def fact_at(job: Job, path: str) -> Fact | None:
 def with_said(job: Job, paths: Iterable[str], as_: How | None) -> Job:
     """The job with something said of figures; None takes back what was said. What is said of figures that
     are gone goes too. Raises JobError."""
-    there = {f.path for f in facts(job)}
+    there = {fact.path for fact in facts(job)}
     wanted = set(paths) & there
     said = {path: value for path, value in job.said.items() if path in there and path not in wanted}
     if as_ is not None:

@@ -66,7 +66,7 @@ def carried(job: Job) -> Carried:
     except ValueError as error:
         raise JobError(f"First-gear torque: {error}.", "loads/tyre_grip") from None
     springs = springs_of(job.mounts)
-    drive = Drive(*(w.value(name) for w in (first, reverse) for name in ("reacted", "along_g")))
+    drive = Drive(*(worked.value(name) for worked in (first, reverse) for name in ("reacted", "along_g")))
     results = solve(springs, centre, pose, load_cases(job, pose, mass.mass_kg, drive))
     inertia = pose.rotation @ mass.inertia @ pose.rotation.T
     engine = job.powertrain.engine

@@ -76,7 +76,7 @@ def summed(parts: Iterable[Verdict]) -> Verdict:
     that is there."""
     every = tuple(parts)
     out: dict[str, Any] = {}
-    for name in (f.name for f in fields(Verdict)):
+    for name in (field.name for field in fields(Verdict)):
         values = [getattr(part, name) for part in every]
         if all(isinstance(value, tuple) for value in values):
             out[name] = tuple(row for value in values for row in value)
@@ -98,7 +98,7 @@ def standing_words(v: Verdict) -> tuple[str, ...]:
     if v.rests_on:
         lines.append(f"Rests on assumed: {', '.join(v.rests_on)}.")
     if v.not_said:
-        names = [f.name for f in v.not_said]
+        names = [fact.name for fact in v.not_said]
         more = f" and {len(names) - 6} more" if len(names) > 6 else ""
         lines.append(f"Not said whether measured or assumed: {', '.join(names[:6])}{more}.")
     return tuple(lines)

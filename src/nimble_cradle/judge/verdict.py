@@ -30,13 +30,13 @@ def _not_said(job: Job) -> tuple[Problem, ...]:
     """One open question a stage: the figures of which it is not said whether they were measured."""
     out = []
     for stage in STAGES:
-        rows = [f for f in not_said(job) if f.stage == stage.id]
+        rows = [fact for fact in not_said(job) if fact.stage == stage.id]
         if rows:
             more = f" and {len(rows) - 4} more" if len(rows) > 4 else ""
             count = "one figure" if len(rows) == 1 else f"{len(rows)} figures"
             sentence = (
                 f"Of {count} it is not said whether measured or assumed:"
-                f" {', '.join(f.name for f in rows[:4])}{more}."
+                f" {', '.join(fact.name for fact in rows[:4])}{more}."
             )
             out.append(Problem(stage.id, rows[0].path, sentence))
     return tuple(out)
@@ -64,7 +64,7 @@ def stage_states(job: Job, v: Verdict) -> tuple[StageState, ...]:
         asked = [problem.sentence for problem in v.problems if problem.stage == stage.id]
         asked += stage.module.questions(job, v, before)
         before += len(asked)
-        told = [how(job, f) for f in facts(job) if f.stage == stage.id]
+        told = [how(job, fact) for fact in facts(job) if fact.stage == stage.id]
         out.append(
             StageState(
                 stage.id,

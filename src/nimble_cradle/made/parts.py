@@ -43,7 +43,7 @@ def made_mounts(job: Job) -> Made:
         except JobError as error:
             faults[Owner("mount", mount.id)] = error
             own = bush_parts(mount, pose)
-        parts += [replace(p, version=version) for p in own]
+        parts += [replace(part, version=version) for part in own]
     return Made(tuple(parts), faults)
 
 

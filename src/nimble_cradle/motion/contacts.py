@@ -82,17 +82,19 @@ def rows_at(
     more = np.zeros(moving.count) if allow is None else allow
     for group in obstacles:
         closely = group.need + (min(beyond, CLOSE) + np.minimum(more, CLOSE))[:, None]
-        for i, j, n, ends in near_parts(
+        for i, j, near, ends in near_parts(
             moving, pose, group.bodies, group.need + beyond + more[:, None], closely
         ):
-            want = group.need[n.a, n.b]
-            rows = [(n.distance, n.way, n.on_a)]
-            if n.distance < closely[n.a, n.b]:
+            want = group.need[near.a, near.b]
+            rows = [(near.distance, near.way, near.on_a)]
+            if near.distance < closely[near.a, near.b]:
                 rows += [(d, (p - q) / d, p) for d, p, q in ends]
-                rows += _corners(moving.parts[i], group.bodies.parts[j], pose, n, want + beyond + more[n.a])
+                rows += _corners(
+                    moving.parts[i], group.bodies.parts[j], pose, near, want + beyond + more[near.a]
+                )
             for k, (g, w, p) in enumerate(rows):
-                a.append(n.a)
-                b.append(base + n.b)
+                a.append(near.a)
+                b.append(base + near.b)
                 gap.append(g)
                 need.append(want)
                 way.append(w)

@@ -178,7 +178,7 @@ def _offer(job: Job, row: Candidate, say: Callable[[str], None]) -> Offer:
     if not found.ok:
         no_seat = why_no_seat(found, say)
         rows = [(sale,) for sale in wish_of(there).sales if _may_open(sale, no_seat)]
-        opening = [t for t in each_traded(found, rows, say, row.name) if t.opens]
+        opening = [trade for trade in each_traded(found, rows, say, row.name) if trade.opens]
         if opening:
             best = min(opening, key=lambda t: t.trouble)
             cuts, trouble, found = best.name, best.trouble, settled_by(found, best)

@@ -121,7 +121,7 @@ def _hit(tool: list[SolidPart], around: _Around) -> str:
     one = Bodies([tool])
     for bodies, pose, name in around:
         found = nearest(bodies, pose, one, np.full((bodies.count, 1), 0.5))
-        if any(n.distance <= 0 for n in found):
+        if any(near.distance <= 0 for near in found):
             return name(min(found, key=lambda n: n.distance).a)
     return ""
 
@@ -223,7 +223,7 @@ def _rooms(job: Job, pose: Pose) -> list[Reach]:
     rooms = piece_rooms(job)
     if not rooms:
         return []
-    fouls = {g.piece: g for g in fitting_gaps(job, pose, Fittings(rooms)) if g.gap <= 0}
+    fouls = {gap.piece: gap for gap in fitting_gaps(job, pose, Fittings(rooms)) if gap.gap <= 0}
     out = []
     for room in rooms:
         g = fouls.get(room.id)

@@ -113,8 +113,8 @@ def why_no_seat(settled: Settled, say: Callable[[str], None] = quiet) -> NoSeat:
     if solved is None:
         return NoSeat(settled.short, (), None)
     groups = groups_of(seating, stand, program.gap_rows)
-    shares = [(float(solved.multipliers[g.rows].sum()), g) for g in groups]
-    against = sorted([(s, g) for s, g in shares if s > 0.01], key=lambda x: -x[0])
+    shares = [(float(solved.multipliers[group.rows].sum()), group) for group in groups]
+    against = sorted([(s, group) for s, group in shares if s > 0.01], key=lambda x: -x[0])
     place = _Place(settled.job, settled.before.position, lessons_of(seating), settled.short)
     ways = side_by_side(
         _ways,
@@ -125,14 +125,16 @@ def why_no_seat(settled: Settled, say: Callable[[str], None] = quiet) -> NoSeat:
     )
     found = sorted((w for _, w in sorted(ways, key=lambda row: row[0]) if w), key=_price)
     likely = list({_names(w): w for w in found[::-1] if len(w) <= FEW}.values())[::-1][:TRIED]
-    between = tuple(g.name for _, g in against)
+    between = tuple(group.name for _, group in against)
     best = _cheapest_proved(place, likely, say)
     if best:
         return NoSeat(
             settled.short,
             between,
             Concession(
-                _names(best), tuple(mm / g.scale for g, mm in best), tuple(unit_of(g.scale) for g, _ in best)
+                _names(best),
+                tuple(mm / group.scale for group, mm in best),
+                tuple(unit_of(group.scale) for group, _ in best),
             ),
         )
     least = sorted(min(found, key=lambda w: sum(mm for _, mm in w), default=()), key=lambda r: -r[1])
@@ -161,7 +163,7 @@ def _cheapest_proved(place: _Place, likely: Sequence[_Given], say: Callable[[str
 
 
 def _names(given: _Given) -> tuple[str, ...]:
-    return tuple(g.name for g, _ in given)
+    return tuple(group.name for group, _ in given)
 
 
 def _price(given: _Given) -> float:
@@ -205,7 +207,9 @@ def _fewest(seating: Seating, pose: Pose, say: Callable[[str], None]) -> _Given:
     short = np.concatenate([stand.short, windows])
     groups = groups_of(seating, stand, np.arange(len(stand.short)))
     return tuple(
-        (g, float(short[g.rows].max()) + _MARGIN) for g in groups if float(short[g.rows].max()) > BROKEN / 2
+        (group, float(short[group.rows].max()) + _MARGIN)
+        for group in groups
+        if float(short[group.rows].max()) > BROKEN / 2
     )
 
 
@@ -253,12 +257,12 @@ def _proved(place: _Place, given: _Given, say: Callable[[str], None]) -> _Given:
     for _ in range(6):
         relaxed = replace(seating, problem=_relaxed(seating, given))
         found = min(
-            (descend(relaxed.problem, p, told=lambda *_: say("")) for p in place.poses),
+            (descend(relaxed.problem, pose, told=lambda *_: say("")) for pose in place.poses),
             key=lambda f: (not f.ok, f.stand.worst),
         )
-        less = {(g.piece, g.item): mm for g, mm in given if g.aim < 0}
+        less = {(group.piece, group.item): mm for group, mm in given if group.aim < 0}
         there = finished(relaxed, place.job, found, say, less)
         if there.margin >= -BROKEN:
             return given
-        given = tuple((g, mm + 3 * there.short / len(given) + _MARGIN) for g, mm in given)
+        given = tuple((group, mm + 3 * there.short / len(given) + _MARGIN) for group, mm in given)
     return ()

@@ -12,11 +12,14 @@ from nimble_cradle.units import Display
 def offers_text(found: Sequence[Offer], display: Display) -> str:
     """Candidates for a terminal, the best first."""
     lines = []
-    for o in found:
-        price = "" if o.trouble is None else f"; would have to go: {o.cuts} (trouble {o.trouble:g})"
+    for offer in found:
+        price = (
+            "" if offer.trouble is None else f"; would have to go: {offer.cuts} (trouble {offer.trouble:g})"
+        )
         lines += [
-            f"{o.name}: {o.kg:.0f} kg{price}; {o.mounts[0]} of {o.mounts[1]} chassis mounts can serve",
-            f"  {o.words(display)}",
+            f"{offer.name}: {offer.kg:.0f} kg{price}; {offer.mounts[0]} of {offer.mounts[1]} chassis"
+            " mounts can serve",
+            f"  {offer.words(display)}",
         ]
     return "\n".join(lines)
 
@@ -25,19 +28,19 @@ def offers_data(found: Sequence[Offer]) -> list[dict[str, Any]]:
     """The same as plain data; mm, kg, per cent."""
     return [
         {
-            "id": o.id,
-            "name": o.name,
-            "seat": not o.refused,
-            "refused": o.refused,
-            "kg": round(o.kg, 1),
-            "over_road_mm": round(o.low, 1),
-            "behind_axle_mm": round(o.back, 1),
-            "front_share_percent": round(o.share, 2),
-            "driveline": o.line,
-            "fouls": o.fouls,
-            "has_to_go": o.cuts,
-            "trouble": o.trouble,
-            "mounts_serving": list(o.mounts),
+            "id": offer.id,
+            "name": offer.name,
+            "seat": not offer.refused,
+            "refused": offer.refused,
+            "kg": round(offer.kg, 1),
+            "over_road_mm": round(offer.low, 1),
+            "behind_axle_mm": round(offer.back, 1),
+            "front_share_percent": round(offer.share, 2),
+            "driveline": offer.line,
+            "fouls": offer.fouls,
+            "has_to_go": offer.cuts,
+            "trouble": offer.trouble,
+            "mounts_serving": list(offer.mounts),
         }
-        for o in found
+        for offer in found
     ]

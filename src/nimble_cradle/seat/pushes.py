@@ -73,7 +73,7 @@ def pushed(job: Job, way: str, sliding: bool = False, say: Say = quiet) -> PushE
     found = go(seating.problem, start, direction, limit, told=lambda: say(f"Pushing {way}"))
     say("Checking every gap with the engine running")
     found = _drawn_back(
-        seating, job, start, found, {(g.piece, g.item): min(g.exact_margin, 0.0) for g in before}
+        seating, job, start, found, {(gap.piece, gap.item): min(gap.exact_margin, 0.0) for gap in before}
     )
     stops = tuple(dict.fromkeys((seating.owners[a], seating.columns[b]) for a, b in found.stopped))
     named = dict(zip(seating.owners, seating.owner_names, strict=True))

@@ -334,7 +334,7 @@ def _before(job: Job) -> tuple[str, ...]:
     plan = job.way_out
     said = ["Gearbox supported, engine held by the crane, nobody under either"]
     said += [f"{item.name} off" for item in job.items if item.id in plan.off] + [
-        f"{p.name} off" for p in job.powertrain.present if p.id in plan.off
+        f"{piece.name} off" for piece in job.powertrain.present if piece.id in plan.off
     ]
     if job.powertrain.gearbox.kind == "transaxle":
         said.append("Half-shafts out of the transaxle")

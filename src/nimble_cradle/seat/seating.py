@@ -90,7 +90,7 @@ def moving_set(job: Job) -> tuple[Bodies, Fittings]:
     alone. Raises JobError."""
     rooms = piece_rooms(job)
     bodies = [solid_of(piece, job.meshes, "powertrain/pieces") for piece in fitted_pieces(job)]
-    return Bodies([*bodies, *(r.parts for r in rooms)]), Fittings(rooms)
+    return Bodies([*bodies, *(fitting.parts for fitting in rooms)]), Fittings(rooms)
 
 
 def _ground(job: Job) -> list[SolidPart]:

@@ -125,7 +125,7 @@ def exact_gaps(seating: Seating, job: Job, beyond: float = NEAR) -> tuple[Gap, .
         default=0.0,
     )
     rest = gaps_at_rest(job, pose, beyond + 2 * sway) + fitting_gaps(job, pose, seating.fittings, beyond)
-    rest = tuple(g for g in rest if g.margin_at_rest < beyond + 2 * sway)
+    rest = tuple(gap for gap in rest if gap.margin_at_rest < beyond + 2 * sway)
     if not cases:
         return tuple(sorted(rest, key=lambda g: g.margin))
     return gaps_running(job, rest, [(case.case.name, case.pose) for case in cases], seating.fittings)

@@ -189,9 +189,9 @@ def propshaft_windows(job: Job) -> Windows:
         start, way = pose.points(box.output), unit(pose.vectors(box.output_direction))
         states = [joint_state(start, way, centre, end, last, shaft.phase_deg, t) for t, end, last in places]
         ride = states[0]
-        slips = [s.lengths[-1] - ride.lengths[-1] for s in states]
+        slips = [joint.lengths[-1] - ride.lengths[-1] for joint in states]
         difference = [ride.angles[0] - ride.angles[1]] if centre is None else []
-        steepest = max(max(s.angles) for s in states)
+        steepest = max(max(joint.angles) for joint in states)
         slip = [shaft.slip_mm - max(slips), shaft.slip_mm + min(slips)]
         return np.array([*ride.angles, *difference, ride.residual, steepest, *slip, ride.lengths[0]])
 

@@ -18,7 +18,7 @@ def headline(settled: Settled, display: Display) -> str:
     """What the search came to, in a sentence or two."""
     if not settled.ok:
         lengths = Display(display.length)
-        now = min((g.margin for g in running_gaps(settled.before)), default=0.0)
+        now = min((gap.margin for gap in running_gaps(settled.before)), default=0.0)
         here = f"is short by {show(-now, 'length', lengths)}" if now < 0 else "is clear, but not as wished"
         return (
             "No seat found: the best place looked at is short by"
@@ -78,7 +78,7 @@ def settled_text(
         lines += ["", "What stops it:"] + [f"  {stop.name}: {stop.words}" for stop in stops]
     if found:
         lines += ["", "What each thing for sale buys:"] + [
-            f"  {t.name} (trouble {t.trouble:g}): {t.words(display)}" for t in found
+            f"  {trade.name} (trouble {trade.trouble:g}): {trade.words(display)}" for trade in found
         ]
     return "\n".join(lines)
 
@@ -111,15 +111,15 @@ def settled_data(
         ],
         "trades": [
             {
-                "names": [sale.name for sale in t.sales],
-                "trouble": t.trouble,
-                "gain": round(t.gain, 3),
-                "lower_mm": round(t.lower, 2),
-                "back_mm": round(t.back, 2),
-                "seat": t.seat is not None,
-                "why": t.why,
+                "names": [sale.name for sale in trade.sales],
+                "trouble": trade.trouble,
+                "gain": round(trade.gain, 3),
+                "lower_mm": round(trade.lower, 2),
+                "back_mm": round(trade.back, 2),
+                "seat": trade.seat is not None,
+                "why": trade.why,
             }
-            for t in found
+            for trade in found
         ],
         "fight": (
             None
@@ -158,9 +158,9 @@ def removal_data(found: Removal) -> dict[str, Any]:
         ),
         "path": [
             {
-                "place": [round(float(c), 3) for c in p.translation],
-                "rotation": [[round(float(c), 6) for c in r] for r in p.rotation],
+                "place": [round(float(c), 3) for c in pose.translation],
+                "rotation": [[round(float(c), 6) for c in r] for r in pose.rotation],
             }
-            for p in found.search.path
+            for pose in found.search.path
         ],
     }

@@ -57,7 +57,7 @@ def cut_list_csv(job: Job, rack: Rack = NOTHING) -> str:
     """The cut list as CSV with a heading, one row a part."""
     stream = io.StringIO()
     writer = csv.writer(stream, lineterminator="\n")
-    writer.writerow([f.name for f in fields(CutRow)])
+    writer.writerow([field.name for field in fields(CutRow)])
     for row in cut_list(job, rack):
         writer.writerow([cell(v) for v in astuple(row)])
     return stream.getvalue()

@@ -133,8 +133,11 @@ def _first_page(canvas: Any, job: Job, v: Verdict, rows: Sequence[CutRow], paper
         )
         + 2
     )
-    for t in tell_tales(job, v):
-        y -= lettering(canvas, f"{t.title}: {t.value}, {t.word} ({t.cause}).", x, y, wide, 8.5) + 0.6
+    for tale in tell_tales(job, v):
+        y -= (
+            lettering(canvas, f"{tale.title}: {tale.value}, {tale.word} ({tale.cause}).", x, y, wide, 8.5)
+            + 0.6
+        )
     for line in standing_words(v):
         y -= lettering(canvas, line, x, y, wide, 8.5) + 0.6
     y -= 4

@@ -47,7 +47,7 @@ def _survey(job: Job) -> dict[str, Any]:
     return {
         "across_deg": lean.across_deg,
         "along_deg": lean.along_deg,
-        "trims": [{"stand": t.stand.id, "lift_mm": t.lift} for t in trims(job.survey.level)],
+        "trims": [{"stand": trim.stand.id, "lift_mm": trim.lift} for trim in trims(job.survey.level)],
         "points": [
             {
                 "id": point.id,
@@ -108,13 +108,13 @@ def _standing(job: Job, v: Verdict) -> dict[str, Any]:
         "holds": v.holds,
         "block_to_bush": v.block_to_bush,
         "rests_on": list(v.rests_on),
-        "not_said": [{"path": f.path, "name": f.name} for f in v.not_said],
+        "not_said": [{"path": fact.path, "name": fact.name} for fact in v.not_said],
         "mount_verdicts": [_mount_verdict(mount) for mount in v.mounts],
         "caution": NOT_APPROVED,
         "figures": figures(job),
         "position": {**job.position.model_dump(), "words": list(position_words(job))},
-        "tell_tales": [_tale(t) for t in tell_tales(job, v)],
-        "stages": [{**asdict(s), "questions": list(s.questions)} for s in stage_states(job, v)],
+        "tell_tales": [_tale(tale) for tale in tell_tales(job, v)],
+        "stages": [{**asdict(state), "questions": list(state.questions)} for state in stage_states(job, v)],
         "problems": [asdict(problem) for problem in v.problems],
     }
 
@@ -247,7 +247,7 @@ def report_text(job: Job, v: Verdict | None = None) -> str:
         *(job.name, "=" * len(job.name), "", NOT_APPROVED, ""),
         "The engine stands " + "; ".join(position_words(job)) + ".",
         "",
-        *(f"  {t.title:24} {t.value:>22}  {t.word:18} {t.cause}" for t in tell_tales(job, v)),
+        *(f"  {tale.title:24} {tale.value:>22}  {tale.word:18} {tale.cause}" for tale in tell_tales(job, v)),
         "",
         "Mounts, and what this rests on",
         *(f"  {line}" for line in standing_words(v)),

@@ -42,10 +42,12 @@ def section_drawing(job: Job, cut: BaySection) -> Drawing:
     marks: list[Mark] = [
         path(line.outline.points, line.outline.closed, _LAYER[line.kind]) for line in cut.lines
     ]
-    for d in cut.dimensions:
-        marks.append(path([d.a.tolist(), d.b.tolist()], layer="NOTE"))
-        x, y = (d.a + d.b) / 2
-        marks.append(Text((float(x) + 3, float(y) + 3), show(d.gap.gap, "length", job.show.display), 8.0))
+    for dimension in cut.dimensions:
+        marks.append(path([dimension.a.tolist(), dimension.b.tolist()], layer="NOTE"))
+        x, y = (dimension.a + dimension.b) / 2
+        marks.append(
+            Text((float(x) + 3, float(y) + 3), show(dimension.gap.gap, "length", job.show.display), 8.0)
+        )
     return Drawing("section", f"{job.name}: {cut.title}", tuple(marks))
 
 
@@ -128,8 +130,8 @@ class _SectionPage:
     def _dimensions(self) -> None:
         """Every gap in the plane, with its number in a ring beside it."""
         self.canvas.setDash()
-        for k, d in enumerate(self.cut.dimensions):
-            a, b = self._at(d.a), self._at(d.b)
+        for k, dimension in enumerate(self.cut.dimensions):
+            a, b = self._at(dimension.a), self._at(dimension.b)
             x, y = (a[0] + b[0]) / 2 + 9, (a[1] + b[1]) / 2 + 9
             self.canvas.setStrokeColorRGB(*_RED)
             self.canvas.setLineWidth(1.1)
@@ -141,10 +143,10 @@ class _SectionPage:
 
     def _foot(self) -> None:
         display = self.job.show.display
+        gaps = [dimension.gap for dimension in self.cut.dimensions]
         said = "   ".join(
-            f"{k + 1}: {d.gap.piece_name} - {d.gap.item_name} {show(d.gap.gap, 'length', display)}"
-            f" ({d.gap.state})"
-            for k, d in enumerate(self.cut.dimensions)
+            f"{k}: {gap.piece_name} - {gap.item_name} {show(gap.gap, 'length', display)} ({gap.state})"
+            for k, gap in enumerate(gaps, 1)
         )
         self._words(said or "No gap within 60 mm lies in this plane.", MARGIN + 8, 7.5)
         self._words(NOT_APPROVED, MARGIN - 3, 6)

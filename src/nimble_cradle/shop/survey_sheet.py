@@ -161,8 +161,10 @@ def _levels(sheet: Ruled, job: Job, blank: bool) -> None:
             ]
         )
     sheet.words("The car stands: " + lean_words(job_lean(job)) + ".")
-    for t in trims(job.survey.level):
-        sheet.row([(70, t.stand.name), (60, f"lift {show(t.lift, 'length', job.show.display)}"), (50, "")])
+    for trim in trims(job.survey.level):
+        sheet.row(
+            [(70, trim.stand.name), (60, f"lift {show(trim.lift, 'length', job.show.display)}"), (50, "")]
+        )
 
 
 def _blank(sheet: Ruled, job: Job) -> None:

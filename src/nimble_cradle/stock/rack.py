@@ -149,13 +149,15 @@ def tube_name(tube: RackTube) -> str:
 
 def nearest_tube(rack: Rack, shape: str, height_mm: float, wall_mm: float) -> RackTube | None:
     """The tube of a shape at hand whose sizes are nearest to these, its wall no thinner; None without."""
-    fitting = [t for t in rack.tubes if t.shape == shape and t.pieces and t.wall_mm >= wall_mm - 1e-9]
+    fitting = [
+        tube for tube in rack.tubes if tube.shape == shape and tube.pieces and tube.wall_mm >= wall_mm - 1e-9
+    ]
     return min(fitting, key=lambda t: (abs(t.height_mm - height_mm), t.wall_mm - wall_mm), default=None)
 
 
 def first_bush(rack: Rack) -> BushSize:
     """The bush that a first mount begins from: the first of the rack that is at hand, else a usual one."""
-    found = next((b for b in rack.bushes if b.pieces), None)
+    found = next((bush for bush in rack.bushes if bush.pieces), None)
     if found is None:
         return FIRST
     return BushSize(**{name: getattr(found, name) for name in BushSize._fields})
@@ -175,9 +177,15 @@ def _tubes(rack: Rack, form: Form, material: str) -> int:
 def _sections(rack: Rack, form: Form, material: str) -> int:
     height, width, wall = form.sizes
     return sum(
-        t.pieces
-        for t in rack.tubes
-        if (t.shape, t.height_mm, t.width_mm if t.shape == "rectangle" else width, t.wall_mm, t.steel)
+        tube.pieces
+        for tube in rack.tubes
+        if (
+            tube.shape,
+            tube.height_mm,
+            tube.width_mm if tube.shape == "rectangle" else width,
+            tube.wall_mm,
+            tube.steel,
+        )
         == (form.name, height, width, wall, material)
     )
 
@@ -195,7 +203,11 @@ def _flats(rack: Rack, form: Form, material: str) -> int:
 
 
 def _bushes(rack: Rack, form: Form, material: str) -> int:
-    return sum(b.pieces for b in rack.bushes if (b.eye_bore_mm, b.sleeve_mm, b.length_mm) == form.sizes)
+    return sum(
+        bush.pieces
+        for bush in rack.bushes
+        if (bush.eye_bore_mm, bush.sleeve_mm, bush.length_mm) == form.sizes
+    )
 
 
 def _bolts(rack: Rack, form: Form, material: str) -> int:

@@ -301,7 +301,7 @@ def _judged(rows: Sequence[Observed], x: Array, jacobian: Array, residuals: Arra
     redundancy = np.clip(1 - share, 0.0, 1.0)
     checked = redundancy > 1e-6
     w = np.where(checked, residuals / np.sqrt(np.where(checked, redundancy, 1.0)), 0.0)
-    sigma = np.array([r.sigma for r in rows])
+    sigma = np.array([row.sigma for row in rows])
     return Adjustment(
         x,
         covariance,

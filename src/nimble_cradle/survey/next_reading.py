@@ -61,7 +61,7 @@ def next_readings(survey: Survey, net: Network, wanted: Array, most: int = 3) ->
             )
         )
     out.sort(key=lambda row: (round(row[0], 6), row[1]))
-    return tuple(p for *_, p in out[:most])
+    return tuple(proposal for *_, proposal in out[:most])
 
 
 def _candidates(

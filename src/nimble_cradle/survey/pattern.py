@@ -86,7 +86,7 @@ def _checked(
     result: Adjustment,
     found: list[tuple[int, tuple[int, ...]]],
 ) -> tuple[CheckedHoleReading, ...]:
-    place = {r.id: k for k, r in enumerate(used)}
+    place = {reading.id: k for k, reading in enumerate(used)}
     alone = {k for k, rivals in found if not rivals}
     triples = [triple for triple, _ in broken_triples(pattern, rows, used)]
     if len(rows) <= Columns(pattern).size:  # flat geometry makes one look checked that nothing checks
@@ -163,4 +163,4 @@ def _proposals(
                 )
             )
     rows.sort(key=lambda r: (round(r[0], 6), r[1]))
-    return tuple(p for *_, p in rows[:most])
+    return tuple(proposal for *_, proposal in rows[:most])

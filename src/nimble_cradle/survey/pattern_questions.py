@@ -76,9 +76,9 @@ def broken_triples(
     """Triangles of holes that cannot be, one side being longer than the other two together beyond their
     doubt: the numbers of the three readings, and a sentence. Nobody of the three is to be blamed alone."""
     sides: dict[frozenset[str], int] = {}
-    for k, r in enumerate(used):
-        if r.kind in BETWEEN:
-            sides.setdefault(frozenset((r.hole, r.other)), k)
+    for k, reading in enumerate(used):
+        if reading.kind in BETWEEN:
+            sides.setdefault(frozenset((reading.hole, reading.other)), k)
     out = []
     ids = [hole.id for hole in pattern.holes]
     for i, j, k in combinations(range(len(ids)), 3):
@@ -119,13 +119,15 @@ def _swaps(
     out = []
     points = columns.points(result.x)
     for i, hole in enumerate(pattern.holes):
-        own = [row for row, r in zip(rows, used, strict=True) if hole.id in (r.hole, r.other)]
-        near = [
-            columns.number[r.other if r.hole == hole.id else r.hole]
-            for r in used
-            if hole.id in (r.hole, r.other) and r.other
+        own = [
+            row for row, reading in zip(rows, used, strict=True) if hole.id in (reading.hole, reading.other)
         ]
-        pin = any(r.hole == hole.id and not r.other for r in used)
+        near = [
+            columns.number[reading.other if reading.hole == hole.id else reading.hole]
+            for reading in used
+            if hole.id in (reading.hole, reading.other) and reading.other
+        ]
+        pin = any(reading.hole == hole.id and not reading.other for reading in used)
         if (
             hole.roughly is not None
             or len(own) < 2

@@ -87,7 +87,7 @@ def _best_place(unknowns: Unknowns, of: RowsOf, some: list[int], x: Array, key: 
     local = alone(rows, x, unknowns.at(key))
     here = x[unknowns.at(key)]
     near = of.neighbours(unknowns, some, x, key)
-    reach = max((abs(r.measured) for r in rows), default=100.0)
+    reach = max((abs(row.measured) for row in rows), default=100.0)
     starts = [
         here + 1e-3,
         *(near.mean(0) + 0.5 * reach * _CORNERS if len(near) else here + 0.5 * reach * _CORNERS),
@@ -108,7 +108,7 @@ def mirror_of(unknowns: Unknowns, of: RowsOf, x: Array, key: str) -> Array | Non
     normal = np.linalg.svd(near - centre)[2][2]
     here = x[at]
     local = alone(own, x, unknowns.at(key))
-    present = sum(((r.measured - r.model(here)[0]) / r.sigma) ** 2 for r in local)
+    present = sum(((row.measured - row.model(here)[0]) / row.sigma) ** 2 for row in local)
     other = adjust(local, here - 2 * ((here - centre) @ normal) * normal, 40)
     if float(np.linalg.norm(other.x - here)) > 10.0 and other.chi2 - present < RIVAL:
         return other.x

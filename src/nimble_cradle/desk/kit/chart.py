@@ -39,7 +39,9 @@ class Chart(QWidget):
     def show_curves(self, curves: Sequence[Curve], limit: tuple[float, str] | None = None) -> None:
         """Draw these."""
         self.curves, self.limit = tuple(curves), limit
-        self.setAccessibleName("; ".join(f"{c.name} from {c.y[0]:.1f} to {c.y[-1]:.1f}" for c in curves))
+        self.setAccessibleName(
+            "; ".join(f"{curve.name} from {curve.y[0]:.1f} to {curve.y[-1]:.1f}" for curve in curves)
+        )
         self.update()
 
     def paintEvent(self, event: object) -> None:
@@ -48,8 +50,8 @@ class Chart(QWidget):
         if not self.curves:
             painter.end()
             return
-        xs = np.concatenate([c.x for c in self.curves])
-        ys = np.concatenate([c.y for c in self.curves])
+        xs = np.concatenate([curve.x for curve in self.curves])
+        ys = np.concatenate([curve.y for curve in self.curves])
         low_x, high_x = float(xs.min()), float(xs.max())
         low_y, high_y = (
             min(0.0, float(ys.min())),

@@ -33,19 +33,19 @@ class Pocket(QWidget):
         grid = QGridLayout()
         grid.setVerticalSpacing(3)
         self.lines: dict[str, QLineEdit] = {}
-        for k, q in enumerate(calculation.inputs):
-            name = Label(q.meaning[0].upper() + q.meaning[1:])
+        for k, quantity in enumerate(calculation.inputs):
+            name = Label(quantity.meaning[0].upper() + quantity.meaning[1:])
             name.setWordWrap(True)
             line = QLineEdit()
-            line.setObjectName(f"{calculation.name}/{q.name}")
+            line.setObjectName(f"{calculation.name}/{quantity.name}")
             line.setMaximumWidth(150)
-            line.setPlaceholderText(q.unit)
-            if q.default is not None:
-                line.setText(self._text(q.unit, q.default))
+            line.setPlaceholderText(quantity.unit)
+            if quantity.default is not None:
+                line.setText(self._text(quantity.unit, quantity.default))
             line.editingFinished.connect(self.refresh)
             grid.addWidget(name, k, 0)
             grid.addWidget(line, k, 1)
-            self.lines[q.name] = line
+            self.lines[quantity.name] = line
         grid.setColumnStretch(0, 1)
         column.addLayout(grid)
         self.result = words("", "")
@@ -67,16 +67,16 @@ class Pocket(QWidget):
         missing or cannot be."""
         values: dict[str, Any] = {}
         try:
-            for q in self.calculation.inputs:
-                typed = self.lines[q.name].text().strip()
+            for quantity in self.calculation.inputs:
+                typed = self.lines[quantity.name].text().strip()
                 if not typed:
                     self.refusal.hide()
                     return None
-                kind = KINDS.get(q.unit) if q.unit else None
-                values[q.name] = (
+                kind = KINDS.get(quantity.unit) if quantity.unit else None
+                values[quantity.name] = (
                     parse(typed, kind, self.session.display)
                     if kind
-                    else parse(typed.removesuffix(q.unit).strip(), "number")
+                    else parse(typed.removesuffix(quantity.unit).strip(), "number")
                 )
             found = self.calculation.work(**values)
             self.refusal.hide()
@@ -92,7 +92,10 @@ class Pocket(QWidget):
         self.result.setText(
             ""
             if found is None
-            else "; ".join(f"{q.meaning}: {BOLD}{self._text(q.unit, v)}{PLAIN}" for q, v in found.outputs)
+            else "; ".join(
+                f"{quantity.meaning}: {BOLD}{self._text(quantity.unit, v)}{PLAIN}"
+                for quantity, v in found.outputs
+            )
             + "."
         )
 

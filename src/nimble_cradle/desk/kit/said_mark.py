@@ -115,7 +115,7 @@ class SaidRow(QWidget):
     def refresh(self) -> None:
         """Count again."""
         job = self.session.job
-        own = [how(job, f) for f in facts(job) if f.stage == self.stage]
+        own = [how(job, fact) for fact in facts(job) if fact.stage == self.stage]
         counts = {k: own.count(k) for k in ("measured", "assumed", "not said")}
         more = [f"{counts[k]} {k}" for k in ("assumed", "not said") if counts[k]]
         self.told.setText(
@@ -127,5 +127,5 @@ class SaidRow(QWidget):
     def rest(self, to: How, _: bool = False) -> None:
         """Say it of every figure of the stage of which nothing is said yet."""
         job = self.session.job
-        paths = [f.path for f in facts(job) if f.stage == self.stage and f.path not in job.said]
+        paths = [fact.path for fact in facts(job) if fact.stage == self.stage and fact.path not in job.said]
         self.session.edit(f"{len(paths)} figures: {to}", with_said(job, paths, to))

@@ -106,7 +106,7 @@ def paint_mark(painter: QPainter, box: QRectF, state: str) -> None:
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     ink = QColor(STATE_INK[state])
-    c, r = box.center(), min(box.width(), box.height()) / 2 - 0.5
+    spot, r = box.center(), min(box.width(), box.height()) / 2 - 0.5
     white = QPen(
         QColor("#ffffff"),
         max(1.4, r / 4.2),
@@ -117,35 +117,35 @@ def paint_mark(painter: QPainter, box: QRectF, state: str) -> None:
     if state == "open":
         painter.setPen(QPen(ink, max(1.6, r / 4)))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawEllipse(c, r - 1, r - 1)
+        painter.drawEllipse(spot, r - 1, r - 1)
         painter.restore()
         return
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(ink)
     if state == "holds":
-        painter.drawEllipse(c, r, r)
+        painter.drawEllipse(spot, r, r)
         painter.setPen(white)
         painter.drawPolyline(
             QPolygonF(
                 [
-                    c + QPointF(-r * 0.45, 0.0),
-                    c + QPointF(-r * 0.1, r * 0.38),
-                    c + QPointF(r * 0.48, -r * 0.36),
+                    spot + QPointF(-r * 0.45, 0.0),
+                    spot + QPointF(-r * 0.1, r * 0.38),
+                    spot + QPointF(r * 0.48, -r * 0.36),
                 ]
             )
         )
     elif state == "near":
         painter.drawPolygon(
-            QPolygonF([c + QPointF(0, -r), c + QPointF(r, r * 0.8), c + QPointF(-r, r * 0.8)])
+            QPolygonF([spot + QPointF(0, -r), spot + QPointF(r, r * 0.8), spot + QPointF(-r, r * 0.8)])
         )
         painter.setPen(white)
-        painter.drawLine(c + QPointF(0, -r * 0.35), c + QPointF(0, r * 0.2))
-        painter.drawPoint(c + QPointF(0, r * 0.55))
+        painter.drawLine(spot + QPointF(0, -r * 0.35), spot + QPointF(0, r * 0.2))
+        painter.drawPoint(spot + QPointF(0, r * 0.55))
     else:
-        painter.drawRect(QRectF(c.x() - r * 0.9, c.y() - r * 0.9, 1.8 * r, 1.8 * r))
+        painter.drawRect(QRectF(spot.x() - r * 0.9, spot.y() - r * 0.9, 1.8 * r, 1.8 * r))
         painter.setPen(white)
-        painter.drawLine(c + QPointF(-r * 0.42, -r * 0.42), c + QPointF(r * 0.42, r * 0.42))
-        painter.drawLine(c + QPointF(-r * 0.42, r * 0.42), c + QPointF(r * 0.42, -r * 0.42))
+        painter.drawLine(spot + QPointF(-r * 0.42, -r * 0.42), spot + QPointF(r * 0.42, r * 0.42))
+        painter.drawLine(spot + QPointF(-r * 0.42, r * 0.42), spot + QPointF(r * 0.42, -r * 0.42))
     painter.restore()
 
 

@@ -51,8 +51,8 @@ def row(*widgets: QWidget, stretch: bool = True) -> QWidget:
     layout = QHBoxLayout(box)
     layout.setContentsMargins(0, 0, 0, 0)
     layout.setSpacing(6)
-    for w in widgets:
-        layout.addWidget(w)
+    for widget in widgets:
+        layout.addWidget(widget)
     if stretch:
         layout.addStretch(1)
     return box

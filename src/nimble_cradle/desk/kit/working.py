@@ -26,23 +26,23 @@ def _symbol(q: Quantity) -> str:
 
 def working_html(worked: Worked) -> str:
     """One calculation with its numbers as HTML."""
-    c = worked.calculation
+    calculation = worked.calculation
     cells = "".join(
-        f"<tr><td>{escape(q.meaning)}</td><td align=right><b>&nbsp;&nbsp;{_figure(v)}"
-        f" {escape(q.unit)}</b></td><td"
-        f" style='color:{SOFT}'>&nbsp;&nbsp;{_symbol(q)}{', ' + escape(o) if o else ''}</td></tr>"
-        for q, v, o in worked.inputs
+        f"<tr><td>{escape(quantity.meaning)}</td><td align=right><b>&nbsp;&nbsp;{_figure(v)}"
+        f" {escape(quantity.unit)}</b></td><td"
+        f" style='color:{SOFT}'>&nbsp;&nbsp;{_symbol(quantity)}{', ' + escape(o) if o else ''}</td></tr>"
+        for quantity, v, o in worked.inputs
     )
     results = "".join(
-        f"<tr><td style='color:{ACCENT}'><b>{escape(q.meaning)}</b></td><td align=right"
-        f" style='color:{ACCENT}'><b>&nbsp;&nbsp;{_figure(v)} {escape(q.unit)}</b></td><td"
-        f" style='color:{SOFT}'>&nbsp;&nbsp;{_symbol(q)}</td></tr>"
-        for q, v in worked.outputs
+        f"<tr><td style='color:{ACCENT}'><b>{escape(quantity.meaning)}</b></td><td align=right"
+        f" style='color:{ACCENT}'><b>&nbsp;&nbsp;{_figure(v)} {escape(quantity.unit)}</b></td><td"
+        f" style='color:{SOFT}'>&nbsp;&nbsp;{_symbol(quantity)}</td></tr>"
+        for quantity, v in worked.outputs
     )
     return (
-        f"<p><b>{escape(c.title)}</b><br>{escape(c.formula)}</p><table cellspacing=0"
+        f"<p><b>{escape(calculation.title)}</b><br>{escape(calculation.formula)}</p><table cellspacing=0"
         f" cellpadding=2>{cells}{results}</table><p style='color:{SOFT}'>Source:"
-        f" {escape(c.source)}.<br>Leaves out: {escape(c.leaves_out)}.</p>"
+        f" {escape(calculation.source)}.<br>Leaves out: {escape(calculation.leaves_out)}.</p>"
     )
 
 

@@ -245,36 +245,36 @@ class DrivelineRoom(Room):
             self.table.fill(
                 [
                     (
-                        b.name,
+                        balance.name,
                         (
-                            (b.name, ""),
-                            (f"{b.front_kg:.0f} kg", ">"),
-                            (f"{b.rear_kg:.0f} kg", ">"),
-                            (f"{b.share:.1f} %", ">"),
-                            (show(b.height_mm, "length", display, 0), ">"),
+                            (balance.name, ""),
+                            (f"{balance.front_kg:.0f} kg", ">"),
+                            (f"{balance.rear_kg:.0f} kg", ">"),
+                            (f"{balance.share:.1f} %", ">"),
+                            (show(balance.height_mm, "length", display, 0), ">"),
                         ),
                     )
-                    for b in balances(job)
+                    for balance in balances(job)
                 ]
             )
 
     def _chain(self, d: Display) -> None:
         c = chain(self.session.job)
-        x = tuple(s.travel for s in c.states)
+        x = tuple(joint.travel for joint in c.states)
         self.chart.show_curves(
             [
                 Curve(
                     name.removeprefix("at the ").removeprefix("behind the "),
                     x,
-                    tuple(s.angles[k] for s in c.states),
+                    tuple(joint.angles[k] for joint in c.states),
                 )
                 for k, name in enumerate(c.names)
             ]
         )
         order = " and ".join(show(length, "length", d, 0) for length in c.order_mm)
         slip = (
-            f"slip {show(max(s.slip for s in c.states), 'length', d)} out,"
-            f" {show(-min(s.slip for s in c.states), 'length', d)} in"
+            f"slip {show(max(joint.slip for joint in c.states), 'length', d)} out,"
+            f" {show(-min(joint.slip for joint in c.states), 'length', d)} in"
         )
         critical = " and ".join(f"{safe:.0f} rpm" for _, safe in c.critical)
         self.say.setText(
@@ -285,20 +285,20 @@ class DrivelineRoom(Room):
         )
 
     def _half_shafts(self, d: Display) -> None:
-        h = half_shafts(self.session.job)
-        x = tuple(s[0] for s in h.states)
+        shafts = half_shafts(self.session.job)
+        x = tuple(s[0] for s in shafts.states)
         most = self.session.job.joint_limits.half_shaft_travel_deg
         self.chart.show_curves(
             [
-                Curve("left", x, tuple(s[1] for s in h.states)),
-                Curve("right", x, tuple(s[2] for s in h.states)),
+                Curve("left", x, tuple(s[1] for s in shafts.states)),
+                Curve("right", x, tuple(s[2] for s in shafts.states)),
             ],
             (most, f"limit {most:g} deg"),
         )
         said = []
         for k, side in enumerate(("Left", "Right")):
-            longer, shorter = h.plunge[k]
-            gap = h.least_gap[k]
+            longer, shorter = shafts.plunge[k]
+            gap = shafts.least_gap[k]
             near = (
                 "nothing within 80 mm of it"
                 if gap is None
@@ -309,7 +309,7 @@ class DrivelineRoom(Room):
                 )
             )
             said.append(
-                f"{BOLD}{side}{PLAIN} {show(h.lengths[k], 'length', d)} between joints, grows"
+                f"{BOLD}{side}{PLAIN} {show(shafts.lengths[k], 'length', d)} between joints, grows"
                 f" {show(longer, 'length', d)}, shrinks {show(shorter, 'length', d)}; {near}."
             )
         self.say.setText(" ".join(said))

@@ -12,11 +12,13 @@ from nimble_cradle.desk.kit.fields import ChoiceField, TextField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label
 from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, UP, QuantityField
 from nimble_cradle.desk.kit.style import GAP_STATE
+from nimble_cradle.desk.kit.table import TableRow
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.stages.position.nudging import NudgingRoom
+from nimble_cradle.fit.driveline import Driveline
 from nimble_cradle.fit.gaps import GAP_MARGIN, Gap, ways_out_of
-from nimble_cradle.fit.lowest import LOWEST
-from nimble_cradle.units import show
+from nimble_cradle.fit.lowest import LOWEST, LowestPoint
+from nimble_cradle.units import Display, show
 
 PLACE: tuple[tuple[str, Any, str, tuple[str, str]], ...] = (
     ("From the front axle line", "length", "x", FORWARD),
@@ -120,65 +122,32 @@ class HandRoom(NudgingRoom):
             f"Gaps in {'millimetres' if display.length == 'mm' else 'inches'}, tightest running margin first"
         )
         self.place.setText(f"{BOLD}{place[0]}{PLAIN}, {place[1]}, {BOLD}{place[2]}{PLAIN}, {place[3]}.")
-        rows = []
-        for g in judged.gaps:
-            running = g.gap if g.running is None else g.running
-            rows.append(
-                (
-                    f"{g.piece}/{g.item}",
-                    (
-                        (f"{g.piece_name}\n{g.item_name}", ""),
-                        (self._bare(g.gap), ">"),
-                        (self._bare(g.required), ">"),
-                        (self._bare(running), ">"),
-                        (self._bare(g.margin), GAP_STATE[g.state]),
-                    ),
-                )
-            )
         kind, key = self.session.selection
-        self.table.fill(rows, key if kind == "gap" else "")
-        gap = self.session.chosen_gap() or (judged.gaps[0] if judged.gaps else None)
-        if gap is None:
-            self.gap_words.setText("No piece is near any item yet: measure the bay and add the pieces.")
-        else:
-            lead = (
-                f"{BOLD}{gap.piece_name} – {gap.item_name}{PLAIN}: {gap.state_at_rest} at rest,"
-                f" {gap.state} running"
-            )
-            self.gap_words.setText(
-                f"{lead}; give or take {show(gap.give_or_take, 'length', display)}; worst {gap.running_case}."
-                f" {self._way(gap)}"
-            )
-        text = []
-        if judged.driveline is not None:
-            x = judged.driveline
-            doubt = show(max(x.plus_minus[:2]) if x.kind == "half-shafts" else x.plus_minus[2], "angle")
-            if x.kind == "half-shafts":
-                text.append(
-                    f"Left half-shaft {show(x.front, 'angle')}, right {show(x.rear, 'angle')} at ride height"
-                    f" (± {doubt}), at most {show(x.most, 'angle')} with the wheels, plunge"
-                    f" {show(x.plunge, 'length', display)}. "
-                    + (" ".join(x.faults) or "Within the job's limits.")
-                )
-            else:
-                text.append(
-                    "Joint "
-                    + ", ".join(
-                        f"{name} {show(a, 'angle')}" for name, a in zip(x.names, x.angles, strict=True)
-                    )
-                    + (", differing by " if len(x.angles) == 2 else ", together leaving ")
-                    + f"{show(x.difference, 'angle')} (± {doubt}); shaft"
-                    f" {show(x.length, 'length', display, 0)}"
-                    " long. " + (" ".join(x.faults) or "Within the job's limits.")
-                )
+        self.table.fill([self._gap_row(gap) for gap in judged.gaps], key if kind == "gap" else "")
+        self.gap_words.setText(
+            self._gap_words(self.session.chosen_gap() or (judged.gaps[0] if judged.gaps else None))
+        )
+        text = [] if judged.driveline is None else [_driveline_words(judged.driveline, display)]
         if judged.lowest is not None:
-            over = judged.lowest.above_line
-            text.append(
-                f"Lowest: {judged.lowest.piece_name}, {show(abs(over), 'length', display)}"
-                f" {'above' if over >= 0 else 'BELOW'} the lowest chassis line,"
-                f" {show(judged.lowest.to_ground, 'length', display, 0)} from the ground."
-            )
+            text.append(_lowest_words(judged.lowest, display))
         self.line.setText("\n".join(text))
+
+    def _gap_row(self, gap: Gap) -> TableRow:
+        """Both names, the gap at rest, what it needs, the gap running, and the margin left."""
+        running = gap.gap if gap.running is None else gap.running
+        lengths = [(self._bare(mm), ">") for mm in (gap.gap, gap.required, running)]
+        margin = (self._bare(gap.margin), GAP_STATE[gap.state])
+        return f"{gap.piece}/{gap.item}", ((f"{gap.piece_name}\n{gap.item_name}", ""), *lengths, margin)
+
+    def _gap_words(self, gap: Gap | None) -> str:
+        """The chosen gap, or the tightest one, in a sentence."""
+        if gap is None:
+            return "No piece is near any item yet: measure the bay and add the pieces."
+        return (
+            f"{BOLD}{gap.piece_name} – {gap.item_name}{PLAIN}: {gap.state_at_rest} at rest, {gap.state}"
+            f" running; give or take {show(gap.give_or_take, 'length', self.session.display)}; worst"
+            f" {gap.running_case}. {self._way(gap)}"
+        )
 
     def _bare(self, mm: float) -> str:
         """A length without its unit, which the table's title tells."""
@@ -186,7 +155,7 @@ class HandRoom(NudgingRoom):
 
     def _way(self, gap: Gap) -> str:
         """In which direction the piece opens the gap, in words; out of an overlap, how far along each."""
-        if gap.gap <= 0 and gap.piece in {p.id for p in self.session.job.powertrain.present}:
+        if gap.gap <= 0 and gap.piece in {piece.id for piece in self.session.job.powertrain.present}:
             ways = ways_out_of(self.session.job, gap)[:3]
             said = ", ".join(f"{show(t, 'length', self.session.display)} {way}" for way, t in ways)
             return (
@@ -237,3 +206,34 @@ class HandRoom(NudgingRoom):
                     line_z=low.line_z,
                 ),
             )
+
+
+def _driveline_words(driveline: Driveline, display: Display) -> str:
+    """Angles of the joints, the shaft's length or the plunge, and what is wrong with them."""
+    if driveline.kind == "half-shafts":
+        doubt = show(max(driveline.plus_minus[:2]), "angle")
+        said = (
+            f"Left half-shaft {show(driveline.front, 'angle')}, right {show(driveline.rear, 'angle')} at ride"
+            f" height (± {doubt}), at most {show(driveline.most, 'angle')} with the wheels, plunge"
+            f" {show(driveline.plunge, 'length', display)}. "
+        )
+    else:
+        joints = zip(driveline.names, driveline.angles, strict=True)
+        angles = ", ".join(f"{name} {show(angle, 'angle')}" for name, angle in joints)
+        together = ", differing by " if len(driveline.angles) == 2 else ", together leaving "
+        said = (
+            f"Joint {angles}{together}"
+            f"{show(driveline.difference, 'angle')} (± {show(driveline.plus_minus[2], 'angle')}); shaft"
+            f" {show(driveline.length, 'length', display, 0)} long. "
+        )
+    return said + (" ".join(driveline.faults) or "Within the job's limits.")
+
+
+def _lowest_words(lowest: LowestPoint, display: Display) -> str:
+    """What hangs lowest, against the chassis and over the ground."""
+    over = lowest.above_line
+    return (
+        f"Lowest: {lowest.piece_name}, {show(abs(over), 'length', display)}"
+        f" {'above' if over >= 0 else 'BELOW'} the lowest chassis line,"
+        f" {show(lowest.to_ground, 'length', display, 0)} from the ground."
+    )

@@ -153,12 +153,12 @@ class RemovalRoom(WorkingRoom):
         f = self._here()
         if f is None or not f.moments:
             return
-        m = f.moments[k]
-        self.session.show_film(m.pose)
+        moment = f.moments[k]
+        self.session.show_film(moment.pose)
         display = Display(self.session.display.length)
         self.moment.setText(
-            f"{100 * m.at:.0f} % of the way: nearest {show(m.gap, 'length', display)}"
-            + (f", {f.pair_words(m.pair)}." if m.pair else " or more.")
+            f"{100 * moment.at:.0f} % of the way: nearest {show(moment.gap, 'length', display)}"
+            + (f", {f.pair_words(moment.pair)}." if moment.pair else " or more.")
         )
 
     def hideEvent(self, event: Any) -> None:
@@ -192,7 +192,7 @@ class RemovalRoom(WorkingRoom):
             w.setVisible(f is not None)
         self.moment.setVisible(filmed)
         rows = [(i.id, i.name) for i in job.items if i.fate != "remove"] + [
-            (p.id, p.name) for p in job.powertrain.present
+            (piece.id, piece.name) for piece in job.powertrain.present
         ]
         self.off.blockSignals(True)
         if self.off.count() != len(rows):

@@ -154,12 +154,16 @@ class SectionRoom(Room):
         self.said.setText(f"{BOLD}Section {title}.{PLAIN}")
         dimensions = self.cut.dimensions if self.cut is not None else ()
         self.picture.show_section(
-            self.cut, [f"{k + 1}: {show(g.gap.gap, 'length', display)}" for k, g in enumerate(dimensions)]
+            self.cut,
+            [
+                f"{k + 1}: {show(dimension.gap.gap, 'length', display)}"
+                for k, dimension in enumerate(dimensions)
+            ],
         )
         self.key_words.setText(
             "  ".join(
-                f"{k + 1}: {g.gap.piece_name} – {g.gap.item_name} ({g.gap.state})."
-                for k, g in enumerate(dimensions)
+                f"{k + 1}: {dimension.gap.piece_name} – {dimension.gap.item_name} ({dimension.gap.state})."
+                for k, dimension in enumerate(dimensions)
             )
             or "No gap under 60 mm lies in this plane."
         )

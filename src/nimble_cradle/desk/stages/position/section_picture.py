@@ -71,10 +71,10 @@ class SectionPicture(QWidget):
                 else:
                     painter.drawPolyline(shape)
         taken: list[QRectF] = []
-        for d, text in zip(self.cut.dimensions, self.words, strict=True):
-            colour = QColor(STATE_INK[GAP_STATE[d.gap.state]])
+        for dimension, text in zip(self.cut.dimensions, self.words, strict=True):
+            colour = QColor(STATE_INK[GAP_STATE[dimension.gap.state]])
             painter.setPen(QPen(colour, 2))
-            a, b = at(d.a), at(d.b)
+            a, b = at(dimension.a), at(dimension.b)
             painter.drawLine(a, b)
             wide = painter.fontMetrics().horizontalAdvance(text) + 12
             middle = (a + b) / 2

@@ -171,8 +171,8 @@ class SettleRoom(WorkingRoom):
                 )
                 for i, ways in enumerate((("forward", "back"), LEFT))
             ]
-            for w in pair:
-                self.column.addWidget(w)
+            for widget in pair:
+                self.column.addWidget(widget)
 
     def begin(self) -> None:
         """A wish to be changed."""

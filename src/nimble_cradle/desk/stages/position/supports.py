@@ -236,9 +236,9 @@ class SupportsRoom(Room):
         turn = turn_words(*plan.left_deg)
         left = move_words(plan.left_mm, display)
         aside = [
-            f"{c.support.name} {move_words((*c.aside, 0.0), display)}"
-            for c in plan.changes
-            if max(abs(a) for a in c.aside) >= 0.05
+            f"{change.support.name} {move_words((*change.aside, 0.0), display)}"
+            for change in plan.changes
+            if max(abs(a) for a in change.aside) >= 0.05
         ]
         self.left.setText(
             ("In plan: " + "; ".join(aside) + ". " if aside else "")

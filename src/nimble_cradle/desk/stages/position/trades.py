@@ -3,6 +3,7 @@ would open."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from PyQt6.QtCore import QSize, Qt
@@ -11,16 +12,18 @@ from PyQt6.QtWidgets import QWidget
 
 from nimble_cradle.desk.kit.fields import ChoiceField, TextField
 from nimble_cradle.desk.kit.quantity_field import WAYS, QuantityField
-from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.table import Table, TableRow
 from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.kit.working_room import WorkingRoom
 from nimble_cradle.desk.stages.position.trade_picture import HIGH, WIDE, trade_picture
 from nimble_cradle.job.edits import added, free_id, removed, with_value
+from nimble_cradle.job.job import Job
 from nimble_cradle.job.wish import Sale
 from nimble_cradle.seat.seating import first_wish
 from nimble_cradle.seat.settle import Settled, settle
 from nimble_cradle.seat.trades import Trade, is_done, settled_by, trades, with_trade
+from nimble_cradle.units import Display
 
 WHATS = (
     ("trim", "trimmed"),
@@ -147,9 +150,12 @@ class TradesRoom(WorkingRoom):
             found = trades(settled, say)
             pictures = [
                 trade_picture(
-                    settled.job, with_trade(settled.job, t) if t.seat is not None else None, t.sales, ratio
+                    settled.job,
+                    with_trade(settled.job, trade) if trade.seat is not None else None,
+                    trade.sales,
+                    ratio,
                 )
-                for t in found
+                for trade in found
             ]
             return job, settled, found, pictures
 
@@ -245,73 +251,65 @@ class TradesRoom(WorkingRoom):
 
     def refresh(self) -> None:
         """The list for sale, its editor, and the trades while they are true."""
-        job, display = self.session.job, self.session.display
+        job = self.session.job
         sales = job.wish.sales if job.wish is not None else ()
-        names = dict(WHATS)
-        self.list.fill(
-            [
-                (
-                    s.id,
-                    (
-                        (s.name, ""),
-                        ("done" if is_done(job, s) else names[s.what], ""),
-                        (f"{s.trouble:g}", ">"),
-                    ),
-                )
-                for s in sales
-            ],
-            self.editing,
-        )
-        sale = next((s for s in sales if s.id == self.editing), None)
-        for e in self.editors:
-            e.setVisible(sale is not None)
-        if sale is not None:
-            base = f"wish/sales/{sale.id}"
-            self.name.at(f"{base}/name")
-            self.note.at(f"{base}/note")
-            of_piece = sale.what in ("delete", "swap")
-            self.of.offer([(p.id, p.name) for p in (job.powertrain.pieces if of_piece else job.items)])
-            self.of.at(f"{base}/of", sale.name)
-            fields: tuple[tuple[ChoiceField | QuantityField | VectorField, str], ...] = (
-                (self.what, "what"),
-                (self.off_side, "side"),
-                (self.deep, "depth_mm"),
-                (self.by, "by"),
-                (self.trouble, "trouble"),
-                (self.instead, "instead"),
-            )
-            for field, name in fields:
-                if field is self.instead:
-                    self.instead.offer(
-                        [(piece.id, piece.name) for piece in job.powertrain.pieces if piece.id != sale.of]
-                    )
-                field.at(f"{base}/{name}", sale.name)
-            cut = sale.what in ("trim", "cut")
-            self.off_side.setVisible(cut)
-            self.deep.setVisible(cut)
-            self.by.setVisible(sale.what == "move")
-            self.instead.setVisible(sale.what == "swap")
-        shown = self.found is not None
-        for w in (self.title_line, self.table, self.take_button, self.legend):
-            w.setVisible(shown)
+        self.list.fill([_sale_row(job, sale) for sale in sales], self.editing)
+        self._show_editor(next((sale for sale in sales if sale.id == self.editing), None))
+        for widget in (self.title_line, self.table, self.take_button, self.legend):
+            widget.setVisible(self.found is not None)
         if self.found is not None:
-            at = self.table.chosen_key()
-            rows = [
-                (
-                    str(k),
-                    (
-                        ("", ""),
-                        (f"{t.name}\n{t.words(display)}", "" if t.buys else "open"),
-                        (f"{t.trouble:g}", ">"),
-                    ),
-                )
-                for k, t in enumerate(self.found[1])
-            ]
-            self.table.fill(rows, at)
-            for k, icon in enumerate(self.found[2]):
-                cell = self.table.item(k, 0)
-                if cell is not None:
-                    cell.setIcon(icon)
+            self._show_trades(self.found[1], self.found[2])
+
+    def _show_editor(self, sale: Sale | None) -> None:
+        """The fields of the chosen thing for sale: those that its kind has."""
+        job = self.session.job
+        for widget in self.editors:
+            widget.setVisible(sale is not None)
+        if sale is None:
+            return
+        base = f"wish/sales/{sale.id}"
+        self.name.at(f"{base}/name")
+        self.note.at(f"{base}/note")
+        pieces = job.powertrain.pieces
+        of_piece = sale.what in ("delete", "swap")
+        self.of.offer([(thing.id, thing.name) for thing in (pieces if of_piece else job.items)])
+        self.instead.offer([(piece.id, piece.name) for piece in pieces if piece.id != sale.of])
+        fields: tuple[tuple[ChoiceField | QuantityField | VectorField, str], ...] = (
+            (self.of, "of"),
+            (self.what, "what"),
+            (self.off_side, "side"),
+            (self.deep, "depth_mm"),
+            (self.by, "by"),
+            (self.trouble, "trouble"),
+            (self.instead, "instead"),
+        )
+        for field, name in fields:
+            field.at(f"{base}/{name}", sale.name)
+        for field in (self.off_side, self.deep):
+            field.setVisible(sale.what in ("trim", "cut"))
+        self.by.setVisible(sale.what == "move")
+        self.instead.setVisible(sale.what == "swap")
+
+    def _show_trades(self, found: Sequence[Trade], icons: Sequence[QIcon]) -> None:
+        """A row for each trade, with its picture."""
+        rows = [_trade_row(k, trade, self.session.display) for k, trade in enumerate(found)]
+        self.table.fill(rows, self.table.chosen_key())
+        for k, icon in enumerate(icons):
+            cell = self.table.item(k, 0)
+            if cell is not None:
+                cell.setIcon(icon)
+
+
+def _sale_row(job: Job, sale: Sale) -> TableRow:
+    """What is for sale, how, and its trouble."""
+    how = "done" if is_done(job, sale) else dict(WHATS)[sale.what]
+    return sale.id, ((sale.name, ""), (how, ""), (f"{sale.trouble:g}", ">"))
+
+
+def _trade_row(number: int, trade: Trade, display: Display) -> TableRow:
+    """Room for its picture, what it is and buys, and its trouble."""
+    bought = (f"{trade.name}\n{trade.words(display)}", "" if trade.buys else "open")
+    return str(number), (("", ""), bought, (f"{trade.trouble:g}", ">"))
 
 
 def _icon(picture: QPixmap) -> QIcon:

@@ -63,7 +63,7 @@ class MockUpRoom(Room):
             row(self.layout_box, self.drive_box, words("deep end at the", ""), self.end_box, stretch=False)
         )
         self.lines: dict[str, QLineEdit] = {}
-        defaults = {f.name: f.default for f in fields(TapeReadings)}
+        defaults = {field.name: field.default for field in fields(TapeReadings)}
         for name, label in (
             *READINGS,
             ("angle_deg", "Bank angle, or lean to the left"),

@@ -91,7 +91,7 @@ class AdapterRoom(Room):
         try:
             plate = adapter_plate(self.session.job)
             assert plate is not None
-            w = plate.worked
+            worked = plate.worked
             said = (
                 " ".join(question.removeprefix("Adapter: ") + "." for question in plate.questions)
                 or "Nothing fouls and the shaft sits right."
@@ -101,10 +101,10 @@ class AdapterRoom(Room):
                 if plate.ligaments
                 else ""
             )
-            shaft = show(w.value("engaged"), "length", display)
+            shaft = show(worked.value("engaged"), "length", display)
             self.summary.setText(
                 f"{said} Shaft {BOLD}{shaft}{PLAIN} in the pilot,"
-                f" {BOLD}{show(w.value('in_hub'), 'length', display)}{PLAIN} of hub on splines.{tight}"
+                f" {BOLD}{show(worked.value('in_hub'), 'length', display)}{PLAIN} of hub on splines.{tight}"
             )
             self.preview.show_drawing(adapter_drawing(self.session.job))
         except JobError as error:

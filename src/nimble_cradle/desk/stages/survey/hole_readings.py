@@ -161,11 +161,11 @@ class HoleReadings(Room):
         """Put the best proposal into the entry line."""
         pattern = self.pattern
         if pattern is not None and found_pattern(pattern).proposals:
-            p = found_pattern(pattern).proposals[0]
+            proposal = found_pattern(pattern).proposals[0]
             ids = [hole.id for hole in pattern.holes]
             self.kind.setCurrentIndex(0)
-            self.hole.setCurrentIndex(ids.index(p.hole))
-            self.other.setCurrentIndex(ids.index(p.other))
+            self.hole.setCurrentIndex(ids.index(proposal.hole))
+            self.other.setCurrentIndex(ids.index(proposal.other))
             self.value.setFocus()
 
     def drop(self) -> None:

@@ -126,7 +126,7 @@ class LevelRoom(Room):
                 )
             )
         self.table.fill(rows, self.table.chosen_key())
-        lifts = {t.stand.id: t.lift for t in trims(level)}
+        lifts = {trim.stand.id: trim.lift for trim in trims(level)}
         self.stands.fill(
             [
                 (
@@ -229,13 +229,14 @@ class LevelRoom(Room):
         """Working of the chosen stand's height, or of all."""
         found = trims(self.session.job.survey.level)
         key = self.stands.chosen_key()
-        shown = [t for t in found if t.stand.id == key] or list(found)
+        shown = [trim for trim in found if trim.stand.id == key] or list(found)
         if shown:
             self.session.show_work(
                 "; ".join(
-                    f"{t.stand.name}: lift {show(t.lift, 'length', self.session.display)}" for t in shown
+                    f"{trim.stand.name}: lift {show(trim.lift, 'length', self.session.display)}"
+                    for trim in shown
                 ),
-                *(t.worked for t in shown[:1]),
+                *(trim.worked for trim in shown[:1]),
             )
         else:
             self.refuse("Read the level both ways and enter the stands first.")

@@ -128,17 +128,24 @@ class PointReadings(Room):
         self.next.fill(
             [
                 (
-                    p.reading.id,
+                    proposal.reading.id,
                     (
-                        (p.words, ""),
+                        (proposal.words, ""),
                         (
-                            "not pinned" if p.pins else f"± {show(p.doubt_before_mm, 'length', display, 2)}",
+                            "not pinned"
+                            if proposal.pins
+                            else f"± {show(proposal.doubt_before_mm, 'length', display, 2)}",
                             ">",
                         ),
-                        ("pins it" if p.pins else f"± {show(p.doubt_after_mm, 'length', display, 2)}", ">"),
+                        (
+                            "pins it"
+                            if proposal.pins
+                            else f"± {show(proposal.doubt_after_mm, 'length', display, 2)}",
+                            ">",
+                        ),
                     ),
                 )
-                for p in self.proposals
+                for proposal in self.proposals
             ],
             self.next.chosen_key(),
         )
@@ -252,7 +259,8 @@ class PointReadings(Room):
         """Put the chosen proposal (or the best) into the entry line."""
         key = self.next.chosen_key()
         found = next(
-            (p for p in self.proposals if p.reading.id == key), self.proposals[0] if self.proposals else None
+            (proposal for proposal in self.proposals if proposal.reading.id == key),
+            self.proposals[0] if self.proposals else None,
         )
         if found is not None:
             self._show_in_entry(found.reading)
