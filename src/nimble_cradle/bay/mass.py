@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -26,7 +27,15 @@ class Mass:
     worked: Worked
 
 
-def combined(masses: Array, centres: Array, inertias: Array) -> tuple[float, Array, Array]:
+class Together(NamedTuple):
+    """Several bodies as one. mass_kg; centre (3,) mm; inertia (3, 3) kg mm2 about it."""
+
+    mass_kg: float
+    centre: Array
+    inertia: Array
+
+
+def combined(masses: Array, centres: Array, inertias: Array) -> Together:
     """Mass, centre and inertia about it of bodies with masses (n,), centres (n, 3), inertias (n, 3, 3) about
     their own centres.
 
@@ -36,7 +45,7 @@ def combined(masses: Array, centres: Array, inertias: Array) -> tuple[float, Arr
     centre = (masses[:, None] * centres).sum(0) / total
     d = centres - centre
     steiner = np.einsum("n,nk,nk->n", masses, d, d).sum() * np.eye(3) - np.einsum("n,ni,nj->ij", masses, d, d)
-    return total, centre, np.asarray(inertias.sum(0) + steiner)
+    return Together(total, centre, np.asarray(inertias.sum(0) + steiner))
 
 
 def piece_mass(piece: Piece, meshes: Meshes) -> tuple[Array, Array]:

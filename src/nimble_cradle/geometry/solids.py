@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -37,6 +37,14 @@ _BOX_FACES = np.array(
 
 class ShapeError(ValueError):
     """A shape that cannot be; the message is one sentence."""
+
+
+class MassProperties(NamedTuple):
+    """Volume mm3, centroid (3,) and inertia (3, 3) mm5 about the centroid, owner's axes, for density one."""
+
+    volume: float
+    centroid: Array
+    inertia: Array
 
 
 @dataclass(frozen=True, eq=False)
@@ -141,15 +149,14 @@ class ConvexPart:
             )
         return np.asarray(shift + (local @ self.local[0].T).max(1))
 
-    def mass_properties(self) -> tuple[float, Array, Array]:
-        """Volume mm3, centroid (3,) and inertia (3, 3) mm5 about the centroid, owner's axes, for density
-        one."""
+    def mass_properties(self) -> MassProperties:
+        """Volume, centroid and inertia."""
         if self.kind == "bar":
             r, h = self.size
             volume = float(np.pi * r * r * h)
             across, along = volume * (3 * r * r + h * h) / 12, volume * r * r / 2
             i = self.pose.rotation @ np.diag([across, across, along]) @ self.pose.rotation.T
-            return volume, self.pose.translation.copy(), i
+            return MassProperties(volume, self.pose.translation.copy(), i)
         return mesh_mass_properties(*self.triangles)
 
 
@@ -198,7 +205,7 @@ class MeshPart:
         _, first = np.unique(piece[same.reshape(-1)[self.faces[:, 0]]], return_index=True)
         return np.asarray(self.vertices[self.faces[first, 0]])
 
-    def mass_properties(self) -> tuple[float, Array, Array]:
+    def mass_properties(self) -> MassProperties:
         """As for a convex part; wrong unless the mesh is closed (then a box round it is used)."""
         if not self.closed:
             c, h = self.box
@@ -218,7 +225,7 @@ def placed_part(part: SolidPart, pose: Pose) -> SolidPart:
     return part.placed(pose)
 
 
-def mesh_mass_properties(vertices: Array, triangles: Triangles) -> tuple[float, Array, Array]:
+def mesh_mass_properties(vertices: Array, triangles: Triangles) -> MassProperties:
     """Volume, centroid and inertia about the centroid of a closed mesh at density one, by signed tetrahedra.
 
     Wrong unless the mesh is closed and its triangles face outwards.
@@ -235,7 +242,7 @@ def mesh_mass_properties(vertices: Array, triangles: Triangles) -> tuple[float, 
     second = sum(np.einsum("i,ij,ik->jk", det, x, x) for x in (a, b, c, s)) / 120 - volume * np.outer(
         centroid, centroid
     )
-    return volume, centroid + origin, np.trace(second) * np.eye(3) - second
+    return MassProperties(volume, centroid + origin, np.trace(second) * np.eye(3) - second)
 
 
 Corner = tuple[float, float]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -42,11 +43,17 @@ def held(problem: SeatProblem, pose: Pose) -> SeatProblem:
     return problem.with_need(need)
 
 
-def _shorts(
-    problem: SeatProblem, pose: Pose, beyond: float = 1.0, way: Array | None = None
-) -> tuple[dict[tuple[int, int], float], dict[tuple[int, int], float], float]:
-    """(lacks, losing, reach). lacks: by near pair the mm that its worst row lacks; losing: by pair the mm
-    that it loses for each mm of ``way`` (6,); reach: how far the push may go by the linear view, mm."""
+class _Near(NamedTuple):
+    """What is near along a push. lacks: by pair the mm that its worst row lacks; losing: by pair the mm that
+    it loses for each mm of the way; reach: how far the push may go by the linear view, mm."""
+
+    lacks: dict[tuple[int, int], float]
+    losing: dict[tuple[int, int], float]
+    reach: float
+
+
+def _shorts(problem: SeatProblem, pose: Pose, beyond: float = 1.0, way: Array | None = None) -> _Near:
+    """The pairs within ``beyond`` mm of what they need, pushed along ``way`` (6,)."""
     rows = rows_at(problem.moving, pose, problem.obstacles, beyond, most_sway(problem, pose))
     matrix = rows.matrix(pose.points(problem.about), LEVER)
     short = rows.short + sway_loss(problem, rows, matrix)
@@ -62,7 +69,7 @@ def _shorts(
             if lack > -1.0:
                 losing[a, b] = max(losing.get((a, b), 0.0), rate)
             reach = min(reach, max(KEPT - lack, 0.0) / rate)
-    return lacks, losing, reach
+    return _Near(lacks, losing, reach)
 
 
 def push(

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 
@@ -60,16 +61,25 @@ class WayOutSearch:
     blocked: Counter[tuple[int, int]] = field(default_factory=Counter)
 
 
-def span(task: WayOutTask, a: Pose, b: Pose) -> tuple[float, Array, Array, float]:
-    """From a to b: the most that any point moves by, mm; the move of ``about``; the axis and the angle
-    (rad) of the turn."""
+class Span(NamedTuple):
+    """The way between two poses. most: that any point moves by, mm; move: (3,) of ``about``, mm; axis (3,)
+    and angle, rad, of the turn."""
+
+    most: float
+    move: Array
+    axis: Array
+    angle: float
+
+
+def span(task: WayOutTask, a: Pose, b: Pose) -> Span:
+    """The way from a to b."""
     turn = b.rotation @ a.rotation.T
     angle = float(np.arccos(np.clip((np.trace(turn) - 1) / 2, -1.0, 1.0)))
     axis = np.array([turn[2, 1] - turn[1, 2], turn[0, 2] - turn[2, 0], turn[1, 0] - turn[0, 1]])
     size = float(np.linalg.norm(axis))
     axis = axis / size if size > 1e-9 else np.array([0.0, 0.0, 1.0])
     move = b.points(task.about) - a.points(task.about)
-    return float(np.linalg.norm(move)) + task.radius * angle, move, axis, angle
+    return Span(float(np.linalg.norm(move)) + task.radius * angle, move, axis, angle)
 
 
 class Stretch:
@@ -160,11 +170,17 @@ class _Tree:
         return out[::-1]
 
 
-def _extended(
-    task: WayOutTask, tree: _Tree, towards: Pose, stride: float, found: WayOutSearch
-) -> tuple[int, bool, bool]:
-    """Grow a tree towards a pose by at most a stride, sliding along what is met. Returns the number of the
-    new pose (or of the nearest one), whether it got there, and whether the tree grew."""
+class _Growth(NamedTuple):
+    """What became of a tree. number: of the new pose, or of the nearest one; arrived: at the pose that was
+    aimed at; grew: whether there is a new pose worth its while."""
+
+    number: int
+    arrived: bool
+    grew: bool
+
+
+def _extended(task: WayOutTask, tree: _Tree, towards: Pose, stride: float, found: WayOutSearch) -> _Growth:
+    """Grow a tree towards a pose by at most a stride, sliding along what is met."""
     k = tree.nearest(towards)
     here = tree.poses[k]
     left, met = stride, False
@@ -185,7 +201,7 @@ def _extended(
         if share >= 1.0 or near is None or left < 2.0:
             break
         towards = _slid(task, here, towards, near)
-    return k, met, k == len(tree.poses) - 1 and left < stride - 2.0
+    return _Growth(k, met, k == len(tree.poses) - 1 and left < stride - 2.0)
 
 
 def _slid(task: WayOutTask, here: Pose, towards: Pose, near: Nearest) -> Pose:
@@ -235,7 +251,7 @@ def way_out(
                 path = one + two[-2::-1] if turn == 0 else two + one[-2::-1]
                 found.path = _shortened(task, path, rng, found)
                 return found
-            left = span(task, b.poses[m], a.poses[k])[0]
+            left = span(task, b.poses[m], a.poses[k]).most
             grew, nearest_yet = grew and left < nearest_yet - 5.0, min(left, nearest_yet)
         turn = 1 - turn
     return found
@@ -289,7 +305,7 @@ class Moment:
 
 def film(task: WayOutTask, path: Sequence[Pose], step: float = 12.0) -> list[Moment]:
     """The path in even steps, each measured exactly."""
-    lengths = [span(task, a, b)[0] for a, b in zip(path, path[1:], strict=False)]
+    lengths = [span(task, a, b).most for a, b in zip(path, path[1:], strict=False)]
     whole = max(sum(lengths), 1e-9)
     out: list[Moment] = []
     gone = 0.0

@@ -126,9 +126,16 @@ def _hit(tool: list[SolidPart], around: _Around) -> str:
     return ""
 
 
-def _tried(
-    ways: Sequence[tuple[Array, Array]], bolt_mm: float, around: _Around
-) -> tuple[float | None, str, bool]:
+class _Tried(NamedTuple):
+    """extension: mm of the shortest that reaches, None if none does; hit: then what is in the way of a
+    socket; spanner: then whether an open one swings."""
+
+    extension: float | None
+    hit: str
+    spanner: bool
+
+
+def _tried(ways: Sequence[tuple[Array, Array]], bolt_mm: float, around: _Around) -> _Tried:
     """Reach of one bolt: by the shortest extension that is free from any side; else by a spanner; else what
     is in the way of a socket from the first side."""
     first = ""
@@ -136,9 +143,9 @@ def _tried(
         for at, way in ways:
             hit = _hit(_tool(at, way, bolt_mm, extension), around)
             if not hit:
-                return extension, "", False
+                return _Tried(extension, "", False)
             first = first or hit
-    return None, first, any(_swings(at, way, bolt_mm, around) for at, way in ways)
+    return _Tried(None, first, any(_swings(at, way, bolt_mm, around) for at, way in ways))
 
 
 def _swings(at: Array, way: Array, bolt_mm: float, around: _Around) -> bool:

@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -182,11 +183,16 @@ def _off_its_shaft(sets: _Sets, a: Bodies, pose: Pose) -> Pose:
     return Pose(pose.rotation, pose.translation + OFF_SHAFT * pose.rotation[:, 0])
 
 
-def task_of(
-    job: Job, off: tuple[str, ...] | None = None
-) -> tuple[WayOutTask, tuple[tuple[str, ...], tuple[str, ...]], tuple[str, ...]]:
-    """The job's way out as a task; names of moving and fixed bodies; ids of the fixed ones. Raises
-    JobError."""
+class _Task(NamedTuple):
+    """The job's way out. names: of moving and of fixed bodies; ids: of the items behind the fixed ones."""
+
+    task: WayOutTask
+    names: tuple[tuple[str, ...], tuple[str, ...]]
+    ids: tuple[str, ...]
+
+
+def task_of(job: Job, off: tuple[str, ...] | None = None) -> _Task:
+    """The job's way out as a task. off: what comes off before, the job's own if None. Raises JobError."""
     pose = pose_of(job.position)
     sets = _sets(job, job.way_out.off if off is None else off, pose)
     a, b = Bodies(sets.moving), Bodies(sets.fixed)
@@ -222,7 +228,7 @@ def task_of(
         np.concatenate([box_low, [-10.0, -25.0, -20.0]]),
         np.concatenate([box_high, [10.0, 48.0, 20.0]]),
     )
-    return task, (tuple(sets.names), tuple(sets.fixed_names)), tuple(sets.fixed_ids)
+    return _Task(task, (tuple(sets.names), tuple(sets.fixed_names)), tuple(sets.fixed_ids))
 
 
 def _guides(task: WayOutTask, up: bool) -> list[Pose]:

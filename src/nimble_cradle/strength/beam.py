@@ -9,6 +9,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import NamedTuple
 
 import numpy as np
 
@@ -121,9 +122,17 @@ def station_stresses(forces: Array, p: SectionProperties, section: HollowSection
     return np.asarray(np.sqrt(sigma**2 + 3 * tau**2))
 
 
-def crossmember_under(crossmember: Crossmember, mount: Vec3, force: Array) -> tuple[float, Array, Array]:
-    """Greatest equivalent stress MPa, where it is (3,), and the movement (3,) mm at the mount, for a force
-    (3,) N on the bush centre."""
+class UnderForce(NamedTuple):
+    """A crossmember under a force. stress: greatest equivalent, MPa; at: (3,) where that is; moved: (3,) mm,
+    of the mount."""
+
+    stress: float
+    at: Array
+    moved: Array
+
+
+def crossmember_under(crossmember: Crossmember, mount: Vec3, force: Array) -> UnderForce:
+    """What a force (3,) N on the bush centre does to a crossmember."""
     response = unit_response(
         crossmember.points, crossmember.section, crossmember.ends, mount, crossmember.rail_n_per_mm
     )
@@ -133,7 +142,7 @@ def crossmember_under(crossmember: Crossmember, mount: Vec3, force: Array) -> tu
         np.einsum("slc,l->sc", response.forces, load), properties(crossmember.section), crossmember.section
     )
     worst = int(stresses.argmax())
-    return float(stresses[worst]), response.places[worst], load @ response.moved
+    return UnderForce(float(stresses[worst]), response.places[worst], load @ response.moved)
 
 
 def beam_between(

@@ -3,6 +3,8 @@ not pinned down yet."""
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 
 from nimble_cradle.calc import Q, calculation
@@ -119,11 +121,16 @@ def _chi_square_limit(dof: int) -> float:
     return 2 * float(gammaincinv(dof / 2, 0.999))
 
 
-def _tie_in(
-    survey: Survey, main: Adjustment, plain: Unknowns
-) -> tuple[tuple[Tie, ...], dict[str, Pose], Array]:
-    """Fit every temporary datum on the points that were measured from both; give the ties, their poses,
-    and a start with all points."""
+class _TiedIn(NamedTuple):
+    """Temporary data fitted. ties: how well; bases: by datum its pose; start: (unknowns,) with all points."""
+
+    ties: tuple[Tie, ...]
+    bases: dict[str, Pose]
+    start: Array
+
+
+def _tie_in(survey: Survey, main: Adjustment, plain: Unknowns) -> _TiedIn:
+    """Fit every temporary datum on the points that were measured from both."""
     x = main.x.copy()
     loose = np.abs(main.free).max(1, initial=0.0) > 1e-3
     known = {point.id for point in survey.points if not loose[plain.at(point.id)].any()}
@@ -152,7 +159,7 @@ def _tie_in(
         for key, at in offsets.items():
             if key not in known:
                 x[plain.at(key)] = fit.points(at)
-    return tuple(ties), bases, x
+    return _TiedIn(tuple(ties), bases, x)
 
 
 def _offsets(survey: Survey, datum: TemporaryDatum) -> dict[str, Array]:
