@@ -31,6 +31,7 @@ CPU_FOR_A_MB = 0.1
 MEMORY = 900_000_000
 """So much memory the reader may take, bytes."""
 _TICK = 0.05
+"""How often a stop is noticed while the reader works, s."""
 _WORN = 400_000_000
 """A reader that has grown to this is not asked again, bytes."""
 

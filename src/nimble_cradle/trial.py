@@ -22,6 +22,7 @@ from nimble_cradle.judge.verdict import stage_states, verdict
 from nimble_cradle.telltales import tell_tales
 
 CPU_SECONDS = 60
+"""Computing time that a job may take to be judged on trial: many times what the demos take."""
 MEMORY = 3_000_000_000
 """What judging a job may take; the largest tried took a tenth of both."""
 

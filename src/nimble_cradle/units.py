@@ -14,9 +14,12 @@ from fractions import Fraction
 from typing import Literal
 
 IN = 25.4
+"""mm in an inch (exact)."""
 FT = 12 * IN
 G_STANDARD = 9.80665
+"""Standard gravity, m/s2 (exact by definition, CGPM 1901)."""
 LB = 0.45359237
+"""kg in a pound (exact, 1959)."""
 LBF = LB * G_STANDARD
 LBF_FT_NM = LBF * FT / 1000
 PSI_MPA = LBF / IN**2

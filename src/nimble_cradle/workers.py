@@ -29,6 +29,7 @@ Say = Callable[[str], None]
 MOST = 4
 """No more workers than this: each holds a bay of its own."""
 _SLOTS = 64
+"""Pieces of work that can be told apart at once."""
 _TICK = 0.05
 """How often the words are told and a stop is noticed, s."""
 

@@ -22,6 +22,7 @@ WHERE = Path(__file__).parent / "hatchback" / "meshes" / "bay-scan.ply"
 SKEW = Pose(rotation_xyz(2.2, -1.4, 7.5), np.array([-80.0, 45.0, 30.0]))
 """Where the scan's own frame stands in the vehicle frame."""
 STEP = 9.0
+"""Between the points of the made-up scan, mm."""
 
 
 def _patch(

@@ -20,6 +20,7 @@ STATIONS = (
 """x, half width at the floor, and crown height, mm, vehicle frame."""
 FLOOR = -30.0
 ARCH = 14
+"""Corners of the tunnel's arch: smooth enough to look at."""
 
 
 def tunnel() -> tuple[np.ndarray, np.ndarray]:

@@ -35,6 +35,7 @@ LISTED_BEYOND = 50.0
 
 State = Literal["fouls", "too tight", "tight", "clear"]
 TIGHT = 3.0
+"""Below this margin, mm, a gap that is kept is called tight (common practice, no source)."""
 
 
 @dataclass(frozen=True)

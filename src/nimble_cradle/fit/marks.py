@@ -22,11 +22,13 @@ from nimble_cradle.job.setting import WitnessMark
 from nimble_cradle.units import Display, show
 
 LEVER = 400.0
+"""A turn of one radian counts as this many mm."""
 SHORTEST, LONGEST = 120.0, 900.0
 """Tape distances that are taken well by one pair of hands, mm (common practice, no source)."""
 BLUNDER = 3.29
 """A normalised residual over this is a disturbed mark at 0.1 % risk (Baarda's data snooping, from memory)."""
 COVER = 1.96
+"""Standard deviations in a plus-or-minus: 95 % of the normal distribution."""
 PROPOSED = 12
 """Marks that are proposed: six pin the engine down, and with twelve a disturbed one stands out from the
 others."""

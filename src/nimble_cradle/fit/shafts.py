@@ -20,6 +20,7 @@ STEEL_E, STEEL_DENSITY = 207_000.0, 7850e-12
 SAFE_SHARE = 0.75
 """A propshaft is kept under this share of its first critical speed (common practice, no source)."""
 STATIONS = 13
+"""Places of the wheels' travel that are looked at, besides ride height."""
 STEEPEST = 2.5
 """Through the travel a joint may work at so many times its limit at ride height (common practice, no
 source)."""

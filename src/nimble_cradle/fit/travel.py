@@ -20,11 +20,13 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 
 MISSED = 0.2
+"""A nearest approach may be missed by this much, mm: no tape measures closer."""
 DEEP, DEEP_SHARE = 50.0, 0.04
 """How deep things are in one another through travel is found to within a twenty-fifth of it more, and beyond
 DEEP mm to a quarter of what is beyond: something stands in the wrong place then, and how wrong to the
 millimetre is nobody's question."""
 _FIRST = 3
+"""Places of a travel that are looked at first: both ends and the middle."""
 
 
 @dataclass(frozen=True, eq=False)

@@ -15,6 +15,7 @@ WHOLE = 4000
 CELL = 140.0
 """Size of a cell, mm."""
 MOST_CELLS = 5000
+"""Cells at most; a mesh that needs more is cut more coarsely."""
 
 
 @dataclass(frozen=True, eq=False)

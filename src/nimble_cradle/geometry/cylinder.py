@@ -10,6 +10,7 @@ from nimble_cradle.geometry.pose import Array
 Triangles = NDArray[np.int64]
 """Corners of triangles by their numbers, (n, 3)."""
 BAR_SIDES = 40
+"""Sides of a drawn bar: to the eye it is round."""
 
 
 def once_each(directions: Array) -> Array:

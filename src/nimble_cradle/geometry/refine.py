@@ -17,6 +17,7 @@ from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.geometry.surface import Surface
 
 MOST_POINTS = 8000
+"""Points that a fit takes, drawn at random from more: enough for its doubt, and quick."""
 POORLY = 0.02
 """A direction that less than this share of the pairs holds counts as not held."""
 

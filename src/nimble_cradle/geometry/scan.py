@@ -15,6 +15,7 @@ from nimble_cradle.geometry.surface import Surface
 MOST_SPAN = 20_000.0
 """A bay is never longer than this, mm; a scan that is has the wrong unit."""
 LEAST_SPAN = 5.0
+"""A scan that is smaller than this in every direction, mm, is in another unit."""
 UNITS: dict[str, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "inch": 25.4, "foot": 304.8}
 
 

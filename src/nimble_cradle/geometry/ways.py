@@ -18,7 +18,9 @@ from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart
 
 FINE = 0.02
+"""How closely a way out of an overlap is found, mm."""
 _TINY = 1e-9
+"""A slower approach than this, mm a mm, is none."""
 _Stretch = tuple[Array, Array]
 """Where n things begin and cease to overlap on a travel, mm (n,) each."""
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from nimble_cradle.job.job import Job
 
 MOST_STEPS = 500
+"""Edits that can be undone; older ones are let go."""
 
 
 @dataclass(frozen=True)

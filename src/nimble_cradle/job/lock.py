@@ -15,6 +15,7 @@ from nimble_cradle.errors import JobError
 from nimble_cradle.files import beside, open_plain, why
 
 _ATTEMPTS = 50
+"""Tries to take a lock whose file is replaced meanwhile, before it is told."""
 
 
 class Lock:

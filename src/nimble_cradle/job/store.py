@@ -35,6 +35,7 @@ from nimble_cradle.job.read_archive import read as read
 
 PHOTO_NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9_.-]{0,79}")
 _FIXED_TIME = (2020, 1, 1, 0, 0, 0)
+"""Time of every entry, so that the same job makes the same bytes."""
 
 
 def job_text(job: Job) -> str:

@@ -29,6 +29,7 @@ SEEN = 2.0
 SHRINK = 0.35
 """A box in which nothing was gained shrinks to this part of the step: to a twentieth in three rounds."""
 HALVE, DOUBLE = 0.5, 2.0
+"""By how much the box shrinks and grows: the usual factors of trust regions."""
 POOR, GOOD = 0.25, 0.6
 """A step that brings less than POOR of what was foreseen halves the box; one that brings more than GOOD and
 went to its edge doubles it. One under GOOD is corrected first."""

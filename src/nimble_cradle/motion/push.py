@@ -16,6 +16,7 @@ from nimble_cradle.motion.linear_program import linear_program
 from nimble_cradle.motion.seat_problem import LEVER, SeatProblem, most_sway, moved_by, sway_loss
 
 STEP = 8.0
+"""Longest step of a push, mm, before it is checked again: gaps stay nearly linear so far."""
 STRAIGHT = 0.05
 """What a millimetre aside costs of one along, so that a push goes no further aside than it must."""
 KEPT = 0.02

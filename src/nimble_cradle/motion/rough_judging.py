@@ -22,6 +22,7 @@ from nimble_cradle.motion.part_distance import surface_points
 from nimble_cradle.motion.seat_problem import SeatProblem
 
 CELL = 12.0
+"""Cell of the grid of distances, mm: rough judging needs no closer."""
 FAR_ENOUGH = 22.0
 """Two starts are taken as different when they are this far apart, mm."""
 

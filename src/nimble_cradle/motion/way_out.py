@@ -24,6 +24,7 @@ LOOKS = 12_000
 """So many looks at distances are one attempt: some five seconds on a calm core. A way that has not been
 found by then is found sooner by beginning afresh."""
 STRIDE = 90.0
+"""How far a tree grows at once, mm (chosen by trial)."""
 OFF = 7.0
 """Sliding keeps off what it slides along by so much, mm, so that its proof may stride."""
 SLIDES = 4

@@ -25,6 +25,7 @@ from nimble_cradle.made.parts import made_mounts
 from nimble_cradle.stock.threads import thread
 
 EXTENSIONS = (0.0, 75.0, 150.0, 250.0)
+"""Extensions in a usual socket set, mm; nought is the socket alone (common practice, no source)."""
 SOCKET_LONG, EXTENSION_ROUND, HAND_ROUND, HAND_LONG = 38.0, 16.0, 90.0, 60.0
 """A socket's length, an extension's diameter, and the round space for ratchet and hand at its end, mm
 (common practice, no source)."""

@@ -24,11 +24,13 @@ from nimble_cradle.workers import side_by_side
 MOST = 250.0
 """A wish that must give more than this, mm, makes another job of it."""
 _MARGIN = 0.1
+"""Given on top of what was found, mm, so that the exact check does not refuse it for rounding."""
 TRIED = 4
 """Number of concessions that are proved, the cheapest first."""
 FEW = 3
 """If more wishes than this must give, no concession is offered; what lacks is told instead."""
 BEGINS = 4
+"""Places all over the bay to begin from."""
 ONE_MORE = 5.0
 """One wish more to give counts like so many mm given."""
 DEAR = 2.0

@@ -31,6 +31,7 @@ _WAYS: dict[str, tuple[tuple[float, ...], float]] = {
     "nose right": ((0, 0, 0, 0, 0, -1), 0),
 }
 MOST_TURN = 15.0
+"""Farthest turn of a push, deg."""
 
 
 @dataclass(frozen=True, eq=False)

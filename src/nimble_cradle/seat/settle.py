@@ -29,6 +29,7 @@ BROKEN = 0.05
 AIM = 0.015
 """Margins are drawn in to this, mm, so that rounding does not take them under nought."""
 _CLOSE = 0.5
+"""Gaps with less than this to spare, mm, count when model and exact check are compared."""
 NUDGE = 6.0
 """How far the first step goes from a seat whose bay changed a little, mm."""
 NEARLY = 4.0

@@ -66,6 +66,7 @@ def write_pack(
 CONTENTS = "contents.json"
 """The pack's list of what it wrote, by which the next one knows what it may replace."""
 MOST_BYTES = 50_000_000
+"""A file of a pack that is larger is none of ours."""
 
 
 def _put_in(folder: Path, files: dict[str, bytes]) -> tuple[Path, ...]:

@@ -15,6 +15,7 @@ from nimble_cradle.shop.tiles import MARGIN, PAPER, Paper
 from nimble_cradle.units import show
 
 SCALES = (1, 2, 2.5, 4, 5, 8, 10, 15, 20, 25, 50)
+"""Scales that a drawing may have, 1:n."""
 _INK = {
     "item": (0.25, 0.27, 0.3),
     "piece": (0.04, 0.37, 0.42),

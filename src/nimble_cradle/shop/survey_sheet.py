@@ -17,7 +17,9 @@ from nimble_cradle.survey.network import network
 from nimble_cradle.units import show
 
 ROW = 6.4
+"""Height of a row to write in, mm."""
 SIZE = 7.6
+"""Height of the letters, points."""
 
 
 def clipped(text: str, width: float, bold: bool = False) -> str:

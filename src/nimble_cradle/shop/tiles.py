@@ -11,9 +11,13 @@ from nimble_cradle.shop.page import Drawing
 Paper = Literal["A4", "Letter"]
 PAPER: dict[str, tuple[float, float]] = {"A4": (210.0, 297.0), "Letter": (215.9, 279.4)}
 MARGIN = 12.0
+"""White round a sheet, mm: what a printer cannot print."""
 HEAD = 34.0
+"""Room for the title of a sheet, mm."""
 FOOT = 30.0
+"""Room for ruler and notes of a sheet, mm."""
 OVERLAP = 10.0
+"""What two sheets side by side have in common, mm: enough to tape them."""
 
 
 @dataclass(frozen=True)

@@ -5,8 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 E_STEEL = 210_000.0
+"""Young's modulus, MPa (EN 1993-1-1, 3.2.6)."""
 G_STEEL = 81_000.0
+"""Shear modulus, MPa (EN 1993-1-1, 3.2.6)."""
 DENSITY_STEEL = 7.85e-6
+"""kg/mm3 (7850 kg/m3; EN 1991-1-1, table A.4, has 77 to 78.5 kN/m3)."""
 
 
 @dataclass(frozen=True)

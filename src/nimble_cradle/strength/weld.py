@@ -12,6 +12,7 @@ from nimble_cradle.calc import Q, calculation, places
 from nimble_cradle.geometry.pose import Array
 
 GAMMA_M2 = 1.25
+"""Partial factor of welds (EN 1993-1-8, 2.2)."""
 
 
 @dataclass(frozen=True, eq=False)

@@ -228,6 +228,7 @@ class _Together:
 
 
 LEAST_DAMPED = 1e-3
+"""Every unknown is damped as if at least this share of the stiffest: what is free does not run away."""
 
 
 def adjust(rows: Sequence[Observed], start: Array, rounds: int = 60) -> Adjustment:

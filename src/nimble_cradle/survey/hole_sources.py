@@ -15,6 +15,7 @@ from nimble_cradle.survey.pattern import found_pattern
 from nimble_cradle.survey.traced import Traced
 
 MOST_HOLES = 60
+"""Holes that are taken from a drawing or a photograph."""
 
 
 def with_traced(job: Job, name: str, traced: Traced) -> Job:

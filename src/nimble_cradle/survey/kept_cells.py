@@ -25,11 +25,13 @@ from nimble_cradle.geometry.pose import Array
 from nimble_cradle.geometry.solids import Triangles
 
 MOST_BYTES = 400_000_000
+"""A kept cutting that is larger is not read."""
 MOST_KEPT = 30
 """Meshes whose cells are kept on the disk."""
 _lock = threading.Lock()
 _known: OrderedDict[str, Cells] = OrderedDict()
 _MOST = 12
+"""Cuttings kept in memory; the oldest is let go."""
 
 
 def cells_of(digest: str, read: Callable[[], tuple[Array, Triangles]]) -> Cells:

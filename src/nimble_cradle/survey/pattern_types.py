@@ -11,6 +11,7 @@ from nimble_cradle.job.pattern import BETWEEN, HoleReading, Pattern
 from nimble_cradle.survey.adjust import State
 
 LEAST = 0.01
+"""No reading is taken to be better than this, mm or deg."""
 TRIANGLE = 1.7
 """Three sides that no triangle has are so many times their give-or-take (two sigma) out: 3.3 sigma, as for
 any reading."""

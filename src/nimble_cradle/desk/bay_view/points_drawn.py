@@ -17,7 +17,9 @@ from nimble_cradle.survey.network_types import PlacedPoint
 from nimble_cradle.units import show
 
 MOST = 5
+"""Tags at most, the chosen and the doubtful ones first: more hide the bay."""
 MARK = 13.0
+"""Size of the mark of a point, mm."""
 READING_LOOK = {"out of line": ("#ad2318", 7.0), "doubtful": ("#b9780a", 6.0)}
 """Colour and thickness mm of a distance that needs a look."""
 _TIPS = np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]], dtype=float)

@@ -11,6 +11,7 @@ from nimble_cradle.job.base import JobError
 MOST_POINTS = {"png": 60_000_000, "jpeg": 120_000_000}
 """Points of a photograph that is read: a PNG is unpacked whole, a JPEG in the size that is wanted."""
 MOST_MB = 600
+"""Memory that a picture may take when unpacked, MB: a camera of 100 megapixels takes 400."""
 
 
 def picture_of(name: str, data: bytes, wide: int = 5000, high: int = 5000) -> QImage:

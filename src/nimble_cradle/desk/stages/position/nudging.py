@@ -170,9 +170,11 @@ class NudgingRoom(WorkingRoom):
 
 
 MOVE_STEPS = (0.1, 1.0, 10.0)
+"""Steps of a move, mm."""
 
 
 TURN_STEPS = (0.1, 1.0)
+"""Steps of a turn, deg."""
 
 
 MOVES: tuple[

@@ -21,6 +21,7 @@ from nimble_cradle.job.wish import Sale
 from nimble_cradle.survey.made import placed_items
 
 WIDE, HIGH = 132, 84
+"""Size of a picture, pixels."""
 SIDE = (0, 2)
 """Axes of the picture: forward and up."""
 
