@@ -17,10 +17,12 @@ from nimble_cradle.telltales import TellTale
 
 
 class Sheet(QScrollArea):
-    """A stage's sheet. ``stage`` is its id; ``show_stage`` tells its open questions."""
+    """A stage's sheet. ``stage`` is its id; ``show_stage`` tells its open questions; ``has_figures``: it has
+    a row that tells how many of its figures were measured."""
 
     stage = ""
     title = ""
+    has_figures = False
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -54,7 +56,7 @@ class Sheet(QScrollArea):
         self.asked = words("", "asked")
         self.asked.hide()
         self.column.addWidget(self.asked)
-        if self.stage in ("bay", "powertrain", "mounts", "crossmember"):
+        if self.has_figures:
             self.column.addWidget(SaidRow(self.session, self.stage))
         self.build()
         if caution(self.stage):

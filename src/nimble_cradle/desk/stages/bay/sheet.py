@@ -53,6 +53,7 @@ class BaySheet(Sheet):
     """The items of the bay."""
 
     stage, title = "bay", "Bay: what is there"
+    has_figures = True
 
     def build(self) -> None:
         """The list, the editor of one item, the clearance table, the vehicle."""

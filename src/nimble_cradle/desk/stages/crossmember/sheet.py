@@ -26,6 +26,7 @@ class CrossmemberSheet(Sheet):
     """The gearbox crossmember."""
 
     stage, title = "crossmember", "Crossmember: under the gearbox"
+    has_figures = True
 
     def build(self) -> None:
         if self.session.job.crossmember is None:

@@ -56,6 +56,7 @@ class MountsSheet(MountFields):
     """The mounts, one at a time."""
 
     stage, title = "mounts", "Mounts: carried and held"
+    has_figures = True
 
     mount_id = ""
 

@@ -14,6 +14,7 @@ class PowertrainSheet(Sheet):
     """The rooms of the powertrain."""
 
     stage, title = "powertrain", "Powertrain: what goes in"
+    has_figures = True
 
     def build(self) -> None:
         self.rooms = Rooms(
