@@ -38,6 +38,7 @@ from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.made.parts import made
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.stock.bolts import bolt_class
+from nimble_cradle.stock.bushes import BushSize
 from nimble_cradle.stock.clearance_holes import clearance_hole
 from nimble_cradle.stock.nuts import HEXAGON
 from nimble_cradle.stock.rack import Rack, read_rack
@@ -255,9 +256,23 @@ class TestRack:
     def test_the_cut_list_says_what_is_on_the_rack(self, demo: Job, rack: Rack) -> None:
         job = with_value(with_value(demo, "mounts/left/pad/plate_mm", 8.0), "mounts/left/pad/steel", "S355")
         notes = {row.part: row.note for row in cut_list(job, rack)}
-        assert notes["Left engine mount: plate"].endswith("; on the rack")
+        enough = "; such stock on the rack, whether enough is not looked at"
+        assert notes["Left engine mount: plate"].endswith(enough)
         assert notes["Left engine mount: sleeve"].endswith("; not on the rack")
+        bolts = "block bolts"
+        assert notes[f"Left engine mount: {bolts}"].endswith("; on the rack, its length not looked at")
+        assert notes[f"Right engine mount: {bolts}"].endswith("; 2 of 4 on the rack"), "six for ten holes"
+        assert notes[f"Gearbox mount: {bolts}"].endswith("; not on the rack")
         assert not any("rack" in row.note for row in cut_list(job))
+
+    def test_one_bush_at_hand_is_not_promised_twice(self, demo: Job) -> None:
+        """Two mounts alike and one bush for them; a third of the same sizes but harder rubber has none."""
+        like = {name: getattr(demo.mounts[0].bush, name) for name in BushSize._fields}
+        rack = Rack.model_validate({"bushes": [like]})
+        job = with_value(demo, "mounts/gearbox/bush", demo.mounts[0].bush)
+        notes = [row.note.rpartition("; ")[2] for row in cut_list(job, rack) if row.part.endswith(": bush")]
+        assert demo.mounts[1].bush.hardness_shore_a != demo.mounts[0].bush.hardness_shore_a
+        assert notes == ["on the rack", "not on the rack", "not on the rack"]
 
     @pytest.mark.parametrize(
         ("text", "words"),

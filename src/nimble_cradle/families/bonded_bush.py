@@ -17,6 +17,7 @@ from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.bonded_bush import BondedBush
 from nimble_cradle.job.loads import Allowables
 from nimble_cradle.job.mounts import Mount
+from nimble_cradle.stock.bushes import BushSize
 from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.tubes import round_tube
 from nimble_cradle.strength.rubber import AXIAL, PRESSURE_USE, STRAIN_USE
@@ -112,7 +113,7 @@ def _rubber(mount: Mount) -> MadePart:
         f"{bush.eye_bore_mm:g} x {bush.sleeve_mm:g} x {bush.length_mm:g}",
         0.0,
         "bonded, or bought to this size",
-        Form("bush", (bush.eye_bore_mm, bush.sleeve_mm, bush.length_mm)),
+        Form("bush", tuple(getattr(bush, name) for name in BushSize._fields)),
     )
     return MadePart(
         Owner("mount", mount.id),

@@ -11,7 +11,7 @@ from nimble_cradle.families.part import MadePart
 from nimble_cradle.files import cell
 from nimble_cradle.job.job import Job
 from nimble_cradle.made.parts import made
-from nimble_cradle.stock.rack import NOTHING, Rack, at_hand
+from nimble_cradle.stock.rack import NOTHING, Picked, Rack
 
 
 @dataclass(frozen=True)
@@ -34,22 +34,22 @@ class CutRow:
 
 def cut_list(job: Job, rack: Rack = NOTHING) -> tuple[CutRow, ...]:
     """Rows for all made parts. A mount that cannot be made whole is left out (that is a problem). Where
-    anything is on the rack, the note says whether the row's stock is."""
-    every = made(job)
+    anything is on the rack, the note says whether the row's stock is, and what was not looked at."""
+    every, picked = made(job), Picked(rack)
     rows: list[CutRow] = []
     for owner in dict.fromkeys(part.owner for part in every.parts):
         parts = every.of(owner)
         whole = owner not in every.faults and not any(part.templates and part.stock is None for part in parts)
-        rows += [_row(part, rack) for part in parts if part.stock is not None] if whole else []
+        rows += [_row(part, picked) for part in parts if part.stock is not None] if whole else []
     return tuple(rows)
 
 
-def _row(part: MadePart, rack: Rack) -> CutRow:
+def _row(part: MadePart, picked: Picked) -> CutRow:
     s = part.stock
     assert s is not None
     note = s.note
-    if not rack.empty:
-        note += "; on the rack" if at_hand(rack, s.form, s.material, s.quantity) else "; not on the rack"
+    if not picked.rack.empty:
+        note += f"; {picked.words(s.form, s.material, s.quantity)}"
     return CutRow(part.name, s.quantity, s.stock, s.material, s.size, s.mass_kg, note)
 
 

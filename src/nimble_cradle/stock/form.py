@@ -7,7 +7,7 @@ from typing import Literal, NamedTuple
 
 class Form(NamedTuple):
     """kind, with sizes mm: ``tube`` (outside, wall), ``section`` (height, width, wall), ``sheet``
-    (thickness,), ``flat`` (width, thickness), ``bush`` (eye bore, sleeve, length), ``bolt`` (); name: shape
+    (thickness,), ``flat`` (width, thickness), ``bush`` (as BushSize, hardness last), ``bolt`` (); name: shape
     of a section, size of a bolt."""
 
     kind: Literal["tube", "section", "sheet", "flat", "bush", "bolt"]

@@ -4,6 +4,7 @@ data folder. Its schema is docs/rack.schema.json."""
 from __future__ import annotations
 
 import json
+from collections import Counter
 from pathlib import Path
 from typing import Annotated, Literal
 
@@ -163,10 +164,26 @@ def first_bush(rack: Rack) -> BushSize:
     return BushSize(**{name: getattr(found, name) for name in BushSize._fields})
 
 
-def at_hand(rack: Rack, form: Form, material: str, pieces: int = 1) -> bool:
-    """Whether the rack holds what a part is cut from or bought as. material: a steel's name, or the class of
-    a bolt; lengths are not looked at."""
-    return _LOOK[form.kind](rack, form, material) >= pieces
+class Picked:
+    """What a list has taken from the rack so far, so that one bush is not promised to two mounts."""
+
+    def __init__(self, rack: Rack) -> None:
+        self.rack = rack
+        self.taken: Counter[tuple[Form, str]] = Counter()
+
+    def words(self, form: Form, material: str, pieces: int) -> str:
+        """Whether the rack holds what a row is bought as or cut from, and what was not looked at. material:
+        a steel's name, or the class of a bolt."""
+        held = _LOOK[form.kind](self.rack, form, material)
+        if form.kind not in ("bush", "bolt"):  # several parts may come out of one length
+            return "such stock on the rack, whether enough is not looked at" if held else "not on the rack"
+        self.taken[form, material] += pieces
+        short = self.taken[form, material] - held
+        if not held or short >= pieces:
+            return "not on the rack"
+        if short > 0:
+            return f"{pieces - short} of {pieces} on the rack"
+        return "on the rack, its length not looked at" if form.kind == "bolt" else "on the rack"
 
 
 def _tubes(rack: Rack, form: Form, material: str) -> int:
@@ -206,7 +223,7 @@ def _bushes(rack: Rack, form: Form, material: str) -> int:
     return sum(
         bush.pieces
         for bush in rack.bushes
-        if (bush.eye_bore_mm, bush.sleeve_mm, bush.length_mm) == form.sizes
+        if tuple(getattr(bush, name) for name in BushSize._fields) == form.sizes
     )
 
 
