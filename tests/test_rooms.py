@@ -226,6 +226,7 @@ RACK = {
         {"shape": "round", "height_mm": 48.3, "wall_mm": 4, "steel": "E235"},
         {"shape": "round", "height_mm": 50, "wall_mm": 2},
         {"shape": "square", "height_mm": 60, "wall_mm": 4, "steel": "S355"},
+        {"shape": "rectangle", "height_mm": 60, "width_mm": 30, "wall_mm": 3, "steel": "S355"},
     ],
     "sheets": [{"thickness_mm": 8, "steel": "S355"}, {"thickness_mm": 10, "steel": "S235"}],
     "bushes": [
@@ -259,6 +260,7 @@ class TestRack:
         enough = "; such stock on the rack, whether enough is not looked at"
         assert notes["Left engine mount: plate"].endswith(enough)
         assert notes["Left engine mount: sleeve"].endswith("; not on the rack")
+        assert notes["Gearbox crossmember"].endswith(enough), "it lies, and stands on the rack"
         bolts = "block bolts"
         assert notes[f"Left engine mount: {bolts}"].endswith("; on the rack, its length not looked at")
         assert notes[f"Right engine mount: {bolts}"].endswith("; 2 of 4 on the rack"), "six for ten holes"

@@ -127,13 +127,12 @@ def read_rack(path: Path | None = None) -> Rack:
 
 def section_of(tube: RackTube) -> HollowSection:
     """A tube of the rack as a section of a job. Raises JobError where it cannot be one."""
-    width = tube.width_mm if tube.shape == "rectangle" and tube.width_mm else tube.height_mm
     try:
         return HollowSection(
             stock=tube_name(tube),
             shape=tube.shape,
             height_mm=tube.height_mm,
-            width_mm=width,
+            width_mm=_width(tube),
             wall_mm=tube.wall_mm,
         )
     except ValidationError as error:
@@ -144,8 +143,7 @@ def tube_name(tube: RackTube) -> str:
     """``round 48.3x3.2``, as stock is named elsewhere."""
     if tube.shape == "round":
         return f"round {tube.height_mm:g}x{tube.wall_mm:g}"
-    width = tube.width_mm if tube.shape == "rectangle" and tube.width_mm else tube.height_mm
-    return f"{tube.shape} {tube.height_mm:g}x{width:g}x{tube.wall_mm:g}"
+    return f"{tube.shape} {tube.height_mm:g}x{_width(tube):g}x{tube.wall_mm:g}"
 
 
 def nearest_tube(rack: Rack, shape: str, height_mm: float, wall_mm: float) -> RackTube | None:
@@ -192,19 +190,19 @@ def _tubes(rack: Rack, form: Form, material: str) -> int:
 
 
 def _sections(rack: Rack, form: Form, material: str) -> int:
+    """A rectangle is the same stock standing or lying."""
     height, width, wall = form.sizes
+    wanted = form.name, {height, width}, wall, material
     return sum(
         tube.pieces
         for tube in rack.tubes
-        if (
-            tube.shape,
-            tube.height_mm,
-            tube.width_mm if tube.shape == "rectangle" else width,
-            tube.wall_mm,
-            tube.steel,
-        )
-        == (form.name, height, width, wall, material)
+        if (tube.shape, {tube.height_mm, _width(tube)}, tube.wall_mm, tube.steel) == wanted
     )
+
+
+def _width(tube: RackTube) -> float:
+    """Its width, mm: its height where it is round or square, or where none is said."""
+    return tube.width_mm if tube.shape == "rectangle" and tube.width_mm else tube.height_mm
 
 
 def _sheets(rack: Rack, form: Form, material: str) -> int:
