@@ -11,6 +11,9 @@ import pytest
 from hypothesis import settings
 from nimble_cradle.demo import demo_folder, write_demo
 from nimble_cradle.desk.bay_view.canvas import Canvas
+from nimble_cradle.desk.kit.look import Look, worn
+from nimble_cradle.desk.kit.settings import Settings, settings_file
+from nimble_cradle.desk.kit.style import wear_settings
 from nimble_cradle.desk.start import application, ensure_screen
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.job import store
@@ -18,6 +21,7 @@ from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.open_job import OpenJob
 from nimble_cradle.seat.settle import Settled, settle
+from PyQt6.QtWidgets import QApplication
 
 settings.register_profile("house", deadline=None, max_examples=60, derandomize=True)
 settings.load_profile("house")
@@ -66,6 +70,15 @@ def own_cache(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.Monk
     """What the user keeps, and what can be made anew, is in folders of the tests' own."""
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path_factory.getbasetemp() / "cache"))
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path_factory.getbasetemp() / "data"))
+
+
+@pytest.fixture(autouse=True)
+def usual_look(own_cache: None) -> Iterator[None]:
+    """No test sees what another one wished of the window."""
+    settings_file().unlink(missing_ok=True)
+    yield
+    if worn() != Look() and QApplication.instance() is not None:
+        wear_settings(Settings())
 
 
 @pytest.fixture(scope="session")

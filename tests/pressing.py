@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from nimble_cradle.desk.kit.columns import Fold
 from nimble_cradle.desk.window import Desk
 from PyQt6 import QtTest
 from PyQt6.QtCore import Qt
@@ -30,6 +31,7 @@ def press(desk: Desk, key: Qt.Key, modifier: Qt.KeyboardModifier = NONE, times: 
 
 def press_on(widget: QWidget, key: Qt.Key, modifier: Qt.KeyboardModifier = NONE) -> None:
     """Press a key with the focus on a widget."""
+    unfold(widget)
     widget.setFocus()
     QTest.keyClick(widget, key, modifier)
     QApplication.processEvents()
@@ -47,6 +49,7 @@ def field(desk: Desk, path: str) -> QLineEdit:
     """The visible line that edits a path of the job."""
     found = desk.stack.currentWidget().findChild(QLineEdit, path)  # type: ignore[union-attr]
     assert isinstance(found, QLineEdit), path
+    unfold(found)
     return found
 
 
@@ -68,8 +71,38 @@ def refusal(line: QLineEdit) -> str:
     return labels[0].text() if labels and not labels[0].isHidden() else ""
 
 
+def unfold(widget: QWidget) -> None:
+    """Open the groups that hide a widget, by clicks on their heads, the outermost first."""
+    folds = []
+    holder = widget.parentWidget()
+    while holder is not None:
+        if isinstance(holder, Fold) and not holder.button.isChecked() and holder.body.isAncestorOf(widget):
+            folds.append(holder)
+        holder = holder.parentWidget()
+    for fold in reversed(folds):
+        QTest.mouseClick(fold.button, Qt.MouseButton.LeftButton)
+        QApplication.processEvents()
+
+
+def unfold_all(inside: QWidget) -> None:
+    """Open every group of a page."""
+    for fold in inside.findChildren(Fold):
+        fold.open(True)
+
+
+def questions(desk: Desk, stage: str) -> str:
+    """What the sheet of a stage asks, all of it: by its link where it tells only the first ones."""
+    asked = desk.sheets[stage].asked
+    if "more</a>" in asked.text():
+        asked.linkActivated.emit("more")
+    return asked.text()
+
+
 def click(desk: Desk, text: str) -> None:
-    """Click the visible button with these words."""
+    """Click the button with these words; where its group is closed, open that first."""
+    for button in desk.findChildren(QPushButton):
+        if button.text() == text and button.isEnabled():
+            unfold(button)
     found = [b for b in desk.findChildren(QPushButton) if b.text() == text and b.isVisible()]
     assert found, text
     QTest.mouseClick(found[0], Qt.MouseButton.LeftButton)
@@ -78,6 +111,9 @@ def click(desk: Desk, text: str) -> None:
 
 def click_button(inside: QWidget, text: str) -> None:
     """Click the visible button that says ``text``."""
+    for button in inside.findChildren(QPushButton):
+        if button.text() == text:
+            unfold(button)
     button = next(b for b in inside.findChildren(QPushButton) if b.text() == text and b.isVisibleTo(inside))
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
     QApplication.processEvents()
@@ -87,6 +123,7 @@ def type_into(inside: QWidget, path: str, text: str) -> Any:
     """Type into a room's field and give the field."""
     line = inside.findChild(QLineEdit, path)
     assert isinstance(line, QLineEdit), path
+    unfold(line)
     owner = line.parentWidget()
     line.setFocus()
     line.selectAll()

@@ -40,7 +40,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QComboBox, QWidget
 
 from conftest import ask_nothing
-from pressing import click, press, type_in
+from pressing import click, press, type_in, unfold, unfold_all
 
 Key = Qt.Key
 
@@ -184,6 +184,7 @@ class Walk:
         return page
 
     def look(self) -> None:
+        unfold_all(self.room())
         QApplication.processEvents()
         for w in self.room().findChildren(QWidget):
             path = getattr(w, "path", None)
@@ -215,7 +216,7 @@ class Walk:
             "mounts": [("mount", m.id) for m in job.mounts],
             "survey": [("point", p.id) for p in job.survey.points[:2]],
         }.get(stage, [])
-        back = {"powertrain": 0, "survey": 1}.get(stage)
+        back = {"powertrain": 0, "survey": 2}.get(stage)
         if back is not None:
             self.room().findChildren(Rooms)[0].group.buttons()[back].click()
         for kind, key in chosen:
@@ -322,7 +323,9 @@ class TestAcrossFromBlank:
 def choose(desk: Desk, path: str, text: str) -> None:
     """Choose an entry of the box that edits a path."""
     box = desk.stack.currentWidget().findChild(QComboBox, path)  # type: ignore[union-attr]
-    assert isinstance(box, QComboBox) and box.isVisible(), path
+    assert isinstance(box, QComboBox), path
+    unfold(box)
+    assert box.isVisible(), path
     at = box.findText(text)
     box.setCurrentIndex(at)
     box.activated.emit(at)

@@ -165,7 +165,7 @@ class TestRoom:
         room.point.setCurrentIndex(8)
         before = len(desk.session.job.survey.readings)
         for _ in range(3):
-            click(desk, "Practice gauge")
+            click(desk, "Let a simulated gauge read")
         new = desk.session.job.survey.readings[before:]
         assert [r.kind for r in new] == ["forward", "left", "up"]
         at = network(desk.session.job).point("p9").at

@@ -17,9 +17,10 @@ from nimble_cradle.desk.bay_view.drawers import DRAWERS, things_drawn
 from nimble_cradle.desk.bay_view.standpoints import STANDPOINTS
 from nimble_cradle.desk.bay_view.told import TOLD
 from nimble_cradle.desk.keymap import every_group, menu_rows, stage_keys
+from nimble_cradle.desk.kit import look
 from nimble_cradle.desk.kit.keymap import FREE, KeyGroup
+from nimble_cradle.desk.kit.look import FONT
 from nimble_cradle.desk.kit.sheet import Sheet
-from nimble_cradle.desk.kit.style import ARROW, FONT
 from nimble_cradle.desk.stages import stage_desks
 from nimble_cradle.desk.stages.position.sheet import PositionSheet
 from nimble_cradle.desk.stages.survey.points import PointsRoom
@@ -311,9 +312,9 @@ class TestRack:
 
 def test_the_shipped_letters_and_pictures_are_found(desk: Desk) -> None:
     """A window without them still opens, in whatever letters there are, too wide for its screen."""
-    assert Path(ARROW).exists()
+    assert (Path(look.__file__).parent / "icons" / "down.svg").exists()
     assert {FONT} <= set(QFontDatabase.families()) and QFontInfo(desk.font()).family() == FONT
-    assert desk.minimumSizeHint().width() <= 1280
+    assert desk.minimumSizeHint().width() <= 1024 and desk.minimumSizeHint().height() <= 700
 
 
 def test_no_module_reaches_for_what_is_another_ones_own() -> None:

@@ -18,7 +18,7 @@ import pytest
 from nimble_cradle import trial
 from nimble_cradle.cli.main import main
 from nimble_cradle.desk.opening import opening_words
-from nimble_cradle.desk.start import demo_file
+from nimble_cradle.desk.own_demo import demo_file
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.files import beside, read_file
 from nimble_cradle.job import journal, open_job, read_archive, store

@@ -307,7 +307,11 @@ class TestBringItThere:
 class TestDriveline:
     def test_curves_verdict_and_axle_loads(self, desk: Desk) -> None:
         room = enter(desk, "driveline", DrivelineRoom)
-        assert len(room.chart.curves) == 3 and "It lives." in room.say.text() and room.table.rowCount() == 3
+        assert (
+            len(room.chart.curves) == 3
+            and "All within limits." in room.say.text()
+            and room.table.rowCount() == 3
+        )
         type_into(room, "propshaft/phase_deg/0", "0")
         assert (
             "torsional acceleration, over" in room.say.text()

@@ -47,8 +47,8 @@ EVERY = sum((loads(tree) + told(tree) for tree in FILES.values()), Counter[str](
 CORE = sum((loads(t) for p, t in FILES.items() if p.parts[0] not in ("desk", "job")), Counter[str]())
 """What is read by the part of the program that judges: neither the desk nor the job file's own rules."""
 
-AS_TUPLES = {"CutRow"}
-"""Results read whole, as tuples or dictionaries: astuple and fields in the cut list."""
+AS_TUPLES = {"CutRow", "Colours"}
+"""Results read whole, as tuples or dictionaries: astuple and fields in the cut list, names in sheet.qss."""
 
 
 def parts_of_a_job() -> list[type[Part]]:

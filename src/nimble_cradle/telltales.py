@@ -63,9 +63,11 @@ def tell_tales(job: Job, v: Verdict) -> tuple[TellTale, ...]:
 
 
 def _rested(job: Job, v: Verdict, tale: TellTale) -> TellTale:
+    behind = BEHIND[tale.id]
+    if tale.state == "fails" and not _anything_said(job, behind):
+        return replace(tale, state="open", word="not said", cause="nothing of it is measured yet")
     if tale.state not in ("holds", "near"):
         return tale
-    behind = BEHIND[tale.id]
     lacking = [fact for fact in v.not_said if fact.path.startswith(behind)]
     if lacking:
         more = "" if len(lacking) == 1 else f" and {len(lacking) - 1} more"
@@ -73,6 +75,12 @@ def _rested(job: Job, v: Verdict, tale: TellTale) -> TellTale:
     if any(job.said.get(fact.path) == "assumed" and fact.path.startswith(behind) for fact in facts(job)):
         return replace(tale, word=f"{tale.word}, on assumed")
     return tale
+
+
+def _anything_said(job: Job, behind: tuple[str, ...]) -> bool:
+    """Whether any of the figures behind a number is more than a placeholder; so too where there are none."""
+    own = [fact for fact in facts(job) if fact.path.startswith(behind)]
+    return not own or any(fact.path in job.said for fact in own)
 
 
 def _gap(job: Job, v: Verdict) -> TellTale:
@@ -186,7 +194,7 @@ def _idle(job: Job, v: Verdict) -> TellTale:
         "idle",
         "Shake at idle",
         f"{100 * share:.0f} %",
-        f"of the firing torque, {v.carried.idle.frequency:.1f} Hz",
+        f"of the firing pulse reaches the frame at {v.carried.idle.frequency:.0f} Hz",
         state,
         "soft enough" if share <= most else "will be felt",
         "mounts",

@@ -189,7 +189,7 @@ def parse(typed: str, kind: Kind, display: Display = METRIC) -> float:
     """Value in the program's own unit (mm, deg, N, kg, Nm, MPa, N/mm, rpm) from what was typed. Raises
     UnitError."""
     if kind == "length":
-        return parse_length(typed, display.length)
+        return parse_length(typed.replace(NEARLY.strip(), ""), display.length)
     table = _OTHER[kind]
     bare = table.get(unit_of(kind, display).lower(), 1.0)
     total = 0.0
@@ -211,6 +211,12 @@ def imperial(value: float, kind: Kind) -> tuple[float, str]:
     unit = _IMPERIAL[kind]
     scale = _LENGTH[unit] if kind == "length" else _OTHER[kind].get(unit.lower(), 1.0)
     return value / scale, unit
+
+
+NEARLY = "≈ "
+"""Before a fraction that is not the size itself."""
+ON_THE_MARK = 0.05
+"""A size within so many mm of a mark of the rule is that mark: a rule is read to ten times as much."""
 
 
 def _fraction_text(inches: float, parts: int) -> str:
@@ -257,7 +263,9 @@ def show(value: float, kind: Kind, display: Display = METRIC, decimals: int | No
     unit = unit_of(kind, display)
     if kind == "length" and display.length == "in":
         if display.fraction:
-            return f"{_fraction_text(value / IN, display.fraction)} in"
+            nearest = round(value / IN * display.fraction) / display.fraction * IN
+            about = "" if abs(nearest - value) <= ON_THE_MARK else NEARLY
+            return f"{about}{_fraction_text(value / IN, display.fraction)} in"
         return f"{number_text(value / IN, places + 2)} in"
     scale = 1.0 if display.length == "mm" else _OTHER.get(kind, {}).get(unit.lower(), 1.0)
     return f"{number_text(value / scale, places)} {unit}".strip()

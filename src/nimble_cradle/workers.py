@@ -34,6 +34,10 @@ _TICK = 0.05
 """How often the words are told and a stop is noticed, s."""
 
 
+def quiet(_: str) -> None:
+    """Say nothing."""
+
+
 class _Workers:
     """The workers of this process; in a worker its own state. stopped: shared array (_SLOTS + 1,): for each
     slot the number of the last piece of work that was stopped; the last entry is 1 if all work is."""

@@ -27,7 +27,7 @@ from nimble_cradle.cli.edit_commands import add_edit_commands
 from nimble_cradle.cli.output import OneLineParser, UseError, json_text, new_file, plain_output, written
 from nimble_cradle.cli.seat_commands import add_seat_commands
 from nimble_cradle.cli.stock_command import add_stock_command
-from nimble_cradle.demo import DEMOS
+from nimble_cradle.cli.window_commands import add_window_commands
 from nimble_cradle.faults import fault_sentence, report_fault
 from nimble_cradle.files import read_text
 from nimble_cradle.job import store
@@ -39,7 +39,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Run the command line. Gives the exit code."""
     plain_output()
     try:
-        parsed = _parser().parse_args(arguments)
+        parsed = _parser().parse_args(_spoken(sys.argv[1:] if arguments is None else arguments))
     except SystemExit as leave:
         return int(leave.code or 0)
     try:
@@ -61,13 +61,22 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return 70
 
 
+def _spoken(arguments: Sequence[str]) -> list[str]:
+    """Nothing at all is the start page; a file by itself is to be opened."""
+    if not arguments:
+        return ["start"]
+    first = arguments[0]
+    looks_like_a_file = first.endswith((".cradle", ".previous")) or "/" in first
+    return ["open", *arguments] if looks_like_a_file and not first.startswith("-") else list(arguments)
+
+
 def _parser() -> argparse.ArgumentParser:
     parser = OneLineParser(
         prog="nimble-cradle", description="Put an engine and gearbox into a chassis that never had them."
     )
     parser.add_argument("--version", action="version", version=f"nimble-cradle {__version__}")
     rows = parser.add_subparsers(dest="command", required=True, metavar="COMMAND", parser_class=OneLineParser)
-    _add_window_commands(rows)
+    add_window_commands(rows)
     _add_answers(rows)
     add_seat_commands(rows)
     add_edit_commands(rows)
@@ -76,28 +85,6 @@ def _parser() -> argparse.ArgumentParser:
     _add_calc(rows)
     _add_bench(rows)
     return parser
-
-
-def _add_window_commands(rows: Any) -> None:
-    """The window: demo, open, pictures."""
-    demo = rows.add_parser("demo", help="open a made-up job")
-    demo.add_argument("--job", default="light-truck", help=f"which: {', '.join(DEMOS)}")
-    demo.add_argument("--shot", metavar="FILE", help="take a picture of the window as PNG and close")
-    demo.add_argument("--stage", default="position", help="stage to open at")
-    demo.add_argument(
-        "--fresh",
-        action="store_true",
-        help="begin the demo again; your copy so far is kept under another name",
-    )
-    demo.set_defaults(run=_demo)
-
-    opener = rows.add_parser("open", help="open a job file")
-    opener.add_argument("file", type=Path)
-    opener.set_defaults(run=_open)
-
-    shots = rows.add_parser("shots", help="one PNG of every stage, from the demo job")
-    shots.add_argument("folder", type=Path)
-    shots.set_defaults(run=_shots)
 
 
 def _add_answers(rows: Any) -> None:
@@ -158,21 +145,6 @@ def _add_bench(rows: Any) -> None:
         help="only the search for seats, trades and ways out, with so many shifted bays; takes minutes",
     )
     bench.set_defaults(run=_bench)
-
-
-def _demo(a: argparse.Namespace) -> int:
-    if a.job not in DEMOS:
-        raise UseError(f"there is no demo job “{a.job}”; there is {', '.join(DEMOS)}")
-    from nimble_cradle.desk.start import run_demo
-
-    return run_demo(a.job, a.stage, Path(a.shot) if a.shot else None, a.fresh)
-
-
-def _open(a: argparse.Namespace) -> int:
-    store.read(a.file)
-    from nimble_cradle.desk.start import run_file
-
-    return run_file(a.file)
 
 
 def _report(a: argparse.Namespace) -> int:
@@ -320,12 +292,6 @@ def working_text(worked: Worked, inch: bool = False) -> str:
 
 def _number(v: Any) -> str:
     return f"{v + 0.0:.6g}" if isinstance(v, float) else str(v)
-
-
-def _shots(a: argparse.Namespace) -> int:
-    from nimble_cradle.desk.start import run_shots
-
-    return run_shots(a.folder)
 
 
 def _bench(a: argparse.Namespace) -> int:

@@ -18,6 +18,7 @@ def add_seat_commands(rows: Any) -> None:
     _add_candidates(rows)
     _add_way_out(rows)
     _add_section(rows)
+    _add_cures(rows)
 
 
 def _add_settle(rows: Any) -> None:
@@ -72,6 +73,19 @@ def _add_section(rows: Any) -> None:
     section.set_defaults(run=_section)
 
 
+def _add_cures(rows: Any) -> None:
+    cures = rows.add_parser("cures", help="what would cure what lacks, and by how much: each is tried")
+    cures.add_argument("job", type=Path)
+    cures.add_argument(
+        "--of",
+        metavar="WHAT",
+        default="",
+        help="gap:PIECE/ITEM, finding:PART/CHECK, lowest, driveline, share or idle, instead of the worst",
+    )
+    cures.add_argument("--json", action="store_true")
+    cures.set_defaults(run=_cures)
+
+
 class _Teller:
     """Tells a person at a terminal what is being done, each thing once."""
 
@@ -117,6 +131,30 @@ def _candidates(a: argparse.Namespace) -> int:
     found = offers(job, _Teller())
     print(json_text(offers_data(found)) if a.json else offers_text(found, job.show.display))
     return 0 if any(not offer.refused for offer in found) else 1
+
+
+def _cures(a: argparse.Namespace) -> int:
+    from nimble_cradle.cures.cures import cures_of
+    from nimble_cradle.cures.lack import Subject, worst
+    from nimble_cradle.judge.verdict import verdict
+
+    job = store.read(a.job).job
+    judged = verdict(job)
+    kind, _, key = a.of.partition(":")
+    subject = Subject(kind, key) if a.of else worst(judged)
+    if subject is not None and subject.lack(job, judged) is None:
+        raise UseError(f"nothing that is judged is called “{a.of[:60]}”")
+    found = () if subject is None else cures_of(job, subject, _Teller())
+    name = "" if subject is None else subject.name(judged)
+    if a.json:
+        rows = [{"what": c.what, "before": c.before, "after": c.after, "costs": c.costs} for c in found]
+        print(json_text({"of": name, "cures": rows}))
+    else:
+        print(f"{name}:" if name else "Nothing lacks.")
+        print(
+            "\n".join(f"  {cure.words}" for cure in found) or ("  no single change cures it" if name else "")
+        )
+    return 0 if found or subject is None else 1
 
 
 def _whole(text: str) -> int:

@@ -3,67 +3,67 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF
-from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
+from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen
+from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from nimble_cradle.desk.kit.label import plain
-from nimble_cradle.desk.kit.style import (
-    ACCENT,
-    FONT,
-    INK,
-    LINE,
-    PAPER,
-    SHEET,
-    SOFT,
-    STAGE_STATE,
-    STATE_INK,
-    STATE_PALE,
-    paint_mark,
-)
+from nimble_cradle.desk.kit.look import look, px, worn
+from nimble_cradle.desk.kit.state_mark import STAGE_STATE, paint_mark
 from nimble_cradle.judge.verdict import StageState
 from nimble_cradle.telltales import TellTale
 
+_MIDDLE = int(Qt.AlignmentFlag.AlignVCenter)
 
-class _Cell(QWidget):
-    """A clickable, focusable painted cell."""
 
-    pressed = pyqtSignal()
+class _Cell(QAbstractButton):
+    """A painted button. high, low: its heights in pixels in a window of the usual size and in a low one."""
 
-    def __init__(self, height: int) -> None:
+    def __init__(self, high: int, low: int) -> None:
         super().__init__()
-        self.setFixedHeight(height)
+        self._heights = high, low
+        self.low = False
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.hover = False
+        self.dress()
 
     def sizeHint(self) -> QSize:
-        return QSize(150, self.height())
+        return QSize(px(150), self.height())
 
-    def mousePressEvent(self, event: Any) -> None:
-        self.pressed.emit()
+    def minimumSizeHint(self) -> QSize:
+        return QSize(90, self.height())
 
-    def keyPressEvent(self, event: Any) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.pressed.emit()
-        else:
-            super().keyPressEvent(event)
-
-    def enterEvent(self, event: Any) -> None:
-        self.hover = True
+    def dress(self, low: bool | None = None) -> None:
+        """As high as the look wants it; low: whether the window is."""
+        self.low = self.low if low is None else low
+        self.setFixedHeight(px(self._heights[self.low]))
         self.update()
 
-    def leaveEvent(self, event: Any) -> None:
-        self.hover = False
-        self.update()
+    def _ground(self, painter: QPainter, colour: str) -> QRectF:
+        """Paint what lies under the words, and the focus; gives the cell."""
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(self.rect())
+        painter.fillRect(box, QColor(colour))
+        painter.setPen(QPen(QColor(look().line), 1))
+        painter.drawLine(box.topRight(), box.bottomRight())
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(look().ink), 2))
+            painter.drawRect(box.adjusted(2, 2, -2, -2))
+        return box
 
 
 def elided(text: str, font: QFont, width: float) -> str:
     """Text shortened with … to a width in pixels."""
     return QFontMetricsF(font).elidedText(text, Qt.TextElideMode.ElideRight, width)
+
+
+def _write(painter: QPainter, room: QRectF, text: str, font: QFont, colour: str) -> None:
+    """A line of words in the middle of a room, no longer than it."""
+    painter.setFont(font)
+    painter.setPen(QColor(colour))
+    painter.drawText(room, _MIDDLE, elided(text, font, room.width()))
 
 
 def stage_word(state: StageState) -> str:
@@ -78,145 +78,142 @@ def stage_word(state: StageState) -> str:
     return f"{n} question{'s' if n != 1 else ''}"
 
 
-class StagePlate(_Cell):
-    """One stage: its number, name and state."""
+def fitting_words(words: str, font: QFont, width: float) -> str:
+    """Words, or their beginning that says the same more shortly where there is no room for the rest."""
+    short = words.removeprefix("on ").removesuffix(" measured").removesuffix(" questions")
+    return words if QFontMetricsF(font).horizontalAdvance(words) <= width else short
 
-    def __init__(self, number: int, state: StageState) -> None:
-        super().__init__(54)
-        self.number, self.state, self.chosen = number, state, False
-        self.setToolTip(f"F{number + 1}")
+
+def fitting_title(title: str, font: QFont, width: float) -> str:
+    """A title, or all but its first word where there is no room for that."""
+    last = title.partition(" ")[2].capitalize()
+    return title if not last or QFontMetricsF(font).horizontalAdvance(title) <= width else last
+
+
+def fitting_font(words: str, width: float, most: float = 15) -> QFont:
+    """The largest bold font, from ``most`` points down to 11 on the screen, in which words are not cut
+    off."""
+    sizes = [points for points in (15, 13, 12, 11) if points <= most]
+    least = 11 / worn().text
+    fonts = [worn().font(points, True) for points in (*sizes, (11 + least) / 2, least)]
+    return next((f for f in fonts if QFontMetricsF(f).horizontalAdvance(words) <= width), fonts[-1])
+
+
+class StagePlate(_Cell):
+    """One stage: its name and state."""
+
+    def __init__(self, key: str, state: StageState) -> None:
+        super().__init__(54, 46)
+        self.state, self.chosen = state, False
+        self.setToolTip(key)
 
     def paintEvent(self, event: object) -> None:
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(self.rect())
-        painter.fillRect(box, QColor(SHEET if self.chosen else ("#ebe7dd" if self.hover else PAPER)))
-        painter.setPen(QPen(QColor(LINE), 1))
-        painter.drawLine(box.topRight(), box.bottomRight())
+        ground = look().band if self.underMouse() else look().paper
+        box = self._ground(painter, look().sheet if self.chosen else ground)
         if self.chosen:
-            painter.fillRect(QRectF(0, 0, box.width(), 4), QColor(ACCENT))
-        if self.hasFocus():
-            painter.setPen(QPen(QColor(ACCENT), 2))
-            painter.drawRect(box.adjusted(2, 2, -2, -2))
-        paint_mark(painter, QRectF(10, 19, 17, 17), STAGE_STATE[self.state.state])
-        bold, small = QFont(FONT, 11, QFont.Weight.Bold), QFont(FONT, 11)
-        painter.setPen(QColor(ACCENT if self.chosen else INK))
-        painter.setFont(bold)
-        painter.drawText(
-            QRectF(36, 7, box.width() - 38, 22),
-            Qt.AlignmentFlag.AlignVCenter,
-            elided(self.state.name, bold, box.width() - 40),
-        )
-        painter.setPen(QColor(SOFT))
-        painter.setFont(small)
-        word = stage_word(self.state)
-        painter.drawText(
-            QRectF(36, 28, box.width() - 38, 18),
-            Qt.AlignmentFlag.AlignVCenter,
-            elided(word, small, box.width() - 40),
-        )
+            painter.fillRect(QRectF(0, 0, box.width(), 4), QColor(look().accent))
+        narrow = box.width() < px(130)
+        size, side = px(17), (5 if narrow else 10)
+        mark = QRectF(side, (box.height() - size) / 2, size, size)
+        paint_mark(painter, mark, STAGE_STATE[self.state.state])
+        left = mark.right() + (5 if narrow else 9)
+        line = box.height() * 0.4
+        room = QRectF(left, box.height() * 0.12, box.width() - left - 2, line)
+        ink = look().accent if self.chosen else look().ink
+        _write(painter, room, self.state.name, fitting_font(self.state.name, room.width(), 11), ink)
+        font = worn().font()
+        words = fitting_words(stage_word(self.state), font, room.width())
+        _write(painter, room.translated(0, line), words, font, look().soft)
         painter.end()
 
 
 class StageBar(QWidget):
-    """All stages, with the chosen one marked."""
+    """All stages, with the chosen one marked. keys: the function key of each by its id."""
 
     wanted = pyqtSignal(str)
 
-    def __init__(self, states: Sequence[StageState]) -> None:
+    def __init__(self, states: Sequence[StageState], keys: dict[str, str]) -> None:
         super().__init__()
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         self.plates: dict[str, StagePlate] = {}
-        for i, state in enumerate(states):
-            plate = StagePlate(i + 1, state)
-            plate.pressed.connect(lambda k=state.id: self.wanted.emit(k))
+        for state in states:
+            plate = StagePlate(keys.get(state.id, ""), state)
+            plate.clicked.connect(lambda _=False, k=state.id: self.wanted.emit(k))
             self.plates[state.id] = plate
             layout.addWidget(plate)
 
+    def dress(self, low: bool | None = None) -> None:
+        """The look, or the height of the window, has changed."""
+        for plate in self.plates.values():
+            plate.dress(low)
+
     def show_states(self, states: Sequence[StageState], chosen: str) -> None:
+        """Show how every stage stands."""
         for state in states:
             plate = self.plates[state.id]
             plate.state, plate.chosen = state, state.id == chosen
             plate.setAccessibleName(f"{state.name}: {state.state}")
+            plate.setAccessibleDescription(stage_word(state) + (", in sight" if plate.chosen else ""))
             plate.update()
 
 
 class TellTaleCell(_Cell):
-    """One deciding number with its word, shape and colour."""
+    """One deciding number with its word, shape and colour; in a low window without its cause."""
 
     def __init__(self) -> None:
-        super().__init__(112)
+        super().__init__(112, 70)
         self.tale: TellTale | None = None
 
     def show_tale(self, tale: TellTale) -> None:
+        """Show another number."""
         if tale != self.tale:
             self.tale = tale
             self.setAccessibleName(f"{tale.title}: {tale.value}, {tale.word}")
+            self.setAccessibleDescription(tale.cause)
             self.setToolTip(plain(f"{tale.title}: {tale.value}, {tale.word}. {tale.cause}."))
             self.update()
 
     def paintEvent(self, event: object) -> None:
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(self.rect())
-        tale = self.tale
-        state = tale.state if tale else "open"
-        painter.fillRect(
-            box, QColor(STATE_PALE[state] if state in ("fails", "near") or self.hover else SHEET)
-        )
-        painter.setPen(QPen(QColor(LINE), 1))
-        painter.drawLine(box.topRight(), box.bottomRight())
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(STATE_INK[state]))
-        painter.drawPolygon(
-            QPolygonF(
-                [
-                    box.topLeft(),
-                    box.topRight(),
-                    box.topRight() + (box.bottomLeft() - box.topLeft()) * 0.045,
-                    box.topLeft() + (box.bottomLeft() - box.topLeft()) * 0.045,
-                ]
-            )
-        )
-        if self.hasFocus():
-            painter.setPen(QPen(QColor(ACCENT), 2))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(box.adjusted(2, 2, -2, -2))
-        if tale is None:
-            painter.end()
-            return
-        small, big, word = (
-            QFont(FONT, 11),
-            QFont(FONT, 15, QFont.Weight.Bold),
-            QFont(FONT, 11, QFont.Weight.Bold),
-        )
-        wide = box.width() - 20
-        painter.setPen(QColor(SOFT))
-        painter.setFont(small)
-        painter.drawText(
-            QRectF(11, 7, wide, 19), Qt.AlignmentFlag.AlignVCenter, elided(tale.title, small, wide)
-        )
-        painter.setPen(QColor(INK))
-        painter.setFont(big)
-        painter.drawText(
-            QRectF(11, 26, wide, 25), Qt.AlignmentFlag.AlignVCenter, elided(tale.value, big, wide)
-        )
-        paint_mark(painter, QRectF(11, 54, 13, 13), state)
-        painter.setPen(QColor(STATE_INK[state]))
-        painter.setFont(word)
-        painter.drawText(
-            QRectF(30, 51, wide - 18, 19), Qt.AlignmentFlag.AlignVCenter, elided(tale.word, word, wide - 18)
-        )
-        painter.setPen(QColor(SOFT))
-        painter.setFont(small)
-        painter.drawText(
-            QRectF(11, 71, wide + 6, 38),
-            int(Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap),
-            tale.cause,
-        )
+        state = self.tale.state if self.tale else "open"
+        pale = state in ("fails", "near") or self.underMouse()
+        box = self._ground(painter, look().pales[state] if pale else look().sheet)
+        painter.fillRect(QRectF(0, 0, box.width(), 5), QColor(look().inks[state]))
+        if self.tale is not None:
+            self._words(painter, self.tale, QRectF(11, 6, box.width() - 17, box.height() - 8))
         painter.end()
+
+    def _words(self, painter: QPainter, tale: TellTale, room: QRectF) -> None:
+        """Title, figure, how it stands, and why."""
+        line, ink = px(19), look().inks[tale.state]
+        title = QRectF(room.x(), room.y(), room.width(), line)
+        _write(
+            painter,
+            title,
+            fitting_title(tale.title, worn().font(), title.width()),
+            worn().font(),
+            look().soft,
+        )
+        figure = title.translated(0, line)
+        figure.setHeight(px(24))
+        _write(painter, figure, tale.value, fitting_font(tale.value, figure.width()), look().ink)
+        size = px(13)
+        word = QRectF(room.x(), figure.bottom(), room.width(), line)
+        paint_mark(painter, QRectF(word.x(), word.center().y() - size / 2, size, size), tale.state)
+        word.setLeft(word.left() + size + 6)
+        _write(painter, word, tale.word, worn().font(bold=True), ink)
+        if self.low:
+            return
+        painter.setFont(worn().font())
+        painter.setPen(QColor(look().soft))
+        flags = int(Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap)
+        high = QFontMetricsF(painter.font()).lineSpacing()
+        lines = max(1, int((room.bottom() - word.bottom()) / high))
+        cause = QRectF(room.x(), word.bottom(), room.width(), lines * high)
+        painter.drawText(cause, flags, tale.cause)
 
 
 class TellTaleBar(QWidget):
@@ -231,9 +228,15 @@ class TellTaleBar(QWidget):
         layout.setSpacing(0)
         self.cells = [TellTaleCell() for _ in range(6)]
         for cell in self.cells:
-            cell.pressed.connect(lambda c=cell: self.wanted.emit(c.tale))
+            cell.clicked.connect(lambda _=False, c=cell: self.wanted.emit(c.tale))
             layout.addWidget(cell)
 
+    def dress(self, low: bool | None = None) -> None:
+        """The look, or the height of the window, has changed."""
+        for cell in self.cells:
+            cell.dress(low)
+
     def show_tales(self, tales: Sequence[TellTale]) -> None:
+        """Show the six numbers."""
         for cell, tale in zip(self.cells, tales, strict=True):
             cell.show_tale(tale)

@@ -8,9 +8,12 @@ from typing import Any
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QLabel, QMainWindow, QMessageBox
 
+from nimble_cradle.design.begin import Answers
 from nimble_cradle.desk.bay_view.view import BayView
 from nimble_cradle.desk.kit.ask_file import file_to_open, file_to_write
+from nimble_cradle.desk.kit.notice import Notice
 from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.desk.new_job_page import NewJobPage
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Show
 
@@ -19,7 +22,7 @@ class JobWindow(QMainWindow):
     """What a window does with its file."""
 
     session: Session
-    notice: QLabel
+    notice: Notice
     trouble: QLabel
     bubble: QLabel
     view: BayView
@@ -29,7 +32,7 @@ class JobWindow(QMainWindow):
         """Open a job in a window of its own; told by the whole window."""
         raise NotImplementedError
 
-    def begin(self, path: Path) -> Any:
+    def begin(self, path: Path, answers: Answers) -> Any:
         """Begin a job at ``path``; told by the whole window."""
         raise NotImplementedError
 
@@ -100,10 +103,10 @@ class JobWindow(QMainWindow):
             return False
 
     def ask_new(self) -> None:
-        """Ask for a name and begin a job of one's own."""
-        first = self.session.place.path.parent / "new-job.cradle"
-        if path := file_to_write(self, "Name of the new job", first, "Jobs (*.cradle)", ".cradle"):
-            self.begin(path)
+        """Ask what is asked of a new job, and begin it."""
+        page = NewJobPage(self, self.session.place.path.parent)
+        if page.exec():
+            self.begin(page.path, page.answers)
 
     def ask_open(self) -> None:
         """Ask for a job and open it in its own window."""
@@ -111,37 +114,48 @@ class JobWindow(QMainWindow):
             self.open(path)
 
     def closeEvent(self, event: Any) -> None:
-        place = self.session.place
-        if place.unsaved:
-            asked = QMessageBox(self)
-            asked.setWindowTitle("Not saved")
-            asked.setTextFormat(Qt.TextFormat.PlainText)
-            asked.setText(f"{self.session.job.name} has changes that are not saved.")
-            place.flush()
-            kept = not place.read_only and not place.trouble
-            asked.setInformativeText(
-                "If you leave them, the journal beside the file brings them back next time."
-                if kept
-                else (
-                    "This window is read-only and keeps no journal: changes that are not saved under another"
-                    " name are gone."
-                    if place.read_only
-                    else f"What is not saved is gone: {place.trouble}."
-                )
-            )
-            save = asked.addButton(
-                "Save as …" if place.read_only else "Save", QMessageBox.ButtonRole.AcceptRole
-            )
-            asked.addButton(
-                "Leave for next time" if kept else "Let them go", QMessageBox.ButtonRole.DestructiveRole
-            )
-            stay = asked.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
-            asked.exec()
-            if asked.clickedButton() is stay or (asked.clickedButton() is save and not self.save()):
-                event.ignore()
-                return
+        if self.session.place.unsaved and not self._may_close():
+            event.ignore()
+            return
         self.finish()
         event.accept()
+
+    def _may_close(self) -> bool:
+        """Ask what becomes of what is not saved; False to stay."""
+        place = self.session.place
+        place.flush()
+        kept = not place.read_only and not place.trouble
+        asked = QMessageBox(self)
+        asked.setWindowTitle("Not saved")
+        asked.setTextFormat(Qt.TextFormat.PlainText)
+        asked.setText(f"{self.session.job.name} has changes that are not saved.")
+        asked.setInformativeText(self._lost_words(kept))
+        role = QMessageBox.ButtonRole
+        save = asked.addButton("Save as …" if place.read_only else "Save", role.AcceptRole)
+        leave = asked.addButton("Leave for next time", role.ActionRole) if kept else None
+        drop = asked.addButton("Discard the changes" if kept else "Let them go", role.DestructiveRole)
+        stay = asked.addButton("Stay", role.RejectRole)
+        asked.setEscapeButton(stay)
+        asked.exec()
+        pressed = asked.clickedButton()
+        if pressed is drop and kept:
+            place.close(keep_journal=False)
+        return (pressed is save and self.save()) or (pressed is not None and pressed in (leave, drop))
+
+    def _lost_words(self, kept: bool) -> str:
+        """What happens to the changes."""
+        place = self.session.place
+        if kept:
+            return (
+                "Left for next time, the journal beside the file brings them back. Discarded, they are gone"
+                " and the file stays as it was saved."
+            )
+        if place.read_only:
+            return (
+                "This window is read-only and keeps no journal: changes that are not saved under another"
+                " name are gone."
+            )
+        return f"What is not saved is gone: {place.trouble}."
 
 
 _SHOWS = (

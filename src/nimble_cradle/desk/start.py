@@ -15,17 +15,16 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nimble_cradle.demo import DEMOS, write_demo
+from nimble_cradle.desk.opened import begin_desk, open_desk
+from nimble_cradle.desk.own_demo import demo_file
 from nimble_cradle.desk.window_picture import picture, settle
-from nimble_cradle.files import data_folder, there
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.journal import journal_path
-from nimble_cradle.job.lock import Lock
 from nimble_cradle.workers import rest
 
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
 
-    from nimble_cradle.desk.window import Desk
+    from nimble_cradle.design.begin import Answers
 
 
 def ensure_screen(last: bool = False) -> None:
@@ -103,50 +102,6 @@ def application() -> QApplication:
     return app
 
 
-def demo_file(name: str, fresh: bool = False) -> Path:
-    """The user's own copy of a demo job in the data folder: made at the first start, or anew with
-    ``fresh`` (the old one is kept under another name, with its journal). Raises JobError."""
-    base = data_folder()
-    try:
-        base.mkdir(parents=True, exist_ok=True)
-        path = base / f"{name}.cradle"
-        if fresh and there(path):
-            _keep_aside(path)
-        if not there(path):
-            write_demo(name, path)
-    except OSError:
-        path = write_demo(name, Path(tempfile.mkdtemp(prefix="nimble-cradle-")) / f"{name}.cradle")
-    return path
-
-
-def _keep_aside(path: Path) -> None:
-    """Give a job and its journal another name. Raises JobError where it is open, OSError."""
-    lock = Lock(path)
-    if not lock.held:
-        raise JobError(f"{path.name} cannot be begun again: {lock.why}.")
-    try:
-        n = 1
-        while there(kept := path.with_name(f"{path.stem}-kept-{n}{path.suffix}")):
-            n += 1
-        for old, new in ((path, kept), (journal_path(path), journal_path(kept))):
-            if there(old):
-                os.rename(old, new)
-        print(f"The copy so far is kept as {kept.name}.", file=sys.stderr)
-    finally:
-        lock.release()
-
-
-def open_desk(path: Path, stage: str = "position") -> Desk:
-    """A window on a job file, shown. Raises JobError."""
-    from nimble_cradle.desk.window import Desk
-    from nimble_cradle.job.open_job import OpenJob
-    from nimble_cradle.trial import tried
-
-    desk = Desk(OpenJob(path, tried), stage)
-    desk.show()
-    return desk
-
-
 def run_demo(name: str, stage: str, shot: Path | None, fresh: bool = False) -> int:
     """Open a demo job; with ``shot`` take a picture of a fresh one and leave."""
     ensure_screen()
@@ -168,6 +123,32 @@ def run_file(path: Path) -> int:
     ensure_screen()
     app = application()
     return _until_closed(app, path)
+
+
+def run_start() -> int:
+    """The start page; from there jobs of one's own and the demos."""
+    ensure_screen()
+    app = application()
+    from nimble_cradle.desk.fault import Faults
+    from nimble_cradle.desk.start_window import StartWindow
+
+    faults = Faults()
+    faults.catch()
+    window = StartWindow(open_desk, begin_desk, lambda name: open_desk(demo_file(name)))
+    window.show()
+    code = app.exec()
+    rest()
+    return code
+
+
+def run_new(path: Path, answers: Answers) -> int:
+    """Begin a job and open it."""
+    ensure_screen()
+    app = application()
+    from nimble_cradle.design.begin import write_new_job
+
+    write_new_job(path, answers)
+    return _until_closed(app, path, "survey")
 
 
 def _until_closed(app: QApplication, path: Path, stage: str = "position") -> int:
@@ -193,19 +174,20 @@ def _until_closed(app: QApplication, path: Path, stage: str = "position") -> int
 
 
 def run_shots(folder: Path) -> int:
-    """One PNG of every stage from the first demo job, and of the survey's further rooms from the second."""
+    """One PNG of every main view from the demo jobs, and of the start page. What the user keeps is not
+    touched."""
     ensure_screen()
-    app = application()
-    from nimble_cradle.desk.shots import take_exit_shot, take_seat_shots, take_shots, take_survey_shots
+    with tempfile.TemporaryDirectory() as own:
+        os.environ["XDG_DATA_HOME"] = own
+        app = application()
+        from nimble_cradle.desk.shots import HATCHBACK, TRUCK, take, take_door
 
-    with tempfile.TemporaryDirectory() as work:
-        for name, take in zip(
-            DEMOS, ((take_shots, take_seat_shots), (take_survey_shots, take_exit_shot)), strict=True
-        ):
-            desk = open_desk(write_demo(name, Path(work) / f"{name}.cradle"))
-            for some in take:
-                for path in some(app, desk, folder):
-                    print(path)
+        for name, shots in zip(DEMOS, (TRUCK, HATCHBACK), strict=True):
+            desk = open_desk(write_demo(name, Path(own) / f"{name}.cradle"))
+            for path in take(app, desk, shots, folder):
+                print(path)
             desk.session.place.count_as_saved()
             desk.close()
+        for path in take_door(app, folder, Path(own)):
+            print(path)
     return 0

@@ -5,9 +5,8 @@ from __future__ import annotations
 import time
 from pathlib import Path
 
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QMainWindow
 
-from nimble_cradle.desk.window import Desk
 from nimble_cradle.files import open_to_read, printable, replace_file, there, why
 from nimble_cradle.job.base import JobError
 
@@ -20,7 +19,7 @@ def settle(app: QApplication, seconds: float = 0.6) -> None:
         time.sleep(0.01)
 
 
-def picture(desk: Desk, path: Path) -> None:
+def picture(desk: QMainWindow, path: Path) -> None:
     """A PNG of the window as it stands on the screen, the 3-D part in it; over nothing but another such
     picture. Raises JobError."""
     from PyQt6.QtCore import QBuffer

@@ -35,7 +35,7 @@ class Finding:
 
     def fails_words(self) -> str:
         """That it does not hold, in words."""
-        return f"{self.part_name}, {self.what}: does not hold ({100 * self.use:.0f} %)"
+        return f"{self.part_name}, {self.what}: does not hold, {100 * self.use:.0f} %"
 
 
 @dataclass(frozen=True)

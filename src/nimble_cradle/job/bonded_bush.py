@@ -35,8 +35,8 @@ class BondedBush(Part):
         json_schema_extra={
             "words": {
                 "finite": "its real length",
-                "short": "free ends (softest)",
-                "long": "closed ends (hardest)",
+                "short": "free ends, softest",
+                "long": "closed ends, hardest",
             }
         },
     )

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.said import anything_said
+from nimble_cradle.judge.cautions import SPRINGS, STANDS
 from nimble_cradle.judge.found import Verdict
 
-CAUTION = "Stands on rated points, on level ground. Never get under a vehicle that is held only by a jack."
+CAUTION: tuple[str, ...] = (STANDS, SPRINGS)
 
 
 def begun(job: Job) -> bool:

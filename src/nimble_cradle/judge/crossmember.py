@@ -12,15 +12,12 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.judge.carried import carried, mount_cases
+from nimble_cradle.judge.cautions import TACKING
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.guard import Guard, problem_of
 from nimble_cradle.mounts.crossmember_checks import crossmember_checks
 
-CAUTION = (
-    "Battery off before welding. Fuel, lines, carpets and undersealing away from the heat; a fire watch"
-    " while you weld and half an hour after. Closed sections can hold flammable vapour: look in and blow"
-    " out first."
-)
+CAUTION: tuple[str, ...] = (TACKING,)
 
 
 def begun(job: Job) -> bool:

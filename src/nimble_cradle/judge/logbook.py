@@ -6,7 +6,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.judge import powertrain
 from nimble_cradle.judge.found import Verdict
 
-CAUTION = ""
+CAUTION: tuple[str, ...] = ()
 
 
 def begun(job: Job) -> bool:

@@ -11,16 +11,13 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.judge.carried import carried, mount_cases
+from nimble_cradle.judge.cautions import AFTERWARDS, BUSHES, TACKING
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.guard import Guard, problem_of, said
 from nimble_cradle.judge.load_path import MountVerdict, mount_verdict
 from nimble_cradle.mounts.mount_checks import check_mount
 
-CAUTION = (
-    "Pull the bush before its eye or bracket is welded, or it burns. Fumes from burning rubber and from"
-    " zinc and paint are poisonous. Two-part polyurethane holds isocyanates: gloves, and air from"
-    " outside."
-)
+CAUTION: tuple[str, ...] = (TACKING, BUSHES, AFTERWARDS)
 
 
 def begun(job: Job) -> bool:
@@ -54,7 +51,7 @@ def questions(job: Job, v: Verdict, before: int) -> list[str]:
     """Parts that hang low or do not hold, gaps that lack only when running, and the way to the rail."""
     asked = v.lowest.low_words() if v.lowest is not None and v.lowest.owner == "mounts" else []
     asked += [
-        f"{gap.piece_name} – {gap.item_name}: fine at rest, {gap.state} when running ({gap.running_case})"
+        f"{gap.piece_name} – {gap.item_name}: fine at rest, {gap.state} when running: {gap.running_case}"
         for gap in v.gaps
         if gap.margin < 0 <= gap.margin_at_rest
     ]

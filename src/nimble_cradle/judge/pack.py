@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 from nimble_cradle.job.job import Job
+from nimble_cradle.judge.cautions import BENCH
 from nimble_cradle.judge.found import Verdict
 
-CAUTION = (
-    "Guards stay on grinders; eyes and ears covered. Magnesium swarf burns. Steel cannot be welded to"
-    " magnesium or aluminium: bolt it."
-)
+CAUTION: tuple[str, ...] = (BENCH,)
 
 
 def begun(job: Job) -> bool:

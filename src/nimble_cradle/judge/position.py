@@ -15,13 +15,11 @@ from nimble_cradle.job.new import new_job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.judge import powertrain
 from nimble_cradle.judge.carried import carried
+from nimble_cradle.judge.cautions import LIFTING
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.guard import Guard
 
-CAUTION = (
-    "Never a hand or a body under an engine held only by a crane or jack. Support the gearbox before the"
-    " engine is lifted."
-)
+CAUTION: tuple[str, ...] = (LIFTING,)
 
 
 def begun(job: Job) -> bool:

@@ -6,10 +6,11 @@ from nimble_cradle.fit.balance import axle_share
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.new import new_job
 from nimble_cradle.job.said import anything_said
+from nimble_cradle.judge.cautions import GAS
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.guard import Guard
 
-CAUTION = ""
+CAUTION: tuple[str, ...] = (GAS,)
 
 
 def begun(job: Job) -> bool:

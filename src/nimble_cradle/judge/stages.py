@@ -12,9 +12,10 @@ from nimble_cradle.judge.found import Verdict
 
 
 class Judge(Protocol):
-    """What the module of a stage holds. CAUTION: shown at the stage and in the pack, or empty."""
+    """What the module of a stage holds. CAUTION: sentences of ``cautions.py`` that are shown at the stage and
+    in the pack."""
 
-    CAUTION: str
+    CAUTION: tuple[str, ...]
 
     def begun(self, job: Job) -> bool:
         """Whether anything of the stage is the user's."""
@@ -38,7 +39,7 @@ class Stage:
     @property
     def caution(self) -> str:
         """The usual caution of its work, or empty."""
-        return self.module.CAUTION
+        return " ".join(self.module.CAUTION)
 
 
 STAGES: tuple[Stage, ...] = (
@@ -62,3 +63,8 @@ NOT_APPROVED = (
 def caution(stage: str) -> str:
     """The caution of a stage by its id. Raises KeyError for a stage that there is not."""
     return {s.id: s.caution for s in STAGES}[stage]
+
+
+def cautions() -> tuple[str, ...]:
+    """Every caution of the stages, each once."""
+    return tuple(dict.fromkeys(sentence for stage in STAGES for sentence in stage.module.CAUTION))

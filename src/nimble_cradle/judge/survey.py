@@ -5,6 +5,7 @@ from __future__ import annotations
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
+from nimble_cradle.judge.cautions import LEVELLING
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.guard import Guard
 from nimble_cradle.survey.adapter import adapter_plate
@@ -13,10 +14,7 @@ from nimble_cradle.survey.made import waiting_items
 from nimble_cradle.survey.network import network
 from nimble_cradle.survey.pattern import found_pattern
 
-CAUTION = (
-    "Stands on rated points, on level ground; wheels chocked. Lift one stand at a time and never with"
-    " anybody underneath."
-)
+CAUTION: tuple[str, ...] = (LEVELLING,)
 
 
 def begun(job: Job) -> bool:

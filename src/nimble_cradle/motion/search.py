@@ -11,7 +11,7 @@ from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.motion.descend import FAR_FROM_IT, Found, descend
 from nimble_cradle.motion.rough_judging import starts
 from nimble_cradle.motion.seat_problem import LEVER, Look, SeatProblem, moved_by
-from nimble_cradle.workers import Say
+from nimble_cradle.workers import Say, quiet
 
 SAME = 0.05
 """Two seats whose merits differ by less are taken as one, wish mm."""
@@ -41,10 +41,6 @@ def _alike(problem: SeatProblem, a: Pose, b: Pose) -> bool:
         np.abs(a.points(problem.about) - b.points(problem.about)).max() < 1.5
         and np.abs(a.rotation - b.rotation).max() * LEVER < 1.5
     )
-
-
-def quiet(_: str) -> None:
-    """Say nothing."""
 
 
 def better(a: Found, b: Found | None) -> bool:

@@ -21,13 +21,13 @@ from nimble_cradle.job.job import Job, MeshFile
 from nimble_cradle.job.setting import Candidate
 from nimble_cradle.job.shapes import Mesh
 from nimble_cradle.job.wish import Sale
-from nimble_cradle.motion.search import quiet
 from nimble_cradle.seat.no_seat import FEW, NoSeat, why_no_seat
 from nimble_cradle.seat.seating import first_wish, wish_of
 from nimble_cradle.seat.settle import Settled, settle
 from nimble_cradle.seat.trades import each_traded, settled_by
 from nimble_cradle.seat.words import no_seat_words
 from nimble_cradle.units import Display, show
+from nimble_cradle.workers import quiet
 
 PRESENT = "present"
 REACH = (40.0, 260.0)
@@ -64,7 +64,8 @@ class Offer:
         if self.refused:
             return self.refused
         said = (
-            f"Seat {show(self.back, 'length', lengths, 0)} behind the front axle line,"
+            f"Seat {show(abs(self.back), 'length', lengths, 0)}"
+            f" {'behind' if self.back >= 0 else 'in front of'} the front axle line,"
             f" {show(self.low, 'length', lengths, 0)} over the road; front axle {self.share:.1f} %."
         )
         return said + (f" {self.line}" if self.line else "")

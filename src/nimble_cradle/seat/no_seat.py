@@ -14,12 +14,11 @@ from nimble_cradle.job.powertrain import Position
 from nimble_cradle.motion.descend import descend
 from nimble_cradle.motion.linear_program import SHORTFALL, linear_program
 from nimble_cradle.motion.rough_judging import starts
-from nimble_cradle.motion.search import quiet
 from nimble_cradle.motion.seat_problem import SeatProblem
 from nimble_cradle.seat.seating import Seating, seating_of, wish_of
 from nimble_cradle.seat.settle import BROKEN, Lessons, Settled, finished, learned, lessons_of
 from nimble_cradle.seat.stops import BOX, Group, groups_of, unit_of
-from nimble_cradle.workers import side_by_side
+from nimble_cradle.workers import quiet, side_by_side
 
 MOST = 250.0
 """A wish that must give more than this, mm, makes another job of it."""

@@ -12,12 +12,11 @@ from nimble_cradle.geometry.direction import WAY_VECTORS
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.job import Job
 from nimble_cradle.motion.push import KEPT, Pushed, push, slide
-from nimble_cradle.motion.search import quiet
 from nimble_cradle.motion.seat_problem import LEVER, stand_at
 from nimble_cradle.seat.seating import Seating, at_pose, seating_of
 from nimble_cradle.seat.settle import exact_gaps, placed, taught
 from nimble_cradle.units import Display, show
-from nimble_cradle.workers import Say
+from nimble_cradle.workers import Say, quiet
 
 MOST_MM = 400.0
 """Further than this no engine is pushed in one go, mm."""

@@ -22,10 +22,9 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.made.mount import mount_parts
-from nimble_cradle.motion.search import quiet
 from nimble_cradle.motion.way_out import LOOKS, Moment, WayOutSearch, WayOutTask, film, way_out
 from nimble_cradle.units import Display, show
-from nimble_cradle.workers import side_by_side
+from nimble_cradle.workers import quiet, side_by_side
 
 AIR = 2.0
 """Air kept on the way, mm, where there is so much at the start."""

@@ -19,10 +19,10 @@ from nimble_cradle.job.powertrain import Position
 from nimble_cradle.job.wish import Wish
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.motion.descend import Found, descend
-from nimble_cradle.motion.search import SAME, quiet, search
+from nimble_cradle.motion.search import SAME, search
 from nimble_cradle.motion.seat_problem import LEVER, Look, stand_at, with_needs_of
 from nimble_cradle.seat.seating import Seating, at_pose, seating_of, wish_of
-from nimble_cradle.workers import Say
+from nimble_cradle.workers import Say, quiet
 
 BROKEN = 0.05
 """A seat is one when no margin is more than this under nought on the exact check, mm."""

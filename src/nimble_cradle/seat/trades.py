@@ -19,12 +19,11 @@ from nimble_cradle.job.edits import value_at, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
 from nimble_cradle.job.wish import Sale
-from nimble_cradle.motion.search import quiet
 from nimble_cradle.seat.seating import wish_of
 from nimble_cradle.seat.settle import Lessons, Settled, lessons_of, restored, settle
 from nimble_cradle.seat.stops import stops_of
 from nimble_cradle.units import Display
-from nimble_cradle.workers import side_by_side
+from nimble_cradle.workers import quiet, side_by_side
 
 WORTH_IT = 0.1
 """A trade that gains less, wish mm, buys nothing."""

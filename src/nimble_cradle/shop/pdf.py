@@ -9,7 +9,7 @@ from typing import Any
 
 from nimble_cradle.job.job import Job
 from nimble_cradle.judge.found import Verdict, standing_words
-from nimble_cradle.judge.stages import NOT_APPROVED, caution
+from nimble_cradle.judge.stages import NOT_APPROVED, cautions
 from nimble_cradle.shop.cutlist import CutRow
 from nimble_cradle.shop.page import Circle, Drawing, Mark, Path, ruler
 from nimble_cradle.shop.tiles import FOOT, MARGIN, PAPER, Paper, Tile, tiles
@@ -110,8 +110,8 @@ def _first_page(canvas: Any, job: Job, v: Verdict, rows: Sequence[CutRow], paper
     x, y, wide = MARGIN, h - MARGIN - 6, w - 2 * MARGIN
     y -= lettering(canvas, f"{job.name}: shop pack", x, y, wide, 16, bold=True) + 3
     y -= lettering(canvas, NOT_APPROVED, x, y, wide, 9, bold=True) + 3
-    for key in ("pack", "mounts", "crossmember", "position"):
-        y -= lettering(canvas, caution(key), x, y, wide, 8.5) + 1.5
+    for sentence in cautions():
+        y -= lettering(canvas, sentence, x, y, wide, 8.5) + 1.5
     y -= 4
     y -= (
         lettering(

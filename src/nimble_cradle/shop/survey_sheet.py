@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from nimble_cradle.design.to_measure import to_measure
 from nimble_cradle.job.job import Job
 from nimble_cradle.judge.stages import NOT_APPROVED, caution
 from nimble_cradle.shop.pdf import MM, lettering
@@ -96,12 +97,23 @@ def survey_sheet(job: Job, blank: bool, paper: Paper = "A4") -> bytes:
     sheet = Ruled(canvas, paper, f"{job.name}: survey sheet{', to fill in' if blank else ''}")
     sheet.words(NOT_APPROVED, 7.5)
     sheet.words(caution("survey"), 8, bold=True)
+    if blank:
+        _left(sheet, job)
     _plan(sheet, job)
     _levels(sheet, job, blank)
     (_blank if blank else _filled)(sheet, job)
     canvas.showPage()
     canvas.save()
     return stream.getvalue()
+
+
+def _left(sheet: Ruled, job: Job) -> None:
+    """What is left to measure, in the order of the trade."""
+    lines = [line for line in to_measure(job) if line.left]
+    if lines:
+        sheet.words("Left to measure, in this order", 10, bold=True)
+    for line in lines:
+        sheet.row([(80, line.what), (12, str(line.left)), (88, line.words)])
 
 
 def _plan(sheet: Ruled, job: Job) -> None:

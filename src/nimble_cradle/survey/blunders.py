@@ -36,9 +36,8 @@ def blunder_words(checked: tuple[CheckedReading, ...]) -> list[str]:
     """A sentence for each reading that is out of line, and for those that cannot be told apart."""
     words = {reading.id: reading.words for reading in checked}
     out = [
-        f"{reading.words}: out of line by {abs(reading.off):.1f} mm (reads too"
-        f" {'long' if reading.off > 0 else 'short'}); take"
-        " it again"
+        f"{reading.words}: out of line by {abs(reading.off):.1f} mm, reads too"
+        f" {'long' if reading.off > 0 else 'short'}; take it again"
         for reading in checked
         if reading.state == "out of line"
     ]

@@ -27,8 +27,8 @@ def pattern_questions(
         return []
     out = [
         f"{reading.words}: out of line by {abs(reading.off):.2f}"
-        f" {'deg' if 'angle' in reading.words else 'mm'} (reads too"
-        f" {'much' if reading.off > 0 else 'little'}); take it again"
+        f" {'deg' if 'angle' in reading.words else 'mm'}, reads too"
+        f" {'much' if reading.off > 0 else 'little'}; take it again"
         for reading in checked
         if reading.state == "out of line"
     ]

@@ -1,9 +1,9 @@
-"""From solids to things the 3-D view draws: one table of looks by class of neighbour; a missing class
-looks plain."""
+"""From solids to things the 3-D view draws. What they look like is told by their role, in looks.py."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
@@ -13,36 +13,15 @@ from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkFiltersCore import vtkFeatureEdges, vtkPolyDataNormals
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
 
+from nimble_cradle.desk.bay_view.looks import FOULS, ROLES, rgb
+from nimble_cradle.desk.bay_view.still import Pattern
+from nimble_cradle.desk.kit.look import look
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.geometry.scan import Scan, clustered
 from nimble_cradle.geometry.solids import MeshPart, SolidPart
 
-ITEM_LOOK = {
-    "metal": ("#8d9aa3", 1.0),
-    "sheet": ("#aebcc3", 0.13),
-    "hose": ("#5d7684", 1.0),
-    "hot": ("#b06a4a", 1.0),
-    "turning": ("#7f8f86", 0.9),
-    "steering": ("#6f6a8a", 1.0),
-    "moving": ("#5f7f78", 1.0),
-}
-PIECE_LOOK = {
-    "metal": ("#d9b876", 1.0),
-    "hot": ("#c5653c", 1.0),
-    "turning": ("#e6d3a8", 0.75),
-    "hose": ("#b59a6a", 1.0),
-    "sheet": ("#e0cfa4", 0.8),
-}
-PLAIN = ("#b0b0ac", 1.0)
-CHASSIS = "#67727a"
-MOUNT = "#0b5f6b"
 WHOLE = 40_000
 """Surfaces of more triangles are drawn by a coarse stand-in while the picture moves."""
-
-
-def rgb(colour: str) -> tuple[float, float, float]:
-    """#rrggbb as three shares."""
-    return int(colour[1:3], 16) / 255, int(colour[3:5], 16) / 255, int(colour[5:7], 16) / 255
 
 
 def poly_data(parts: Sequence[SolidPart]) -> vtkPolyData:
@@ -66,12 +45,19 @@ def poly_data(parts: Sequence[SolidPart]) -> vtkPolyData:
 
 
 class Body:
-    """A surface with its sharp edges. ``key`` is (kind, id)."""
+    """A surface with its sharp edges. ``key`` is (kind, id). colour: instead of its role's, for small
+    marks.
 
-    def __init__(self, key: tuple[str, str], parts: Sequence[SolidPart], colour: str, opacity: float) -> None:
-        self.key = key
-        self.colour, self.opacity = colour, opacity
+    how: ``chosen``, ``fails``, both, or empty; faded: share of it that is left where other things matter
+    more.
+    """
+
+    def __init__(self, key: tuple[str, str], parts: Sequence[SolidPart], role: str, colour: str = "") -> None:
+        self.key, self.role = key, ROLES[role]
+        self._colour, self.opacity = colour, self.role.opacity
+        self.how, self.faded = "", 1.0
         self.fine: vtkActor | None = None
+        self._fine_shown = False
         if sum(len(part.triangles[1]) for part in parts) > WHOLE:
             parts = self._stand_in(parts)
         data = poly_data(parts)
@@ -93,6 +79,8 @@ class Body:
         sharp.ColoringOff()
         line_mapper = vtkPolyDataMapper()
         line_mapper.SetInputConnection(sharp.GetOutputPort())
+        mapper.SetResolveCoincidentTopologyToPolygonOffset()
+        line_mapper.SetResolveCoincidentTopologyToPolygonOffset()
         self.edges = vtkActor()
         self.edges.SetMapper(line_mapper)
         self.edges.PickableOff()
@@ -117,31 +105,71 @@ class Body:
 
     def show_fine(self, still: bool) -> None:
         """The whole surface while nothing moves, its stand-in otherwise."""
+        self._fine_shown = still
         if self.fine is not None:
             self.fine.SetVisibility(still)
             self.surface.SetVisibility(not still)
 
-    def mark(self, how: str, ghost: bool = False) -> None:
-        """Look as usual (''), chosen ('chosen'), or part of a gap that fails ('fails'); ``ghost`` lets
-        other things show through."""
+    @property
+    def colour(self) -> str:
+        """Its colour in the present hall."""
+        return self._colour or self.role.colour
+
+    @property
+    def solid(self) -> bool:
+        """Whether what is behind it is hidden, so that it has an outline of its own in the still picture."""
+        return (self.opacity > 0.5 or bool(self.how)) and self.faded > 0.5
+
+    @property
+    def pattern(self) -> Pattern:
+        """What is laid over it in the still picture."""
+        kind = "hatch" if "fails" in self.how else self.role.pattern
+        return Pattern(kind, "chosen" in self.how)
+
+    def mark(self, how: str, faded: float = 1.0) -> None:
+        """Look as usual, chosen, or part of a gap that fails; or faint."""
+        self.how, self.faded = how, faded
         surface, edge = self.surface.GetProperty(), self.edges.GetProperty()
-        surface.SetColor(*rgb(self.colour))
-        surface.SetOpacity(
-            min(self.opacity, 0.3) if ghost else self.opacity if not how else max(self.opacity, 0.3)
-        )
-        surface.SetAmbient(0.34)
-        surface.SetDiffuse(0.72)
-        ink = {"": "#3c444a", "chosen": "#0b5f6b", "fails": "#ad2318"}[how]
-        edge.SetColor(*rgb(ink))
-        edge.SetLineWidth(1.0 if not how else 3.0)
-        edge.SetOpacity((0.6 if self.opacity > 0.5 else 0.4) if not how else 1.0)
+        usual = max(self.opacity, 0.3) if how else self.opacity
+        for one in [surface] + ([self.fine.GetProperty()] if self.fine is not None else []):
+            one.LightingOn()
+            one.SetColor(*rgb(self.colour))
+            one.SetOpacity(min(usual, faded))
+            one.SetAmbient(0.30)
+            one.SetDiffuse(0.78)
+            one.SetSpecular(self.role.shiny)
+            one.SetSpecularPower(18)
+        edge.SetColor(*rgb(FOULS if "fails" in how else look().ink))
+        edge.SetLineWidth(1.0 if not how else 2.0)
+        edge.SetOpacity((0.38 if self.opacity > 0.5 else 0.5) * min(1.0, 2 * faded) if not how else 1.0)
         edge.LightingOff()
-        if self.fine is not None:
-            fine = self.fine.GetProperty()
-            fine.SetColor(*rgb(self.colour))
-            fine.SetOpacity(surface.GetOpacity())
-            fine.SetAmbient(0.34)
-            fine.SetDiffuse(0.72)
+
+    def holds(self, place: Any) -> bool:
+        """Whether a place of the vehicle frame is inside its box, as it stands."""
+        low_x, high_x, low_y, high_y, low_z, high_z = self.surface.GetBounds()
+        x, y, z = place
+        return bool(low_x < x < high_x and low_y < y < high_y and low_z < z < high_z)
+
+    def number(self, k: int) -> None:
+        """Drawn flat in a colour that is its number, for the picture that tells bodies apart."""
+        for one in [self.surface.GetProperty()] + ([self.fine.GetProperty()] if self.fine else []):
+            one.LightingOff()
+            one.SetAmbient(1.0)
+            one.SetDiffuse(0.0)
+            one.SetSpecular(0.0)
+            one.SetOpacity(1.0)
+            one.SetColor((k >> 8) / 255, (k & 255) / 255, 0.0)
+        self.edges.VisibilityOff()
+        for actor in self.actors:
+            if not k:
+                actor.VisibilityOff()
+
+    def again(self) -> None:
+        """As it was before it was drawn as a number."""
+        for actor in self.actors:
+            actor.VisibilityOn()
+        self.show_fine(self._fine_shown)
+        self.mark(self.how, self.faded)
 
     def stand_at(self, pose: Pose | None) -> None:
         """Move the body; None stands it where it was made."""
@@ -172,7 +200,7 @@ class MappedBody(Body):
     def __init__(
         self, key: tuple[str, str], parts: Sequence[SolidPart], off: np.ndarray, give_or_take: float
     ) -> None:
-        super().__init__(key, parts, "#9aa7a0", 0.25)
+        super().__init__(key, parts, "scan")
         vertices, faces = np.vstack([part.triangles[0] for part in parts]), np.vstack(_counted(parts))
         self.layers: list[vtkActor] = []
         bounds = (

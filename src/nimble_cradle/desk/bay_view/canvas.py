@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
@@ -12,6 +13,8 @@ from vtkmodules.util.numpy_support import vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkUnsignedCharArray
 from vtkmodules.vtkRenderingCore import vtkRenderer, vtkRenderWindow
 
+from nimble_cradle.desk.bay_view.still import Pixels
+
 
 class Canvas(QWidget):
     """Draws a VTK scene off the screen and paints the picture, so that it composes with other widgets and
@@ -19,11 +22,14 @@ class Canvas(QWidget):
 
     Drag turns about the middle, drag with the right or middle button shifts, the wheel comes nearer.
     resized: the picture is to be made anew; turned: the eye has moved; clicked: where, in widget pixels.
+    dragged: with Shift held, from where to where; dropped: and let go.
     """
 
     resized = pyqtSignal()
     turned = pyqtSignal()
     clicked = pyqtSignal(QPoint)
+    dragged = pyqtSignal(QPoint, QPoint)
+    dropped = pyqtSignal()
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
@@ -33,8 +39,11 @@ class Canvas(QWidget):
         self.renderer = vtkRenderer()
         self.scene.AddRenderer(self.renderer)
         self.share = 1.0
+        self.bodies: Sequence[Callable[[Any], bool]] = ()
+        """Each tells whether a place (3,) is inside a part."""
         self._pixels = vtkUnsignedCharArray()
         self._image = QImage()
+        self._dragging = False
         self._press: QPoint | None = None
         self._last: QPoint | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -43,6 +52,10 @@ class Canvas(QWidget):
     def draw(self, share: float = 1.0) -> None:
         """Make the picture anew; with ``share`` of its points each way, for a machine that is too slow
         while things move."""
+        self.show_pixels(self.pixels(share))
+
+    def pixels(self, share: float = 1.0) -> Pixels:
+        """Draw the scene; gives it as (h, w, 4) uint8, the top row first."""
         self.share = share
         ratio = self.devicePixelRatioF() * share
         w, h = max(8, round(self.width() * ratio)), max(8, round(self.height() * ratio))
@@ -51,10 +64,18 @@ class Canvas(QWidget):
         self.renderer.ResetCameraClippingRange()
         self.scene.Render()
         self.scene.GetRGBACharPixelData(0, 0, w - 1, h - 1, 0, self._pixels)  # type: ignore[call-overload]
-        rows = np.ascontiguousarray(vtk_to_numpy(self._pixels).reshape(h, w, 4)[::-1])
+        return np.ascontiguousarray(vtk_to_numpy(self._pixels).reshape(h, w, 4)[::-1])
+
+    def show_pixels(self, rows: Pixels) -> None:
+        """Paint a picture (h, w, 4) uint8."""
+        h, w = rows.shape[:2]
         self._image = QImage(rows.tobytes(), w, h, 4 * w, QImage.Format.Format_RGBX8888).copy()
-        self._image.setDevicePixelRatio(ratio)
+        self._image.setDevicePixelRatio(self.devicePixelRatioF() * self.share)
         self.update()
+
+    def picture(self) -> QImage:
+        """The picture as it was drawn last."""
+        return self._image
 
     def paintEvent(self, event: Any) -> None:
         painter = QPainter(self)
@@ -73,6 +94,10 @@ class Canvas(QWidget):
         at = event.position().toPoint()
         step = at - self._last
         self._last = at
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and self._press is not None:
+            self._dragging = True
+            self.dragged.emit(self._press, at)
+            return
         camera = self.renderer.GetActiveCamera()
         if event.buttons() & Qt.MouseButton.LeftButton:
             camera.Azimuth(-0.4 * step.x())
@@ -102,10 +127,21 @@ class Canvas(QWidget):
 
     def mouseReleaseEvent(self, event: Any) -> None:
         at = event.position().toPoint()
-        if self._press is not None and (at - self._press).manhattanLength() < 5:
+        if self._dragging:
+            self._dragging = False
+            self.dropped.emit()
+        elif self._press is not None and (at - self._press).manhattanLength() < 5:
             self.clicked.emit(at)
         self._press = self._last = None
 
     def wheelEvent(self, event: Any) -> None:
-        self.renderer.GetActiveCamera().Dolly(1.1 ** (event.angleDelta().y() / 120))
+        camera = self.renderer.GetActiveCamera()
+        before = camera.GetPosition()
+        camera.Dolly(1.1 ** (event.angleDelta().y() / 120))
+        if not self.may_stand(camera.GetPosition()):
+            camera.SetPosition(*before)
         self.turned.emit()
+
+    def may_stand(self, place: Any) -> bool:
+        """Whether the eye may be there: told by who knows the bodies."""
+        return all(not inside(place) for inside in self.bodies)

@@ -10,7 +10,9 @@ from typing import Any
 
 from nimble_cradle.bay.bodies import solid_of
 from nimble_cradle.bay.position import pose_of
-from nimble_cradle.desk.bay_view.actors import CHASSIS, ITEM_LOOK, MOUNT, PIECE_LOOK, PLAIN, Body, MappedBody
+from nimble_cradle.desk.bay_view.actors import Body, MappedBody
+from nimble_cradle.desk.bay_view.dressing import dressed_piece
+from nimble_cradle.desk.bay_view.looks import item_role, piece_role
 from nimble_cradle.desk.bay_view.points_drawn import marks_drawn, points_drawn, readings_drawn
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.geometry.pose import Pose
@@ -88,12 +90,12 @@ def _scan_map(session: Session) -> tuple[str, Any]:
 
 def _item(session: Session, item: Item) -> Callable[[Key], Body]:
     def make(key: Key) -> Body:
-        colour, opacity = ITEM_LOOK.get(item.neighbour, PLAIN)
-        if item.measured == "scan" and isinstance(item.shapes[0], Mesh):
+        scan = item.measured == "scan" and isinstance(item.shapes[0], Mesh)
+        role = "there" if item.chassis else item_role(item.neighbour, item.motion is not None, scan)
+        if scan:
             placed = scan_of(session.job, item.id).placed
-            return Body(key, [MeshPart(placed.vertices, placed.faces)], colour, max(opacity, 0.45))
-        solids = solid_of(item, session.job.meshes, "items")
-        return Body(key, solids, CHASSIS if item.chassis else colour, opacity)
+            return Body(key, [MeshPart(placed.vertices, placed.faces)], role)
+        return Body(key, solid_of(item, session.job.meshes, "items"), role)
 
     return make
 
@@ -107,20 +109,36 @@ def _mapped(session: Session, item: Item, off: Any) -> Callable[[Key], Body]:
 
 
 def _pieces(session: Session) -> Iterator[Drawn]:
+    plain = as_taped(session)
     for piece in session.job.powertrain.present:
-        yield Drawn(piece.id, piece, _piece(session, piece))
+        taped = plain is None or piece.id in plain
+        yield Drawn(piece.id, (piece, taped), _piece(session, piece, taped))
 
 
-def _piece(session: Session, piece: Piece) -> Callable[[Key], Body]:
+def as_taped(session: Session) -> frozenset[str] | None:
+    """Ids of the pieces that are drawn as they were taped: what is chosen and what fouls, so that a drawn
+    waist is not taken for room; None for all of them."""
+    if session.taped_sizes:
+        return None
+    kind, key = session.selection
+    chosen = {key.partition("/")[0]} if kind == "gap" else {key} if kind == "piece" else set()
+    return frozenset(chosen | {gap.piece for gap in session.verdict.gaps if gap.margin < 0})
+
+
+def _piece(session: Session, piece: Piece, taped: bool) -> Callable[[Key], Body]:
     def make(key: Key) -> Body:
-        colour, opacity = PIECE_LOOK.get(piece.neighbour, PLAIN)
-        return Body(key, solid_of(piece, session.job.meshes, "powertrain/pieces"), colour, opacity)
+        drawn = None if taped else dressed_piece(piece)
+        if drawn is not None:
+            return Body(key, drawn, piece_role(piece.neighbour))
+        return Body(
+            key, solid_of(piece, session.job.meshes, "powertrain/pieces"), piece_role(piece.neighbour)
+        )
 
     return make
 
 
 def _plain(solids: list[Any], key: Key) -> Body:
-    return Body(key, solids, MOUNT, 1.0)
+    return Body(key, solids, "made")
 
 
 def _made(kind: str) -> Callable[[Session], Iterator[Drawn]]:
@@ -155,7 +173,7 @@ def _marks(rows: Iterator[tuple[str, Any, list[Any], str]]) -> Iterator[Drawn]:
 
 
 def _mark(solids: list[Any], colour: str, key: Key) -> Body:
-    body = Body(key, solids, colour, 1.0)
+    body = Body(key, solids, "there", colour)
     body.edges.VisibilityOff()
     return body
 

@@ -1,57 +1,49 @@
-"""Tags over the 3-D view: the tightest gaps with their figures at the very place, laid out so that none
-covers another."""
+"""Tags over the 3-D view: figures with what they belong to, at the edges, each with a leader to the very
+place."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
-from nimble_cradle.desk.kit.style import STATE_INK, STATE_PALE, paint_mark
+from nimble_cradle.desk.bay_view.tag_places import Cover, Wanted, place_tags
+from nimble_cradle.desk.kit.look import look, px, worn
+from nimble_cradle.desk.kit.state_mark import paint_mark
+
+BAR = 5
+"""Pixels of the bar at a tag's left that tells its state."""
 
 
 @dataclass(frozen=True)
 class Tag:
-    """A tag: what it points at (x, y in widget pixels), its words, its figure, its state, and whether it
-    is chosen."""
+    """A tag: what it points at (x, y in widget pixels), its figure, further lines, its state, its key, and
+    whether it is chosen."""
 
     x: float
     y: float
     figure: str
-    title: str
+    lines: tuple[str, ...]
     state: str
     key: str
     chosen: bool = False
 
+    @property
+    def title(self) -> str:
+        """Its lines in one."""
+        return " ".join(self.lines)
 
-def place_tags(
-    tags: list[tuple[float, float, float, float]], width: float, height: float, top: float
-) -> list[QRectF]:
-    """Boxes for tags given as (x, y, w, h) of their anchors, inside the view and apart from one another.
 
-    Each is tried beside its anchor, then farther out in a ring; the first place free of other tags and of
-    all anchors is taken.
-    """
-    placed: list[QRectF] = []
-    anchors = [QRectF(x - 6, y - 6, 12, 12) for x, y, _, _ in tags]
-    for x, y, w, h in tags:
-        best = None
-        for ring in range(1, 26):
-            reach = 16.0 * ring
-            for dx, dy in ((1, -1), (-1, -1), (1, 1), (-1, 1), (1, 0), (-1, 0), (0, -1), (0, 1)):
-                left = x + dx * reach - (w if dx < 0 else w / 2 if dx == 0 else 0)
-                box = QRectF(left, y + dy * reach - h / 2, w, h)
-                if box.left() < 4 or box.right() > width - 4 or box.top() < top or box.bottom() > height - 4:
-                    continue
-                if all(not box.adjusted(-4, -4, 4, 4).intersects(other) for other in (*placed, *anchors)):
-                    best = box
-                    break
-            if best is not None:
-                break
-        placed.append(best if best is not None else QRectF(-1000, -1000, w, h))
-    return placed
+@dataclass(frozen=True)
+class Overlay:
+    """A line over the picture with its figure: a taped distance, or how far the engine was dragged."""
+
+    a: tuple[float, float]
+    b: tuple[float, float]
+    words: str
 
 
 class TagLayer(QWidget):
@@ -64,25 +56,43 @@ class TagLayer(QWidget):
         self.tags: list[Tag] = []
         self.boxes: list[QRectF] = []
         self.caption = ""
-        self.top = 6.0
-        self._figure = QFont("B612", 11, QFont.Weight.Bold)
-        self._title = QFont("B612", 11)
+        self.datum: tuple[float, float] | None = None
+        self.overlay: Overlay | None = None
+        self._stood: dict[str, tuple[float, float]] = {}
 
-    def show_tags(self, tags: list[Tag], caption: str) -> None:
-        self.caption = caption
-        self.tags = tags
-        bold, small = QFontMetricsF(self._figure), QFontMetricsF(self._title)
-        sizes = [
-            (
-                tag.x,
-                tag.y,
-                40 + max(bold.horizontalAdvance(tag.figure), small.horizontalAdvance(tag.title)),
-                bold.height() + small.height() + 8,
-            )
-            for tag in tags
-        ]
-        self.boxes = place_tags(sizes, self.width(), self.height() - (26 if caption else 0), self.top)
+    def _size(self, tag: Tag) -> tuple[float, float]:
+        bold, plain = QFontMetricsF(worn().font(bold=True)), QFontMetricsF(worn().font())
+        wide = max(
+            bold.horizontalAdvance(tag.figure) + px(22), *(plain.horizontalAdvance(s) for s in tag.lines)
+        )
+        return wide + BAR + px(32), bold.height() + plain.height() * len(tag.lines) + 8
+
+    def show_tags(self, tags: Sequence[Tag], caption: str, cover: Cover | None = None) -> None:
+        """Show these. cover: where bodies are, once the picture is still; while it moves, tags that were
+        there stay where they stood."""
+        self.caption, self.tags = caption, list(tags)
+        sizes = [self._size(tag) for tag in self.tags]
+        if cover is None and all(tag.key in self._stood for tag in self.tags):
+            self.boxes = [
+                QRectF(*self._stood[t.key], *size) for t, size in zip(self.tags, sizes, strict=True)
+            ]
+        else:
+            self._place(sizes, cover)
         self.update()
+
+    def _place(self, sizes: Sequence[tuple[float, float]], cover: Cover | None) -> None:
+        wanted = [
+            Wanted(tag.x, tag.y, *size, self._stood.get(tag.key))
+            for tag, size in zip(self.tags, sizes, strict=True)
+        ]
+        low = self.height() - (26 if self.caption else 0)
+        corners = place_tags(wanted, self.width(), low, 0.0, cover)
+        self.boxes = [
+            QRectF(*(corner or (-2000.0, -2000.0)), *size)
+            for corner, size in zip(corners, sizes, strict=True)
+        ]
+        pairs = zip(self.tags, corners, strict=True)
+        self._stood = {tag.key: corner for tag, corner in pairs if corner is not None}
 
     def at(self, x: float, y: float) -> str:
         """Key of the tag under a point, or empty."""
@@ -94,45 +104,78 @@ class TagLayer(QWidget):
     def paintEvent(self, event: object) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for tag, box in zip(self.tags, self.boxes, strict=True):
-            if box.x() < -500:
-                continue
-            ink = QColor(STATE_INK[tag.state])
-            foot = QPointF(min(max(tag.x, box.left()), box.right()), min(max(tag.y, box.top()), box.bottom()))
-            painter.setPen(QPen(QColor("#ffffff"), 3.4))
-            painter.drawLine(QPointF(tag.x, tag.y), foot)
-            painter.setPen(QPen(ink, 1.6))
-            painter.drawLine(QPointF(tag.x, tag.y), foot)
-        for tag, box in zip(self.tags, self.boxes, strict=True):
-            if box.x() < -500:
-                continue
-            ink = QColor(STATE_INK[tag.state])
-            painter.setPen(QPen(QColor("#ffffff"), 1.5))
-            painter.setBrush(ink)
-            painter.drawEllipse(QPointF(tag.x, tag.y), 4.5, 4.5)
-            painter.setPen(QPen(ink, 2.6 if tag.chosen else 1.2))
-            painter.setBrush(QColor(STATE_PALE[tag.state]))
-            painter.drawRoundedRect(box, 3, 3)
-            paint_mark(painter, QRectF(box.x() + 8, box.y() + box.height() / 2 - 8, 16, 16), tag.state)
-            painter.setPen(QColor("#23272b"))
-            painter.setFont(self._figure)
-            painter.drawText(
-                QRectF(box.x() + 32, box.y() + 3, box.width() - 34, box.height() / 2),
-                Qt.AlignmentFlag.AlignVCenter,
-                tag.figure,
-            )
-            painter.setFont(self._title)
-            painter.drawText(
-                QRectF(box.x() + 32, box.y() + box.height() / 2, box.width() - 34, box.height() / 2 - 3),
-                Qt.AlignmentFlag.AlignVCenter,
-                tag.title,
-            )
+        self._paint_datum(painter)
+        shown = [(t, b) for t, b in zip(self.tags, self.boxes, strict=True) if b.x() > -1000]
+        for tag, box in shown:
+            _paint_leader(painter, tag, box)
+        for tag, box in shown:
+            _paint_tag(painter, tag, box)
+        if self.overlay is not None:
+            _paint_overlay(painter, self.overlay)
         if self.caption:
-            painter.setFont(QFont("B612", 11))
-            painter.setPen(QColor("#3c444a"))
-            painter.drawText(
-                QRectF(10, self.height() - 26, self.width() - 20, 22),
-                Qt.AlignmentFlag.AlignVCenter,
-                self.caption,
-            )
+            painter.setFont(worn().font())
+            painter.setPen(QColor(look().ink))
+            room = QRectF(10, self.height() - px(26), self.width() - 20, px(22))
+            painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, self.caption)
         painter.end()
+
+    def _paint_datum(self, painter: QPainter) -> None:
+        """A ring with a cross where everything is measured from."""
+        if self.datum is None:
+            return
+        spot = QPointF(*self.datum)
+        for colour, wide in ((look().bay_foot, 4.0), (look().ink, 1.6)):
+            painter.setPen(QPen(QColor(colour), wide))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(spot, 7, 7)
+            for dx, dy in ((13, 0), (0, 13)):
+                painter.drawLine(spot - QPointF(dx, dy), spot + QPointF(dx, dy))
+
+
+def _paint_leader(painter: QPainter, tag: Tag, box: QRectF) -> None:
+    """From a tag to its place."""
+    foot = QPointF(min(max(tag.x, box.left()), box.right()), min(max(tag.y, box.top()), box.bottom()))
+    for colour, wide in ((look().bay_foot, 3.4), (look().inks[tag.state], 1.6)):
+        painter.setPen(QPen(QColor(colour), wide))
+        painter.drawLine(QPointF(tag.x, tag.y), foot)
+
+
+def _paint_tag(painter: QPainter, tag: Tag, box: QRectF) -> None:
+    """Anchor and box: a bar for its state, the figure, then its lines."""
+    ink = QColor(look().inks[tag.state])
+    painter.setPen(QPen(QColor(look().bay_foot), 1.5))
+    painter.setBrush(ink)
+    painter.drawEllipse(QPointF(tag.x, tag.y), 4.5, 4.5)
+    painter.setPen(QPen(ink, 2.6 if tag.chosen else 1.2))
+    painter.setBrush(QColor(look().field))
+    painter.drawRect(box)
+    painter.fillRect(QRectF(box.x(), box.y(), BAR, box.height()), ink)
+    bold, plain = worn().font(bold=True), worn().font()
+    line = QFontMetricsF(bold).height()
+    room = QRectF(box.x() + BAR + 7, box.y() + 4, box.width() - BAR - 10, line)
+    size = px(14)
+    paint_mark(painter, QRectF(room.x(), room.center().y() - size / 2, size, size), tag.state)
+    painter.setPen(ink)
+    painter.setFont(bold)
+    painter.drawText(room.adjusted(size + 6, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, tag.figure)
+    painter.setFont(plain)
+    step = QFontMetricsF(plain).height()
+    for k, words in enumerate(tag.lines):
+        painter.setPen(QColor(look().ink if k == 0 else look().soft))
+        under = QRectF(room.x() + size + 6, room.bottom() + k * step, room.width(), step)
+        painter.drawText(under, Qt.AlignmentFlag.AlignVCenter, words)
+
+
+def _paint_overlay(painter: QPainter, overlay: Overlay) -> None:
+    """A line and its figure, at the hand."""
+    a, b = QPointF(*overlay.a), QPointF(*overlay.b)
+    for colour, wide in ((look().bay_foot, 5.0), (look().accent, 2.2)):
+        painter.setPen(QPen(QColor(colour), wide))
+        painter.drawLine(a, b)
+    font = worn().font(13, True)
+    wide = QFontMetricsF(font).horizontalAdvance(overlay.words) + 16
+    box = QRectF(b.x() + 14, b.y() - 14, wide, px(28))
+    painter.fillRect(box, QColor(look().accent))
+    painter.setFont(font)
+    painter.setPen(QColor(look().on_accent))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, overlay.words)

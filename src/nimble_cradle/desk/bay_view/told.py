@@ -10,7 +10,7 @@ import numpy as np
 from nimble_cradle.bay.position import move_words
 from nimble_cradle.desk.bay_view.points_drawn import point_tags
 from nimble_cradle.desk.kit.session import Session
-from nimble_cradle.desk.kit.style import FINDING_STATE, GAP_STATE
+from nimble_cradle.desk.kit.state_mark import FINDING_STATE, GAP_STATE
 from nimble_cradle.fit.gaps import Gap
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.units import Display, show
@@ -21,22 +21,23 @@ MOST_GAPS = 4
 
 @dataclass(frozen=True, eq=False)
 class Said:
-    """A tag at a place (3,) of the vehicle frame: figure, title, state, ``kind:id`` that a click on it
-    chooses, and whether that is chosen."""
+    """A tag at a place (3,) of the vehicle frame: figure, further lines, state, ``kind:id`` that a click
+    on it chooses, and whether that is chosen."""
 
     at: Array
     figure: str
-    title: str
+    lines: tuple[str, ...]
     state: str
     key: str
     chosen: bool = False
 
 
 def gaps_told(session: Session) -> Sequence[Said]:
-    """The tightest gaps and the chosen one; on the way out none."""
+    """What lacks, else the tightest gaps; and the chosen one; on the way out none."""
     if session.film is not None:
         return []
-    gaps = list(session.verdict.gaps[:MOST_GAPS])
+    lacking = [gap for gap in session.verdict.gaps if gap.margin < 0]
+    gaps = list((lacking or session.verdict.gaps)[:MOST_GAPS])
     chosen = session.chosen_gap()
     if chosen is not None and chosen not in gaps:
         gaps = [*gaps[: MOST_GAPS - 1], chosen]
@@ -44,7 +45,7 @@ def gaps_told(session: Session) -> Sequence[Said]:
         Said(
             (np.array(gap.on_piece) + np.array(gap.on_item)) / 2,
             f"{_gap_words(gap, session.display)}: {gap.state}",
-            f"{gap.piece_name} – {gap.item_name}",
+            (gap.piece_name, f"to {gap.item_name}"),
             GAP_STATE[gap.state],
             f"gap:{gap.piece}/{gap.item}",
             gap is chosen,
@@ -54,14 +55,13 @@ def gaps_told(session: Session) -> Sequence[Said]:
 
 
 def _gap_words(gap: Gap, display: Display) -> str:
-    overlap = show(-gap.gap, "length", display)
-    if gap.gap >= 0:
-        words = show(gap.gap, "length", display)
-    else:
-        words = "touches" if overlap.startswith("0 ") else f"overlap {overlap}"
+    if gap.gap < 0:
+        overlap = show(-gap.gap, "length", display)
+        return "touches" if overlap.startswith("0 ") else f"overlap {overlap}"
     if gap.running is not None and gap.state != gap.state_at_rest:
-        words += f", running {show(gap.running, 'length', display)}"
-    return words
+        hits = "hits " if gap.running < 0 else ""
+        return f"{hits}{show(abs(gap.running), 'length', display)} running"
+    return show(gap.gap, "length", display)
 
 
 def loads_told(session: Session) -> Sequence[Said]:
@@ -84,7 +84,7 @@ def loads_told(session: Session) -> Sequence[Said]:
             Said(
                 np.array(mount.bush.centre),
                 f"{show(load.size, 'force', display)}, gives {show(load.radial_mm, 'length', display)}",
-                f"{mount.name}: {word}",
+                (mount.name, word),
                 FINDING_STATE[worst.state] if worst else "open",
                 f"mount:{mount.id}",
                 session.selection == ("mount", mount.id),
@@ -95,7 +95,10 @@ def loads_told(session: Session) -> Sequence[Said]:
 
 def points_told(session: Session) -> Sequence[Said]:
     """The points that need a look."""
-    return [Said(at, *rest) for at, rest in point_tags(session)]
+    return [
+        Said(at, figure, (title,), state, key, chosen)
+        for at, (figure, title, state, key, chosen) in point_tags(session)
+    ]
 
 
 TOLD: dict[str, Callable[[Session], Sequence[Said]]] = {

@@ -9,20 +9,26 @@ from typing import Any
 import numpy as np
 import vtkmodules.vtkRenderingOpenGL2  # noqa: F401 - registers the drawing back end
 from PyQt6.QtCore import QPoint, Qt, QTimer
-from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
-from vtkmodules.vtkRenderingCore import vtkCellPicker, vtkLight
+from PyQt6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
+from vtkmodules.vtkRenderingCore import vtkCellPicker
 
-from nimble_cradle.desk.bay_view.actors import Body
-from nimble_cradle.desk.bay_view.canvas import Canvas
-from nimble_cradle.desk.bay_view.drawers import DRAWERS, Drawn, Key, shown_pose, things_drawn
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.desk.bay_view.drawers import DRAWERS, Key, shown_pose, things_drawn
+from nimble_cradle.desk.bay_view.foot import Foot, Told
+from nimble_cradle.desk.bay_view.hand import Drag, Tape
+from nimble_cradle.desk.bay_view.looks import FAINT, GHOST
+from nimble_cradle.desk.bay_view.scene import Scene
 from nimble_cradle.desk.bay_view.standpoints import STANDPOINTS
+from nimble_cradle.desk.bay_view.still import dressed
+from nimble_cradle.desk.bay_view.tag_places import Cover
 from nimble_cradle.desk.bay_view.tags import Tag, TagLayer
 from nimble_cradle.desk.bay_view.told import TOLD, caption
+from nimble_cradle.desk.kit.flow import flow
+from nimble_cradle.desk.kit.look import look
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.stage_desk import StageDesk
 from nimble_cradle.desk.stages import stage_desks
-from nimble_cradle.geometry.pose import Pose
-from nimble_cradle.job.base import JobError
+from nimble_cradle.geometry.pose import Array, Pose
 
 STILL_MS = 280
 """Nothing has moved for so long: the picture is drawn whole, with smoothed edges."""
@@ -42,33 +48,33 @@ def _body_of(owner: str) -> Key:
     )
 
 
-class BayView(QWidget):
+class BayView(Scene):
     """The view with its standpoint buttons. Redraws at most once for each turn of the event loop."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
+        super().__init__(session)
         self.stage = "position"
-        self.gl = Canvas(self)
-        self.renderer = self.gl.renderer
-        self.renderer.SetBackground(0.955, 0.947, 0.925)
-        self.renderer.SetBackground2(0.86, 0.885, 0.895)
-        self.renderer.GradientBackgroundOn()
-        self._light()
         self.layer = TagLayer(self.gl)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
-        layout.addLayout(self._standpoint_bar())
+        layout.addWidget(self._standpoint_bar())
         layout.addWidget(self.gl, 1)
-        self.bodies: dict[Key, Body] = {}
-        self._made: dict[Key, Any] = {}
+        self.foot = Foot()
+        layout.addWidget(self.foot)
+        self.tape, self.drag = Tape(session), Drag(session)
+        self.foot.tape.connect(self._turn_tape)
+        self.foot.focus.connect(lambda _: self.refresh())
         self._drawn, self._share = 0.0, 1.0
+        self._stood, self._seen = "corner", frozenset[Key]()
+        self._cover: Cover | None = None
         self._timer = self._once(0, self._draw)
         self._smooth = self._once(STILL_MS, self._draw_smooth)
         self.gl.resized.connect(self.redraw)
         self.gl.turned.connect(self.turned_freely)
         self.gl.clicked.connect(self.choose_at)
+        self.gl.dragged.connect(self._drag)
+        self.gl.dropped.connect(self._dropped)
         for signal in (session.changed, session.selected, session.filmed):
             signal.connect(self.refresh)
         self.refresh()
@@ -82,43 +88,32 @@ class BayView(QWidget):
         timer.timeout.connect(act)
         return timer
 
-    def _standpoint_bar(self) -> QHBoxLayout:
-        bar = QHBoxLayout()
-        bar.setContentsMargins(8, 6, 8, 6)
-        bar.setSpacing(4)
-        self._group = QButtonGroup(self)
+    def _standpoint_bar(self) -> QWidget:
+        self._group, made = QButtonGroup(self), []
         for i, key in enumerate(STANDPOINTS):
             b = QPushButton(self.standpoint_name(key))
-            b.setObjectName("view")
+            b.setObjectName("stand")
             b.setCheckable(True)
-            b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            b.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             b.setToolTip(f"Ctrl+{i + 1}. Drag to turn freely, wheel to come nearer.")
             b.clicked.connect(lambda _, k=key: self.stand(k))
             self._group.addButton(b, i)
-            bar.addWidget(b)
-        bar.addStretch(1)
+            made.append(b)
+        bar = flow(made, 4)
+        bar.setContentsMargins(6, 6, 6, 6)
         return bar
+
+    def dress(self) -> None:
+        """The colours of the hall have changed."""
+        self._set_background()
+        self._road = float("nan")
+        self.refresh()
 
     def standpoint_name(self, key: str) -> str:
         """What a standpoint is called in this vehicle."""
         if key in ("left", "right"):
             return "Driver's side" if key == self.session.job.vehicle.driver_side else "Passenger's side"
         return STANDPOINTS[key][0]
-
-    def _light(self) -> None:
-        """One lamp beside the eye, one over the bay."""
-        lamp = vtkLight()
-        lamp.SetLightTypeToCameraLight()
-        lamp.SetPosition(0.4, 0.5, 1.0)
-        lamp.SetFocalPoint(0, 0, 0)
-        lamp.SetIntensity(0.75)
-        sky = vtkLight()
-        sky.SetLightTypeToSceneLight()
-        sky.SetPosition(1500, 1200, 5000)
-        sky.SetFocalPoint(0, 0, 0)
-        sky.SetIntensity(0.35)
-        self.renderer.AddLight(lamp)
-        self.renderer.AddLight(sky)
 
     def refresh(self) -> None:
         """Bring the bodies in line with the job; only those that changed are made anew."""
@@ -130,12 +125,26 @@ class BayView(QWidget):
                 self._drop(key)
                 self._make(key, thing)
         poses = {kind: drawer.pose(self.session) for kind, drawer in DRAWERS.items()}
+        self._lay_ground()
+        self._mark_all(poses)
+        self.gl.bodies = [b.holds for b in self.bodies.values() if b.opacity > 0.5]
+        seen = frozenset(key for key in self.bodies if key[0] in ("item", "piece"))
+        if seen != self._seen and self._stood:  # the bay has grown: it is seen whole again
+            self._seen = seen
+            self.stand(self._stood)
+        self.redraw()
+
+    def _mark_all(self, poses: dict[str, Pose | None]) -> None:
+        """Stand every body and let it look as it should."""
         chosen, failing, gone = self._chosen(), self._failing(), self._gone()
+        only = self.foot.focus_button.isChecked() and bool(chosen)
         for key, body in self.bodies.items():
             body.stand_at(poses[key[0]])
-            how = "chosen" if key in chosen else "fails" if key in failing else ""
-            body.mark(how, ghost=key[0] in self.desk.ghosts or key in gone)
-        self.redraw()
+            words = (("chosen", key in chosen), ("fails", key in failing))
+            how = " ".join(word for word, true in words if true)
+            ghost = key[0] in self.desk.ghosts or key in gone
+            faded = FAINT if only and key not in chosen else GHOST if ghost and not how else 1.0
+            body.mark("" if only and key not in chosen else how, faded)
 
     def pose(self) -> Pose:
         """Where the powertrain is shown: as mocked up, in the chosen load case, or on its way out."""
@@ -145,16 +154,6 @@ class BayView(QWidget):
     def desk(self) -> StageDesk:
         """What the present stage wants to see."""
         return stage_desks()[self.stage]
-
-    def _make(self, key: Key, thing: Drawn) -> None:
-        try:
-            body = thing.make(key)
-        except JobError:  # said where it is judged
-            return
-        self.bodies[key] = body
-        self._made[key] = thing.version
-        for actor in body.actors:
-            self.renderer.AddActor(actor)
 
     def _failing(self) -> set[Key]:
         """Both bodies of every gap that lacks, where gaps are what the stage is about."""
@@ -169,13 +168,6 @@ class BayView(QWidget):
             return set()
         return {(kind, key) for kind in ("item", "piece") for key in self.session.job.way_out.off}
 
-    def _drop(self, key: Key) -> None:
-        body = self.bodies.pop(key, None)
-        self._made.pop(key, None)
-        if body is not None:
-            for actor in body.actors:
-                self.renderer.RemoveActor(actor)
-
     def _chosen(self) -> set[Key]:
         kind, key = self.session.selection
         if kind == "gap":
@@ -186,6 +178,7 @@ class BayView(QWidget):
     def stand(self, name: str) -> None:
         """Look from one of the standpoints at the whole engine bay."""
         _, way, up = STANDPOINTS[name]
+        self._stood = name
         self._group.buttons()[list(STANDPOINTS).index(name)].setChecked(True)
         focus, reach = np.array([-130.0, 0.0, 90.0]), 560.0
         pieces = [b for k, b in self.bodies.items() if k[0] == "piece"]
@@ -226,13 +219,21 @@ class BayView(QWidget):
         self._smooth.start()
 
     def _draw_smooth(self) -> None:
-        """Once nothing moves any more: the same picture with smoothed edges and whole scans (it takes
-        longer)."""
-        if self.gl.isVisible():
-            self.renderer.SetUseFXAA(True)
-            for body in self.bodies.values():
-                body.show_fine(True)
-            self.gl.draw()
+        """Once nothing moves any more: the same picture with smoothed edges, whole scans, outlines and
+        patterns, and tags where they hide least (it takes longer)."""
+        if not self.gl.isVisible():
+            return
+        self.renderer.SetUseFXAA(True)
+        for body in self.bodies.values():
+            body.show_fine(True)
+        picture = self.gl.pixels()
+        ids, patterns = self._numbered()
+        ratio = self.gl.devicePixelRatioF()
+        self.gl.show_pixels(dressed(picture, ids, patterns, look().ink, ratio))
+        own = [k for k, key in enumerate(self.bodies, start=1) if key[0] in ("piece", "mount", "crossmember")]
+        mask = np.where(np.isin(ids, own), 1.0, np.where(ids > 0, 0.25, 0.0))[::4, ::4]
+        self._cover = Cover(mask, 4.0 / ratio)
+        self._tags(self._cover)
 
     def look_for(self, stage: str) -> None:
         """Show what a stage is about."""
@@ -240,15 +241,71 @@ class BayView(QWidget):
             self.stage = stage
             self.refresh()
 
-    def _tags(self) -> None:
+    def _tags(self, cover: Cover | None = None) -> None:
         self.layer.setGeometry(self.gl.rect())
         ratio, height = self.gl.devicePixelRatioF() * self.gl.share, self.gl.height()
         tags = []
         for said in TOLD[self.desk.tags](self.session):
             x, y = self._on_screen(said.at, ratio, height)
             if 0 <= x <= self.gl.width() and 0 <= y <= height:
-                tags.append(Tag(x, y, said.figure, said.title, said.state, said.key, said.chosen))
-        self.layer.show_tags(tags, caption(self.session))
+                tags.append(Tag(x, y, said.figure, said.lines, said.state, said.key, said.chosen))
+        self.layer.datum = self._seen_at((0.0, 0.0, 0.0))
+        self.layer.overlay = self.drag.line or self.tape.overlay(self._seen_at)
+        self.layer.show_tags(tags, caption(self.session), cover)
+        self._tell_foot()
+
+    def _seen_at(self, point: Any) -> tuple[float, float]:
+        """Widget pixels of a point in the vehicle frame."""
+        return self._on_screen(point, self.gl.devicePixelRatioF() * self.gl.share, self.gl.height())
+
+    def _tell_foot(self) -> None:
+        """Scale at the crank line, and where the front is."""
+        crank = pose_of(self.session.job.position).translation
+        camera = self.renderer.GetActiveCamera()
+        away = np.array(camera.GetFocalPoint()) - np.array(camera.GetPosition())
+        away = away / np.linalg.norm(away)
+        side = np.cross(away, np.array(camera.GetViewUp()))
+        side = side / np.linalg.norm(side)
+        a, b = (np.array(self._seen_at(crank + s * 50.0 * side)) for s in (-1, 1))
+        tip = (np.array(self._seen_at(crank + (100.0, 0, 0))) - np.array(self._seen_at(crank))) / 100.0
+        px_per_mm = float(np.hypot(*(b - a))) / 100.0
+        front = tip / max(px_per_mm, 1e-6)
+        told = Told(max(px_per_mm, 1e-6), (float(front[0]), float(front[1])), -float(away[0]))
+        self.foot.tell(told, self.session.display)
+
+    def turn_focus(self) -> None:
+        """The chosen gap or part bright and the rest faint, or all alike again."""
+        self.foot.focus_button.toggle()
+
+    def turn_tape(self) -> None:
+        """Take the tape in hand, or put it away."""
+        self.foot.tape_button.toggle()
+
+    def _turn_tape(self, on: bool) -> None:
+        self.tape.turn(on)
+        self.session.said.emit("Click two places: the tape reads what is between them." if on else "")
+        self.redraw()
+
+    def escape(self) -> bool:
+        """End what the hand does, or show all alike again; False where there was nothing."""
+        if self.drag.on:
+            self.drag.stop()
+        elif self.tape.on:
+            self.foot.tape_button.setChecked(False)
+        elif self.foot.focus_button.isChecked():
+            self.foot.focus_button.setChecked(False)
+        else:
+            return False
+        self.redraw()
+        return True
+
+    def _drag(self, a: QPoint, b: QPoint) -> None:
+        self.drag.go((a.x(), a.y()), (b.x(), b.y()), self._seen_at)
+        self.redraw()
+
+    def _dropped(self) -> None:
+        self.drag.drop()
+        self.redraw()
 
     def _on_screen(self, point: Any, ratio: float, height: int) -> tuple[float, float]:
         """Widget pixels of a point in the vehicle frame."""
@@ -259,6 +316,7 @@ class BayView(QWidget):
 
     def turned_freely(self) -> None:
         """The user has left the fixed standpoints."""
+        self._stood = ""
         self._group.setExclusive(False)
         for b in self._group.buttons():
             b.setChecked(False)
@@ -269,7 +327,7 @@ class BayView(QWidget):
         """Choose the tag or the body under the mouse; or take the place there as a pick, where one is
         wanted."""
         x, y = at.x(), at.y()
-        key = "" if self.session.picking else self.layer.at(x, y)
+        key = "" if self.session.picking or self.tape.on else self.layer.at(x, y)
         if key:
             kind, _, name = key.partition(":")
             self.session.select(kind, name)
@@ -281,13 +339,21 @@ class BayView(QWidget):
         actor = picker.GetActor()
         for found, body in self.bodies.items():
             if actor is not None and actor in (body.surface, body.fine):
-                if self.session.picking:
+                if self.tape.on:
+                    self._put_tape(np.array(picker.GetPickPosition()))
+                elif self.session.picking:
                     self.session.picked.emit(
                         np.array(picker.GetPickPosition()), found[1] if found[0] == "item" else ""
                     )
                 else:
                     self.session.select(*found)
                 return
+
+    def _put_tape(self, place: Array) -> None:
+        self.tape.put(place)
+        if len(self.tape.places) == 2:
+            self.session.said.emit(self.tape.words())
+        self.redraw()
 
     def finish(self) -> None:
         """Let go of the drawing context before the widget goes."""

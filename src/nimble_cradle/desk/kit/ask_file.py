@@ -23,3 +23,9 @@ def file_to_write(
     if not name:
         return None
     return Path(name if name.endswith(ending) else name + ending)
+
+
+def folder_to_write(parent: QWidget, title: str, first: Path) -> Path | None:
+    """The folder that the user chose, or None."""
+    name = QFileDialog.getExistingDirectory(parent, title, str(first))
+    return Path(name) if name else None

@@ -10,9 +10,9 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from nimble_cradle.desk.kit.style import ACCENT, INK, LINE, SOFT, STATE_INK
+from nimble_cradle.desk.kit.look import look
 
-COLOURS = (ACCENT, "#9a5b00", "#5a3f9e", "#2c6636")
+COLOURS = (look().accent, "#9a5b00", "#5a3f9e", "#2c6636")
 STYLES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DashDotLine, Qt.PenStyle.DotLine)
 
 
@@ -66,28 +66,28 @@ class Chart(QWidget):
             )
 
         painter.fillRect(room, QColor("#ffffff"))
-        painter.setPen(QPen(QColor(LINE), 1))
+        painter.setPen(QPen(QColor(look().line), 1))
         step = next(s for s in (0.5, 1, 2, 5, 10, 20, 50, 100) if (high_y - low_y) / s <= 6)
         for k in range(int(np.ceil(low_y / step)), int(high_y / step) + 1):
-            painter.setPen(QPen(QColor(LINE), 1))
+            painter.setPen(QPen(QColor(look().line), 1))
             painter.drawLine(at(low_x, k * step), at(high_x, k * step))
-            painter.setPen(QColor(SOFT))
+            painter.setPen(QColor(look().soft))
             painter.drawText(
                 QRectF(0, at(low_x, k * step).y() - 10, 40, 20),
                 int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter),
                 f"{k * step:g}",
             )
         for x in (low_x, 0.0, high_x):
-            painter.setPen(QPen(QColor(LINE), 1))
+            painter.setPen(QPen(QColor(look().line), 1))
             painter.drawLine(at(x, low_y), at(x, high_y))
-            painter.setPen(QColor(SOFT))
+            painter.setPen(QColor(look().soft))
             painter.drawText(
                 QRectF(at(x, low_y).x() - 30, room.bottom() + 2, 60, 18),
                 int(Qt.AlignmentFlag.AlignHCenter),
                 f"{x:+.0f}" if x else "ride",
             )
         if self.limit is not None:
-            painter.setPen(QPen(QColor(STATE_INK["fails"]), 1.2, Qt.PenStyle.DashLine))
+            painter.setPen(QPen(QColor(look().inks["fails"]), 1.2, Qt.PenStyle.DashLine))
             painter.drawLine(at(low_x, self.limit[0]), at(high_x, self.limit[0]))
             painter.drawText(
                 QRectF(room.left() + 6, at(low_x, self.limit[0]).y() - 20, 300, 18),
@@ -101,11 +101,11 @@ class Chart(QWidget):
             painter.drawPolyline(QPolygonF([at(a, b) for a, b in zip(c.x, c.y, strict=True)]))
             y = room.bottom() + 42
             painter.drawLine(QPointF(x, y), QPointF(x + 26, y))
-            painter.setPen(QColor(INK))
+            painter.setPen(QColor(look().ink))
             wide = painter.fontMetrics().horizontalAdvance(c.name)
             painter.drawText(QRectF(x + 31, y - 10, wide + 4, 20), int(Qt.AlignmentFlag.AlignVCenter), c.name)
             x += wide + 46
-        painter.setPen(QColor(SOFT))
+        painter.setPen(QColor(look().soft))
         painter.drawText(
             QRectF(room.left(), room.bottom() + 54, room.width(), 18),
             int(Qt.AlignmentFlag.AlignLeft),

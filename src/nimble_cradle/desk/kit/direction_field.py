@@ -25,7 +25,7 @@ class DirectionField(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(1)
         self.way = _WayField(session, f"{label} points")
-        self.angles = [_AngleField(session, k) for k in range(2)]
+        self.angles = [_AngleField(session, label, k) for k in range(2)]
         for widget in (self.way, *self.angles):
             layout.addWidget(widget)
 
@@ -61,17 +61,16 @@ class _WayField(ChoiceField):
                 self.path, direction(way, 0.0, 0.0), f"{owner}{self.label.text().lower()} {way}"
             )
         except JobError as error:
-            self.refusal.setText(str(error))
-            self.refusal.show()
+            self.refusal.tell(str(error))
             self.refresh()
 
 
 class _AngleField(QuantityField):
     """One angle off the main way."""
 
-    def __init__(self, session: Session, index: int) -> None:
-        super().__init__(session, "", "angle", ways=UP)
-        self.index = index
+    def __init__(self, session: Session, of: str, index: int) -> None:
+        super().__init__(session, of, "angle", ways=UP)
+        self.of, self.index = of, index
 
     def at(self, path: str, owner: str = "") -> QuantityField:
         super().at(path, owner)
@@ -87,13 +86,10 @@ class _AngleField(QuantityField):
             way = told(vector).way
             level = way in _LEVEL
             self.ways = (UP, _LEVEL[way])[self.index] if level else (FORWARD, LEFT)[self.index]
-            self.label.setText(
-                ("and up or down by", "and to the side by" if way in ("forward", "back") else "and on by")[
-                    self.index
-                ]
-                if level
-                else ("leaning, seen from the side", "leaning, seen from the front")[self.index]
-            )
+            aside = "to the side" if way in ("forward", "back") else "lengthwise"
+            turns = ("up or down", aside) if level else ("leaning, from the side", "leaning, from the front")
+            self.label.setText(f"{self.of}, {turns[self.index]}")
+            self.name_line()
         super().refresh()
 
     def _present(self) -> Any:

@@ -9,9 +9,9 @@ from typing import Any
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QSizePolicy, QWidget
 
 from nimble_cradle.desk.kit.label import Label
+from nimble_cradle.desk.kit.refusal import Refusal
 from nimble_cradle.desk.kit.said_mark import SaidMark
 from nimble_cradle.desk.kit.session import Session
-from nimble_cradle.desk.kit.words import words
 from nimble_cradle.job.base import JobError
 
 
@@ -24,12 +24,12 @@ class ChoiceField(QWidget):
         self.label = Label(label)
         self.label.setWordWrap(True)
         self.box = QComboBox()
+        self.box.setAccessibleName(label)
         self.box.setMinimumWidth(120)
         self.box.setMaximumWidth(270)
         self.box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.box.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
+        self.refusal = Refusal(session)
         layout = QGridLayout(self)
         layout.setContentsMargins(0, 1, 0, 1)
         layout.addWidget(self.label, 0, 0)
@@ -55,6 +55,7 @@ class ChoiceField(QWidget):
     def at(self, path: str, owner: str = "") -> ChoiceField:
         self.path, self.owner = path, owner
         self.box.setObjectName(path)
+        self.box.setAccessibleName(f"{owner}: {self.label.text()}" if owner else self.label.text())
         self.said.at(path)
         self.refusal.hide()
         self.refresh()
@@ -71,15 +72,23 @@ class ChoiceField(QWidget):
                 return
         self.box.setCurrentIndex(-1)
 
+    def _words_of(self, value: Any) -> str:
+        """A value in the words of its choice."""
+        return next((text for choice, text in self.choices if choice == value), "nothing")
+
+    def told(self) -> str:
+        """The choice as the head of a folded group tells it."""
+        return self.box.currentText()
+
     def take(self, index: int) -> None:
         value, text = self.choices[index]
+        before = self._words_of(self.session.value(self.path))
         owner = f"{self.owner}: " if self.owner else ""
         self.refusal.hide()
         try:
-            self.session.set_value(self.path, value, f"{owner}{self.label.text().lower()} → {text}")
+            self.session.set_value(self.path, value, f"{owner}{self.label.text().lower()} {before} → {text}")
         except JobError as error:
-            self.refusal.setText(str(error))
-            self.refusal.show()
+            self.refusal.tell(str(error), stays=True)
             self.refresh()
 
 
@@ -91,8 +100,7 @@ class TextField(QWidget):
         self.session, self.path = session, ""
         self.label = Label(label)
         self.line = QLineEdit()
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
+        self.refusal = Refusal(session)
         layout = QGridLayout(self)
         layout.setContentsMargins(0, 1, 0, 1)
         layout.addWidget(self.label, 0, 0)
@@ -105,6 +113,7 @@ class TextField(QWidget):
     def at(self, path: str) -> TextField:
         self.path = path
         self.line.setObjectName(path)
+        self.line.setAccessibleName(self.label.text())
         self.refusal.hide()
         self.refresh()
         return self
@@ -115,16 +124,19 @@ class TextField(QWidget):
             self.line.setCursorPosition(0)
             self.line.setModified(False)
 
+    def told(self) -> str:
+        """The words as the head of a folded group tells them."""
+        return self.line.text()
+
     def take(self) -> None:
         if not self.path or not self.line.isModified():
             return
         try:
             self.line.setModified(False)
             self.refusal.hide()
-            self.session.set_value(
-                self.path, self.line.text().strip(), f"{self.label.text()} → {self.line.text().strip()}"
-            )
+            typed = self.line.text().strip()
+            before = self.session.value(self.path) or "nothing"
+            self.session.set_value(self.path, typed, f"{self.label.text()} {before} → {typed}")
         except JobError as error:
-            self.refusal.setText(str(error))
-            self.refusal.show()
+            self.refusal.tell(str(error), stays=True)
             self.line.setModified(True)

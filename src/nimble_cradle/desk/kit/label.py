@@ -8,6 +8,8 @@ from html import escape
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel, QWidget
 
+from nimble_cradle.desk.kit.look import look
+
 BOLD, PLAIN = "\ue000", "\ue001"
 """Bold from here, and no longer (two letters that no font has)."""
 
@@ -28,6 +30,14 @@ class Label(QLabel):
         else:
             self.setTextFormat(Qt.TextFormat.PlainText)
             super().setText(text.replace(PLAIN, ""))
+
+    def add_link(self, words: str) -> None:
+        """A last line of this program's own words that can be clicked, or reached by Tab."""
+        shown = escape(self.text(), quote=False).replace("\n", "<br>")
+        body = self.text() if self.textFormat() == Qt.TextFormat.RichText else shown
+        self.setTextFormat(Qt.TextFormat.RichText)
+        self.setTextInteractionFlags(Qt.TextInteractionFlag.TextBrowserInteraction)
+        super().setText(f'{body}<br><a href="more" style="color:{look().accent}">{escape(words)}</a>')
 
 
 def plain(text: str) -> str:

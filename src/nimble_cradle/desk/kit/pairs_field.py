@@ -7,6 +7,7 @@ from functools import partial
 from PyQt6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
 from nimble_cradle.desk.kit.quantity_field import RIGHT, UP, parse_with_way, show_with_way
+from nimble_cradle.desk.kit.refusal import Refusal
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.words import button, row, words
@@ -34,8 +35,7 @@ class PairsField(QWidget):
         self.noun = noun
         self.column.addWidget(words(intro))
         self.lines: list[QLineEdit] = []
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
+        self.refusal = Refusal(session)
         self.column.addWidget(self.refusal)
         self.column.addWidget(row(button(f"Add a {noun}", self.add, name="view")))
         session.changed.connect(self.refresh)
@@ -63,6 +63,7 @@ class PairsField(QWidget):
             self.lines.append(line)
         for k, (line, point) in enumerate(zip(self.lines, points, strict=True)):
             line.setObjectName(f"{self.path}/{k}")
+            line.setAccessibleName(f"{self.owner}: {self.noun} {k + 1}")
             if not (line.hasFocus() and line.isModified()):
                 line.setText(
                     ", ".join(
@@ -111,6 +112,5 @@ class PairsField(QWidget):
             line.setModified(False)
             self._set((*points[:k], *new, *points[k + 1 :]))
         except (UnitError, JobError) as error:
-            self.refusal.setText(str(error))
-            self.refusal.show()
+            self.refusal.tell(str(error))
             line.setModified(True)

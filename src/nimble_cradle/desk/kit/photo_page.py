@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 from PyQt6.QtWidgets import QDialog, QLineEdit, QVBoxLayout, QWidget
 
+from nimble_cradle.desk.kit.refusal import Refusal
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.survey.photo import Flat, flatten
@@ -73,12 +74,13 @@ class PhotoPage(QDialog):
         self.plus_minus = 0.0
         self.told = words("", "")
         self.wide, self.high = QLineEdit(), QLineEdit()
+        self.wide.setAccessibleName("Width of the square")
+        self.high.setAccessibleName("Height of the square")
         for line, name in ((self.wide, "corner 1 to 2, e.g. 100"), (self.high, "corner 2 to 3, e.g. 80")):
             line.setPlaceholderText(name)
             line.textChanged.connect(self.refresh)
         self.picture = _Picture(self, image)
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
+        self.refusal = Refusal()
         column = QVBoxLayout(self)
         column.addWidget(self.told)
         column.addWidget(row(words("The square or rule measures", ""), self.wide, words("by", ""), self.high))
@@ -138,8 +140,7 @@ class PhotoPage(QDialog):
         self.picture.update()
 
     def _refuse(self, sentence: str) -> None:
-        self.refusal.setText(sentence)
-        self.refusal.show()
+        self.refusal.tell(sentence)
 
     def use(self) -> None:
         """Accept the holes, or say what is missing."""

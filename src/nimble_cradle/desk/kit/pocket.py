@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from nimble_cradle.calc import KINDS, CalcError, Calculation, Worked
 from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label
+from nimble_cradle.desk.kit.refusal import Refusal
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.units import UnitError, parse, show
@@ -39,6 +40,7 @@ class Pocket(QWidget):
             line = QLineEdit()
             line.setObjectName(f"{calculation.name}/{quantity.name}")
             line.setMaximumWidth(150)
+            line.setAccessibleName(f"{calculation.title}: {quantity.meaning}")
             line.setPlaceholderText(quantity.unit)
             if quantity.default is not None:
                 line.setText(self._text(quantity.unit, quantity.default))
@@ -50,8 +52,7 @@ class Pocket(QWidget):
         column.addLayout(grid)
         self.result = words("", "")
         column.addWidget(self.result)
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
+        self.refusal = Refusal(self.session)
         column.addWidget(self.refusal)
         buttons = [button("How it is worked out", self.work, name="view")]
         if use is not None:
@@ -82,8 +83,7 @@ class Pocket(QWidget):
             self.refusal.hide()
             return found
         except (UnitError, CalcError, ValueError) as error:
-            self.refusal.setText(str(error))
-            self.refusal.show()
+            self.refusal.tell(str(error))
             return None
 
     def refresh(self) -> None:
@@ -105,13 +105,11 @@ class Pocket(QWidget):
         if found is not None:
             self.session.show_work(self.calculation.title, found)
         elif self.refusal.isHidden():
-            self.refusal.setText("Fill in every line first.")
-            self.refusal.show()
+            self.refusal.tell("Fill in every line first.")
 
     def _use(self) -> None:
         found = self.worked()
         if found is not None and self.use is not None:
             self.use[1](found)
         elif found is None and self.refusal.isHidden():
-            self.refusal.setText("Fill in every line first.")
-            self.refusal.show()
+            self.refusal.tell("Fill in every line first.")

@@ -17,7 +17,7 @@ class Preview(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.drawing: Drawing | None = None
-        self.setFixedHeight(210)
+        self.setFixedHeight(180)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
     def show_drawing(self, drawing: Drawing | None) -> None:

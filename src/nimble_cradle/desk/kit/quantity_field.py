@@ -8,11 +8,12 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QLineEdit, QWidget
 
 from nimble_cradle.desk.kit.label import Label
+from nimble_cradle.desk.kit.refusal import Refusal
 from nimble_cradle.desk.kit.said_mark import SaidMark
 from nimble_cradle.desk.kit.session import Session
-from nimble_cradle.desk.kit.words import words
 from nimble_cradle.geometry.direction import AXIS_WORDS
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import with_value
 from nimble_cradle.units import Display, Kind, UnitError, parse, show
 
 FORWARD, LEFT, UP = WAYS = AXIS_WORDS
@@ -82,8 +83,7 @@ class QuantityField(QWidget):
         self.line.setMinimumWidth(120)
         self.line.setMaximumWidth(210)
         self.line.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
+        self.refusal = Refusal(self.session)
         layout = QGridLayout(self)
         layout.setContentsMargins(0, 1, 0, 1)
         layout.setVerticalSpacing(3)
@@ -101,10 +101,16 @@ class QuantityField(QWidget):
         """Show the value at ``path``; owner is the part's name for the logbook."""
         self.path, self.owner = path, owner
         self.line.setObjectName(path)
+        self.name_line()
         self.said.at(self._said_path())
         self._clear_refusal()
         self.refresh()
         return self
+
+    def name_line(self) -> None:
+        """What the line is called by those who do not see its label."""
+        name = self.label.text()
+        self.line.setAccessibleName(f"{self.owner}: {name}" if self.owner else name)
 
     def _said_path(self) -> str:
         """The path whose mark stands beside the field."""
@@ -128,9 +134,25 @@ class QuantityField(QWidget):
     def refresh(self) -> None:
         """Show the job's value, unless something refused stands in the field."""
         self.said.refresh()
+        if self.path and not self.refusal.isHidden():
+            self._try_again()
         if self.path and self.refusal.isHidden() and not (self.line.hasFocus() and self.line.isModified()):
             self.line.setText(self._text(self._present()))
             self.line.setModified(False)
+
+    def told(self) -> str:
+        """The figure as the head of a folded group tells it."""
+        return f"{self.label.text().split(',')[0].lower()} {self.line.text()}"
+
+    def _try_again(self) -> None:
+        """What was refused may have become possible by another edit: say so, and take nothing by itself."""
+        try:
+            value = self._stored(self._read(self.line.text(), self._present()))
+            with_value(self.session.job, self.path, value)
+        except (UnitError, JobError):
+            return
+        self.refusal.tell(f"{self.line.text()} is possible now: Enter takes it now.", stays=True)
+        self._mark(False)
 
     def take(self) -> None:
         """Read what was typed and make it an edit, or say at the place why not."""
@@ -165,8 +187,7 @@ class QuantityField(QWidget):
 
     def refuse(self, sentence: str) -> None:
         """Keep what was typed and say why it was not taken."""
-        self.refusal.setText(sentence)
-        self.refusal.show()
+        self.refusal.tell(sentence, stays=True)
         self._mark(True)
 
     def _clear_refusal(self) -> None:

@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from pydantic import ValidationError
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QComboBox, QPushButton, QVBoxLayout, QWidget
 
+from nimble_cradle.desk.kit.columns import Columns
+from nimble_cradle.desk.kit.flow import flow
+from nimble_cradle.desk.kit.refusal import Refusal
 from nimble_cradle.desk.kit.session import Session
-from nimble_cradle.desk.kit.words import row, words
 from nimble_cradle.job.job import as_job_error
 
 
@@ -28,12 +31,16 @@ def offer(box: QComboBox, names: list[str]) -> None:
         box.blockSignals(False)
 
 
-class Room(QWidget):
-    """One room: ``title`` on its button; ``refresh`` shows the present job; ``refuse`` says at the place
-    why not."""
+class Room(QWidget, Columns):
+    """One room: ``title`` on its button; ``caution``: what is said above everything of it; None for that of
+    its stage, empty where its work hurts nobody; ``refresh`` shows the present job; ``refuse`` says at the
+    place why not."""
 
     title = ""
     key = ""
+    caution: str | None = None
+    asks = True
+    """Whether the stage's open questions stand above it."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -43,8 +50,7 @@ class Room(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(6)
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
+        self.refusal = Refusal(session)
         self.build()
 
     def build(self) -> None:
@@ -55,15 +61,14 @@ class Room(QWidget):
 
     def refuse(self, sentence: str) -> None:
         """One sentence, or none."""
-        self.refusal.setText(sentence)
-        self.refusal.setVisible(bool(sentence))
+        self.refusal.tell(sentence)
 
 
 class Rooms(QWidget):
-    """The buttons, in as many rows as they need, and the chosen room. Rooms given as classes are made when
-    they are first entered."""
+    """The buttons (``bar``), in as many rows as they need, and the chosen room. Rooms given as classes
+    are made when they are first entered; ``entered`` tells when another one is shown."""
 
-    WIDE = 468
+    entered = pyqtSignal()
 
     def __init__(self, rooms: Sequence[Room | type[Room]], session: Session | None = None) -> None:
         super().__init__()
@@ -73,23 +78,11 @@ class Rooms(QWidget):
         self.body.setContentsMargins(0, 0, 0, 0)
         self.body.setSpacing(6)
         self.group = QButtonGroup(self)
-        lines: list[list[QPushButton]] = [[]]
-        used = 0
-        for k, room in enumerate(self.rooms):
-            b = QPushButton(room.title)
-            b.setCheckable(True)
-            b.setObjectName("room")
-            self.group.addButton(b, k)
-            b.ensurePolished()
-            wide = b.sizeHint().width() + 6
-            if used + wide > self.WIDE and lines[-1]:
-                lines.append([])
-                used = 0
-            lines[-1].append(b)
-            used += wide
+        doors = [_door(room.title) for room in self.rooms]
+        for k, door in enumerate(doors):
+            self.group.addButton(door, k)
+        self.bar = flow(doors, 4)
         self.group.idClicked.connect(self._go)
-        for line in lines:
-            self.body.addWidget(row(*line))
         for room in self.rooms:
             if isinstance(room, Room):
                 self.body.addWidget(room)
@@ -112,6 +105,7 @@ class Rooms(QWidget):
             if isinstance(room, Room):
                 room.setVisible(i == k)
         self.present.refresh()
+        self.entered.emit()
 
     def go(self, key: str) -> None:
         """Show the room called ``key``."""
@@ -131,3 +125,11 @@ class Rooms(QWidget):
     def refresh(self) -> None:
         """Show the present job in the chosen room."""
         self.present.refresh()
+
+
+def _door(title: str) -> QPushButton:
+    """A room's button."""
+    made = QPushButton(title)
+    made.setCheckable(True)
+    made.setObjectName("room")
+    return made

@@ -9,8 +9,8 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QWidget
 
 from nimble_cradle.desk.kit.label import Label
+from nimble_cradle.desk.kit.look import look
 from nimble_cradle.desk.kit.session import Session
-from nimble_cradle.desk.kit.style import ACCENT, STATE_INK
 from nimble_cradle.job.said import How, fact_at, facts, how, with_said
 
 WORDS = {
@@ -65,7 +65,7 @@ class SaidMark(QAbstractButton):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(6, 7, 12, 12)
         if self.state == "not said":
-            ink = QColor(STATE_INK["near"])
+            ink = QColor(look().inks["near"])
             painter.setPen(QPen(ink, 1.6))
             painter.drawRect(box)
             font = painter.font()
@@ -74,14 +74,14 @@ class SaidMark(QAbstractButton):
             painter.setFont(font)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "?")
         else:
-            ink = QColor(STATE_INK["holds"] if self.state == "measured" else ACCENT)
+            ink = QColor(look().inks["holds"] if self.state == "measured" else look().accent)
             painter.setPen(QPen(ink, 1.6))
             painter.drawEllipse(box)
             painter.setBrush(ink)
             painter.drawChord(box, 90 * 16, (360 if self.state == "measured" else 180) * 16)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(QColor(ACCENT), 2))
+            painter.setPen(QPen(QColor(look().accent), 2))
             painter.drawRect(QRectF(1, 1, self.width() - 2, self.height() - 2))
         painter.end()
 
@@ -121,6 +121,7 @@ class SaidRow(QWidget):
         self.told.setText(
             f"{counts['measured']} of {len(own)} figures measured" + "".join(f", {m}" for m in more)
         )
+        self.setVisible(counts["measured"] < len(own) or not own)
         for made in self.buttons:
             made.setVisible(counts["not said"] > 0)
 

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from nimble_cradle.bay.position import nudged, position_words
 from nimble_cradle.calc import Worked
+from nimble_cradle.cures.lack import Subject
 from nimble_cradle.desk.kit.tasks import Tasks
 from nimble_cradle.fit.gaps import Gap
 from nimble_cradle.geometry.pose import Pose
@@ -41,11 +42,13 @@ class Session(QObject):
     ``work_shown`` a working.
 
     picking: the item on which the next click in the picture is a pick; ``picked`` tells the place. marks:
-    places picked so far. settled: what the last search for a seat came to. film: where the engine is shown
-    on its way out (``filmed``). scan_map: (item, distance of each triangle, the job it was measured in)
-    while a scan is shown by how far it is off. tasks: long work under way. kept: what rooms found, by the
-    room's key, for the room that stands there next. troubled: the journal cannot be written, and why; empty
-    when it can be again. rack: what is at hand; rack_fault: why that could not be read.
+    places picked so far. settled: what the last search for a seat came to. film: where the engine is
+    shown on its way out (``filmed``). scan_map: (item, distance of each triangle, the job it was measured
+    in) while a scan is shown by how far it is off. tasks: long work under way. kept: what rooms found, by
+    the room's key, for the room that stands there next. door: a place is wanted: stage, room, kind and id
+    of what is chosen there. taped_sizes: pieces are drawn as they were taped. asked_about: the verdict
+    that the user last looked into. troubled: the journal cannot be written, and why; empty when it can be
+    again. rack: what is at hand; rack_fault: why that could not be read.
     """
 
     changed = pyqtSignal()
@@ -55,6 +58,7 @@ class Session(QObject):
     filmed = pyqtSignal()
     picked = pyqtSignal(object, str)
     troubled = pyqtSignal(str)
+    door = pyqtSignal(str, str, str, str)
 
     def __init__(self, place: OpenJob) -> None:
         super().__init__()
@@ -68,6 +72,8 @@ class Session(QObject):
         self.tasks = Tasks()
         self.kept: dict[str, Any] = {}
         self.film: Pose | None = None
+        self.asked_about: Subject | None = None
+        self.taped_sizes = False
         self.rack, self.rack_fault = _rack()
         self.verdict: Verdict = verdict(place.job)
         place.judged()
@@ -183,7 +189,8 @@ class Session(QObject):
             self.said.emit(error.message)
             return
         kind = "".join("1" if v else "0" for v in (*move, *turn))
-        self.edit(f"Nudged: now {'; '.join(position_words(after))}", after, merge=f"nudge-{kind}")
+        was, now = ("; ".join(position_words(job)) for job in (before, after))
+        self.edit(f"Nudged: from {was} → now {now}", after, merge=f"nudge-{kind}")
 
     def undo(self) -> None:
         what = self.place.undo()

@@ -13,6 +13,7 @@ from nimble_cradle.desk.kit.ask_file import file_to_open
 from nimble_cradle.desk.kit.direction_field import DirectionField
 from nimble_cradle.desk.kit.pairs_field import PairsField
 from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, UP, QuantityField
+from nimble_cradle.desk.kit.refusal import Refusal
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, fresh_body, row, words
@@ -78,8 +79,10 @@ class ShapeEditor(QWidget):
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(2)
         self.choice = QComboBox()
+        self.choice.setAccessibleName("Which shape")
         self.choice.activated.connect(lambda _: self._build())
         self.kind = QComboBox()
+        self.kind.setAccessibleName("Kind of the new shape")
         self.kind.addItems([NAMES[k] for k in ("box", "bar", "slab", "prism")])
         self.column.addWidget(row(self.choice, button("Drop this shape", self._drop)))
         self.column.addWidget(
@@ -89,8 +92,7 @@ class ShapeEditor(QWidget):
                 button("Mesh file …", self._mesh, "STL, OBJ, PLY or OFF, in mm"),
             )
         )
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
+        self.refusal = Refusal(session)
         self.column.addWidget(self.refusal)
         self.body = QWidget()
         self.column.addWidget(self.body)
@@ -168,8 +170,7 @@ class ShapeEditor(QWidget):
             self._refuse(error.message)
 
     def _refuse(self, sentence: str) -> None:
-        self.refusal.setText(sentence)
-        self.refusal.show()
+        self.refusal.tell(sentence)
 
     def _add(self) -> None:
         kind = ("box", "bar", "slab", "prism")[self.kind.currentIndex()]

@@ -5,16 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from PyQt6.QtWidgets import QLabel
-
+from nimble_cradle.desk.kit.refusal import Refusal
 from nimble_cradle.job.base import JobError
 
 
 @contextmanager
-def told_in(refusal: QLabel) -> Iterator[None]:
+def told_in(refusal: Refusal) -> Iterator[None]:
     """What a JobError says is shown in ``refusal``; the work in the block ends there."""
     try:
         yield
     except JobError as error:
-        refusal.setText(error.message)
-        refusal.show()
+        refusal.tell(error.message)

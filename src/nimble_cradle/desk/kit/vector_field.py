@@ -7,7 +7,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from nimble_cradle.desk.kit.quantity_field import WAYS, QuantityField
+from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, UP, WAYS, QuantityField
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.units import Kind
 
@@ -28,7 +28,7 @@ class VectorField(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(1)
         self.parts = [
-            _Component(session, label if k == 0 or names[k] else "", names[k], kind, way, k)
+            _Component(session, _component_label(label, names[k], way), kind, way, k)
             for k, way in enumerate(ways)
         ]
         for component in self.parts:
@@ -40,13 +40,27 @@ class VectorField(QWidget):
         return self
 
 
+_AXES: dict[frozenset[str], str] = {
+    frozenset(FORWARD): "lengthwise",
+    frozenset(LEFT): "across",
+    frozenset(UP): "in height",
+}
+
+
+def _component_label(label: str, name: str, way: tuple[str, str] | None) -> str:
+    """What one number is called: no two of them alike."""
+    axis = _AXES[frozenset(way)] if way is not None and (not name or name.startswith("from ")) else ""
+    said = " ".join(word for word in (axis, name) if word)
+    return f"{label}, {said}" if said else label
+
+
 class _Component(QuantityField):
     """One number of a vector: the whole vector is the value at the path."""
 
     def __init__(
-        self, session: Session, label: str, name: str, kind: Kind, ways: tuple[str, str] | None, index: int
+        self, session: Session, label: str, kind: Kind, ways: tuple[str, str] | None, index: int
     ) -> None:
-        super().__init__(session, f"{label} {name}".strip(), kind, ways=ways)
+        super().__init__(session, label, kind, ways=ways)
         self.index = index
 
     def _said_path(self) -> str:

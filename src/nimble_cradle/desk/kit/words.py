@@ -6,26 +6,27 @@ from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from nimble_cradle.desk.kit.flow import flow
 from nimble_cradle.desk.kit.label import Label, plain
 
 
-def heading(text: str) -> QLabel:
+def heading(text: str) -> Label:
     """A sheet's title."""
     label = Label(text)
     label.setObjectName("heading")
     return label
 
 
-def part(text: str) -> QLabel:
+def part(text: str) -> Label:
     """The title of a part of a sheet."""
     label = Label(text)
     label.setObjectName("part")
     return label
 
 
-def words(text: str = "", name: str = "soft") -> QLabel:
+def words(text: str = "", name: str = "soft") -> Label:
     """A wrapped line of words. name: soft, refusal, caution, asked or ''."""
     label = Label(text)
     label.setObjectName(name)
@@ -46,16 +47,27 @@ def button(text: str, act: Callable[[], Any], tip: str = "", name: str = "") -> 
 
 
 def row(*widgets: QWidget, stretch: bool = True) -> QWidget:
-    """Widgets side by side."""
+    """Widgets side by side, going on in the next line where they are too many; without ``stretch`` they share
+    the whole width of one line."""
+    if stretch:
+        return flow(widgets)
     box = QWidget()
     layout = QHBoxLayout(box)
     layout.setContentsMargins(0, 0, 0, 0)
     layout.setSpacing(6)
     for widget in widgets:
         layout.addWidget(widget)
-    if stretch:
-        layout.addStretch(1)
     return box
+
+
+def stacked(holder: QWidget, *widgets: QWidget) -> QVBoxLayout:
+    """Widgets one under another in ``holder``, without room between them."""
+    column = QVBoxLayout(holder)
+    column.setContentsMargins(0, 0, 0, 0)
+    column.setSpacing(0)
+    for widget in widgets:
+        column.addWidget(widget)
+    return column
 
 
 def fresh_body(column: QVBoxLayout, old: QWidget) -> tuple[QWidget, QVBoxLayout]:

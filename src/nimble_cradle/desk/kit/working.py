@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QTextBrowser, QVBo
 
 from nimble_cradle.calc import Quantity, Worked
 from nimble_cradle.desk.kit.label import Label
-from nimble_cradle.desk.kit.style import ACCENT, SHEET, SOFT
+from nimble_cradle.desk.kit.look import look
 
 
 def _figure(value: Any) -> str:
@@ -26,22 +26,22 @@ def _symbol(q: Quantity) -> str:
 
 def working_html(worked: Worked) -> str:
     """One calculation with its numbers as HTML."""
-    calculation = worked.calculation
+    calculation, soft = worked.calculation, look().soft
     cells = "".join(
         f"<tr><td>{escape(quantity.meaning)}</td><td align=right><b>&nbsp;&nbsp;{_figure(v)}"
         f" {escape(quantity.unit)}</b></td><td"
-        f" style='color:{SOFT}'>&nbsp;&nbsp;{_symbol(quantity)}{', ' + escape(o) if o else ''}</td></tr>"
+        f" style='color:{soft}'>&nbsp;&nbsp;{_symbol(quantity)}{', ' + escape(o) if o else ''}</td></tr>"
         for quantity, v, o in worked.inputs
     )
     results = "".join(
-        f"<tr><td style='color:{ACCENT}'><b>{escape(quantity.meaning)}</b></td><td align=right"
-        f" style='color:{ACCENT}'><b>&nbsp;&nbsp;{_figure(v)} {escape(quantity.unit)}</b></td><td"
-        f" style='color:{SOFT}'>&nbsp;&nbsp;{_symbol(quantity)}</td></tr>"
+        f"<tr><td style='color:{look().accent}'><b>{escape(quantity.meaning)}</b></td><td align=right"
+        f" style='color:{look().accent}'><b>&nbsp;&nbsp;{_figure(v)} {escape(quantity.unit)}</b></td><td"
+        f" style='color:{soft}'>&nbsp;&nbsp;{_symbol(quantity)}</td></tr>"
         for quantity, v in worked.outputs
     )
     return (
         f"<p><b>{escape(calculation.title)}</b><br>{escape(calculation.formula)}</p><table cellspacing=0"
-        f" cellpadding=2>{cells}{results}</table><p style='color:{SOFT}'>Source:"
+        f" cellpadding=2>{cells}{results}</table><p style='color:{soft}'>Source:"
         f" {escape(calculation.source)}.<br>Leaves out: {escape(calculation.leaves_out)}.</p>"
     )
 
@@ -52,17 +52,12 @@ class WorkingDrawer(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("drawer")
-        self.setStyleSheet(
-            f"QFrame#drawer {{ background: {SHEET}; border-top: 3px solid {ACCENT}; }} QTextBrowser {{"
-            f" background: {SHEET}; border: 0; }}"
-        )
         self.title = Label()
         self.title.setWordWrap(True)
         self.title.setObjectName("part")
         close = QPushButton("Put away")
         close.setObjectName("view")
         close.setToolTip("Esc")
-        close.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         close.clicked.connect(self.hide)
         head = QWidget()
         top = QHBoxLayout(head)

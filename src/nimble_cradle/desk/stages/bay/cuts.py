@@ -9,9 +9,10 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from nimble_cradle.desk.kit.fields import ChoiceField
 from nimble_cradle.desk.kit.quantity_field import QuantityField
+from nimble_cradle.desk.kit.refusal import Refusal
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.told_in import told_in
-from nimble_cradle.desk.kit.words import button, fresh_body, row, words
+from nimble_cradle.desk.kit.words import button, fresh_body, row
 from nimble_cradle.job.bay import Cut, Item, Side
 
 
@@ -27,8 +28,7 @@ class CutsEditor(QWidget):
         self.column.addWidget(
             row(button("A slice was cut off it", self.add, "Square to the car's axes", "view"))
         )
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
+        self.refusal = Refusal(session)
         self.column.addWidget(self.refusal)
         self.body = QWidget()
         self.column.addWidget(self.body)

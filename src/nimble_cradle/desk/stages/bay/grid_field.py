@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import ValidationError
 from PyQt6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
+from nimble_cradle.desk.kit.refusal import Refusal
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.words import words
 from nimble_cradle.job.from_points import GridFrom
@@ -28,8 +29,7 @@ class GridField(QWidget):
         )
         self.lines: list[QLineEdit] = []
         self.column = column
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
+        self.refusal = Refusal(session)
         column.addWidget(self.refusal)
         session.changed.connect(self.refresh)
         self.refresh()
@@ -49,6 +49,7 @@ class GridField(QWidget):
         ]
         while len(self.lines) < len(texts):
             line = QLineEdit()
+            line.setAccessibleName("Points of a row of the grid")
             line.editingFinished.connect(self.take)
             self.lines.append(line)
             self.column.insertWidget(len(self.lines), line)
@@ -89,5 +90,4 @@ class GridField(QWidget):
             self._refuse("A grid line is figures with commas between, e.g. 450: 12, 30, 12.")
 
     def _refuse(self, sentence: str) -> None:
-        self.refusal.setText(sentence)
-        self.refusal.show()
+        self.refusal.tell(sentence)

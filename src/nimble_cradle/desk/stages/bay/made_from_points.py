@@ -13,6 +13,7 @@ from nimble_cradle.desk.kit.ask_file import file_to_open
 from nimble_cradle.desk.kit.direction_field import DirectionField
 from nimble_cradle.desk.kit.pairs_field import PairsField
 from nimble_cradle.desk.kit.quantity_field import LEFT, UP, QuantityField
+from nimble_cradle.desk.kit.refusal import Refusal
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.words import button, fresh_body, part, row, words
 from nimble_cradle.desk.stages.bay.grid_field import GridField
@@ -40,7 +41,7 @@ KINDS: tuple[tuple[str, str, str], ...] = (
     ("panel", "flat panel or floor", "three or more corners, in order"),
     ("shaft", "shaft with joints", "three or more points; a joint at each inner one"),
     ("outline", "outline traced on card", "from the first point to the second"),
-    ("grid", "grid of heights (bonnet)", "the point they are taken from"),
+    ("grid", "grid of heights, as a bonnet", "the point they are taken from"),
     ("tunnel", "tunnel through profiles", "a point for each profile"),
 )
 SIZES: dict[str, tuple[tuple[str, str], ...]] = {
@@ -90,9 +91,11 @@ class MadeEditor(QWidget):
         self.column.setSpacing(2)
         self.column.addWidget(part("Made from surveyed points"))
         self.kind = QComboBox()
+        self.kind.setAccessibleName("What is made from points")
         self.kind.addItems([name for _, name, _ in KINDS])
         self.kind.currentIndexChanged.connect(self._hint)
         self.points = QLineEdit()
+        self.points.setAccessibleName("Numbers of its points")
         self.points.setObjectName("made from points")
         self.points.setPlaceholderText("points by number, e.g. 5, 6")
         self.points.returnPressed.connect(self.make)
@@ -106,8 +109,7 @@ class MadeEditor(QWidget):
         )
         self.hint = words("")
         self.column.addWidget(self.hint)
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
+        self.refusal = Refusal(session)
         self.column.addWidget(self.refusal)
         self.body = QWidget()
         self.column.addWidget(self.body)
@@ -208,8 +210,7 @@ class MadeEditor(QWidget):
         return True
 
     def _say(self, sentence: str) -> None:
-        self.refusal.setText(sentence)
-        self.refusal.show()
+        self.refusal.tell(sentence)
 
     def make(self) -> None:
         """Make the item from the points that were typed."""

@@ -25,6 +25,7 @@ class MotionEditor(QWidget):
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(2)
         self.box = QComboBox()
+        self.box.setAccessibleName("How it moves")
         self.box.setAccessibleName("moves")
         self.box.addItems(["stands still", "swings with the wheel", "slides with the wheel or rack"])
         self.box.activated.connect(self.choose)

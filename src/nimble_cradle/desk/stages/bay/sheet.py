@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import get_args
 
-from PyQt6.QtWidgets import QComboBox
+from PyQt6.QtWidgets import QComboBox, QWidget
 
 from nimble_cradle.design.beside import beside
 from nimble_cradle.desk.kit.direction_field import DirectionField
@@ -16,7 +16,7 @@ from nimble_cradle.desk.kit.sheet import Sheet
 from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.vector_field import VectorField
-from nimble_cradle.desk.kit.words import button, part, row, words
+from nimble_cradle.desk.kit.words import button, part, row
 from nimble_cradle.desk.stages.bay.cuts import CutsEditor
 from nimble_cradle.desk.stages.bay.made_from_points import MadeEditor
 from nimble_cradle.desk.stages.bay.motion_editor import MotionEditor
@@ -46,7 +46,7 @@ VEHICLE = (
     ("Wish: front-axle share at most", "share", "want_front_share_percent", None),
 )
 _PLACE = ("forward / back", "left / right", "up / down")
-METHODS = tuple((m, f"{m} (± {pm:g} mm)") for m, pm in METHOD_PLUS_MINUS.items())
+METHODS = tuple((m, f"{m}, ± {pm:g} mm") for m, pm in METHOD_PLUS_MINUS.items())
 
 
 class BaySheet(Sheet):
@@ -57,29 +57,34 @@ class BaySheet(Sheet):
 
     def build(self) -> None:
         """The list, the editor of one item, the clearance table, the vehicle."""
-        self._build_list()
-        self._build_item()
-        self._build_editors()
-        self._build_clearances()
-        self._build_vehicle()
+        with self.two_sides():
+            self._build_list()
+            self.right_side()
+            self._build_item()
+            self._build_editors()
+        with self.folded("Room that each kind of neighbour needs"):
+            self._build_clearances()
+        with self.folded("The vehicle, without its powertrain"):
+            self._build_vehicle()
 
     def _build_list(self) -> None:
         session = self.session
         self.table = Table(
-            ("Item", "Kind", "Fate", "Needs"), most_rows=8, chosen=lambda key: session.select("item", key)
+            ("Item", "Kind", "Becomes", "Needs"),
+            most_rows=8,
+            drop=(3, 1),
+            chosen=lambda key: session.select("item", key),
         )
         self.table.setAccessibleName("Items")
         self.column.addWidget(self.table)
         self.column.addWidget(
             row(
                 button("Add an item", self.add, "A new item, beside the bay"),
-                button("Take off the list", self.remove, "The chosen item goes"),
+                button("Remove", self.remove, "The chosen item goes"),
                 button("Double", lambda: self.twin(False), "A second of the chosen item, beside it", "view"),
                 button("Mirror", lambda: self.twin(True), "The chosen item on the car's other side", "view"),
             )
         )
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
         self.column.addWidget(self.refusal)
 
     def _build_item(self) -> None:
@@ -88,7 +93,7 @@ class BaySheet(Sheet):
         self.column.addWidget(self.which)
         self.name = TextField(session, "Name")
         self.neighbour = ChoiceField(session, "Kind of neighbour", ())
-        self.fate = ChoiceField(session, "What becomes of it", FATES)
+        self.fate = ChoiceField(session, "What happens to it", FATES)
         self.measured = ChoiceField(session, "Measured with", METHODS)
         self.plus_minus = QuantityField(session, "Give or take", "length", optional="as the method")
         self.required = QuantityField(session, "Room it needs", "length", optional="as its kind")
@@ -106,31 +111,31 @@ class BaySheet(Sheet):
         self.shapes, self.made, self.motion = ShapeEditor(session), MadeEditor(session), MotionEditor(session)
 
     def _build_editors(self) -> None:
-        self.editors = (
-            self.name,
-            self.neighbour,
-            self.fate,
-            self.trim,
-            self.material,
-            self.measured,
-            self.plus_minus,
-            self.required,
-            self.note,
-            self.chassis,
-            self.placed,
-            self.moved,
-            self.cuts,
-            self.shapes,
-            self.made,
-            self.motion,
-        )
-        for editor in self.editors:
+        """What is asked first, then groups for what is asked once."""
+        self.editors: list[QWidget] = []
+        self._add(self.name, self.neighbour, self.fate, self.trim, self.required, self.note)
+        with self.folded("How it was measured") as fold:
+            self._add(self.measured, self.plus_minus, self.placed, self.moved)
+        self.editors.append(fold)
+        with self.folded("What it is made of, and cuts already made") as fold:
+            self._add(self.material, self.chassis, self.cuts)
+        self.editors.append(fold)
+        with self.folded("Its shape", "boxes, bars, slabs, a mesh, or made from points") as fold:
+            self._add(self.shapes, self.made)
+        self.editors.append(fold)
+        with self.folded("How it moves with wheel or steering", "what travel and steering do to it") as fold:
+            self._add(self.motion)
+        self.editors.append(fold)
+
+    def _add(self, *editors: QWidget) -> None:
+        """Put editors of the chosen item into the column."""
+        for editor in editors:
             self.column.addWidget(editor)
             editor.hide()
+            self.editors.append(editor)
 
     def _build_clearances(self) -> None:
         session = self.session
-        self.column.addWidget(part("Room that each kind of neighbour needs"))
         self.rows: list[QuantityField] = []
         for clearance in session.job.clearances:
             field = QuantityField(session, clearance.name, "length")
@@ -156,7 +161,6 @@ class BaySheet(Sheet):
 
     def _build_vehicle(self) -> None:
         session = self.session
-        self.column.addWidget(part("The vehicle, without its powertrain"))
         self.column.addWidget(TextField(session, "Vehicle").at("vehicle/name"))
         self.column.addWidget(TextField(session, "Job").at("name"))
         self.column.addWidget(TextField(session, "Its story").at("story"))
@@ -284,11 +288,6 @@ class BaySheet(Sheet):
     def twin(self, mirror: bool) -> None:
         """A second of the chosen item: beside it, or mirrored across the car's middle."""
         twin_of(self.session, "item", "items", mirror, self.refuse)
-
-    def refuse(self, sentence: str) -> None:
-        """One sentence under the list, or none."""
-        self.refusal.setText(sentence)
-        self.refusal.setVisible(bool(sentence))
 
     def add(self) -> None:
         """A new box beside the bay, chosen at once."""

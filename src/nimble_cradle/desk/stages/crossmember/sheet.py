@@ -32,12 +32,17 @@ class CrossmemberSheet(Sheet):
         if self.session.job.crossmember is None:
             self._build_none()
             return
-        self._build_summary()
-        self._build_section()
-        self._build_ends()
-        self._build_axis()
-        self._build_bends()
-        self._build_buttons()
+        with self.two_sides():
+            self._build_summary()
+            self.right_side()
+            with self.folded("Section", open_first=True):
+                self._build_section()
+            with self.folded("How it is held"):
+                self._build_ends()
+            with self.folded("Its axis, from the left rail to the right", "ends and bends"):
+                self._build_axis()
+                self._build_bends()
+            self._build_buttons()
 
     def _build_none(self) -> None:
         self.column.addWidget(
@@ -47,8 +52,6 @@ class CrossmemberSheet(Sheet):
                 "",
             )
         )
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
         self.column.addWidget(row(button("Put in a crossmember", self.add, name="main")))
         self.column.addWidget(self.refusal)
 
@@ -57,13 +60,12 @@ class CrossmemberSheet(Sheet):
         self.summary = Label()
         self.summary.setWordWrap(True)
         self.column.addWidget(self.summary)
+        self.column.addWidget(part("What holds and what does not: click for the working"))
         self.bars = UseBars(session)
+        self.column.addWidget(self.bars)
 
     def _build_section(self) -> None:
         session = self.session
-        self.column.addWidget(part("What holds and what does not (click for the working)"))
-        self.column.addWidget(self.bars)
-        self.column.addWidget(part("Section"))
         self.stock = ChoiceField(session, "From stock", [(name, name) for name in stock()])
         self.stock.box.activated.disconnect()
         self.stock.box.activated.connect(self._take_stock)
@@ -89,10 +91,9 @@ class CrossmemberSheet(Sheet):
 
     def _build_ends(self) -> None:
         session = self.session
-        self.column.addWidget(part("How it is held"))
         self.column.addWidget(
             ChoiceField(
-                session, "Ends", (("hinged", "bolted, free to tip (cautious)"), ("clamped", "clamped stiff"))
+                session, "Ends", (("hinged", "bolted, free to tip: cautious"), ("clamped", "clamped stiff"))
             ).at("crossmember/ends", "Crossmember")
         )
         self.column.addWidget(
@@ -111,7 +112,6 @@ class CrossmemberSheet(Sheet):
     def _build_axis(self) -> None:
         session = self.session
         assert session.job.crossmember is not None
-        self.column.addWidget(part("Its axis, from the left rail to the right"))
         for k in range(len(session.job.crossmember.points)):
             name = (
                 "Left end"
@@ -155,8 +155,6 @@ class CrossmemberSheet(Sheet):
 
     def _build_buttons(self) -> None:
         session = self.session
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
         self.column.addWidget(self.refusal)
         self.column.addWidget(
             row(
@@ -226,10 +224,10 @@ class CrossmemberSheet(Sheet):
             f"{_name(section)}, {BOLD}{show(length, 'length', display, 0)}{PLAIN} along its axis,"
             f" {show(length / 1000 * p.kg_per_m, 'mass', display)}. "
         )
-        text += f"I {p.i_lying / 1e4:.1f} cm⁴, W {p.w_lying / 1e3:.2f} cm³ (vertical bending). "
+        text += f"I {p.i_lying / 1e4:.1f} cm⁴, W {p.w_lying / 1e3:.2f} cm³ for bending upright. "
         sag = next((f for f in found if f.code == "crossmember-sag"), None)
         if sag is not None:
-            text += f"Sags {BOLD}{show(sag.load, 'length', display, 2)}{PLAIN} at the mount ({sag.case})."
+            text += f"Sags {BOLD}{show(sag.load, 'length', display, 2)}{PLAIN} at the mount, in {sag.case}."
         problems = [problem.sentence for problem in judged.problems if problem.stage == "crossmember"]
         self.summary.setText(text if not problems else f"Not judged: {problems[0]}")
 

@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from PyQt6.QtWidgets import QLineEdit
 
 from nimble_cradle.desk.kit.fields import TextField
 from nimble_cradle.desk.kit.sheet import Sheet
 from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.words import button, part, row, words
+
+
+def local_time(stamp: str) -> str:
+    """A row's time, which is kept in UTC, by the clock of this machine; as it stands where it is no time."""
+    try:
+        return datetime.fromisoformat(stamp).astimezone().strftime("%Y-%m-%d  %H:%M")
+    except ValueError:
+        return stamp[:16]
 
 
 class LogbookSheet(Sheet):
@@ -23,13 +33,14 @@ class LogbookSheet(Sheet):
         self.count = words()
         self.column.addWidget(self.count)
         self.line = QLineEdit()
+        self.line.setAccessibleName("Note for the logbook")
         self.line.setPlaceholderText("Why it was decided so, what was lost, what to try next …")
         self.line.setObjectName("log note")
         self.line.returnPressed.connect(self.add)
         self.column.addWidget(part("A note"))
         self.column.addWidget(self.line)
         self.column.addWidget(row(button("Write it down", self.add)))
-        self.column.addWidget(part("Newest first; times are UTC"))
+        self.column.addWidget(part("Newest first, by the clock of this machine"))
         self.table = Table(
             ("When", "What"), wide=1, most_rows=8, chosen=lambda key: self._tell(key), row_height=46
         )
@@ -47,7 +58,7 @@ class LogbookSheet(Sheet):
         )
         self.table.fill(
             [
-                (str(i), ((str(r.get("time", ""))[:16].replace("T", "  "), ""), (str(r.get("what", "")), "")))
+                (str(i), ((local_time(str(r.get("time", ""))), ""), (str(r.get("what", "")), "")))
                 for i, r in reversed(list(enumerate(log))[-400:])
             ]
         )

@@ -11,7 +11,7 @@ from nimble_cradle.desk.kit.pairs_field import PairsField
 from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, RIGHT, UP, WAYS, QuantityField
 from nimble_cradle.desk.kit.sheet import Sheet
 from nimble_cradle.desk.kit.vector_field import VectorField
-from nimble_cradle.desk.kit.words import button, part, row
+from nimble_cradle.desk.kit.words import button, row
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.steels import STEELS
 from nimble_cradle.stock.threads import SIZES
@@ -43,7 +43,6 @@ class MountFields(Sheet):
 
     def _build_bush(self) -> None:
         session = self.session
-        self.column.addWidget(part("Sizes of the bush"))
         self.place = VectorField(
             session,
             "Bush centre",
@@ -56,7 +55,6 @@ class MountFields(Sheet):
 
     def _build_plate(self) -> None:
         session = self.session
-        self.column.addWidget(part("Plate and bolts"))
         self.bolt, self.grade = (
             ChoiceField(session, "Bolts to the block", _SIZES),
             ChoiceField(session, "Bolt class", _CLASSES),
@@ -92,13 +90,8 @@ class MountFields(Sheet):
         ):
             self.column.addWidget(widget)
 
-    def _build_arm(self) -> None:
-        self._build_arm_tube()
-        self._build_cross_bolt()
-
     def _build_arm_tube(self) -> None:
         session = self.session
-        self.column.addWidget(part("Arm"))
         self.with_arm = button("Fit an arm", self._toggle_arm, name="view")
         self.column.addWidget(row(self.with_arm))
         self.packing = ChoiceField(
@@ -121,7 +114,6 @@ class MountFields(Sheet):
 
     def _build_cross_bolt(self) -> None:
         session = self.session
-        self.column.addWidget(part("Cross-bolt"))
         self.cross, self.cross_grade = (
             ChoiceField(session, "Cross-bolt", _SIZES),
             ChoiceField(session, "Its class", _CLASSES),

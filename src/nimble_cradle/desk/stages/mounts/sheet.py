@@ -81,8 +81,6 @@ class MountsSheet(MountFields):
             self.group.addButton(b, i)
             layout.addWidget(b)
         self.column.addWidget(bar)
-        self.refusal = words("", "refusal")
-        self.refusal.hide()
         if not self.keys:
             self.mount_id = ""
             self.column.addWidget(
@@ -104,23 +102,45 @@ class MountsSheet(MountFields):
             )
         )
         self.column.addWidget(self.refusal)
-        self._build_carried()
-        self._build_bush()
-        self._build_cases()
-        self._build_plate()
-        self._build_arm()
-        self.column.addWidget(part("Load cases and what is kept in hand (common practice, no source)"))
-        for label, kind, path in LOAD_FIELDS:
-            self.column.addWidget(QuantityField(session, label, kind).at(path, "Loads"))  # type: ignore[arg-type]
-        self.column.addWidget(part("This mount"))
+        with self.two_sides():
+            self._build_carried()
+            self.right_side()
+            self._build_groups()
+        self.mount_id = self.mount_id if self.mount_id in self.keys else self.keys[0]
+        self._point_fields()
+
+    def _build_groups(self) -> None:
+        """What is looked up or set once, each in a group of its own."""
+        with self.folded("Case by case: force and movement", "click a case to see it move"):
+            self._build_cases()
+        with self.folded("How the whole engine shakes", "natural frequencies, idle"):
+            self._build_shake()
+        with self.folded("Bush: sizes and place"):
+            self._build_bush()
+        with self.folded("Plate and bolts"):
+            self._build_plate()
+        with self.folded("Arm"):
+            self._build_arm_tube()
+        with self.folded("Cross-bolt and cheeks"):
+            self._build_cross_bolt()
+        with self.folded(
+            "Load cases and what is kept in hand", "common practice, no source; yours to change"
+        ):
+            for label, kind, path in LOAD_FIELDS:
+                field = QuantityField(self.session, label, kind)  # type: ignore[arg-type]
+                self.column.addWidget(field.at(path, "Loads"))
+        with self.folded("Name, what it carries, note"):
+            self._build_this()
+
+    def _build_this(self) -> None:
         self.name, self.note = TextField(self.session, "Name"), TextField(self.session, "Note")
         self.carries = ChoiceField(
-            session, "It carries", (("engine", "the engine"), ("gearbox", "the gearbox, on a crossmember"))
+            self.session,
+            "It carries",
+            (("engine", "the engine"), ("gearbox", "the gearbox, on a crossmember")),
         )
         for widget in (self.name, self.carries, self.note):
             self.column.addWidget(widget)
-        self.mount_id = self.mount_id if self.mount_id in self.keys else self.keys[0]
-        self._point_fields()
 
     def _build_carried(self) -> None:
         self.summary = Label()
@@ -130,31 +150,26 @@ class MountsSheet(MountFields):
             row(
                 button("How far it settles", self.sag_work, name="view"),
                 button("First-gear torque", self.torque_work, name="view"),
-            )
-        )
-        self.column.addWidget(part("The bush"))
-        session = self.session
-        self.bush_first, self.bush = DescribedFields(session, first=True), DescribedFields(session)
-        self.column.addWidget(self.bush_first)
-        self.column.addWidget(
-            row(
                 button("How stiff it is", self.bush_work, name="view"),
                 button("Idle shake", self.idle_work, name="view"),
             )
         )
-        self.column.addWidget(part("What holds and what does not (click for the working)"))
+        session = self.session
+        self.bush_first, self.bush = DescribedFields(session, first=True), DescribedFields(session)
+        self.column.addWidget(self.bush_first)
+        self.column.addWidget(part("What holds and what does not: click for the working"))
         self.bars = UseBars(session)
         self.column.addWidget(self.bars)
 
     def _build_cases(self) -> None:
-        self.column.addWidget(part("Loads and movement, case by case (click to see it move)"))
         self.cases = Table(("Case", "Force", "Across", "Along"), most_rows=9, chosen=self._case)
         self.cases.setAccessibleName("Load cases")
         self.column.addWidget(self.cases)
         self.column.addWidget(
             row(button("Show it at rest again", lambda: self.session.show_case(""), name="view"))
         )
-        self.column.addWidget(part("How the whole engine shakes"))
+
+    def _build_shake(self) -> None:
         self.shake = words("", "")
         self.column.addWidget(self.shake)
 
@@ -189,12 +204,11 @@ class MountsSheet(MountFields):
                 raise JobError("There is no mount to take out.")
             self.session.edit(f"Took out {mount.name}", removed(self.session.job, f"mounts/{mount.id}"))
         except JobError as error:
-            self.refusal.setText(
+            self.refusal.tell(
                 f"{error.message} Leave the crossmember out first."
                 if "crossmember" in error.message
                 else error.message
             )
-            self.refusal.show()
 
     def show_cause(self, tale: TellTale) -> None:
         """The hardest-used part, or the shake at idle, with its working."""
@@ -244,7 +258,7 @@ class MountsSheet(MountFields):
         self.onto.setVisible(mount.arm is None)
         self.fits.setVisible(not mount.pad.holes_confirmed)
         self.arm_at.setVisible(mount.arm is not None)
-        self.with_arm.setText("Weld the eye straight to the plate (no arm)" if mount.arm else "Fit an arm")
+        self.with_arm.setText("No arm: the eye welded to the plate" if mount.arm else "Fit an arm")
 
     def _case(self, case_id: str) -> None:
         self.session.show_case(case_id)

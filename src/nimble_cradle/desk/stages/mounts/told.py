@@ -26,8 +26,8 @@ def summary_words(mount: Mount, judged: Verdict, carried: Carried, display: Disp
         f"From block to bush: {BOLD}{told.block_to_bush}{PLAIN}{assumed}. From bush to rail:"
         f" {BOLD}{told.bush_to_rail}{PLAIN}.\nCarries {BOLD}{show(at_rest.size, 'force', display)}{PLAIN}"
         f" at rest and settles {BOLD}{show(at_rest.radial_mm, 'length', display)}{PLAIN}. Full torque in"
-        f" first gear ({show(carried.reacted[0], 'torque', display)} {carried.reacted[1]}) loads it with"
-        f" {show(at_torque.size, 'force', display)}; it gives"
+        f" first gear, {show(carried.reacted[0], 'torque', display)} {carried.reacted[1]} after the gears and"
+        f" no more than the tyres hold, loads it with {show(at_torque.size, 'force', display)}; it gives"
         f" {show(at_torque.radial_mm, 'length', display)} and the engine rocks {torque.rock_deg:.2f}"
         f" deg.\nBush: {show(bush.radial, 'stiffness', display)} across,"
         f" {show(bush.axial, 'stiffness', display)} along its bolt."
@@ -45,8 +45,8 @@ def shake_words(carried: Carried) -> str:
         "Natural frequencies: "
         + ", ".join(f"{mode.word} {mode.frequency:.1f}" for mode in carried.modes)
         + f" Hz. The engine fires at {idle.frequency:.1f} Hz idling; {100 * idle.transmitted:.0f} % of that"
-        " torque gets through at worst, 5 points of hardness and 50 rpm either way"
-        f" ({100 * idle.nominal:.0f} % as it stands)."
+        " torque gets through at worst, 5 points of hardness and 50 rpm either way;"
+        f" {100 * idle.nominal:.0f} % as it stands."
     )
 
 

@@ -13,7 +13,7 @@ from nimble_cradle.desk.kit.sheet import Sheet
 from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.tasks import Outcome
 from nimble_cradle.desk.kit.words import button, part, row, words
-from nimble_cradle.judge.stages import NOT_APPROVED
+from nimble_cradle.judge.stages import NOT_APPROVED, caution
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.shop.pack import write_pack
 from nimble_cradle.shop.page import Drawing
@@ -30,8 +30,9 @@ class PackSheet(Sheet):
     stage, title = "pack", "Shop pack: to the bench"
 
     def build(self) -> None:
-        self.column.addWidget(words(NOT_APPROVED, "caution"))
+        self.caution.setText(f"{NOT_APPROVED} {caution(self.stage)}")
         self.paper = QComboBox()
+        self.paper.setAccessibleName("Paper")
         self.paper.addItems(["A4", "Letter"])
         self.paper.currentIndexChanged.connect(self.refresh)
         self.write_button = button(
@@ -45,7 +46,18 @@ class PackSheet(Sheet):
         self.progress.hide()
         self.column.addWidget(self.progress)
         self.answer = words()
+        self.answer.hide()
         self.column.addWidget(self.answer)
+        with self.two_sides():
+            self._build_templates()
+            self.right_side()
+            self._build_cut_list()
+        self.drawings: tuple[Drawing, ...] = ()
+        self.chosen = ""
+        self.session.tasks.told.connect(self._told)
+        self.session.tasks.ended.connect(self._ended)
+
+    def _build_templates(self) -> None:
         self.column.addWidget(part("Templates"))
         self.table = Table(("Template", "Sheets"), most_rows=4, chosen=self._choose)
         self.table.setAccessibleName("Templates")
@@ -54,16 +66,12 @@ class PackSheet(Sheet):
         self.column.addWidget(self.preview)
         self.notes = words()
         self.column.addWidget(self.notes)
+
+    def _build_cut_list(self) -> None:
         self.column.addWidget(part("Cut list"))
-        self.cut = Table(
-            ("Part and stock", "No.", "Size, mm"), most_rows=9, row_height=46, widths=(0, 48, 150)
-        )
+        self.cut = Table(("Part and stock", "No.", "Size, mm"), most_rows=5, row_height=42)
         self.cut.setAccessibleName("Cut list")
         self.column.addWidget(self.cut)
-        self.drawings: tuple[Drawing, ...] = ()
-        self.chosen = ""
-        self.session.tasks.told.connect(self._told)
-        self.session.tasks.ended.connect(self._ended)
 
     def refresh(self) -> None:
         self.drawings, refused = templates(self.session.job)
@@ -108,7 +116,12 @@ class PackSheet(Sheet):
 
     def _told(self, what_for: str, sentence: str) -> None:
         if what_for == PACK:
-            self.answer.setText(sentence)
+            self.tell(sentence)
+
+    def tell(self, sentence: str) -> None:
+        """What was done, or is being done."""
+        self.answer.setText(sentence)
+        self.answer.setVisible(bool(sentence))
 
     def stop(self) -> None:
         """Stop the writing at the next step."""
@@ -123,9 +136,9 @@ class PackSheet(Sheet):
             return
         self._busy(False)
         if outcome.stopped and outcome.result is None:
-            self.answer.setText("Stopped; nothing was written.")
+            self.tell("Stopped; nothing was written.")
         else:
-            self.answer.setText(outcome.fault or f"{len(outcome.result)} files written to {outcome.then}.")
+            self.tell(outcome.fault or f"{len(outcome.result)} files written to {outcome.then}.")
         self.refresh()
 
 

@@ -5,8 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import Qt
-
 from nimble_cradle.desk.kit.ask_file import file_to_open
 from nimble_cradle.desk.kit.fields import TextField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
@@ -45,6 +43,7 @@ class CandidatesRoom(WorkingRoom):
     """Which powertrain goes in with the least trouble?"""
 
     title, key = "Candidates", "candidates"
+    caution = ""
     workers_read = ("nimble_cradle.seat.candidates",)
 
     def build(self) -> None:
@@ -81,7 +80,6 @@ class CandidatesRoom(WorkingRoom):
             widths=(0, 118, 66, 76, 66),
         )
         self.table.setAccessibleName("Candidates")
-        self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.column.addWidget(self.table)
         self.say = words("", "")
         self.column.addWidget(self.say)

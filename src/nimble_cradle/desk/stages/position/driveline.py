@@ -13,7 +13,7 @@ from nimble_cradle.desk.kit.rooms import Room
 from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.vector_field import VectorField
-from nimble_cradle.desk.kit.words import button, part, row, words
+from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.fit.balance import balances
 from nimble_cradle.fit.half_shafts import half_shafts
 from nimble_cradle.fit.shafts import ACCELERATION, CRITICAL, HOOKE, chain
@@ -27,12 +27,22 @@ class DrivelineRoom(Room):
     """What the shafts do, and what the axles carry."""
 
     title, key = "Driveline", "driveline"
+    caution = ""
 
     def build(self) -> None:
         """Chart and verdict on top, then balance, then what is known of the shaft."""
-        self._build_joints()
-        self._build_axles()
-        self._build_travel()
+        with self.two_sides():
+            self._build_joints()
+            self.right_side()
+            with self.folded("What the axles carry", "with the old powertrain and with this one", True):
+                self._build_axles()
+            with self.folded("Travel of the wheels"):
+                self._build_travel()
+            if not self.across:
+                with self.folded("The shaft"):
+                    self._shaft()
+            with self.folded("Joint angles by themselves", "a calculation for any shaft"):
+                self.column.addWidget(Pocket(self.session, HOOKE))
 
     def _build_joints(self) -> None:
         session = self.session
@@ -54,7 +64,6 @@ class DrivelineRoom(Room):
 
     def _build_axles(self) -> None:
         session = self.session
-        self.column.addWidget(part("What the axles carry"))
         self.table = Table(
             ("Car", "Front", "Rear", "On front", "C.g. height"), most_rows=3, widths=(0, 74, 74, 76, 92)
         )
@@ -88,20 +97,15 @@ class DrivelineRoom(Room):
 
     def _build_travel(self) -> None:
         session = self.session
-        self.column.addWidget(part("Travel"))
         self.column.addWidget(
             QuantityField(session, "Wheels rise by", "length").at("vehicle/wheel_up_mm", "Vehicle")
         )
         self.column.addWidget(
             QuantityField(session, "Wheels drop by", "length").at("vehicle/wheel_down_mm", "Vehicle")
         )
-        if not self.across:
-            self._shaft()
-        self.column.addWidget(Pocket(session, HOOKE))
 
     def _shaft(self) -> None:
         session = self.session
-        self.column.addWidget(part("The shaft"))
         for label, name in (
             ("Tube, outside", "tube_outside_mm"),
             ("Tube, wall", "tube_wall_mm"),
@@ -281,7 +285,8 @@ class DrivelineRoom(Room):
             f"At ride height {', '.join(f'{a:.1f}' for a in c.ride.angles)} deg; phasing leaves the shake of"
             f" one joint at {BOLD}{c.ride.residual:.2f} deg{PLAIN} ({c.acceleration:.0f} rad/s² at"
             f" {c.rpm:.0f} rpm). The tube is kept under {BOLD}{critical}{PLAIN}. To order, between joint"
-            f" centres: {BOLD}{order}{PLAIN}; {slip} through the travel. {' '.join(c.faults) or 'It lives.'}"
+            f" centres: {BOLD}{order}{PLAIN}; {slip} through the travel."
+            f" {' '.join(c.faults) or 'All within limits.'}"
         )
 
     def _half_shafts(self, d: Display) -> None:

@@ -11,9 +11,9 @@ from nimble_cradle.bay.position import PIVOT_NAMES, position_words
 from nimble_cradle.desk.kit.fields import ChoiceField, TextField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN, Label
 from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, UP, QuantityField
-from nimble_cradle.desk.kit.style import GAP_STATE
+from nimble_cradle.desk.kit.state_mark import GAP_STATE
 from nimble_cradle.desk.kit.table import TableRow
-from nimble_cradle.desk.kit.words import button, part, row, words
+from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.position.nudging import NudgingRoom
 from nimble_cradle.fit.driveline import Driveline
 from nimble_cradle.fit.gaps import GAP_MARGIN, Gap, ways_out_of
@@ -34,13 +34,20 @@ class HandRoom(NudgingRoom):
     """Nudging and pushing, with everything that follows from it in sight."""
 
     title, key = "By hand", "hand"
+    caution = ""
 
     def build(self) -> None:
-        self._build_steps()
-        self._build_gaps()
-        self._build_typed()
+        with self.two_sides():
+            self._build_gaps()
+            self.right_side()
+            self._build_steps()
+            self._build_pushes()
+            with self.folded("Where it stands, typed"):
+                self._build_typed()
+            with self.folded("Driveline and lowest point"):
+                self._build_driveline()
 
-    def _build_gaps(self) -> None:
+    def _build_pushes(self) -> None:
         session = self.session
         self._push_buttons()
         self.add_progress()
@@ -61,23 +68,15 @@ class HandRoom(NudgingRoom):
                 ("Straight ahead", "straight", "Take out the yaw"),
             )
         ]
-        for b in levels:
-            b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.column.addWidget(row(*levels))
-        self.column.addWidget(
-            row(
-                button(
-                    "How the chosen gap's margin is made", self.work, "Working of the chosen gap (W)", "view"
-                )
-            )
-        )
 
     def _build_typed(self) -> None:
         session = self.session
-        self.column.addWidget(part("Or typed: where the engine stands"))
         for label, kind, name, ways in PLACE:
             self.column.addWidget(QuantityField(session, label, kind, ways=ways).at(f"position/{name}"))
-        self.column.addWidget(part("Driveline and lowest point"))
+
+    def _build_driveline(self) -> None:
+        session = self.session
         self.line = Label()
         self.line.setWordWrap(True)
         self.column.addWidget(self.line)
@@ -119,11 +118,14 @@ class HandRoom(NudgingRoom):
         judged, display = self.session.verdict, self.session.display
         place = position_words(self.session.job)
         self.gap_title.setText(
-            f"Gaps in {'millimetres' if display.length == 'mm' else 'inches'}, tightest running margin first"
+            f"Gaps in {'mm' if display.length == 'mm' else 'inches'}, tightest running margin first"
         )
         self.place.setText(f"{BOLD}{place[0]}{PLAIN}, {place[1]}, {BOLD}{place[2]}{PLAIN}, {place[3]}.")
         kind, key = self.session.selection
-        self.table.fill([self._gap_row(gap) for gap in judged.gaps], key if kind == "gap" else "")
+        most = max(5, sum(gap.state != "clear" for gap in judged.gaps))
+        self.table.most_rows = most
+        rows = [self._gap_row(gap) for gap in judged.gaps]
+        self.table.fill(rows, key if kind == "gap" else "", ", all clear")
         self.gap_words.setText(
             self._gap_words(self.session.chosen_gap() or (judged.gaps[0] if judged.gaps else None))
         )
@@ -135,18 +137,28 @@ class HandRoom(NudgingRoom):
     def _gap_row(self, gap: Gap) -> TableRow:
         """Both names, the gap at rest, what it needs, the gap running, and the margin left."""
         running = gap.gap if gap.running is None else gap.running
-        lengths = [(self._bare(mm), ">") for mm in (gap.gap, gap.required, running)]
-        margin = (self._bare(gap.margin), GAP_STATE[gap.state])
-        return f"{gap.piece}/{gap.item}", ((f"{gap.piece_name}\n{gap.item_name}", ""), *lengths, margin)
+        margin = (self._margin(gap.margin), GAP_STATE[gap.state])
+        rest, needed, moving = self._room(gap.gap), self._bare(gap.required), self._room(running)
+        cells = ((rest, ">"), (needed, ">"), (moving, ">"), margin)
+        return f"{gap.piece}/{gap.item}", ((f"{gap.piece_name}\n{gap.item_name}", ""), *cells)
+
+    def _room(self, mm: float) -> str:
+        """A gap, or how deep it hits."""
+        return self._bare(mm) if mm >= 0 else f"hits {self._bare(-mm)}"
+
+    def _margin(self, mm: float) -> str:
+        """What is spare, or how much is short."""
+        return f"{self._bare(abs(mm))} {'spare' if mm >= 0 else 'short'}"
 
     def _gap_words(self, gap: Gap | None) -> str:
         """The chosen gap, or the tightest one, in a sentence."""
         if gap is None:
             return "No piece is near any item yet: measure the bay and add the pieces."
+        worst = f"; worst {gap.running_case}" if gap.running_case else ""
         return (
             f"{BOLD}{gap.piece_name} – {gap.item_name}{PLAIN}: {gap.state_at_rest} at rest, {gap.state}"
-            f" running; give or take {show(gap.give_or_take, 'length', self.session.display)}; worst"
-            f" {gap.running_case}. {self._way(gap)}"
+            f" running; give or take {show(gap.give_or_take, 'length', self.session.display)}{worst}."
+            f" {self._way(gap)}"
         )
 
     def _bare(self, mm: float) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from nimble_cradle.desk.kit.keymap import Key, KeyGroup
 
 MOVE_KEYS = KeyGroup(
-    "Move the engine (on Position)",
+    "Move the engine on Position",
     (
         Key(("Up", "Down"), "forward, back", ("nudge forward", "nudge back"), "↑  ↓"),
         Key(
@@ -70,7 +70,7 @@ MOVE_KEYS = KeyGroup(
     "position",
 )
 SEAT_KEYS = KeyGroup(
-    "Seats (on Position)",
+    "Seats on Position",
     (
         Key(("S",), "settle the engine", ("settle",)),
         Key(("T",), "work out what each cut buys", ("work_out_trades",)),

@@ -5,13 +5,12 @@ from __future__ import annotations
 from functools import partial
 from typing import Any
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QLabel, QPushButton, QWidget
 
 from nimble_cradle.bay.position import levelled
 from nimble_cradle.desk.kit.label import Label
 from nimble_cradle.desk.kit.table import Table
-from nimble_cradle.desk.kit.words import part, row, words
+from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.kit.working_room import WorkingRoom
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
@@ -32,8 +31,7 @@ class NudgingRoom(WorkingRoom):
         """The working of the chosen gap; told by the whole room."""
         raise NotImplementedError
 
-    def _build_steps(self) -> None:
-        self.move_step, self.turn_step = 1.0, 0.1
+    def _build_gaps(self) -> None:
         self.place = Label()
         self.place.setWordWrap(True)
         self.column.addWidget(self.place)
@@ -41,17 +39,23 @@ class NudgingRoom(WorkingRoom):
         self.column.addWidget(self.gap_title)
         self.table = Table(
             ("Piece and item", "Gap", "Needs", "Running", "Margin"),
-            most_rows=3,
+            most_rows=5,
             chosen=self._choose,
-            row_height=44,
-            widths=(0, 70, 70, 72, 82),
+            row_height=42,
+            drop=(2, 1),
         )
         self.table.setAccessibleName("Gaps")
-        self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.table.cellDoubleClicked.connect(lambda *_: self.work())
+        self.table.doubled.connect(lambda: self.work())
         self.column.addWidget(self.table)
         self.gap_words = words("", "")
         self.column.addWidget(self.gap_words)
+        self.gap_buttons = row(
+            button("How this margin is made", self.work, "Working of the chosen gap: W", "view")
+        )
+        self.column.addWidget(self.gap_buttons)
+
+    def _build_steps(self) -> None:
+        self.move_step, self.turn_step = 1.0, 0.1
         self.column.addWidget(self._pad_of_buttons())
         self.move_group, self.turn_group = QButtonGroup(self), QButtonGroup(self)
         moves = [
@@ -64,7 +68,7 @@ class NudgingRoom(WorkingRoom):
         ]
         self.move_group.idClicked.connect(lambda i: self.set_step(move=MOVE_STEPS[i]))
         self.turn_group.idClicked.connect(lambda i: self.set_step(turn=TURN_STEPS[i]))
-        self.column.addWidget(row(Label("Step"), *moves, Label("  Turn"), *turns))
+        self.column.addWidget(row(Label("Step"), *moves, Label("Turn"), *turns))
 
     def _pad_of_buttons(self) -> QWidget:
         """A button for each nudge, which repeats while it is held."""
@@ -78,7 +82,6 @@ class NudgingRoom(WorkingRoom):
             b.setAutoRepeat(True)
             b.setAutoRepeatDelay(350)
             b.setAutoRepeatInterval(60)
-            b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             b.setToolTip(f"{name}: {key}")
             b.clicked.connect(partial(self._pad, move, turn))
             grid.addWidget(b, r, c)
@@ -100,7 +103,6 @@ class NudgingRoom(WorkingRoom):
             b.setCheckable(True)
             b.setObjectName("view")
             b.setToolTip(tip)
-            b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.column.addWidget(row(self.push_button, self.slide_button))
 
     def _step(self, group: QButtonGroup, index: int, text: str, tip: str, on: bool) -> QPushButton:
@@ -109,7 +111,6 @@ class NudgingRoom(WorkingRoom):
         b.setCheckable(True)
         b.setChecked(on)
         b.setToolTip(tip)
-        b.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         group.addButton(b, index)
         return b
 

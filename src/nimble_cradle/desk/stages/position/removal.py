@@ -13,6 +13,7 @@ from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.tasks import Outcome
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.kit.working_room import WorkingRoom
+from nimble_cradle.judge.cautions import REMOVING
 from nimble_cradle.seat.hands import Reach, reaches
 from nimble_cradle.seat.removal import Removal, find_removal
 from nimble_cradle.units import Display, show
@@ -25,6 +26,7 @@ class RemovalRoom(WorkingRoom):
     """Can it come out again, and can its bolts be reached?"""
 
     title, key = "Way out", "exit"
+    caution = REMOVING
     workers_read = ("nimble_cradle.seat.removal",)
 
     def build(self) -> None:
@@ -64,7 +66,7 @@ class RemovalRoom(WorkingRoom):
         self.buttons = row(self.play_button, self.tight_button, self.home_button)
         self.column.addWidget(self.buttons)
         self.slider = QSlider(Qt.Orientation.Horizontal)
-        self.slider.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.slider.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.slider.setAccessibleName("Film")
         self.slider.valueChanged.connect(self._show)
         self.column.addWidget(self.slider)
@@ -78,7 +80,7 @@ class RemovalRoom(WorkingRoom):
         self.off = QListWidget()
         self.off.setAccessibleName("Taken off before")
         self.off.setFixedHeight(170)
-        self.off.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.off.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.off.itemChanged.connect(self._ticked)
         self.column.addWidget(self.off)
 
@@ -87,7 +89,6 @@ class RemovalRoom(WorkingRoom):
         self.column.addWidget(part("Room for hands, with the engine in its place"))
         self.table = Table(("Bolt or fitting", "Reached"), most_rows=6, row_height=48, widths=(0, 236))
         self.table.setAccessibleName("Room for hands")
-        self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.column.addWidget(self.table)
         session.tasks.ended.connect(self._bolts_seen)
         self.timer = QTimer(self)

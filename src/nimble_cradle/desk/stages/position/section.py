@@ -27,6 +27,7 @@ class SectionRoom(Room):
     """Cut it open."""
 
     title, key = "Section", "section"
+    caution = ""
 
     def build(self) -> None:
         """Where it is cut, the picture, the files."""
@@ -38,6 +39,7 @@ class SectionRoom(Room):
         self.station = 0.0
         self.gap_key = ""
         self.line = QLineEdit()
+        self.line.setAccessibleName("Where the bay is cut")
         self.line.setObjectName("section/station")
         self.line.setMaximumWidth(150)
         self.line.editingFinished.connect(self._typed)
@@ -162,7 +164,7 @@ class SectionRoom(Room):
         )
         self.key_words.setText(
             "  ".join(
-                f"{k + 1}: {dimension.gap.piece_name} – {dimension.gap.item_name} ({dimension.gap.state})."
+                f"{k + 1}: {dimension.gap.piece_name} – {dimension.gap.item_name} : {dimension.gap.state}."
                 for k, dimension in enumerate(dimensions)
             )
             or "No gap under 60 mm lies in this plane."

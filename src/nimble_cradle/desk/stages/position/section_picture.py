@@ -9,7 +9,8 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from nimble_cradle.desk.kit.style import ACCENT, GAP_STATE, INK, SOFT, STATE_INK
+from nimble_cradle.desk.kit.look import LIGHT
+from nimble_cradle.desk.kit.state_mark import GAP_STATE
 from nimble_cradle.fit.section import BaySection
 
 _FILL = {"item": "#e6e2d8", "piece": "#cfe3e5", "made": "#9fc7cc"}
@@ -57,7 +58,13 @@ class SectionPicture(QWidget):
                 ghost = line.kind in ("ghost", "running")
                 painter.setPen(
                     QPen(
-                        QColor(SOFT if ghost else ACCENT if line.kind in ("piece", "made") else INK),
+                        QColor(
+                            LIGHT.soft
+                            if ghost
+                            else LIGHT.accent
+                            if line.kind in ("piece", "made")
+                            else LIGHT.ink
+                        ),
                         1.2,
                         Qt.PenStyle.DashLine if ghost else Qt.PenStyle.SolidLine,
                     )
@@ -72,7 +79,7 @@ class SectionPicture(QWidget):
                     painter.drawPolyline(shape)
         taken: list[QRectF] = []
         for dimension, text in zip(self.cut.dimensions, self.words, strict=True):
-            colour = QColor(STATE_INK[GAP_STATE[dimension.gap.state]])
+            colour = QColor(LIGHT.inks[GAP_STATE[dimension.gap.state]])
             painter.setPen(QPen(colour, 2))
             a, b = at(dimension.a), at(dimension.b)
             painter.drawLine(a, b)

@@ -22,10 +22,10 @@ from nimble_cradle.seat.stops import Stop, stops_of
 from nimble_cradle.seat.words import headline, no_seat_words
 
 WEIGHTS = (
-    ("Height counts", "low"),
-    ("Fore and aft counts", "back"),
-    ("Central counts", "central"),
-    ("Straight and level counts", "level"),
+    ("How much height matters", "low"),
+    ("How much fore and aft matters", "back"),
+    ("How much central matters", "central"),
+    ("How much straight and level matters", "level"),
 )
 WINDOWS: tuple[tuple[str, str, Any, Any], ...] = (
     ("Fore and aft", "fore_aft", "length", ("forward", "back")),
@@ -47,19 +47,25 @@ class SettleRoom(WorkingRoom):
     """Say what is wished; the best seat is found."""
 
     title, key = "Settle", "settle"
+    caution = ""
     workers_read = ("nimble_cradle.seat.trades", "nimble_cradle.seat.removal")
 
     def build(self) -> None:
         """The button first, then what came of it, then the wish."""
-        self._build_start()
-        self._build_stops()
-        self.column.addWidget(part("The wish"))
-        if self.session.job.wish is None:
-            self._build_no_wish()
-            return
-        self._build_wish()
-        self._build_bounds()
-        self._build_keep()
+        with self.two_sides():
+            self._build_start()
+            self._build_stops()
+            self.right_side()
+            if self.session.job.wish is None:
+                self.column.addWidget(part("The wish"))
+                self._build_no_wish()
+                return
+            with self.folded("The wish"):
+                self._build_wish()
+            with self.folded("It must stay between"):
+                self._build_bounds()
+            with self.folded("It must also keep"):
+                self._build_keep()
 
     def _build_start(self) -> None:
         self.column.addWidget(
@@ -114,7 +120,6 @@ class SettleRoom(WorkingRoom):
 
     def _build_bounds(self) -> None:
         session = self.session
-        self.column.addWidget(part("It must stay between"))
         for label, name, kind, ways in WINDOWS:
             for end, word in (("low", "from"), ("high", "to")):
                 self.column.addWidget(
@@ -127,7 +132,6 @@ class SettleRoom(WorkingRoom):
 
     def _build_keep(self) -> None:
         session = self.session
-        self.column.addWidget(part("It must also keep"))
         yes = ((True, "yes"), (False, "no"))
         for label, name in (
             ("The driveline's limits", "joints"),
@@ -166,9 +170,9 @@ class SettleRoom(WorkingRoom):
         )
         for k in range(len(session.job.wish.shifter_hole.outline)):
             pair: list[QWidget] = [
-                QuantityField(session, f"Corner {k + 1}" if i == 0 else "", "length", ways=ways).at(
-                    f"wish/shifter_hole/outline/{k}/{i}", "Shifter's hole"
-                )
+                QuantityField(
+                    session, f"Corner {k + 1}, {('lengthwise', 'across')[i]}", "length", ways=ways
+                ).at(f"wish/shifter_hole/outline/{k}/{i}", "Shifter's hole")
                 for i, ways in enumerate((("forward", "back"), LEFT))
             ]
             for widget in pair:

@@ -58,7 +58,7 @@ class PositionSheet(Sheet):
             ),
             self.session,
         )
-        self.column.addWidget(self.rooms)
+        self.add_rooms(self.rooms)
 
     @property
     def settling(self) -> SettleRoom:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from functools import partial
 from typing import Any
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLineEdit
 
 from nimble_cradle.bay.position import move_words, turn_words
@@ -45,8 +44,10 @@ class SupportsRoom(Room):
             self._build_none()
             return
         self._build_now()
-        self._build_supports()
-        self._build_shims()
+        with self.folded("What holds it up"):
+            self._build_supports()
+        with self.folded("The box of shims"):
+            self._build_shims()
 
     def _build_list(self) -> None:
         self.say = words("", "")
@@ -55,7 +56,6 @@ class SupportsRoom(Room):
             ("Support", "Up / down", "Stack", "Made of"), most_rows=6, row_height=34, widths=(0, 104, 82, 110)
         )
         self.table.setAccessibleName("Change at each support")
-        self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.column.addWidget(self.table)
         self.left = words()
         self.column.addWidget(self.left)
@@ -96,6 +96,7 @@ class SupportsRoom(Room):
             self.ups: list[QLineEdit] = []
             for support in session.job.setting.supports:
                 line = QLineEdit()
+                line.setAccessibleName(f"{support.name}: raised by")
                 line.setObjectName(f"up/{support.id}")
                 line.setPlaceholderText("mm up")
                 line.setMaximumWidth(120)
@@ -105,7 +106,6 @@ class SupportsRoom(Room):
 
     def _build_supports(self) -> None:
         session = self.session
-        self.column.addWidget(part("What holds it up"))
         for support in session.job.setting.supports:
             base = f"setting/supports/{support.id}"
             self.column.addWidget(TextField(session, "Name").at(f"{base}/name"))

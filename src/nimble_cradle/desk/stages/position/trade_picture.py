@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 
 from nimble_cradle.bay.bodies import solid_of
 from nimble_cradle.bay.position import pose_of
-from nimble_cradle.desk.kit.style import ACCENT, ACCENT_PALE, INK, LINE, STATE_INK
+from nimble_cradle.desk.kit.look import LIGHT
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.geometry.solids import ConvexPart, SolidPart
 from nimble_cradle.job.base import JobError
@@ -65,7 +65,7 @@ class _TradeSheet:
 
     def done(self) -> QImage:
         """Framed and finished."""
-        self.painter.setPen(QPen(QColor(LINE), 1))
+        self.painter.setPen(QPen(QColor(LIGHT.line), 1))
         self.painter.setBrush(Qt.BrushStyle.NoBrush)
         self.painter.drawRect(QRectF(0.5, 0.5, WIDE - 1, HIGH - 1))
         self.painter.end()
@@ -92,19 +92,19 @@ def trade_picture(before: Job, after: Job | None, sales: tuple[Sale, ...], ratio
     items = placed_items(before)
     for item in items:
         if item.fate != "remove" and item.measured != "scan" and item.neighbour != "sheet":
-            sheet.draw(_of_item(before, item), QPen(QColor(LINE), 1), "#f1eee6")
+            sheet.draw(_of_item(before, item), QPen(QColor(LIGHT.line), 1), "#f1eee6")
     for group in pieces.values():
-        sheet.draw(group, QPen(QColor(INK), 1, Qt.PenStyle.DotLine))
+        sheet.draw(group, QPen(QColor(LIGHT.ink), 1, Qt.PenStyle.DotLine))
     if after is not None:
         there = pose_of(after.position)
         for piece in after.powertrain.present:
             sheet.draw(
                 _outlines(solid_of(piece, after.meshes, "powertrain/pieces"), there, SIDE),
-                QPen(QColor(ACCENT), 1),
-                ACCENT_PALE,
+                QPen(QColor(LIGHT.accent), 1),
+                LIGHT.accent_pale,
                 150,
             )
-    red = STATE_INK["fails"]
+    red = LIGHT.inks["fails"]
     for outlines in (
         *(_of_item(before, i) for i in items if i.id in sold),
         *(group for key, group in pieces.items() if key in sold),

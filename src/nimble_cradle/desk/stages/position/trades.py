@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import QWidget
 
@@ -20,6 +20,7 @@ from nimble_cradle.desk.stages.position.trade_picture import HIGH, WIDE, trade_p
 from nimble_cradle.job.edits import added, free_id, removed, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.wish import Sale
+from nimble_cradle.judge.cautions import CUTTING
 from nimble_cradle.seat.seating import first_wish
 from nimble_cradle.seat.settle import Settled, settle
 from nimble_cradle.seat.trades import Trade, is_done, settled_by, trades, with_trade
@@ -40,14 +41,17 @@ class TradesRoom(WorkingRoom):
     """Work out what everything for sale would buy, and take it."""
 
     title, key = "What each cut buys", "trades"
+    caution = CUTTING
     workers_read = ("nimble_cradle.seat.trades",)
 
     def build(self) -> None:
         """The answer on top, the things for sale under it."""
-        self._build_start()
-        self._build_worth()
-        self._build_sales()
-        self._build_answer()
+        with self.two_sides():
+            self._build_start()
+            self._build_worth()
+            self.right_side()
+            self._build_sales()
+            self._build_answer()
 
     def _build_start(self) -> None:
         self.go = button(
@@ -64,16 +68,15 @@ class TradesRoom(WorkingRoom):
         self.title_line = part("By gain for each unit of trouble")
         self.column.addWidget(self.title_line)
         self.table = Table(
-            ("Seen from the left", "Give up, and what it buys", "Trouble"),
+            ("Seen from the left", "Cut or remove: what it gains", "Trouble"),
             wide=1,
-            most_rows=3,
+            most_rows=5,
             chosen=self._choose,
             row_height=HIGH + 6,
             widths=(WIDE + 10, 0, 72),
         )
         self.table.setIconSize(QSize(WIDE, HIGH))
         self.table.setAccessibleName("What each thing for sale buys")
-        self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.column.addWidget(self.table)
         self.take_button = button(
             "Take it",
@@ -95,7 +98,6 @@ class TradesRoom(WorkingRoom):
             ("Thing", "Becomes", "Trouble"), most_rows=7, chosen=self._edit, widths=(0, 150, 72)
         )
         self.list.setAccessibleName("For sale")
-        self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.column.addWidget(self.list)
         self.column.addWidget(
             row(

@@ -23,17 +23,24 @@ class EngineRoom(Room):
     """What the engine does, and the gearbox."""
 
     title, key = "Engine, gearbox", "engine"
+    caution = ""
 
     def build(self) -> None:
-        self._build_engine()
-        self._build_gearbox()
-        self._build_outputs()
-        self._build_gears()
+        box = "Transaxle" if self.session.job.powertrain.gearbox.kind == "transaxle" else "Gearbox"
+        with self.two_sides():
+            self._build_engine()
+            self.right_side()
+            self.column.addWidget(part(box))
+            self._build_gearbox()
+            with self.folded("Where it drives out"):
+                self._build_outputs()
+            with self.folded("Gears, shifter, mount pad"):
+                self._build_gears()
 
     def _build_engine(self) -> None:
         session = self.session
-        self.column.addWidget(TextField(session, "Powertrain").at("powertrain/name"))
-        self.column.addWidget(TextField(session, "Engine").at("powertrain/engine/name"))
+        self.column.addWidget(TextField(session, "Powertrain's name").at("powertrain/name"))
+        self.column.addWidget(TextField(session, "Engine's name").at("powertrain/engine/name"))
         for choice, choices, key in (
             ("Laid out", [(k, k) for k in ("inline", "v", "flat", "rotary")], "layout"),
             ("Strokes", [(4, "four"), (2, "two")], "strokes"),
@@ -70,9 +77,8 @@ class EngineRoom(Room):
         )
 
     def _build_gearbox(self) -> None:
-        session, gearbox = self.session, self.session.job.powertrain.gearbox
-        self.column.addWidget(part("Transaxle" if gearbox.kind == "transaxle" else "Gearbox"))
-        self.column.addWidget(TextField(session, "Gearbox").at("powertrain/gearbox/name"))
+        session = self.session
+        self.column.addWidget(TextField(session, "Its name").at("powertrain/gearbox/name"))
         self.kind = ChoiceField(
             session, "It is a", [(k, k) for k in ("gearbox", "transaxle", "transfer case")]
         )
@@ -86,7 +92,7 @@ class EngineRoom(Room):
             )
         )
         self.column.addWidget(
-            QuantityField(session, "Low range, ratio (1: none)", "number").at(
+            QuantityField(session, "Low range, ratio; 1 for none", "number").at(
                 "powertrain/gearbox/low_ratio", "Gearbox"
             )
         )

@@ -37,6 +37,7 @@ class MockUpRoom(Room):
     """A dozen tape readings make believable pieces; every one is then the user's to change."""
 
     title, key = "Mock-up", "mock-up"
+    caution = ""
 
     def build(self) -> None:
         self._build_readings()
@@ -47,7 +48,7 @@ class MockUpRoom(Room):
             words(
                 "Tape these and build: the pieces take the place of those that are there (undo brings them"
                 " back), and each is then yours to change. Keep the real sump, mounts and front cover on a"
-                " gutless mock-up, or it lies.",
+                " gutless mock-up: without them it shows room that is not there.",
                 "",
             )
         )
@@ -70,6 +71,7 @@ class MockUpRoom(Room):
             ("mass_kg", "Mass of everything"),
         ):
             line = QLineEdit(self._text(name, float(defaults[name])))  # type: ignore[arg-type]
+            line.setAccessibleName(label)
             line.setObjectName(f"mock-up/{name}")
             line.setMaximumWidth(150)
             self.lines[name] = line

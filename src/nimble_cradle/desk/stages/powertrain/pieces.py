@@ -32,9 +32,11 @@ class PiecesRoom(Room):
     title, key = "Pieces", "pieces"
 
     def build(self) -> None:
-        self._build_list()
-        self._build_piece()
-        self._build_editors()
+        with self.two_sides():
+            self._build_list()
+            self.right_side()
+            self._build_piece()
+            self._build_editors()
 
     def _build_list(self) -> None:
         session = self.session
@@ -43,14 +45,17 @@ class PiecesRoom(Room):
         self.column.addWidget(self.total)
         self.column.addWidget(row(button("How the centre of gravity is found", self.work)))
         self.table = Table(
-            ("Piece", "Mass", "Kind", "Fitted"), most_rows=8, chosen=lambda key: session.select("piece", key)
+            ("Piece", "Mass", "Kind", "Fitted"),
+            most_rows=8,
+            drop=(2, 1),
+            chosen=lambda key: session.select("piece", key),
         )
         self.table.setAccessibleName("Pieces")
         self.column.addWidget(self.table)
         self.column.addWidget(
             row(
                 button("Add a piece", self.add, "A new piece, beside the engine"),
-                button("Take off the list", self.remove, "The chosen piece goes"),
+                button("Remove", self.remove, "The chosen piece goes"),
                 button("Double", lambda: self.twin(False), "A second of the chosen piece, beside it", "view"),
                 button(
                     "Mirror", lambda: self.twin(True), "The chosen piece on the engine's other side", "view"
@@ -104,25 +109,26 @@ class PiecesRoom(Room):
         for widget in (self.room_at, self.room_way, self.room_sweep, self.room_long):
             inner.addWidget(widget)
         self.shapes = ShapeEditor(session)
-        self.editors = (
-            self.name,
-            self.mass,
-            self.neighbour,
-            self.fitted,
-            self.what,
-            self.instead,
-            self.measured,
-            self.plus_minus,
-            self.note,
-            self.centre_button,
-            self.centre_at,
-            self.room_button,
-            self.room_fields,
-            self.shapes,
-        )
-        for editor in self.editors:
+        self.editors: list[QWidget] = []
+        self._add(self.name, self.mass, self.neighbour, self.fitted, self.what, self.instead, self.note)
+        with self.folded("How it was measured") as fold:
+            self._add(self.measured, self.plus_minus)
+        self.editors.append(fold)
+        with self.folded(
+            "Its centre of gravity, and room to screw it in", "of its shapes, unless known"
+        ) as fold:
+            self._add(self.centre_button, self.centre_at, self.room_button, self.room_fields)
+        self.editors.append(fold)
+        with self.folded("Its shape", "boxes, bars, slabs or a mesh") as fold:
+            self._add(self.shapes)
+        self.editors.append(fold)
+
+    def _add(self, *editors: QWidget) -> None:
+        """Put editors of the chosen piece into the column."""
+        for editor in editors:
             self.column.addWidget(editor)
             editor.hide()
+            self.editors.append(editor)
 
     def refresh(self) -> None:
         """The pieces, and the editor of the chosen one."""

@@ -25,7 +25,7 @@ class PowertrainSheet(Sheet):
                 WeighedRoom(self.session),
             )
         )
-        self.column.addWidget(self.rooms)
+        self.add_rooms(self.rooms)
 
     def fingerprint(self) -> tuple[object, ...]:
         """What the engine's room was made for."""

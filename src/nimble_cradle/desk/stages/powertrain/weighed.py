@@ -15,6 +15,7 @@ from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.powertrain.engine import PLACES
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.powertrain import Weighed
+from nimble_cradle.judge.cautions import WEIGHING
 from nimble_cradle.survey.weighing import BIFILAR, TILTED, TRIFILAR, TWO_SCALES
 from nimble_cradle.units import show
 
@@ -23,6 +24,7 @@ class WeighedRoom(Room):
     """Mass, centre of gravity and inertia as measured, with the calculations that lead to them."""
 
     title, key = "Weighed", "weighed"
+    caution = WEIGHING
 
     def build(self) -> None:
         self._build_scales()
@@ -55,7 +57,8 @@ class WeighedRoom(Room):
             Pocket(session, TRIFILAR),
         )
         for pocket in self.pockets:
-            self.column.addWidget(pocket)
+            with self.folded(pocket.calculation.title, "a calculation with what you measured"):
+                self.column.addWidget(pocket)
 
     def refresh(self) -> None:
         """What was weighed, or what the pieces say."""

@@ -36,6 +36,7 @@ class AdapterRoom(Room):
     """The one adapter of a job."""
 
     title, key = "Adapter", "adapter"
+    caution = ""
 
     def build(self) -> None:
         self._build_choice()

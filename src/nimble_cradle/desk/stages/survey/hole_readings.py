@@ -42,6 +42,7 @@ class HoleReadings(Room):
             lambda _: self.other.setVisible(KINDS[self.kind.currentIndex()][0] in BETWEEN)
         )
         self.value = QLineEdit()
+        self.value.setAccessibleName("What it reads")
         self.value.setObjectName("hole value")
         self.value.setPlaceholderText("e.g. 86.4")
         self.value.returnPressed.connect(self.take)
@@ -59,12 +60,12 @@ class HoleReadings(Room):
         self.next_button = button("Take that next", self.adopt, name="view")
         self.next_button.setMaximumWidth(150)
         self.column.addWidget(row(self.next, self.next_button, stretch=False))
+
+    def _build_readings(self) -> None:
         self.readings = Table(("Reading", "Reads", "Off by"), most_rows=6, widths=(0, 96, 116))
         self.readings.setAccessibleName("Hole readings")
-        bind(DROP_KEYS, self.readings, self)
+        bind(DROP_KEYS, self.readings.grid, self)
         self.column.addWidget(self.readings)
-
-    def _build_reading_buttons(self) -> None:
         self.column.addWidget(
             row(
                 button("Drop or use again", self.drop, "Delete", "view"),
@@ -98,7 +99,7 @@ class HoleReadings(Room):
 
     def _next_words(self, proposals: Any, d: Any) -> str:
         told = ", or ".join(
-            f"{p.words} (about {show(p.value_mm, 'length', d, 0)}{', pins it' if p.pins else ''})"
+            p.words + (", pins it" if p.pins else f", about {show(p.value_mm, 'length', d, 0)}")
             for p in proposals[:2]
         )
         return f"Worth taking next: {told}." if told else "Every pair has been read."

@@ -45,13 +45,18 @@ class HolesRoom(HoleReadings):
     """One pattern at a time."""
 
     title, key = "Holes", "holes"
+    caution = ""
 
     def build(self) -> None:
-        self._build_choice()
-        self._build_entry()
-        self._build_reading_buttons()
-        self._build_holes()
-        self._build_pattern()
+        with self.two_sides():
+            self._build_choice()
+            self._build_entry()
+            with self.folded("Readings against one another", "which agree, which do not"):
+                self._build_readings()
+            self.right_side()
+            self._build_holes()
+            with self.folded("The pattern: name, plate, mount, likeness"):
+                self._build_pattern()
 
     def _build_choice(self) -> None:
         self.which = QComboBox()
@@ -76,9 +81,9 @@ class HolesRoom(HoleReadings):
         self.column.addWidget(part("Holes"))
         self.holes = Table(
             ("Hole", "Place", "±", "Left for bolt"),
-            most_rows=6,
-            row_height=44,
-            widths=(0, 140, 84, 110),
+            wide=1,
+            most_rows=5,
+            row_height=42,
             chosen=lambda _: self.refresh(),
         )
         self.holes.setAccessibleName("Holes")
@@ -95,18 +100,18 @@ class HolesRoom(HoleReadings):
             session, "Is it a dowel", ((False, "no, a bolt"), (True, "yes, reamed to its diameter"))
         )
         self.editors: tuple[Any, ...] = (self.diameter, self.bolt, self.fit, self.slot, self.dowel)
-        for editor in self.editors:
-            self.column.addWidget(editor)
-        self.column.addWidget(
-            row(
-                button("How the room is found", self.work, name="view"),
-                button("Strike out the hole", self.strike_hole, name="view"),
+        with self.folded("The chosen hole", "its bolt, its fit, a dowel"):
+            for editor in self.editors:
+                self.column.addWidget(editor)
+            self.column.addWidget(
+                row(
+                    button("How the room is found", self.work, name="view"),
+                    button("Strike out the hole", self.strike_hole, name="view"),
+                )
             )
-        )
 
     def _build_pattern(self) -> None:
         session = self.session
-        self.column.addWidget(part("The pattern"))
         self.name, self.turn = (
             TextField(session, "Name"),
             ChoiceField(session, "Holes 1, 2, 3 go round", TURNS),
@@ -169,7 +174,7 @@ class HolesRoom(HoleReadings):
         self.summary.setText(
             f"{BOLD}{len(found.holes)} holes{PLAIN}, {sum(reading.used for reading in pattern.readings)}"
             " readings,"
-            f" {found.dof} more than are needed ({origin}). {said}"
+            f" {found.dof} more than are needed, {origin}. {said}"
         )
         try:
             self.preview.show_drawing(pattern_drawing(pattern, d))
@@ -183,7 +188,7 @@ class HolesRoom(HoleReadings):
 
     def _hole_row(self, h: FoundHole, d: Display) -> tuple[tuple[str, str], ...]:
         return (
-            (f"{h.number}\n{show(h.hole_mm, 'length', d)} hole", ""),
+            (f"{h.number}, {show(h.hole_mm, 'length', d)}", ""),
             ("not pinned down" if h.free else self._place(h.at, d), ""),
             ("—" if h.free else show(h.plus_minus, "length", d, 2), ">"),
             ("—" if h.free else show(h.slack, "length", d, 2), "fails" if h.slack < 0 else "holds"),

@@ -7,7 +7,7 @@ from nimble_cradle.desk.kit.keymap import Key, KeyGroup
 READING_KEYS = KeyGroup(
     "Readings",
     (
-        Key(("P",), "another point (on a table)", ("add_point",)),
+        Key(("P",), "another point, on a table", ("add_point",)),
         Key(("Del", "R"), "drop or use again, retake the chosen reading", ("drop", "retake"), "Delete, R"),
         Key(("N", "W"), "take the proposed reading next, how a reading is judged", ("adopt", "work")),
     ),

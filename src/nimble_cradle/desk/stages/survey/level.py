@@ -37,14 +37,17 @@ class LevelRoom(Room):
         self.column.addWidget(self.summary)
         self.column.addWidget(part("A reading of the level"))
         self.way = QComboBox()
+        self.way.setAccessibleName("Way the level lies")
         self.way.addItems(["across: which side is high", "along: which end is high"])
         self.where = QLineEdit()
+        self.where.setAccessibleName("Where the level lies")
         self.where.setPlaceholderText("where, e.g. towers")
         self.turned = QCheckBox("turned end for end")
         # a level that is laid another way, or elsewhere, is not turned yet
         self.way.currentIndexChanged.connect(lambda _: self.turned.setChecked(False))
         self.where.textEdited.connect(lambda _: self.turned.setChecked(False))
         self.value = QLineEdit()
+        self.value.setAccessibleName("What the level reads")
         self.value.setObjectName("level value")
         self.value.setPlaceholderText("0.8 right   or   6 over 600")
         self.value.returnPressed.connect(self.take)
@@ -53,7 +56,7 @@ class LevelRoom(Room):
         self.column.addWidget(self.refusal)
         self.table = Table(("Where", "Reads", "Used"), most_rows=5, row_height=44, widths=(0, 170, 84))
         self.table.setAccessibleName("Level readings")
-        bind(DROP_KEYS, self.table, self)
+        bind(DROP_KEYS, self.table.grid, self)
         self.column.addWidget(self.table)
         self.column.addWidget(
             row(
@@ -73,6 +76,7 @@ class LevelRoom(Room):
         self.stands.setAccessibleName("Stands")
         self.column.addWidget(self.stands)
         self.stand = QLineEdit()
+        self.stand.setAccessibleName("Stand: name and place")
         self.stand.setObjectName("stand")
         self.stand.setPlaceholderText("left front, 300 forward, 450 left")
         self.stand.returnPressed.connect(self.add_stand)
@@ -119,7 +123,7 @@ class LevelRoom(Room):
                 (
                     reading.id,
                     (
-                        (f"{reading.where} ({reading.way}{', turned' if reading.turned else ''})", ""),
+                        (f"{reading.where}, {reading.way}{', turned' if reading.turned else ''}", ""),
                         (level_words(reading), ">"),
                         ("yes" if reading.used else "dropped", ""),
                     ),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QComboBox, QLineEdit
 
 from nimble_cradle.design.what_to_measure import next_to_measure
+from nimble_cradle.desk.kit.columns import Fold
 from nimble_cradle.desk.kit.fields import TextField
 from nimble_cradle.desk.kit.gauge import SimulatedGauge
 from nimble_cradle.desk.kit.keymap import bind
@@ -27,6 +28,9 @@ from nimble_cradle.units import UnitError, show
 class PointReadings(Room):
     """The readings of a room of points."""
 
+    next_fold: Fold
+    reading_fold: Fold
+
     def _build_entry(self) -> None:
         self.replacing = ""
         self.gauge = SimulatedGauge(0.4, 0.5)
@@ -38,6 +42,7 @@ class PointReadings(Room):
         self.kind.currentIndexChanged.connect(lambda _: self._fit_entry())
         self.method.addItems([f"{m} ± {pm:g} mm" for m, pm in METHOD_PLUS_MINUS.items()])
         self.value = QLineEdit()
+        self.value.setAccessibleName("What the tape reads")
         self.value.setObjectName("reading value")
         self.value.returnPressed.connect(self.take)
         for box, name in (
@@ -55,34 +60,32 @@ class PointReadings(Room):
         self.column.addWidget(row(self.value, self.method, button("Take", self.take, "Enter"), stretch=False))
 
     def _build_practice(self) -> None:
-        self.practice = row(
-            button(
-                "Practice gauge",
-                self.practise,
-                "A simulated gauge types a likely reading into the waiting field, as real ones do",
-                "view",
+        with self.folded("Practice, in a demo only", "a simulated gauge") as self.practice:
+            self.column.addWidget(
+                row(
+                    button(
+                        "Let a simulated gauge read",
+                        self.practise,
+                        "It types a likely reading into the waiting field, as a real gauge does",
+                        "view",
+                    )
+                )
             )
-        )
         self.practice.setVisible(self.session.job.demo)  # nothing made up is ever written into a real job
-        self.column.addWidget(self.practice)
-        self.column.addWidget(self.refusal)
 
     def _build_proposals(self) -> None:
         self.next_title = part("Worth measuring next")
         self.column.addWidget(self.next_title)
         self.next = Table(("Reading", "Doubt", "After it"), most_rows=3, row_height=44, widths=(0, 92, 92))
         self.next.setAccessibleName("Worth measuring next")
-        self.next.cellDoubleClicked.connect(lambda *_: self.adopt())
-        bind(PROPOSAL_KEYS, self.next, self)
+        self.next.doubled.connect(lambda: self.adopt())
+        bind(PROPOSAL_KEYS, self.next.grid, self)
         self.column.addWidget(self.next)
         self.column.addWidget(row(button("Take this one", self.adopt, "N: puts it into the entry line")))
 
     def _build_readings(self) -> None:
         session = self.session
-        self.column.addWidget(part("Readings against one another"))
-        self.readings = Table(
-            ("Reading", "Reads", "Off by"), most_rows=7, row_height=44, widths=(0, 96, 116), chosen=self._tell
-        )
+        self.readings = Table(("Reading", "Reads", "Off by"), most_rows=5, chosen=self._tell)
         self.readings.setAccessibleName("Readings")
         self.column.addWidget(self.readings)
         self.column.addWidget(
@@ -93,7 +96,7 @@ class PointReadings(Room):
                 button("How it is judged", self.work, "W", "view"),
             )
         )
-        bind(READING_KEYS, self.readings, self)
+        bind(READING_KEYS, self.readings.grid, self)
         self.reading_note = TextField(session, "Note to it")
         self.column.addWidget(self.reading_note)
 
@@ -110,6 +113,8 @@ class PointReadings(Room):
     def _refresh_readings(self) -> None:
         """Readings, those that need a look first, and the note of the chosen one."""
         survey, net = self.session.job.survey, network(self.session.job)
+        lacking = sum(reading.state in ("out of line", "doubtful") for reading in net.readings)
+        self.reading_fold.tell(f"{len(net.readings)} taken, {lacking or 'none'} to look at")
         both = sorted(
             zip(survey.readings, net.readings, strict=True),
             key=lambda rc: rc[1].state not in ("out of line", "doubtful"),
@@ -125,6 +130,7 @@ class PointReadings(Room):
         display = self.session.display
         what, self.proposals = next_to_measure(self.session.job, self.session.verdict)
         self.next_title.setText(f"Worth measuring next {what}")
+        self.next_fold.tell(self.proposals[0].words if self.proposals else "nothing that would help")
         self.next.fill(
             [
                 (

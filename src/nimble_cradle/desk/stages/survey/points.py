@@ -21,31 +21,52 @@ from nimble_cradle.survey.network import network
 from nimble_cradle.survey.network_types import PlacedPoint
 from nimble_cradle.survey.next_reading import Proposal
 from nimble_cradle.survey.words import point_name
-from nimble_cradle.units import UnitError, show
+from nimble_cradle.units import Display, UnitError, show
+
+
+def _bare(mm: float, display: Display) -> str:
+    """A length without its unit, which stands beside it."""
+    return show(mm, "length", display).rpartition(" ")[0]
+
+
+def _bare_way(mm: float, ways: tuple[str, str], display: Display) -> str:
+    """A length and its side, without its unit."""
+    side = ways[0] if mm > 0 else ways[1]
+    return _bare(mm, display) if abs(mm) < 5e-7 else f"{_bare(abs(mm), display)} {side}"
 
 
 class PointsRoom(PointReadings):
     """Entry line, points, readings, and what to measure next."""
 
     title, key = "Points", "points"
+    caution = ""
 
     def build(self) -> None:
-        self._build_entry()
-        self._build_practice()
-        self._build_proposals()
-        self._build_readings()
-        self._build_points()
-        self._build_point_editors()
-        self._build_width()
+        with self.two_sides():
+            self._build_entry()
+            self.column.addWidget(self.refusal)
+            with self.folded("Worth measuring next", "the reading that clears up most") as self.next_fold:
+                self._build_proposals()
+            with self.folded(
+                "Readings against one another", "which agree, which do not"
+            ) as self.reading_fold:
+                self._build_readings()
+            self.right_side()
+            self._build_points()
+            with self.folded("The chosen point", "name, note, place") as self.point_fold:
+                self._build_point_editors()
+            with self.folded("Wall to wall"):
+                self._build_width()
+            self._build_practice()
 
     def _build_points(self) -> None:
         session = self.session
-        self.column.addWidget(part("Points"))
+        self.points_title = part("Points")
+        self.column.addWidget(self.points_title)
         self.points = Table(
-            ("Point", "Forward / back", "Left / right", "Up / down"),
-            most_rows=7,
-            row_height=44,
-            widths=(0, 116, 106, 106),
+            ("Point", "Along", "Across", "Height"),
+            most_rows=5,
+            row_height=42,
             chosen=lambda key: session.select("point", key),
         )
         self.points.setAccessibleName("Points")
@@ -53,6 +74,7 @@ class PointsRoom(PointReadings):
         self.name = TextField(session, "Name")
         self.note = TextField(session, "Note")
         self.rough = QLineEdit()
+        self.rough.setAccessibleName("Roughly where the point is")
         self.rough.setObjectName("roughly")
         self.rough.setPlaceholderText("400 forward, 250 left, 100 up")
         self.rough.returnPressed.connect(self.set_rough)
@@ -80,7 +102,6 @@ class PointsRoom(PointReadings):
 
     def _build_width(self) -> None:
         session = self.session
-        self.column.addWidget(part("Wall to wall"))
         self.width_field = QuantityField(
             session, "Width that the centre line halves", "length", optional="not taken"
         ).at("survey/width_mm", "Survey")
@@ -104,11 +125,11 @@ class PointsRoom(PointReadings):
         self._refresh_proposals()
         kind, key = self.session.selection
         chosen = key if kind == "point" else ""
+        self.points_title.setText(f"Points, in {self.session.display.length}")
         self.points.fill(
             [(point.id, self._point_row(i, point)) for i, point in enumerate(net.points, start=1)], chosen
         )
-        for editor in self.editors:
-            editor.setVisible(bool(chosen))
+        self.point_fold.setVisible(bool(chosen))
         if chosen and self.session.value(f"survey/points/{chosen}") is not None:
             self._show_point(f"survey/points/{chosen}")
 
@@ -184,11 +205,7 @@ class PointsRoom(PointReadings):
         if len(p.free) == 1 and p.free[0] == "every way":
             return (f"{number} {p.name}\nnot pinned down", ""), ("—", ">"), ("—", ">"), ("—", ">")
         cells = [
-            (
-                f"{show_with_way(float(c), 'length', display, w, None)}\n±"
-                f" {show(float(pm), 'length', display)}",
-                ">",
-            )
+            (f"{_bare_way(float(c), w, display)}\n± {_bare(float(pm), display)}", ">")
             for c, pm, w in zip(p.at, p.plus_minus, WAYS, strict=True)
         ]
         return ((f"{number} {p.name}" + (f"\nfree {', '.join(p.free)}" if p.free else ""), ""), *cells)

@@ -33,6 +33,7 @@ class RecordsRoom(Room):
     """What the survey is referred to, and what is kept of it."""
 
     title, key = "Records", "records"
+    caution = ""
 
     def build(self) -> None:
         self._build_datums()
@@ -50,6 +51,7 @@ class RecordsRoom(Room):
         self.ties.setAccessibleName("Temporary datums")
         self.column.addWidget(self.ties)
         self.datum_name = QLineEdit()
+        self.datum_name.setAccessibleName("Name of the new datum")
         self.datum_name.setObjectName("new datum")
         self.datum_name.setPlaceholderText("e.g. straight edge on the slam panel")
         self.datum_name.returnPressed.connect(self.add_datum)
@@ -75,6 +77,7 @@ class RecordsRoom(Room):
             line = QLineEdit()
             line.setObjectName(f"fit/{name}")
             line.setPlaceholderText(hint)
+            line.setAccessibleName(f"Points of the {name}")
             self.fit_lines[name] = line
             self.column.addWidget(line)
         self.column.addWidget(

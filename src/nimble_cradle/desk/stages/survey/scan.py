@@ -34,6 +34,7 @@ class ScanRoom(ScanPlacing):
     """One scan at a time. Picks are made in the picture; pairs wait here until the scan is placed by them."""
 
     title, key = "Scans", "scans"
+    caution = ""
 
     def build(self) -> None:
         self._build_choice()
@@ -94,6 +95,7 @@ class ScanRoom(ScanPlacing):
             )
         )
         self.deviation = QLineEdit("0.5")
+        self.deviation.setAccessibleName("Thin out within, mm")
         self.deviation.setObjectName("deviation")
         self.deviation.setMaximumWidth(120)
         self.column.addWidget(

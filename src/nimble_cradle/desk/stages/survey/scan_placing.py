@@ -39,6 +39,7 @@ class ScanPlacing(WorkingRoom):
     def _build_scale(self) -> None:
         self.column.addWidget(part("Scale: the last two picks are really this far apart"))
         self.known = QLineEdit()
+        self.known.setAccessibleName("Known distance between the two picks")
         self.known.setObjectName("known distance")
         self.known.setPlaceholderText("a taped distance, e.g. 850")
         self.known.returnPressed.connect(self.scale)

@@ -15,6 +15,7 @@ class SurveySheet(Sheet):
     def build(self) -> None:
         from nimble_cradle.desk.stages.survey.adapter import AdapterRoom
         from nimble_cradle.desk.stages.survey.holes import HolesRoom
+        from nimble_cradle.desk.stages.survey.left_to_measure import LeftToMeasureRoom
         from nimble_cradle.desk.stages.survey.level import LevelRoom
         from nimble_cradle.desk.stages.survey.points import PointsRoom
         from nimble_cradle.desk.stages.survey.records import RecordsRoom
@@ -22,6 +23,7 @@ class SurveySheet(Sheet):
 
         self.rooms = Rooms(
             (
+                LeftToMeasureRoom(self.session),
                 LevelRoom(self.session),
                 PointsRoom(self.session),
                 ScanRoom(self.session),
@@ -30,7 +32,7 @@ class SurveySheet(Sheet):
                 RecordsRoom(self.session),
             )
         )
-        self.column.addWidget(self.rooms)
+        self.add_rooms(self.rooms)
 
     def refresh(self) -> None:
         self.rooms.refresh()

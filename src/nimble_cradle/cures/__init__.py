@@ -1,0 +1,1 @@
+"""What would cure a verdict, and by how much: tried, not guessed."""
