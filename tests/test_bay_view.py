@@ -8,7 +8,6 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from nimble_cradle.bay.bodies import solid_of
 from nimble_cradle.desk.bay_view.canvas import Canvas
 from nimble_cradle.desk.bay_view.drawers import as_taped
 from nimble_cradle.desk.bay_view.dressing import dressed_piece
@@ -21,7 +20,7 @@ from nimble_cradle.desk.bay_view.tag_places import Cover, Wanted, place_tags
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Piece
-from nimble_cradle.job.shapes import Box
+from nimble_cradle.job.shapes import Bar, Box
 from nimble_cradle.units import Display
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication
@@ -300,6 +299,10 @@ class _Wheel:
         return QPoint(0, 120)
 
 
+BOX_WORDS = ("block", "head", "sump", "inlet manifold", "gearbox", "a box")
+BAR_WORDS = ("fan", "alternator", "oil filter", "bellhousing", "crank pulley", "a bar")
+
+
 def pieces(job: Job) -> list[Piece]:
     return [piece for piece in job.powertrain.pieces if dressed_piece(piece) is not None]
 
@@ -324,18 +327,28 @@ class TestDressed:
             told += len(points)
         assert told > 3000
 
-    @pytest.mark.parametrize("which", ["demo", "hatchback"])
-    def test_every_face_of_its_box_is_touched(self, which: str, request: Any) -> None:
-        job: Job = request.getfixturevalue(which)
-        for piece in pieces(job):
-            drawn = dressed_piece(piece)
-            assert drawn
-            points = np.vstack([part.triangles[0] for part in drawn])
-            taped = np.vstack(
-                [part.triangles[0] for part in solid_of(piece, job.meshes, "powertrain/pieces")]
-            )
-            assert np.abs(points.min(0) - taped.min(0)).max() < 1.5, piece.id
-            assert np.abs(points.max(0) - taped.max(0)).max() < 1.5, piece.id
+    @given(st.tuples(*(st.floats(20, 320) for _ in range(3))), st.sampled_from(BOX_WORDS))
+    def test_every_box_recipe_touches_each_face_and_no_more(self, size: Any, word: str) -> None:
+        piece = Piece(id="x", name=word, mass_kg=1, shapes=(Box(centre=(0, 0, 0), size=size),))
+        points = np.vstack([part.triangles[0] for part in dressed_piece(piece) or []])
+        half = np.array(size) / 2
+        assert points.max(0) == pytest.approx(half, abs=0.1) and points.min(0) == pytest.approx(
+            -half, abs=0.1
+        )
+
+    @given(st.floats(10, 220), st.floats(12, 320), st.sampled_from(BAR_WORDS))
+    def test_every_bar_recipe_touches_its_ends_and_its_round(
+        self, radius: float, long: float, word: str
+    ) -> None:
+        shape = Bar(start=(0, 0, 0), end=(long, 0, 0), diameter=2 * radius)
+        piece = Piece(id="x", name=word, mass_kg=1, shapes=(shape,))
+        points = np.vstack([part.triangles[0] for part in dressed_piece(piece) or []])
+        away = np.hypot(points[:, 1], points[:, 2])
+        assert points[:, 0].min() == pytest.approx(0, abs=0.1)
+        assert points[:, 0].max() == pytest.approx(long, abs=0.1)
+        assert away.max() == pytest.approx(radius, abs=0.1)
+        for axis in (1, 2):
+            assert np.abs(points[:, axis]).max() == pytest.approx(radius, abs=0.1)
 
     def test_what_fouls_or_is_chosen_is_drawn_as_taped(self, desk: Desk) -> None:
         """Else a drawn waist looked like room: the fan fouls, the block is chosen, the head is neither."""

@@ -4,6 +4,7 @@ who do not see; looks that can be read; nothing lost on the way."""
 from __future__ import annotations
 
 import json
+import threading
 from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
@@ -22,6 +23,7 @@ from nimble_cradle.desk.window import Desk
 from nimble_cradle.job import store
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.open_job import OpenJob
+from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.units import Display, parse, show
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import (
@@ -138,10 +140,13 @@ class TestRoom:
                 if isinstance(widget, CONTROLS) and widget.isVisible():
                     right = widget.mapTo(sheet, QPoint(widget.width(), 0)).x()
                     assert right <= room_.width() + 1, (stage, room, widget.accessibleName(), right)
+                if isinstance(widget, QComboBox) and widget.isVisible():
+                    need = widget.fontMetrics().horizontalAdvance(widget.currentText()) + 34
+                    assert need <= widget.width(), (stage, room, widget.currentText())
 
     def test_names_are_never_cut_off(self, shown: Desk) -> None:
         """Measured with the toolkit's own letters: the first column's words fit the height of their row."""
-        for width in (NARROWEST, USUAL, TWO_COLUMNS):
+        for width in (NARROWEST, TWO_COLUMNS):
             shown.divided.set_sheet(width)
             for stage, room, sheet in rooms_of(shown):
                 for table in sheet.findChildren(Table):
@@ -199,8 +204,11 @@ def _fits(table: Table, where: str) -> None:
 
 class TestCautions:
     def test_they_stand_at_the_top_of_the_place_of_danger(self, shown: Desk) -> None:
+        """And each once."""
         met = set()
         for stage, room, sheet in rooms_of(shown):
+            told = [w for w in sheet.findChildren(QWidget) if w.objectName() == "caution" and w.isVisible()]
+            assert len(told) <= 1
             if (stage, room) in DANGEROUS:
                 met.add((stage, room))
                 assert sheet.caution.isVisible() and DANGEROUS[stage, room] in sheet.caution.text()
@@ -209,11 +217,6 @@ class TestCautions:
                 for b in work:
                     assert not b.isVisible() or top_of(b, sheet) > top_of(sheet.caution, sheet)
         assert met == set(DANGEROUS)
-
-    def test_each_is_said_once(self, shown: Desk) -> None:
-        for _, _, sheet in rooms_of(shown):
-            told = [w for w in sheet.findChildren(QWidget) if w.objectName() == "caution" and w.isVisible()]
-            assert len(told) <= 1
 
 
 class TestThoseWhoDoNotSee:
@@ -431,3 +434,76 @@ class TestClosing:
             opened = OpenJob(path)
             assert (opened.job.vehicle.wheelbase_mm == before + 7) is again
             opened.close(keep_journal=False)
+
+
+class TestAHeldKey:
+    """The engine is shown where it goes at once; what follows from it comes when it is judged."""
+
+    @pytest.fixture
+    def gate(self, monkeypatch: pytest.MonkeyPatch) -> Iterator[Any]:
+        """No verdict comes while this is shut; counts them."""
+        opened = threading.Event()
+        judged: list[Job] = []
+
+        def slow(job: Job) -> Any:
+            opened.wait(20)
+            judged.append(job)
+            return verdict(job)
+
+        monkeypatch.setattr("nimble_cradle.desk.kit.ahead.verdict", slow)
+        opened.judged = judged  # type: ignore[attr-defined]
+        yield opened
+        opened.set()
+
+    def place_of(self, desk: Desk) -> float:
+        matrix = desk.view.bodies["piece", "block"].surface.GetUserMatrix()
+        return float(matrix.GetElement(0, 3))
+
+    def test_it_is_shown_before_it_is_judged(self, desk: Desk, gate: Any) -> None:
+        before, tale = self.place_of(desk), desk.tales.cells[0].tale
+        press(desk, Key.Key_Down, times=3)
+        assert self.place_of(desk) == pytest.approx(before - 3.0), "in the picture at once"
+        assert desk.session.seen_job.position.x == before and desk.tales.cells[0].tale == tale
+        assert desk.session.moving and len(gate.judged) == 0
+        gate.set()
+        assert desk.session.job.position.x == before - 3.0 and not desk.session.moving
+        assert desk.tales.cells[0].tale != tale
+
+    def test_what_comes_meanwhile_is_joined(self, desk: Desk, gate: Any) -> None:
+        began, rows = desk.session.seen_job, len(desk.session.place.log)
+        press(desk, Key.Key_Down, times=9)
+        gate.set()
+        assert desk.session.job.position.x == began.position.x - 9
+        assert len(gate.judged) == 2, "the first, and the newest"
+        assert len(desk.session.place.log) == rows + 1 and "from" in desk.session.place.log[-1]["what"]
+        press(desk, Key.Key_Z, CTRL)
+        assert desk.session.job == began, "one step back"
+
+    def test_an_edit_meanwhile_loses_nothing(self, desk: Desk, gate: Any) -> None:
+        began = desk.session.seen_job
+        press(desk, Key.Key_Down, times=4)
+        gate.set()
+        desk.session.set_value("vehicle/wheelbase_mm", 3001.0, "another wheelbase")
+        assert desk.session.job.position.x == began.position.x - 4
+        assert desk.session.job.vehicle.wheelbase_mm == 3001.0
+        desk.session.save()
+        assert store.read(desk.session.place.path).job == desk.session.job
+
+    def test_what_takes_long_waits_until_the_engine_rests(
+        self, desk: Desk, gate: Any, qtbot: Any, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        desk.sheets["position"].rooms.go("section")
+        room = desk.sheets["position"].rooms.present
+        told: list[bool] = []
+        refresh = room.refresh
+
+        def watched() -> None:
+            told.append(desk.session.moving)
+            refresh()
+
+        monkeypatch.setattr(room, "refresh", watched)
+        press(desk, Key.Key_Down, times=5)
+        gate.set()
+        qtbot.waitUntil(lambda: not desk.session.moving, timeout=20_000)
+        qtbot.waitUntil(lambda: bool(told), timeout=5_000)
+        assert not any(told)

@@ -202,7 +202,7 @@ def planted(desk):
 def act():
     desk = next(w for w in app.topLevelWidgets() if isinstance(w, Desk))
     desk.session.nudge((0, 3, 0))
-    app.processEvents()
+    desk.session.ahead.arrive()
     desk.session.changed.connect(lambda: planted(desk))
     desk.session.nudge((0, 4, 0))
     threading.Thread(target=elsewhere).start()

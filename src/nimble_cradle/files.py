@@ -92,12 +92,13 @@ def open_plain(path: Path, flags: int = os.O_RDONLY, follow: bool = True) -> int
 
 def open_to_read(path: Path) -> IO[bytes]:
     """A plain file to read from. Raises JobError with one sentence."""
+    name = printable(path.name)
     try:
         return os.fdopen(open_plain(path), "rb")
     except FileNotFoundError:
         raise JobError(f"There is no file {printable(str(path), 120)}.") from None
     except OSError as error:
-        raise JobError(f"{printable(path.name)} cannot be read: {why(error)}.") from None
+        raise JobError(f"{name} cannot be read: {why(error)}.") from None
 
 
 def read_file(path: Path, most: int) -> bytes:

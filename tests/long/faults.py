@@ -106,8 +106,8 @@ FAULTS = (
     Fault(
         "dynamic ratio ignored",
         "mounts/vibration.py",
-        "spring.matrix * spring.dynamic_ratio * (1 + 1j * spring.loss_factor)",
-        "spring.matrix * (1 + 1j * spring.loss_factor)",
+        "damped = spring.dynamic_ratio * (1 + 1j * spring.loss_factor)",
+        "damped = 1 + 1j * spring.loss_factor",
         ("test_true.py",),
     ),
     Fault(

@@ -165,10 +165,8 @@ def _pack(a: argparse.Namespace) -> int:
     from nimble_cradle.stock.rack import read_rack
 
     files = write_pack(store.read(a.job).job, a.out, a.paper, rack=read_rack())
-    if a.json:
-        print(json_text({"files": [str(file) for file in files]}))
-    else:
-        print("\n".join(str(file) for file in files))
+    names = [str(file) for file in files]
+    print(json_text({"files": names}) if a.json else "\n".join(names))
     return 0
 
 

@@ -22,8 +22,10 @@ from nimble_cradle.stock.washers import PLAIN
 
 def add_stock_command(rows: Any) -> None:
     """Add ``stock`` to the commands."""
-    parser = rows.add_parser("stock", help="what can be bought, and what is at hand (rack.json)")
-    parser.add_argument("--rack", type=Path, metavar="FILE", help="another rack than your own")
+    said = "what can be bought, and what is at hand (rack.json)"
+    other = "another rack than your own"
+    parser = rows.add_parser("stock", help=said)
+    parser.add_argument("--rack", type=Path, metavar="FILE", help=other)
     parser.add_argument("--json", action="store_true")
     parser.set_defaults(run=_stock)
 

@@ -114,6 +114,10 @@ THINGS: tuple[Thing, ...] = (
 referred to, what the sump meets, what steers, what the engine meets behind, above and in front."""
 
 
+OFF_FIRST = ("bonnet", "radiator")
+"""What comes off before an engine goes up and out, unless it may not (common practice, no source)."""
+
+
 def things_of(chassis: Chassis) -> tuple[Thing, ...]:
     """The things of a kind of chassis, in the order of the trade."""
     return tuple(thing for thing in THINGS if chassis in thing.only)
@@ -127,6 +131,7 @@ def begun_job(name: str, answers: Answers) -> Job:
     job = with_value(new_job(name), "show", _SHOWN[answers.units])
     job = with_value(job, "survey/points", tuple(points))
     job = with_value(job, "items", tuple(items))
+    job = with_value(job, "way_out/off", tuple(key for key in OFF_FIRST if key not in answers.fixed))
     if answers.engine == "across":
         job = _across(job)
     return typed(job, with_value(job, "vehicle/driven", answers.driven), "vehicle/driven")

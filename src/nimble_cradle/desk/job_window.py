@@ -89,7 +89,8 @@ class JobWindow(QMainWindow):
 
     def ask_save_as(self) -> bool:
         """Ask for a name and save there."""
-        path = file_to_write(self, "Save the job as", self.session.place.path, "Jobs (*.cradle)", ".cradle")
+        here, kinds = self.session.place.path, "Jobs (*.cradle)"
+        path = file_to_write(self, "Save the job as", here, kinds, ".cradle")
         return path is not None and self.save_as(path)
 
     def save_as(self, path: Path) -> bool:

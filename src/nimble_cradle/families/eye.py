@@ -22,7 +22,8 @@ def eye_along(mount: Mount, run: ArmRun) -> Array | None:
     on it."""
     normal, axis = run.axes[:, 2], np.asarray(mount.bush.axis, dtype=float)
     along = axis - axis @ normal * normal
-    return unit(along) if float(np.linalg.norm(along)) > 1e-6 * float(np.linalg.norm(axis)) else None
+    square = float(np.linalg.norm(along)) <= 1e-6 * float(np.linalg.norm(axis))
+    return None if square else unit(along)
 
 
 def eye_solid(mount: Mount) -> ConvexPart:

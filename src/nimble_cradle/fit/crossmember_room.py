@@ -37,7 +37,8 @@ def _needs(job: Job) -> Array:
     """(n, 1) mm that each piece keeps off metal."""
     table = {clearance.id: clearance.required_mm for clearance in job.clearances}
     metal = table.get("metal", min(table.values()))
-    return np.array([[max(table.get(piece.neighbour, metal), metal)] for piece in fitted_pieces(job)])
+    kinds = [piece.neighbour for piece in fitted_pieces(job)]
+    return np.array([[max(table.get(kind, metal), metal)] for kind in kinds])
 
 
 def _least(

@@ -88,9 +88,10 @@ def distance_of(mark: WitnessMark, pose: Pose) -> float:
 
 def _corner_words(corner: Array, low: Array, high: Array) -> str:
     """``front left upper`` of a corner of a thing by its box."""
+    pairs = (("front", "back"), ("left", "right"), ("upper", "lower"))
     said = [
         a if corner[k] > (low[k] + high[k]) / 2 else b
-        for k, (a, b) in enumerate((("front", "back"), ("left", "right"), ("upper", "lower")))
+        for k, (a, b) in enumerate(pairs)
         if high[k] - low[k] > 5.0
     ]
     return " ".join(said)
@@ -185,8 +186,9 @@ def _in_sight(job: Job, a: Array, b: Array, pose: Pose) -> bool:
     way = (b - a) / np.linalg.norm(b - a)
     tape = Bodies([[bar(a + 4.0 * way, b - 4.0 * way, 2.0)]])
     bay, engine = bay_bodies(job), powertrain_bodies(job)
-    still = Pose.still()
-    return clearance(tape, still, bay, 0.5)[0] > 0.2 and clearance(engine, pose, tape, 0.5)[0] > 0.2
+    if clearance(tape, Pose.still(), bay, 0.5)[0] <= 0.2:
+        return False
+    return bool(clearance(engine, pose, tape, 0.5)[0] > 0.2)
 
 
 def told_by_marks(job: Job) -> MarksTold:

@@ -3,6 +3,7 @@ and all of it through the axle's travel."""
 
 from __future__ import annotations
 
+import cmath
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -52,10 +53,9 @@ def residual_angle(angles_deg: Sequence[float], phases_deg: Sequence[float]) -> 
     """The single joint (deg) that would vary the speed as much as a chain does: |sum of b^2 e^(2 i
     phase)|^(1/2). angles: of each joint; phases: where its driving yoke stands to the plane of its own
     angle, deg, as that angle's plane is turned. Small angles."""
-    total = sum(
-        math.radians(b) ** 2 * complex(math.cos(2 * math.radians(p)), math.sin(2 * math.radians(p)))
-        for b, p in zip(angles_deg, phases_deg, strict=True)
-    )
+    total = 0j
+    for angle, phase in zip(angles_deg, phases_deg, strict=True):
+        total += cmath.rect(math.radians(angle) ** 2, 2 * math.radians(phase))
     return math.degrees(math.sqrt(abs(total)))
 
 

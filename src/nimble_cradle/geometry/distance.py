@@ -206,8 +206,8 @@ def _objects(
     moving: Bodies, i: int, fixed: Bodies, j: int
 ) -> tuple[fcl.CollisionObject, fcl.CollisionObject, bool]:
     """What is measured of two parts: the solids, or both as meshes where one is a mesh."""
-    with_mesh = isinstance(moving.parts[i], MeshPart) or isinstance(fixed.parts[j], MeshPart)
-    if with_mesh:
+    parts = moving.parts[i], fixed.parts[j]
+    if any(isinstance(part, MeshPart) for part in parts):
         return moving.mesh_object(i), fixed.mesh_object(j), True
     return moving.object(i), fixed.object(j), False
 

@@ -24,8 +24,10 @@ class Footprint:
     def reach(self, directions: Array) -> Array:
         """(n,) how far it reaches along unit directions (n, 2)."""
         side = np.array([-self.way[1], self.way[0]])
-        a, b = np.abs(directions @ self.way) * self.along, np.abs(directions @ side) * self.across
-        return np.asarray(directions @ self.at + (np.hypot(a, b) if self.oval else a + b))
+        a = np.abs(directions @ self.way) * self.along
+        b = np.abs(directions @ side) * self.across
+        grown = np.hypot(a, b) if self.oval else a + b
+        return np.asarray(directions @ self.at + grown)
 
     def away(self, points: Array) -> Array:
         """(n,) how far points (n, 2) stand off its edge, mm; below nought within it. An oval as one of 192

@@ -14,11 +14,8 @@ def to_ply(scan: Scan) -> bytes:
     merged."""
     rows = np.zeros(len(scan.faces), dtype=ROW)
     rows["n"], rows["v"] = 3, scan.faces
-    return (
-        PLY_HEADER.format(len(scan.vertices), len(scan.faces)).encode()
-        + scan.vertices.astype("<f4").tobytes()
-        + rows.tobytes()
-    )
+    head = PLY_HEADER.format(len(scan.vertices), len(scan.faces)).encode()
+    return head + scan.vertices.astype("<f4").tobytes() + rows.tobytes()
 
 
 def own_counts(data: bytes) -> tuple[int, int] | None:

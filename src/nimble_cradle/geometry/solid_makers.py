@@ -12,8 +12,10 @@ from nimble_cradle.geometry.solids import ConvexPart, MeshPart, ShapeError
 
 def box(centre: ArrayLike, size: ArrayLike, rotation: Array | None = None) -> ConvexPart:
     """A box by centre, full size and rotation."""
-    pose = Pose(np.eye(3) if rotation is None else rotation, np.asarray(centre, dtype=float))
-    return ConvexPart("box", pose, tuple(float(s) for s in np.asarray(size, dtype=float)))
+    turn = np.eye(3) if rotation is None else rotation
+    pose = Pose(turn, np.asarray(centre, dtype=float))
+    sizes = tuple(float(s) for s in np.asarray(size, dtype=float))
+    return ConvexPart("box", pose, sizes)
 
 
 def bar(start: ArrayLike, end: ArrayLike, diameter: float) -> ConvexPart:

@@ -108,7 +108,11 @@ def removed(job: Job, path: str) -> Job:
     if not isinstance(rows, tuple):
         raise JobError("Only a row of a list can be removed.", path)
     i = _index(rows, key, path)
-    return with_value(job, parent, (*rows[:i], *rows[i + 1 :]))
+    try:
+        return with_value(job, parent, (*rows[:i], *rows[i + 1 :]))
+    except JobError as error:  # what still uses it is told by its name, not by its id
+        name = getattr(rows[i], "name", key)
+        raise JobError(error.message.replace(f"“{key}”", f"“{name}”"), error.place) from None
 
 
 def with_mesh(job: Job, name: str, data: bytes) -> Job:

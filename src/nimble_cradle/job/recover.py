@@ -243,4 +243,5 @@ def builds_on(path: Path, other: Path) -> bool:
         lines, _ = _lines(journal_path(path))
     except (JobError, OSError):
         return False
-    return any(line.row.get("base") in (opened.digest, opened.job_digest) for line in lines)
+    digests = opened.digest, opened.job_digest
+    return any(line.row.get("base") in digests for line in lines)

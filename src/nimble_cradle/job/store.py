@@ -177,11 +177,12 @@ def _take_free_name(named: Path, path: Path) -> None:
 def restore(path: Path, previous: Path) -> None:
     """Bring back the save before, into the file itself, which was cut off while it was being written. Raises
     JobError."""
+    name = printable(path.name)
     try:
         with open_to_read(previous) as stream:
             _write_through(stream, path)
     except OSError as error:
-        raise JobError(f"{printable(path.name)} could not be put right: {why(error)}.") from None
+        raise JobError(f"{name} could not be put right: {why(error)}.") from None
 
 
 def _write_through(stream: IO[bytes], path: Path) -> None:

@@ -78,10 +78,7 @@ def _asks(place: str, sentence: str) -> Verdict:
 def crossmember_room(job: Job) -> tuple[Problem, ...]:
     """Pieces of the powertrain that come nearer to the crossmember than they need, at rest or running."""
     poses: list[tuple[str, Pose]] = []
-    with suppress(JobError):  # said elsewhere; then it is looked at as it stands
-        poses = (
-            [(case.case.name, case.pose) for case in carried(job).cases]
-            if job.crossmember is not None
-            else []
-        )
+    if job.crossmember is not None:
+        with suppress(JobError):  # said elsewhere; then it is looked at as it stands
+            poses = [(case.case.name, case.pose) for case in carried(job).cases]
     return pieces_too_near(job, poses)

@@ -42,11 +42,8 @@ def judge(job: Job) -> Verdict:
 
 def questions(job: Job, v: Verdict, before: int) -> list[str]:
     """Gaps that lack at rest, what of the powertrain hangs low, and faults of the driveline."""
-    asked = [
-        f"{gap.piece_name} – {gap.item_name}: {gap.state_at_rest} at rest"
-        for gap in v.gaps
-        if gap.margin_at_rest < 0
-    ]
+    lacking = [gap for gap in v.gaps if gap.margin_at_rest < 0]
+    asked = [f"{g.piece_name} – {g.item_name}: {g.state_at_rest} at rest" for g in lacking]
     if v.lowest is not None and v.lowest.owner == "":
         asked += v.lowest.low_words()
     return asked + list(v.driveline.faults if v.driveline is not None else ())

@@ -50,10 +50,10 @@ def crossmember_solids(cross: Crossmember | None) -> list[SolidPart]:
 
 def bend_angles(points: Sequence[Vec3]) -> list[float]:
     """How far a line through points turns at each of them but the ends, deg."""
-    ways = [np.subtract(b, a) / math.dist(a, b) for a, b in zip(points, points[1:], strict=False)]
-    return [
-        math.degrees(math.acos(float(np.clip(a @ b, -1, 1)))) for a, b in zip(ways, ways[1:], strict=False)
-    ]
+    pairs = zip(points, points[1:], strict=False)
+    ways = [np.subtract(b, a) / math.dist(a, b) for a, b in pairs]
+    turns = [float(a @ b) for a, b in zip(ways, ways[1:], strict=False)]
+    return [math.degrees(math.acos(min(max(turn, -1.0), 1.0))) for turn in turns]
 
 
 def reach_in_bend(cross: Crossmember, k: int) -> float:

@@ -94,12 +94,11 @@ class Stretch:
 
     def at(self, share: float) -> Pose:
         """The pose a share of the way along."""
-        rotation = (
-            rotation_about(self.axis, share * self.angle) @ self.a.rotation
-            if self.angle > 1e-12
-            else self.a.rotation
-        )
-        return Pose(rotation, self.begin + share * self.move - rotation @ self.task.about)
+        rotation = self.a.rotation
+        if self.angle > 1e-12:
+            rotation = rotation_about(self.axis, share * self.angle) @ rotation
+        middle = self.begin + share * self.move
+        return Pose(rotation, middle - rotation @ self.task.about)
 
 
 def between(task: WayOutTask, a: Pose, b: Pose, share: float) -> Pose:

@@ -81,11 +81,12 @@ def _mass_matrix(mass_kg: float, inertia: Array) -> Array:
 
 
 def _dynamic_stiffness(springs: Sequence[Spring], centre: Array) -> Array:
-    k = np.zeros((6, 6), dtype=complex)
+    total = np.zeros((6, 6), dtype=complex)
     for spring in springs:
-        b = motion_at(spring.centre - centre)
-        k += b.T @ (spring.matrix * spring.dynamic_ratio * (1 + 1j * spring.loss_factor)) @ b
-    return k
+        motion = motion_at(spring.centre - centre)
+        damped = spring.dynamic_ratio * (1 + 1j * spring.loss_factor)
+        total += motion.T @ (spring.matrix * damped) @ motion
+    return total
 
 
 def modes(springs: Sequence[Spring], centre: Array, mass_kg: float, inertia: Array) -> tuple[Mode, ...]:

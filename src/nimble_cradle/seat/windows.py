@@ -51,22 +51,18 @@ def _weights(wish: Wish) -> tuple[float, float, float, float]:
     """Weights of low, back, central and level, scaled so that the greatest is 1; the last two are never 0,
     so what is not wished for stays where it is."""
     top = max(wish.low, wish.back, wish.central, wish.level)
-    return (
-        max(wish.low / top, 0.0),
-        max(wish.back / top, 0.0),
-        max(wish.central / top, LEAST_WEIGHT),
-        max(wish.level / top, LEAST_WEIGHT),
-    )
+    low, back = max(wish.low / top, 0.0), max(wish.back / top, 0.0)
+    central, level = wish.central / top, wish.level / top
+    return low, back, max(central, LEAST_WEIGHT), max(level, LEAST_WEIGHT)
 
 
 def _wished(wish: Wish) -> list[AimRow]:
     """Low and back of the centre of gravity."""
     low, back, _, _ = _weights(wish)
-    return [
-        AimRow("centre of gravity, forward", back if wish.lengthwise == "back" else -back),
-        AimRow("centre of gravity, left"),
-        AimRow("centre of gravity, up", low if wish.upwise == "low" else -low),
-    ]
+    forward = back if wish.lengthwise == "back" else -back
+    up = low if wish.upwise == "low" else -low
+    names = ("forward", forward), ("left", 0.0), ("up", up)
+    return [AimRow(f"centre of gravity, {name}", weight) for name, weight in names]
 
 
 def _told_rows(wish: Wish) -> list[AimRow]:

@@ -135,9 +135,8 @@ def settled_data(
 
 def removal_text(found: Removal) -> str:
     """The way out for a terminal."""
-    return "\n".join(
-        [found.words(found.job.show.display), "", "Before:", *(f"  {line}" for line in found.before)]
-    )
+    said = found.words(found.job.show.display)
+    return "\n".join([said, "", "Before:", *(f"  {line}" for line in found.before)])
 
 
 def removal_data(found: Removal) -> dict[str, Any]:

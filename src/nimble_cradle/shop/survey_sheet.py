@@ -68,7 +68,8 @@ class Ruled:
         """A paragraph."""
         if self.y < MARGIN + 14:
             self.turn()
-        self.y -= lettering(self.canvas, text, MARGIN, self.y, self.w - 2 * MARGIN, size, bold=bold) + 1.6
+        wide, at = self.w - 2 * MARGIN, (MARGIN, self.y)
+        self.y -= lettering(self.canvas, text, *at, wide, size, bold=bold) + 1.6
 
     def row(self, cells: list[tuple[float, str]], bold: bool = False) -> None:
         """One ruled row: (width mm, text)."""

@@ -193,11 +193,11 @@ def _sections(rack: Rack, form: Form, material: str) -> int:
     """A rectangle is the same stock standing or lying."""
     height, width, wall = form.sizes
     wanted = form.name, {height, width}, wall, material
-    return sum(
-        tube.pieces
-        for tube in rack.tubes
-        if (tube.shape, {tube.height_mm, _width(tube)}, tube.wall_mm, tube.steel) == wanted
-    )
+    pieces = 0
+    for tube in rack.tubes:
+        own = tube.shape, {tube.height_mm, _width(tube)}, tube.wall_mm, tube.steel
+        pieces += tube.pieces if own == wanted else 0
+    return pieces
 
 
 def _width(tube: RackTube) -> float:

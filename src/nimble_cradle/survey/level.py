@@ -73,26 +73,18 @@ class Lean:
     @property
     def up(self) -> Array:
         """The way that is truly up (3,), in the frame that stands as the car stands."""
-        v = np.array(
-            [
-                math.tan(math.radians(self.along_deg or 0.0)),
-                math.tan(math.radians(self.across_deg or 0.0)),
-                1.0,
-            ]
-        )
-        return np.asarray(v / np.linalg.norm(v))
+        slopes = (self.along_deg or 0.0, self.across_deg or 0.0)
+        way = np.array([*(math.tan(math.radians(slope)) for slope in slopes), 1.0])
+        return np.asarray(way / np.linalg.norm(way))
 
 
 def _axis(readings: list[LevelReading], index: int) -> list[Observed]:
-    return [
-        Observed(
-            reading.id,
-            reading.reads_deg,
-            reading.plus_minus_deg / COVER,
-            linear((index, 2), (1.0, -1.0 if reading.turned else 1.0)),
-        )
-        for reading in readings
-    ]
+    rows = []
+    for reading in readings:
+        own = linear((index, 2), (1.0, -1.0 if reading.turned else 1.0))
+        doubt = reading.plus_minus_deg / COVER
+        rows.append(Observed(reading.id, reading.reads_deg, doubt, own))
+    return rows
 
 
 def lean_of(level: Level) -> Lean:

@@ -233,6 +233,5 @@ def surface_doubt(item: Item, net: Network, place: Array, way: Array) -> float:
     if item.made is None:
         return item.give_or_take
     row = surface_row(item, net, place, way)
-    return math.hypot(
-        COVER * math.sqrt(max(float(row @ net.covariance @ row), 0.0)), item.made.size_plus_minus_mm
-    )
+    variance = max(float(row @ net.covariance @ row), 0.0)
+    return math.hypot(COVER * math.sqrt(variance), item.made.size_plus_minus_mm)

@@ -228,7 +228,8 @@ def off_figures(off: Array, give_or_take: float) -> tuple[float, float, float]:
     scan within its give-or-take."""
     near = off[np.isfinite(off)]
     half, most = np.quantile(near, [0.5, 0.9]) if len(near) else (np.inf, np.inf)
-    return float(half), float(most), float((off <= give_or_take).mean()) if len(off) else 0.0
+    share = float((off <= give_or_take).mean()) if len(off) else 0.0
+    return float(half), float(most), share
 
 
 def _box(found: ScanItem, region: tuple[Array, Array], inside: bool) -> Scan:

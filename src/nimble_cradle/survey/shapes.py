@@ -36,9 +36,10 @@ def _plain(shape: Box | Bar | Slab | Prism | Skin) -> tuple[SolidPart, ...]:
 @lru_cache(maxsize=256)
 def _placed_mesh(shape: Mesh, file: MeshFile) -> tuple[SolidPart, ...]:
     rotation, at = rotation_xyz(*shape.turn), np.asarray(shape.at)
+    read = partial(read_mesh, file.name, file.data)
     if is_large(file):
-        return tuple(cells_of(file.sha256, partial(read_mesh, file.name, file.data)).parts(rotation, at))
-    vertices, faces = read_mesh(file.name, file.data)
+        return tuple(cells_of(file.sha256, read).parts(rotation, at))
+    vertices, faces = read()
     return (MeshPart(vertices @ rotation.T + at, faces),)
 
 

@@ -68,8 +68,8 @@ def _plain(ring: Array) -> Array:
         return ring
     from shapely.geometry import Polygon
 
-    plain = Polygon(ring).simplify(2 * CHORD)
-    return np.asarray(plain.exterior.coords)[:-1] if isinstance(plain, Polygon) else ring
+    outline = getattr(Polygon(ring).simplify(2 * CHORD), "exterior", None)
+    return ring if outline is None else np.asarray(outline.coords)[:-1]
 
 
 def _circle(ring: Array) -> tuple[float, float, float] | None:

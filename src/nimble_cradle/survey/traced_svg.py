@@ -85,9 +85,8 @@ def _makes_sense(transform: str) -> bool:
     """Whether a transform is a row of turns, moves and the like, each with as many figures as it takes."""
     at = 0
     for found in _TRANSFORM.finditer(transform):
-        if found.start() != at or len(re.findall(_NUMBER, found[2])) not in _FIGURES.get(
-            found[1].lower(), ()
-        ):
+        count = len(re.findall(_NUMBER, found[2]))
+        if found.start() != at or count not in _FIGURES.get(found[1].lower(), ()):
             return False
         at = found.end()
     return not transform[at:].strip(" ,\t\r\n")

@@ -146,7 +146,9 @@ TILTED = calculation(
 def bifilar_inertia(mass_kg: float, period: float, apart: float, wire: float) -> float:
     """Inertia kg m2 about the upright axis through the centre of gravity of a body hung on two equal
     wires. apart, wire in mm; period in s."""
-    return mass_kg * G_STANDARD * (apart / 1000) ** 2 * period**2 / (16 * math.pi**2 * (wire / 1000))
+    lever = apart / 1000
+    weight = mass_kg * G_STANDARD
+    return weight * lever**2 * period**2 / (16 * math.pi**2 * (wire / 1000))
 
 
 def trifilar_inertia(mass_kg: float, period: float, radius: float, wire: float) -> float:

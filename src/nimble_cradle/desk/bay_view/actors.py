@@ -173,12 +173,11 @@ class Body:
 
     def stand_at(self, pose: Pose | None) -> None:
         """Move the body; None stands it where it was made."""
-        matrix = vtkMatrix4x4()
+        whole = np.eye(4)
         if pose is not None:
-            for i in range(3):
-                for j in range(3):
-                    matrix.SetElement(i, j, float(pose.rotation[i, j]))
-                matrix.SetElement(i, 3, float(pose.translation[i]))
+            whole[:3, :3], whole[:3, 3] = pose.rotation, pose.translation
+        matrix = vtkMatrix4x4()
+        matrix.DeepCopy(whole.ravel().tolist())
         for actor in self.actors:
             actor.SetUserMatrix(matrix)
 

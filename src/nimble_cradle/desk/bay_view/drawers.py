@@ -53,20 +53,22 @@ def shown_pose(session: Session) -> Pose:
     """Where the powertrain is shown: as mocked up, in the chosen load case, or on its way out."""
     if session.film is not None:
         return session.film
-    moved = running_pose(session.job, session.shown_case) if session.shown_case else None
-    return moved or pose_of(session.job.position)
+    if session.ahead.job is not None:
+        return pose_of(session.ahead.job.position)
+    moved = running_pose(session.seen_job, session.shown_case) if session.shown_case else None
+    return moved or pose_of(session.seen_job.position)
 
 
 def _mount_pose(session: Session) -> Pose | None:
     """A mount's parts go with the engine on its way out, unless they come off before."""
-    if session.film is None or session.job.way_out.arms_off:
+    if session.film is None or session.seen_job.way_out.arms_off:
         return None
-    return session.film @ pose_of(session.job.position).inverse()
+    return session.film @ pose_of(session.seen_job.position).inverse()
 
 
 def _items(session: Session) -> Iterator[Drawn]:
     map_of, off = _scan_map(session)
-    for item in placed_items(session.job):
+    for item in placed_items(session.seen_job):
         if item.fate == "remove":
             continue
         if item.id == map_of:
@@ -82,7 +84,7 @@ def _scan_map(session: Session) -> tuple[str, Any]:
     if shown is None:
         return "", None
     parts = ("items", "survey", "meshes")
-    if any(getattr(shown[2], part) is not getattr(session.job, part) for part in parts):
+    if any(getattr(shown[2], part) is not getattr(session.seen_job, part) for part in parts):
         session.scan_map = None
         return "", None
     return shown[0], shown[1]
@@ -93,16 +95,16 @@ def _item(session: Session, item: Item) -> Callable[[Key], Body]:
         scan = item.measured == "scan" and isinstance(item.shapes[0], Mesh)
         role = "there" if item.chassis else item_role(item.neighbour, item.motion is not None, scan)
         if scan:
-            placed = scan_of(session.job, item.id).placed
+            placed = scan_of(session.seen_job, item.id).placed
             return Body(key, [MeshPart(placed.vertices, placed.faces)], role)
-        return Body(key, solid_of(item, session.job.meshes, "items"), role)
+        return Body(key, solid_of(item, session.seen_job.meshes, "items"), role)
 
     return make
 
 
 def _mapped(session: Session, item: Item, off: Any) -> Callable[[Key], Body]:
     def make(key: Key) -> Body:
-        placed = scan_of(session.job, item.id).placed
+        placed = scan_of(session.seen_job, item.id).placed
         return MappedBody(key, [MeshPart(placed.vertices, placed.faces)], off, item.give_or_take)
 
     return make
@@ -110,7 +112,7 @@ def _mapped(session: Session, item: Item, off: Any) -> Callable[[Key], Body]:
 
 def _pieces(session: Session) -> Iterator[Drawn]:
     plain = as_taped(session)
-    for piece in session.job.powertrain.present:
+    for piece in session.seen_job.powertrain.present:
         taped = plain is None or piece.id in plain
         yield Drawn(piece.id, (piece, taped), _piece(session, piece, taped))
 
@@ -122,7 +124,7 @@ def as_taped(session: Session) -> frozenset[str] | None:
         return None
     kind, key = session.selection
     chosen = {key.partition("/")[0]} if kind == "gap" else {key} if kind == "piece" else set()
-    return frozenset(chosen | {gap.piece for gap in session.verdict.gaps if gap.margin < 0})
+    return frozenset(chosen | {gap.piece for gap in session.seen_verdict.gaps if gap.margin < 0})
 
 
 def _piece(session: Session, piece: Piece, taped: bool) -> Callable[[Key], Body]:
@@ -131,7 +133,7 @@ def _piece(session: Session, piece: Piece, taped: bool) -> Callable[[Key], Body]
         if drawn is not None:
             return Body(key, drawn, piece_role(piece.neighbour))
         return Body(
-            key, solid_of(piece, session.job.meshes, "powertrain/pieces"), piece_role(piece.neighbour)
+            key, solid_of(piece, session.seen_job.meshes, "powertrain/pieces"), piece_role(piece.neighbour)
         )
 
     return make
@@ -145,7 +147,7 @@ def _made(kind: str) -> Callable[[Session], Iterator[Drawn]]:
     """The parts that are made, of owners of one kind."""
 
     def things(session: Session) -> Iterator[Drawn]:
-        pose, every = pose_of(session.job.position), made(session.job)
+        pose, every = pose_of(session.seen_job.position), made(session.seen_job)
         for owner in dict.fromkeys(p.owner for p in every.parts if p.owner.kind == kind):
             parts = [p for p in every.of(owner) if not p.stands_in]
             solids = [solid for part in parts for solid in part.in_vehicle(pose)]

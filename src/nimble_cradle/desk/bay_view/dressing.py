@@ -7,6 +7,7 @@ Coordinates are the shape's own: x, y, z from a box's centre; along a bar's axis
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -253,24 +254,56 @@ BARS: tuple[tuple[tuple[str, ...], Callable[[float, float], Parts]], ...] = (
 """Recipes by words of a piece's name; what has none is drawn as it was taped, with its edges taken off."""
 
 
+WITHIN = 0.05
+"""So many mm may a drawn point lie outside the taped solid, or a face of it stay untouched: less than a
+line."""
+
+
+def _points(parts: Parts) -> Array:
+    return np.vstack([part.triangles[0] for part in parts])
+
+
+def _fills_box(parts: Parts, half: Array) -> bool:
+    """Whether a recipe stays in its box and touches each face: one made for other proportions may not."""
+    points = _points(parts)
+    return bool(np.abs(points.max(0) - half).max() <= WITHIN and np.abs(points.min(0) + half).max() <= WITHIN)
+
+
+def _fills_bar(parts: Parts, radius: float, long: float) -> bool:
+    """The same of a bar along x."""
+    points = _points(parts)
+    half = np.array([long / 2, radius, radius])
+    away = np.hypot(points[:, 1], points[:, 2])
+    return bool(away.max() <= radius + WITHIN) and _fills_box(parts, half)
+
+
 def _of_box(shape: Box, name: str) -> Parts:
+    half = np.array(shape.size, dtype=float) / 2
     make = next((make for words, make in BOXES if any(word in name for word in words)), _plain_box)
+    parts = make(half)
+    if not _fills_box(parts, half):
+        parts = _plain_box(half)
     pose = Pose(rotation_xyz(*shape.turn), np.array(shape.centre, dtype=float))
-    return [_moved(part, pose) for part in make(np.array(shape.size, dtype=float) / 2)]
+    return [_moved(part, pose) for part in parts]
+
+
+def _bar_recipe(name: str, radius: float, long: float) -> Callable[[float, float], Parts]:
+    """By its name, if it has the proportions of such a thing."""
+    make = next((make for words, make in BARS if any(word in name for word in words)), _plain_bar)
+    if make is _fan and radius <= 1.2 * long:
+        return _motor
+    return _plain_bar if make is _pulley and radius <= 0.7 * long else make
 
 
 def _of_bar(shape: Bar, name: str) -> Parts:
     a, b = np.array(shape.start, dtype=float), np.array(shape.end, dtype=float)
     long, radius = float(np.linalg.norm(b - a)), shape.diameter / 2
-    wide = radius > 1.2 * long
-    make = next((make for words, make in BARS if any(word in name for word in words)), _plain_bar)
-    if make is _fan and not wide:
-        make = _motor
-    if make is _pulley and not radius > 0.7 * long:
-        make = _plain_bar
+    parts = _bar_recipe(name, radius, long)(radius, long)
+    if not _fills_bar(parts, radius, long):
+        parts = _plain_bar(radius, long)
     axes = frame(b - a, (0.0, 0.0, 1.0))
     turn = np.column_stack([axes[:, 2], axes[:, 0], axes[:, 1]])
-    return [_moved(part, Pose(turn, (a + b) / 2)) for part in make(radius, long)]
+    return [_moved(part, Pose(turn, (a + b) / 2)) for part in parts]
 
 
 def _moved(part: SolidPart, pose: Pose) -> SolidPart:
@@ -278,6 +311,7 @@ def _moved(part: SolidPart, pose: Pose) -> SolidPart:
     return MeshPart(pose.points(vertices), faces)
 
 
+@lru_cache(maxsize=512)
 def dressed_piece(piece: Piece) -> Parts | None:
     """What is drawn of a piece, in the powertrain frame; None for one that holds a shape without a recipe."""
     if not all(isinstance(shape, (Box, Bar)) for shape in piece.shapes):

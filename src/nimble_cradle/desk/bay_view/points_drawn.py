@@ -35,7 +35,7 @@ def _diamond(at: Array, size: float) -> list[SolidPart]:
 
 def points_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart], str]]:
     """(id, version, solids, colour) of every point that is pinned down some way."""
-    for point in network(session.job).points:
+    for point in network(session.seen_job).points:
         if "every way" not in point.free:
             colour = "#8a5600" if point.free else "#0b5f6b"
             yield point.id, (tuple(point.at.round(2)), colour), _diamond(point.at, MARK), colour
@@ -49,10 +49,10 @@ def marks_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart], s
 
 def readings_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart], str]]:
     """(id, version, solids, colour) of every distance in use between points that are drawn."""
-    net = network(session.job)
+    net = network(session.seen_job)
     states = {reading.id: reading.state for reading in net.readings}
     shown = {point.id: point.at for point in net.points if "every way" not in point.free}
-    for r in session.job.survey.readings:
+    for r in session.seen_job.survey.readings:
         if r.kind != "distance" or not r.used or r.point not in shown or r.other not in shown:
             continue
         a, b = shown[r.point], shown[r.other]
@@ -65,7 +65,7 @@ def readings_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart]
 def point_tags(session: Session) -> list[tuple[Array, tuple[str, str, str, str, bool]]]:
     """(place, (figure, title, state, key, chosen)) for the chosen point, those not pinned down, those with
     a bad reading, the least sure."""
-    job, display = session.job, session.display
+    job, display = session.seen_job, session.display
     net = network(job)
     kind, key = session.selection
     chosen = key if kind == "point" else ""

@@ -58,7 +58,7 @@ class Scene(QWidget):
 
     def _lay_ground(self) -> None:
         """The road at its height, and the lines that all is measured from."""
-        road = self.session.job.vehicle.ground_z_mm
+        road = self.session.seen_job.vehicle.ground_z_mm
         if road == self._road:
             return
         self._road = road

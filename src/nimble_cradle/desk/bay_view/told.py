@@ -36,8 +36,8 @@ def gaps_told(session: Session) -> Sequence[Said]:
     """What lacks, else the tightest gaps; and the chosen one; on the way out none."""
     if session.film is not None:
         return []
-    lacking = [gap for gap in session.verdict.gaps if gap.margin < 0]
-    gaps = list((lacking or session.verdict.gaps)[:MOST_GAPS])
+    lacking = [gap for gap in session.seen_verdict.gaps if gap.margin < 0]
+    gaps = list((lacking or session.seen_verdict.gaps)[:MOST_GAPS])
     chosen = session.chosen_gap()
     if chosen is not None and chosen not in gaps:
         gaps = [*gaps[: MOST_GAPS - 1], chosen]
@@ -67,13 +67,13 @@ def _gap_words(gap: Gap, display: Display) -> str:
 def loads_told(session: Session) -> Sequence[Said]:
     """What each mount carries and gives in the shown case (at rest where none is chosen); gaps where that is
     not known."""
-    judged = session.verdict
+    judged = session.seen_verdict
     if judged.carried is None:
         return gaps_told(session)
     display = Display(session.display.length)  # sixteenths would hide what a bush gives
     result = judged.carried.case(session.shown_case or "weight")
     tags = []
-    for mount, load in zip(session.job.mounts, result.mounts, strict=True):
+    for mount, load in zip(session.seen_job.mounts, result.mounts, strict=True):
         worst = max(
             (finding for finding in judged.findings if finding.part == mount.id),
             key=lambda f: f.use,
@@ -112,7 +112,9 @@ def caption(session: Session) -> str:
     """What is said under the picture: that the engine is not shown where it stands."""
     if session.film is not None:
         return "Engine shown on its way out."
-    case, carried = session.shown_case, session.verdict.carried
+    if session.ahead.job is not None:
+        return "Being measured."
+    case, carried = session.shown_case, session.seen_verdict.carried
     if not case or carried is None:
         return ""
     result = carried.case(case)

@@ -75,8 +75,10 @@ class BayView(Scene):
         self.gl.clicked.connect(self.choose_at)
         self.gl.dragged.connect(self._drag)
         self.gl.dropped.connect(self._dropped)
-        for signal in (session.changed, session.selected, session.filmed):
+        for signal in (session.selected, session.filmed, session.rested):
             signal.connect(self.refresh)
+        session.changed.connect(self._changed)
+        session.ahead.gone.connect(self.move_engine)
         self.refresh()
         self.stand("corner")
 
@@ -112,7 +114,7 @@ class BayView(Scene):
     def standpoint_name(self, key: str) -> str:
         """What a standpoint is called in this vehicle."""
         if key in ("left", "right"):
-            return "Driver's side" if key == self.session.job.vehicle.driver_side else "Passenger's side"
+            return "Driver's side" if key == self.session.seen_job.vehicle.driver_side else "Passenger's side"
         return STANDPOINTS[key][0]
 
     def refresh(self) -> None:
@@ -146,6 +148,23 @@ class BayView(Scene):
             faded = FAINT if only and key not in chosen else GHOST if ghost and not how else 1.0
             body.mark("" if only and key not in chosen else how, faded)
 
+    def _changed(self) -> None:
+        """Another job is there. While a key is held only looks and the engine's place follow; what is made
+        for its place follows when it rests."""
+        if self.session.moving:
+            self._mark_all({kind: drawer.pose(self.session) for kind, drawer in DRAWERS.items()})
+            self.redraw()
+        else:
+            self.refresh()
+
+    def move_engine(self) -> None:
+        """The engine is on its way: only that is drawn anew, until it is judged."""
+        pose = shown_pose(self.session)
+        for key, body in self.bodies.items():
+            if key[0] == "piece":
+                body.stand_at(pose)
+        self.redraw()
+
     def pose(self) -> Pose:
         """Where the powertrain is shown: as mocked up, in the chosen load case, or on its way out."""
         return shown_pose(self.session)
@@ -159,14 +178,14 @@ class BayView(Scene):
         """Both bodies of every gap that lacks, where gaps are what the stage is about."""
         if self.desk.ghosts or self.session.film is not None:
             return set()
-        lacking = [gap for gap in self.session.verdict.gaps if gap.margin < 0]
+        lacking = [gap for gap in self.session.seen_verdict.gaps if gap.margin < 0]
         return {key for g in lacking for key in (_body_of(g.piece), ("item", g.item))}
 
     def _gone(self) -> set[Key]:
         """What comes off before the engine goes out, while that is shown."""
         if self.session.film is None:
             return set()
-        return {(kind, key) for kind in ("item", "piece") for key in self.session.job.way_out.off}
+        return {(kind, key) for kind in ("item", "piece") for key in self.session.seen_job.way_out.off}
 
     def _chosen(self) -> set[Key]:
         kind, key = self.session.selection
@@ -260,7 +279,7 @@ class BayView(Scene):
 
     def _tell_foot(self) -> None:
         """Scale at the crank line, and where the front is."""
-        crank = pose_of(self.session.job.position).translation
+        crank = pose_of(self.session.seen_job.position).translation
         camera = self.renderer.GetActiveCamera()
         away = np.array(camera.GetFocalPoint()) - np.array(camera.GetPosition())
         away = away / np.linalg.norm(away)

@@ -106,4 +106,5 @@ class _AngleField(QuantityField):
         try:
             return direction(now.way, *angles)
         except ValueError as error:
-            raise JobError(f"{str(error)[0].upper()}{str(error)[1:]}.", self.path) from None
+            said = str(error)
+            raise JobError(f"{said[0].upper()}{said[1:]}.", self.path) from None

@@ -62,15 +62,11 @@ class ChoiceField(QWidget):
         return self
 
     def refresh(self) -> None:
-        if not self.path:
-            return
-        self.said.refresh()
-        value = self.session.value(self.path)
-        for i, (choice, _) in enumerate(self.choices):
-            if choice == value:
-                self.box.setCurrentIndex(i)
-                return
-        self.box.setCurrentIndex(-1)
+        if self.path:
+            self.said.refresh()
+            value = self.session.value(self.path)
+            values = [choice for choice, _ in self.choices]
+            self.box.setCurrentIndex(values.index(value) if value in values else -1)
 
     def _words_of(self, value: Any) -> str:
         """A value in the words of its choice."""

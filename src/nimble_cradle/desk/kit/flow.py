@@ -6,15 +6,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QPoint, QRect, QSize, Qt
-from PyQt6.QtWidgets import QLayout, QLayoutItem, QWidget
+from PyQt6.QtWidgets import QComboBox, QLayout, QLayoutItem, QLineEdit, QProgressBar, QWidget
+
+from nimble_cradle.desk.kit.label import Label
 
 
 class FlowLayout(QLayout):
-    """Widgets side by side, in as many lines as they need. gap: pixels between them, both ways."""
+    """Widgets side by side, in as many lines as they need. gap: pixels between them, both ways; share: fields
+    and boxes share what is left of their line."""
 
-    def __init__(self, parent: QWidget, gap: int = 6) -> None:
+    def __init__(self, parent: QWidget, gap: int = 6, share: bool = False) -> None:
         super().__init__(parent)
-        self.gap = gap
+        self.gap, self.share = gap, share
         self.items: list[QLayoutItem] = []
         self.setContentsMargins(0, 0, 0, 0)
 
@@ -70,15 +73,21 @@ class FlowLayout(QLayout):
             used += wide + self.gap
         return lines
 
+    def _more(self, line: list[QLayoutItem], width: int) -> int:
+        """Pixels that each field of a line gets besides what it needs."""
+        growing = sum(_grows(item) for item in line)
+        used = sum(item.sizeHint().width() for item in line) + self.gap * (len(line) - 1)
+        return max(0, (width - used) // growing) if self.share and growing else 0
+
     def _place(self, box: QRect, move: bool) -> int:
         """Line by line, each item in the middle of its line's height; gives the height that is needed."""
         y = box.y()
         for line in self._lines(box.width()):
             high = max((item.sizeHint().height() for item in line), default=0)
-            x = box.x()
+            x, more = box.x(), self._more(line, box.width())
             for item in line:
                 size = item.sizeHint()
-                wide = min(size.width(), max(box.width(), 1))
+                wide = min(size.width(), max(box.width(), 1)) + (more if _grows(item) else 0)
                 if move:
                     at = QPoint(x, y + (high - size.height()) // 2)
                     item.setGeometry(QRect(at, QSize(wide, size.height())))
@@ -87,10 +96,15 @@ class FlowLayout(QLayout):
         return y - self.gap - box.y()
 
 
-def flow(widgets: Sequence[QWidget], gap: int = 6) -> QWidget:
+def _grows(item: QLayoutItem) -> bool:
+    """Whether it is better the wider it is."""
+    return isinstance(item.widget(), (QLineEdit, QComboBox, QProgressBar, Label))
+
+
+def flow(widgets: Sequence[QWidget], gap: int = 6, share: bool = False) -> QWidget:
     """A widget that holds others in a flow."""
     holder = QWidget()
-    layout = FlowLayout(holder, gap)
+    layout = FlowLayout(holder, gap, share)
     for widget in widgets:
         layout.addWidget(widget)
     policy = holder.sizePolicy()

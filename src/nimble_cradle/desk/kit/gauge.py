@@ -23,13 +23,10 @@ class SimulatedGauge:
     def reads(self, true_value: float, display: Display | None = None) -> str:
         """What it would show for a true value, in mm (or inches where those are shown)."""
         value = true_value + float(self._rng.normal(0, self.spread))
-        value = round(value / self.step) * self.step
-        inches = display is not None and display.length == "in"
-        return (
-            number_text(abs(value) / 25.4, 3)
-            if inches
-            else number_text(abs(value), 1 if self.step < 1 else 0)
-        )
+        value = abs(round(value / self.step) * self.step)
+        if display is not None and display.length == "in":
+            return number_text(value / 25.4, 3)
+        return number_text(value, 1 if self.step < 1 else 0)
 
     def send(self, text: str, to: QWidget | None = None) -> bool:
         """Type a reading and Enter into the field that waits. False where none does."""

@@ -17,7 +17,7 @@ class Preview(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.drawing: Drawing | None = None
-        self.setFixedHeight(180)
+        self.setFixedHeight(165)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
     def show_drawing(self, drawing: Drawing | None) -> None:

@@ -39,6 +39,8 @@ class Room(QWidget, Columns):
     title = ""
     key = ""
     caution: str | None = None
+    waits = False
+    """Whether it is shown anew only when the engine rests: for what takes long to work out."""
     asks = True
     """Whether the stage's open questions stand above it."""
 
@@ -89,6 +91,7 @@ class Rooms(QWidget):
         self.group.buttons()[0].setChecked(True)
         self.at = 0
         self._go(0)
+        self.present.session.rested.connect(self._rest)
 
     def _made(self, k: int) -> Room:
         room = self.rooms[k]
@@ -123,8 +126,14 @@ class Rooms(QWidget):
         return self._made(self.at)
 
     def refresh(self) -> None:
-        """Show the present job in the chosen room."""
-        self.present.refresh()
+        """Show the present job in the chosen room; one that takes long waits until the engine rests."""
+        if not (self.present.waits and self.present.session.moving):
+            self.present.refresh()
+
+    def _rest(self) -> None:
+        """The engine rests."""
+        if self.present.waits and self.isVisible():
+            self.present.refresh()
 
 
 def _door(title: str) -> QPushButton:

@@ -12,6 +12,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from nimble_cradle.bay.position import nudged, position_words
 from nimble_cradle.calc import Worked
 from nimble_cradle.cures.lack import Subject
+from nimble_cradle.desk.kit.ahead import Ahead
 from nimble_cradle.desk.kit.tasks import Tasks
 from nimble_cradle.fit.gaps import Gap
 from nimble_cradle.geometry.pose import Pose
@@ -45,10 +46,11 @@ class Session(QObject):
     places picked so far. settled: what the last search for a seat came to. film: where the engine is
     shown on its way out (``filmed``). scan_map: (item, distance of each triangle, the job it was measured
     in) while a scan is shown by how far it is off. tasks: long work under way. kept: what rooms found, by
-    the room's key, for the room that stands there next. door: a place is wanted: stage, room, kind and id
-    of what is chosen there. taped_sizes: pieces are drawn as they were taped. asked_about: the verdict
-    that the user last looked into. troubled: the journal cannot be written, and why; empty when it can be
-    again. rack: what is at hand; rack_fault: why that could not be read.
+    the room's key, for the room that stands there next. rested: the engine stands still after a held key.
+    door: a place is wanted: stage, room, kind and id of what is chosen there. taped_sizes: pieces are
+    drawn as they were taped. asked_about: the verdict that the user last looked into. troubled: the
+    journal cannot be written, and why; empty when it can be again. rack: what is at hand; rack_fault: why
+    that could not be read.
     """
 
     changed = pyqtSignal()
@@ -56,6 +58,7 @@ class Session(QObject):
     work_shown = pyqtSignal(str, object)
     said = pyqtSignal(str)
     filmed = pyqtSignal()
+    rested = pyqtSignal()
     picked = pyqtSignal(object, str)
     troubled = pyqtSignal(str)
     door = pyqtSignal(str, str, str, str)
@@ -75,19 +78,17 @@ class Session(QObject):
         self.asked_about: Subject | None = None
         self.taped_sizes = False
         self.rack, self.rack_fault = _rack()
-        self.verdict: Verdict = verdict(place.job)
+        self.seen_verdict: Verdict = verdict(place.job)
         place.judged()
+        self.ahead = Ahead(self._arrived)
+        self._kinds: set[int] = set()
+        self._moving = False
         self._trouble = ""
         self._trouble_timer = QTimer(self)
         self._trouble_timer.setInterval(400)
         self._trouble_timer.timeout.connect(self._look_at_journal)
         self._trouble_timer.start()
         self._loader: threading.Thread | None = None
-        self._pending: list[tuple[tuple[float, float, float], tuple[float, float, float]]] = []
-        self._nudge_timer = QTimer(self)
-        self._nudge_timer.setSingleShot(True)
-        self._nudge_timer.setInterval(0)
-        self._nudge_timer.timeout.connect(self._nudge_now)
         self._shown_timer = QTimer(self)
         self._shown_timer.setSingleShot(True)
         self._shown_timer.setInterval(0)
@@ -105,6 +106,7 @@ class Session(QObject):
 
     def rest(self) -> None:
         """The window goes: nothing is looked at any more."""
+        self.ahead.arrive()
         self._trouble_timer.stop()
 
     def wait_first(self) -> None:
@@ -114,14 +116,36 @@ class Session(QObject):
 
     @property
     def job(self) -> Job:
+        """The present job. While a key is held it waits for the newest place, so that whoever reads it,
+        and makes another job of it, loses nothing."""
+        self.ahead.arrive()
         return self.place.job
 
     @property
+    def verdict(self) -> Verdict:
+        """What is found of the present job; waits as ``job`` does."""
+        self.ahead.arrive()
+        return self.seen_verdict
+
+    @property
+    def seen_job(self) -> Job:
+        """The job that was judged last: what a picture is drawn of while the next one is being judged."""
+        return self.place.job
+
+    @property
+    def moving(self) -> bool:
+        """Whether the engine is on its way while a key is held: what takes long to show waits until it is
+        not."""
+        return self._moving or self.ahead.job is not None
+
+    @property
     def display(self) -> Display:
-        return self.job.show.display
+        """How lengths are shown."""
+        return self.seen_job.show.display
 
     def edit(self, what: str, after: Job, merge: str = "") -> None:
         """Make ``after`` the job."""
+        self.ahead.arrive()
         if self.place.edit(what, after, merge):
             self._judge()
             if merge:
@@ -134,7 +158,7 @@ class Session(QObject):
         self.edit(what, typed(self.job, with_value(self.job, path, value), path))
 
     def _judge(self) -> None:
-        self.verdict = verdict(self.job)
+        self.seen_verdict = verdict(self.job)
         self.place.judged()
         self.changed.emit()
 
@@ -172,33 +196,44 @@ class Session(QObject):
     def nudge(
         self, move: tuple[float, float, float], turn: tuple[float, float, float] = (0.0, 0.0, 0.0)
     ) -> None:
-        """Ask for a nudge; those of a held key that come while the last is shown are joined."""
-        self._pending.append((move, turn))
-        self._nudge_timer.start()
-
-    def _nudge_now(self) -> None:
-        if not self._pending:
-            return
-        move = tuple(sum(m[k] for m, _ in self._pending) for k in range(3))
-        turn = tuple(sum(t[k] for _, t in self._pending) for k in range(3))
-        self._pending.clear()
-        before = self.job
+        """Nudge the engine. It is shown there at once; what follows from it comes as soon as it is
+        judged, and those of a held key that come meanwhile are joined."""
+        before = self.ahead.job or self.place.job
         try:
             after = with_value(before, "position", nudged(before, move, *turn))
         except JobError as error:
             self.said.emit(error.message)
             return
-        kind = "".join("1" if v else "0" for v in (*move, *turn))
-        was, now = ("; ".join(position_words(job)) for job in (before, after))
-        self.edit(f"Nudged: from {was} → now {now}", after, merge=f"nudge-{kind}")
+        self._kinds |= {k for k, v in enumerate((*move, *turn)) if v}
+        self.ahead.go(after)
+
+    def _arrived(self, after: Job, found: Verdict) -> None:
+        """The engine has come to a place that is judged."""
+        was, now = ("; ".join(position_words(job)) for job in (self.place.job, after))
+        kinds = "".join(str(k) for k in sorted(self._kinds))
+        self._moving = True
+        if self.place.edit(f"Nudged: from {was} → now {now}", after, f"nudge-{kinds}"):
+            self.seen_verdict = found
+            self.place.judged()
+            self.changed.emit()
+            self.place.shown()
+            self._shown_timer.start()
+        self._moving = False
+        if self.ahead.job is None:
+            self._kinds.clear()
+            self.rested.emit()
 
     def undo(self) -> None:
+        """Take the last edit back."""
+        self.ahead.arrive()
         what = self.place.undo()
         self.said.emit(f"Undone: {what}" if what else "Nothing left to undo.")
         if what:
             self._judge()
 
     def redo(self) -> None:
+        """Make the edit that was taken back again."""
+        self.ahead.arrive()
         what = self.place.redo()
         self.said.emit(f"Done again: {what}" if what else "Nothing to do again.")
         if what:
@@ -206,6 +241,7 @@ class Session(QObject):
 
     def save(self) -> None:
         """Save; raises JobError."""
+        self.ahead.arrive()
         self.place.save()
         self.keep_cells()
         self.said.emit(f"Saved as {self.place.path.name}.")
@@ -213,6 +249,7 @@ class Session(QObject):
 
     def save_as(self, path: Path) -> None:
         """Save under another name; raises JobError."""
+        self.ahead.arrive()
         self.place.save_as(path)
         self.keep_cells()
         self.said.emit(f"Saved as {path.name}.")
@@ -228,7 +265,7 @@ class Session(QObject):
         """The selected gap, or None."""
         kind, key = self.selection
         if kind == "gap":
-            for gap in self.verdict.gaps:
+            for gap in self.seen_verdict.gaps:
                 if f"{gap.piece}/{gap.item}" == key:
                     return gap
         return None

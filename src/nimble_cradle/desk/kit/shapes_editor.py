@@ -29,9 +29,9 @@ from nimble_cradle.job.twins import shifted_shape, twin
 NAMES = {
     "box": "box",
     "bar": "round bar or tube",
-    "slab": "slab (flat, with a thickness)",
-    "prism": "prism (outline pushed along)",
-    "mesh": "mesh (scan or model)",
+    "slab": "flat slab",
+    "prism": "outline pushed along",
+    "mesh": "mesh of a scan or model",
 }
 _SIZES = (None, None, None)
 _TURNS = ("about the long axis", "about the cross axis", "about the upright")

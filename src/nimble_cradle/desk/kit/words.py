@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from nimble_cradle.desk.kit.flow import flow
 from nimble_cradle.desk.kit.label import Label, plain
@@ -47,17 +47,15 @@ def button(text: str, act: Callable[[], Any], tip: str = "", name: str = "") -> 
 
 
 def row(*widgets: QWidget, stretch: bool = True) -> QWidget:
-    """Widgets side by side, going on in the next line where they are too many; without ``stretch`` they share
-    the whole width of one line."""
-    if stretch:
-        return flow(widgets)
-    box = QWidget()
-    layout = QHBoxLayout(box)
-    layout.setContentsMargins(0, 0, 0, 0)
-    layout.setSpacing(6)
+    """Widgets side by side, going on in the next line where they are too many; without ``stretch`` fields
+    and boxes share what is left of a line."""
     for widget in widgets:
-        layout.addWidget(widget)
-    return box
+        if isinstance(widget, QComboBox):
+            widget.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        elif isinstance(widget, QLineEdit) and widget.placeholderText():
+            wide = widget.fontMetrics().horizontalAdvance(widget.placeholderText()) + 24
+            widget.setMinimumWidth(min(300, wide))
+    return flow(widgets, share=not stretch)
 
 
 def stacked(holder: QWidget, *widgets: QWidget) -> QVBoxLayout:

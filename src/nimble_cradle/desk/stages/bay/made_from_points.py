@@ -97,7 +97,7 @@ class MadeEditor(QWidget):
         self.points = QLineEdit()
         self.points.setAccessibleName("Numbers of its points")
         self.points.setObjectName("made from points")
-        self.points.setPlaceholderText("points by number, e.g. 5, 6")
+        self.points.setPlaceholderText("e.g. 5, 6")
         self.points.returnPressed.connect(self.make)
         self.column.addWidget(
             row(

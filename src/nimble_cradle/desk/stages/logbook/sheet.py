@@ -34,7 +34,7 @@ class LogbookSheet(Sheet):
         self.column.addWidget(self.count)
         self.line = QLineEdit()
         self.line.setAccessibleName("Note for the logbook")
-        self.line.setPlaceholderText("Why it was decided so, what was lost, what to try next …")
+        self.line.setPlaceholderText("Why it was decided so, what to try next …")
         self.line.setObjectName("log note")
         self.line.returnPressed.connect(self.add)
         self.column.addWidget(part("A note"))

@@ -274,12 +274,10 @@ class MountsSheet(MountFields):
     def stand(self) -> None:
         """Set the eye of a mount without an arm on its plate."""
         mount = self._mount()
-        if mount is None:
-            return
-        with told_in(self.refusal):
-            self.session.edit(
-                f"{mount.name}: eye set on its plate", with_eye_on_plate(self.session.job, mount)
-            )
+        if mount is not None:
+            with told_in(self.refusal):
+                after = with_eye_on_plate(self.session.job, mount)
+                self.session.edit(f"{mount.name}: eye set on its plate", after)
 
     def confirm(self) -> None:
         """The plate was laid on the block and fits."""

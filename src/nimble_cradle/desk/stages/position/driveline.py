@@ -28,6 +28,7 @@ class DrivelineRoom(Room):
 
     title, key = "Driveline", "driveline"
     caution = ""
+    waits = True
 
     def build(self) -> None:
         """Chart and verdict on top, then balance, then what is known of the shaft."""

@@ -37,6 +37,7 @@ class HandRoom(NudgingRoom):
     caution = ""
 
     def build(self) -> None:
+        self.session.rested.connect(self._rest)
         with self.two_sides():
             self._build_gaps()
             self.right_side()
@@ -126,13 +127,21 @@ class HandRoom(NudgingRoom):
         self.table.most_rows = most
         rows = [self._gap_row(gap) for gap in judged.gaps]
         self.table.fill(rows, key if kind == "gap" else "", ", all clear")
-        self.gap_words.setText(
-            self._gap_words(self.session.chosen_gap() or (judged.gaps[0] if judged.gaps else None))
-        )
+        self._tell_gap()
         text = [] if judged.driveline is None else [_driveline_words(judged.driveline, display)]
         if judged.lowest is not None:
             text.append(_lowest_words(judged.lowest, display))
         self.line.setText("\n".join(text))
+
+    def _tell_gap(self) -> None:
+        """The chosen gap, or the tightest."""
+        gaps = self.session.seen_verdict.gaps
+        self.gap_words.setText(self._gap_words(self.session.chosen_gap() or (gaps[0] if gaps else None)))
+
+    def _rest(self) -> None:
+        """The engine rests: what was left out while it moved."""
+        if not self.gone and self.isVisible():
+            self._tell_gap()
 
     def _gap_row(self, gap: Gap) -> TableRow:
         """Both names, the gap at rest, what it needs, the gap running, and the margin left."""
@@ -167,6 +176,8 @@ class HandRoom(NudgingRoom):
 
     def _way(self, gap: Gap) -> str:
         """In which direction the piece opens the gap, in words; out of an overlap, how far along each."""
+        if self.session.moving:
+            return "Its ways out are told when the engine rests."
         if gap.gap <= 0 and gap.piece in {piece.id for piece in self.session.job.powertrain.present}:
             ways = ways_out_of(self.session.job, gap)[:3]
             said = ", ".join(f"{show(t, 'length', self.session.display)} {way}" for way, t in ways)

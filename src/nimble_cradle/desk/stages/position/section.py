@@ -28,6 +28,7 @@ class SectionRoom(Room):
 
     title, key = "Section", "section"
     caution = ""
+    waits = True
 
     def build(self) -> None:
         """Where it is cut, the picture, the files."""
@@ -85,9 +86,10 @@ class SectionRoom(Room):
 
     def turn(self, which: Across) -> None:
         """Cut the other way, through the middle of the engine."""
-        position = self.session.job.position
+        place = self.session.job.position
+        stations = {"across": place.x + 150.0, "along": place.y, "level": place.z}
         self.which, self.gap_key = which, "-"
-        self.station = {"across": position.x + 150.0, "along": position.y, "level": position.z}[which]
+        self.station = stations[which]
         self.refresh()
 
     def step(self, by: float) -> None:

@@ -294,12 +294,11 @@ class TradesRoom(WorkingRoom):
 
     def _show_trades(self, found: Sequence[Trade], icons: Sequence[QIcon]) -> None:
         """A row for each trade, with its picture."""
-        rows = [_trade_row(k, trade, self.session.display) for k, trade in enumerate(found)]
+        display = self.session.display
+        rows = [_trade_row(k, trade, display) for k, trade in enumerate(found)]
         self.table.fill(rows, self.table.chosen_key())
         for k, icon in enumerate(icons):
-            cell = self.table.item(k, 0)
-            if cell is not None:
-                cell.setIcon(icon)
+            self.table.set_picture(k, icon)
 
 
 def _sale_row(job: Job, sale: Sale) -> TableRow:

@@ -196,13 +196,12 @@ class EngineRoom(Room):
 
     def fewer_gears(self) -> None:
         """Without the last gear."""
+        path = "powertrain/gearbox/ratios"
         ratios = self.session.job.powertrain.gearbox.ratios
         if len(ratios) == 1:
             self.refuse("A gearbox has one gear at least.")
             return
-        self._edit(
-            f"No gear {len(ratios)}", lambda job: with_value(job, "powertrain/gearbox/ratios", ratios[:-1])
-        )
+        self._edit(f"No gear {len(ratios)}", lambda job: with_value(job, path, ratios[:-1]))
 
     def shifter(self) -> None:
         """A place for the shifter, to be typed over: over the output joint."""

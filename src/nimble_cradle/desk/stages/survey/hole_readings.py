@@ -185,10 +185,9 @@ class HoleReadings(Room):
         """Take the chosen reading off the list."""
         pattern, key = self.pattern, self.readings.chosen_key()
         if pattern is not None and key:
-            self.session.edit(
-                f"{pattern.name}: struck out a reading",
-                removed(self.session.job, f"survey/patterns/{pattern.id}/readings/{key}"),
-            )
+            path = f"survey/patterns/{pattern.id}/readings/{key}"
+            after = removed(self.session.job, path)
+            self.session.edit(f"{pattern.name}: struck out a reading", after)
 
     def work(self) -> None:
         """What the chosen hole's bolt has left."""

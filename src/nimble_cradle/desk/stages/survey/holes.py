@@ -62,13 +62,12 @@ class HolesRoom(HoleReadings):
         self.which = QComboBox()
         self.which.setAccessibleName("pattern")
         self.which.activated.connect(lambda _: self.refresh())
+        self.column.addWidget(self.which)
         self.column.addWidget(
             row(
-                self.which,
                 button("New pattern", self.new_pattern),
                 button("DXF, SVG …", self.ask_traced, "Holes of a traced bracket"),
                 button("Photo …", self.ask_photo, "A straight-down photograph with a square or rule in it"),
-                stretch=False,
             )
         )
         self.summary = words("", "")

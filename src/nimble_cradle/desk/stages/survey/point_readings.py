@@ -283,12 +283,10 @@ class PointReadings(Room):
         """Leave the chosen reading out, or use it again."""
         reading = self.session.value(f"survey/readings/{self.readings.chosen_key()}")
         if isinstance(reading, Reading):
-            self.session.set_value(
-                f"survey/readings/{reading.id}/used",
-                not reading.used,
-                f"{'Dropped' if reading.used else 'Used again'}:"
-                f" {reading_words(self.session.job.survey, reading)}",
-            )
+            said = reading_words(self.session.job.survey, reading)
+            what = f"{'Dropped' if reading.used else 'Used again'}: {said}"
+            path = f"survey/readings/{reading.id}/used"
+            self.session.set_value(path, not reading.used, what)
 
     def strike(self) -> None:
         """Take the chosen reading off the list."""

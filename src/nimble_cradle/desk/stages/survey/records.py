@@ -316,7 +316,8 @@ class RecordsRoom(Room):
         it)."""
         target, where = self._target()
         if target is not None and target.photo:
-            self.session.set_value(f"{where}/photo", "", f"{self.point.currentText()}: photograph taken off")
+            what = f"{self.point.currentText()}: photograph taken off"
+            self.session.set_value(f"{where}/photo", "", what)
 
     def ask_export(self) -> None:
         """Ask where the photograph goes."""
