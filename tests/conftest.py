@@ -44,8 +44,8 @@ def coarse_pictures(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPa
     """The bay is drawn with a quarter of its points each way, which takes a fifth of the time; the tests
     that look at the picture itself are marked ``picture``."""
     if request.node.get_closest_marker("picture") is None:
-        whole = Canvas.draw
-        monkeypatch.setattr(Canvas, "draw", lambda self, share=1.0: whole(self, 0.25 * share))
+        whole = Canvas.pixels
+        monkeypatch.setattr(Canvas, "pixels", lambda self, share=1.0: whole(self, 0.25 * share))
 
 
 @pytest.fixture

@@ -87,7 +87,8 @@ def unfold(widget: QWidget) -> None:
 def unfold_all(inside: QWidget) -> None:
     """Open every group of a page."""
     for fold in inside.findChildren(Fold):
-        fold.open(True)
+        if not fold.button.isChecked():
+            fold.open(True)
 
 
 def questions(desk: Desk, stage: str) -> str:

@@ -247,7 +247,7 @@ class BayView(Scene):
             body.show_fine(True)
         picture = self.gl.pixels()
         ids, patterns = self._numbered()
-        ratio = self.gl.devicePixelRatioF()
+        ratio = ids.shape[1] / max(1, self.gl.width())
         self.gl.show_pixels(dressed(picture, ids, patterns, look().ink, ratio))
         own = [k for k, key in enumerate(self.bodies, start=1) if key[0] in ("piece", "mount", "crossmember")]
         mask = np.where(np.isin(ids, own), 1.0, np.where(ids > 0, 0.25, 0.0))[::4, ::4]
