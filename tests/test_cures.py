@@ -147,6 +147,17 @@ def test_in_the_window_on_one_key(desk: Desk, qtbot: Any) -> None:
     assert again == began
 
 
+def test_the_chosen_mount_is_cured_before_what_is_worst(desk: Desk) -> None:
+    """Both of the truck's engine mounts lack; whichever is chosen is asked about."""
+    k = next(k for k, m in enumerate(desk.session.job.mounts) if m.id == "right")
+    desk.session.set_value(f"mounts/{k}/bush/hardness_shore_a", 30.0, "softer rubber")
+    assert min(use(desk.session.job, m, "strain") for m in ("left", "right")) > 1
+    for chosen in ("left", "right"):
+        desk.session.select("mount", chosen)
+        press(desk, Key.Key_K, CTRL)
+        assert desk.cures.title.text().startswith(f"What would cure {chosen.title()}")
+
+
 def test_a_cure_for_a_job_that_has_changed_is_dropped(desk: Desk, qtbot: Any) -> None:
     press(desk, Key.Key_K, CTRL)
     desk.session.set_value("vehicle/wheelbase_mm", 3001.0, "another wheelbase")

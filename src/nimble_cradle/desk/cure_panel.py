@@ -22,14 +22,26 @@ NONE_FOUND = (
 
 
 def subject_of(session: Session) -> Subject | None:
-    """What is to be cured: what was last asked about, as long as it lacks; else what is worst."""
+    """What is to be cured: the chosen gap or part, then what was last asked about, as long as it lacks; else
+    what is worst."""
     gap = session.chosen_gap()
     if gap is not None and gap.margin < 0:
         return Subject("gap", f"{gap.piece}/{gap.item}")
     asked = session.asked_about
+    if asked is None or (asked.kind == "finding" and asked.key.split("/")[0] not in session.selection):
+        asked = _of_chosen(session) or asked
     if asked is not None and (asked.lack(session.job, session.verdict) or 0.0) > 0:
         return asked
     return worst(session.verdict)
+
+
+def _of_chosen(session: Session) -> Subject | None:
+    """The hardest used check of the chosen mount or crossmember, where it does not hold."""
+    kind, chosen = session.selection
+    part = {"mount": chosen, "crossmember": "crossmember"}.get(kind, "")
+    lacking = [f for f in session.verdict.findings if f.part == part and f.use > 1]
+    hardest = max(lacking, key=lambda f: f.use, default=None)
+    return None if hardest is None else Subject("finding", f"{hardest.part}/{hardest.code}")
 
 
 class CurePanel(QFrame):

@@ -117,8 +117,9 @@ class Body:
 
     @property
     def solid(self) -> bool:
-        """Whether what is behind it is hidden, so that it has an outline of its own in the still picture."""
-        return (self.opacity > 0.5 or bool(self.how)) and self.faded > 0.5
+        """Whether it has an outline of its own in the still picture: what is behind it is hidden, and it is
+        no small mark."""
+        return not self._colour and (self.opacity > 0.5 or bool(self.how)) and self.faded > 0.5
 
     @property
     def pattern(self) -> Pattern:
