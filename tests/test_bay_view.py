@@ -18,9 +18,12 @@ from nimble_cradle.desk.bay_view.standpoints import STANDPOINTS
 from nimble_cradle.desk.bay_view.still import Pattern, dressed, edges
 from nimble_cradle.desk.bay_view.tag_places import Cover, Wanted, place_tags
 from nimble_cradle.desk.window import Desk
+from nimble_cradle.geometry.pose import unit
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.shapes import Bar, Box
+from nimble_cradle.survey.faces import seen
+from nimble_cradle.survey.shapes import parts_of
 from nimble_cradle.units import Display
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication
@@ -245,14 +248,82 @@ class TestTheHand:
         press(desk, Key.Key_Escape)
         assert desk.session.film is None and desk.session.job is began and not desk.view.drag.on
 
+    def grip(self, desk: Desk, qtbot: Any) -> tuple[QPoint, QPoint, float]:
+        """A place on the driver's side of the picture where a face that is seen askew can be held, and 40 px
+        along its way; how many mm that is."""
+        desk.view.stand("corner")
+        qtbot.wait(60)
+        view, canvas = desk.view, desk.view.gl
+        eye = np.array(view.renderer.GetActiveCamera().GetPosition())
+        for x in range(40, canvas.width() - 40, 23):
+            for y in range(40, canvas.height() - 40, 23):
+                key, place = view._under(QPoint(x, y))
+                if key is None or key[0] != "item":
+                    continue
+                item = next(i for i in desk.session.job.items if i.id == key[1])
+                hit = (
+                    None
+                    if item.cuts or item.motion
+                    else seen(item.shapes, eye - item.moved, unit(place - eye))
+                )
+                if hit is None:
+                    continue
+                middle = hit[1].ring.mean(0) + item.moved
+                step = np.subtract(view._seen_at(middle + 10 * hit[1].normal), view._seen_at(middle)) / 10
+                if np.hypot(*step) > 0.3:
+                    on = np.round(40 * step / np.hypot(*step)).astype(int)
+                    return QPoint(x, y), QPoint(x + int(on[0]), y + int(on[1])), 40 / float(np.hypot(*step))
+        raise AssertionError("no face is seen askew")
 
-def _move(canvas: Canvas, at: QPoint) -> None:
-    """The mouse with its left button and Shift held."""
+    def pull(self, desk: Desk, a: QPoint, b: QPoint) -> None:
+        canvas = desk.view.gl
+        QTest.mousePress(canvas, Qt.MouseButton.LeftButton, CTRL, a)
+        for k in range(1, 5):
+            _move(canvas, a + (b - a) * k / 4, CTRL)
+
+    def test_a_face_pulled_along_its_way(self, desk: Desk, qtbot: Any) -> None:
+        """The solid reaches farther by the figure at the hand, in one way of space only; one edit."""
+        a, b, mm = self.grip(desk, qtbot)
+        began, count = desk.session.job, len(desk.session.place.log)
+        self.pull(desk, a, b)
+        line = desk.view.pull.line
+        assert desk.session.job is began and line is not None and len(line.ring) >= 4
+        figure = float(line.words.split(" mm")[0])
+        assert figure == pytest.approx(mm, abs=2.5) and " mm out: " in line.words
+        QTest.mouseRelease(desk.view.gl, Qt.MouseButton.LeftButton, CTRL, b)
+        after = desk.session.job
+        changed = [(i, j) for i, j in zip(began.items, after.items, strict=True) if i != j]
+        assert len(changed) == 1 and len(desk.session.place.log) == count + 1
+        assert (
+            desk.session.place.log[-1]["what"] == f"{changed[0][0].name}: a face pulled {figure:.1f} mm out"
+        )
+        old, new = (
+            np.vstack([part.triangles[0] for shape in i.shapes for part in parts_of(shape, {})])
+            for i in changed[0]
+        )
+        far = [np.linalg.norm(old - p, axis=1).min() for p in new]
+        assert max(far) == pytest.approx(figure, abs=0.05), "its corners go so far"
+
+    def test_a_pull_put_back_and_one_that_cannot_be(self, desk: Desk, qtbot: Any) -> None:
+        a, b, _ = self.grip(desk, qtbot)
+        began, said = desk.session.job, list[str]()
+        self.pull(desk, a, b)
+        press(desk, Key.Key_Escape)
+        QTest.mouseRelease(desk.view.gl, Qt.MouseButton.LeftButton, CTRL, b)
+        assert desk.session.job is began and not desk.view.pull.on
+        desk.session.said.connect(said.append)
+        self.pull(desk, QPoint(3, 3), QPoint(60, 60))
+        QTest.mouseRelease(desk.view.gl, Qt.MouseButton.LeftButton, CTRL, QPoint(60, 60))
+        assert desk.session.job is began and any("Only faces of things" in words for words in said)
+
+
+def _move(canvas: Canvas, at: QPoint, held: Qt.KeyboardModifier = SHIFT) -> None:
+    """The mouse with its left button and a key held."""
     from PyQt6.QtCore import QEvent, QPointF
     from PyQt6.QtGui import QMouseEvent
 
     event = QMouseEvent(
-        QEvent.Type.MouseMove, QPointF(at), Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton, SHIFT
+        QEvent.Type.MouseMove, QPointF(at), Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton, held
     )
     QApplication.sendEvent(canvas, event)
 

@@ -194,7 +194,7 @@ def _idle(job: Job, v: Verdict) -> TellTale:
         "idle",
         "Shake at idle",
         f"{100 * share:.0f} %",
-        f"of the firing pulse reaches the frame at {v.carried.idle.frequency:.0f} Hz",
+        f"of the firing pulse gets through at {v.carried.idle.frequency:.0f} Hz",
         state,
         "soft enough" if share <= most else "will be felt",
         "mounts",

@@ -91,6 +91,7 @@ def window_groups() -> tuple[KeyGroup, ...]:
                 ),
                 Key((), "turn freely, come nearer", (), "Drag, wheel"),
                 Key((), "drag the engine along one way of the car", (), "Shift and drag"),
+                Key((), "pull a face of a thing or piece out or in", (), "Ctrl and drag"),
                 Key(("Ctrl+B", "Ctrl+T"), "chosen bright and the rest faint; tape between two places"),
                 Key(("Ctrl+D",), "taped sizes, drawn plain"),
                 Key(("Alt+Left", "Alt+Right"), "wider sheet, narrower sheet"),

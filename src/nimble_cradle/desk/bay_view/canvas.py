@@ -22,13 +22,14 @@ class Canvas(QWidget):
 
     Drag turns about the middle, drag with the right or middle button shifts, the wheel comes nearer.
     resized: the picture is to be made anew; turned: the eye has moved; clicked: where, in widget pixels.
-    dragged: with Shift held, from where to where; dropped: and let go.
+    dragged: with Shift held, from where to where; pulled: with Ctrl held; dropped: and let go.
     """
 
     resized = pyqtSignal()
     turned = pyqtSignal()
     clicked = pyqtSignal(QPoint)
     dragged = pyqtSignal(QPoint, QPoint)
+    pulled = pyqtSignal(QPoint, QPoint)
     dropped = pyqtSignal()
 
     def __init__(self, parent: QWidget) -> None:
@@ -94,10 +95,15 @@ class Canvas(QWidget):
         at = event.position().toPoint()
         step = at - self._last
         self._last = at
-        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and self._press is not None:
-            self._dragging = True
-            self.dragged.emit(self._press, at)
-            return
+        held = {
+            Qt.KeyboardModifier.ShiftModifier: self.dragged,
+            Qt.KeyboardModifier.ControlModifier: self.pulled,
+        }
+        for key, signal in held.items():
+            if event.modifiers() & key and self._press is not None:
+                self._dragging = True
+                signal.emit(self._press, at)
+                return
         camera = self.renderer.GetActiveCamera()
         if event.buttons() & Qt.MouseButton.LeftButton:
             camera.Azimuth(-0.4 * step.x())

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from nimble_cradle.desk.bay_view.tag_places import Cover, Wanted, place_tags
@@ -39,11 +39,13 @@ class Tag:
 
 @dataclass(frozen=True)
 class Overlay:
-    """A line over the picture with its figure: a taped distance, or how far the engine was dragged."""
+    """A line over the picture with its figure: a taped distance, or how far the engine or a face was
+    dragged. ring: outline of that face where it would stand."""
 
     a: tuple[float, float]
     b: tuple[float, float]
     words: str
+    ring: tuple[tuple[float, float], ...] = ()
 
 
 class TagLayer(QWidget):
@@ -111,7 +113,7 @@ class TagLayer(QWidget):
         for tag, box in shown:
             _paint_tag(painter, tag, box)
         if self.overlay is not None:
-            _paint_overlay(painter, self.overlay)
+            _paint_overlay(painter, self.overlay, self.width())
         if self.caption:
             painter.setFont(worn().font())
             painter.setPen(QColor(look().ink))
@@ -166,15 +168,16 @@ def _paint_tag(painter: QPainter, tag: Tag, box: QRectF) -> None:
         painter.drawText(under, Qt.AlignmentFlag.AlignVCenter, words)
 
 
-def _paint_overlay(painter: QPainter, overlay: Overlay) -> None:
-    """A line and its figure, at the hand."""
+def _paint_overlay(painter: QPainter, overlay: Overlay, width: float) -> None:
+    """A line and its figure, at the hand, in the width of the picture."""
     a, b = QPointF(*overlay.a), QPointF(*overlay.b)
     for colour, wide in ((look().bay_foot, 5.0), (look().accent, 2.2)):
         painter.setPen(QPen(QColor(colour), wide))
         painter.drawLine(a, b)
+        painter.drawPolygon(QPolygonF([QPointF(*corner) for corner in overlay.ring]))
     font = worn().font(13, True)
     wide = QFontMetricsF(font).horizontalAdvance(overlay.words) + 16
-    box = QRectF(b.x() + 14, b.y() - 14, wide, px(28))
+    box = QRectF(min(b.x() + 14, width - wide), b.y() - 14, wide, px(28))
     painter.fillRect(box, QColor(look().accent))
     painter.setFont(font)
     painter.setPen(QColor(look().on_accent))

@@ -17,6 +17,7 @@ from nimble_cradle.desk.bay_view.drawers import DRAWERS, Key, shown_pose, things
 from nimble_cradle.desk.bay_view.foot import Foot, Told
 from nimble_cradle.desk.bay_view.hand import Drag, Tape
 from nimble_cradle.desk.bay_view.looks import FAINT, GHOST
+from nimble_cradle.desk.bay_view.pull import Pull
 from nimble_cradle.desk.bay_view.scene import Scene
 from nimble_cradle.desk.bay_view.standpoints import STANDPOINTS
 from nimble_cradle.desk.bay_view.still import dressed
@@ -62,7 +63,8 @@ class BayView(Scene):
         layout.addWidget(self.gl, 1)
         self.foot = Foot()
         layout.addWidget(self.foot)
-        self.tape, self.drag = Tape(session), Drag(session)
+        self.tape, self.drag, self.pull = Tape(session), Drag(session), Pull(session)
+        self._pulling = False
         self.foot.tape.connect(self._turn_tape)
         self.foot.focus.connect(lambda _: self.refresh())
         self._drawn, self._share = 0.0, 1.0
@@ -74,6 +76,7 @@ class BayView(Scene):
         self.gl.turned.connect(self.turned_freely)
         self.gl.clicked.connect(self.choose_at)
         self.gl.dragged.connect(self._drag)
+        self.gl.pulled.connect(self._pull)
         self.gl.dropped.connect(self._dropped)
         for signal in (session.selected, session.filmed, session.rested):
             signal.connect(self.refresh)
@@ -269,7 +272,7 @@ class BayView(Scene):
             if 0 <= x <= self.gl.width() and 0 <= y <= height:
                 tags.append(Tag(x, y, said.figure, said.lines, said.state, said.key, said.chosen))
         self.layer.datum = self._seen_at((0.0, 0.0, 0.0))
-        self.layer.overlay = self.drag.line or self.tape.overlay(self._seen_at)
+        self.layer.overlay = self.drag.line or self.pull.line or self.tape.overlay(self._seen_at)
         self.layer.show_tags(tags, caption(self.session), cover)
         self._tell_foot()
 
@@ -309,6 +312,8 @@ class BayView(Scene):
         """End what the hand does, or show all alike again; False where there was nothing."""
         if self.drag.on:
             self.drag.stop()
+        elif self.pull.on:
+            self.pull.stop()
         elif self.tape.on:
             self.foot.tape_button.setChecked(False)
         elif self.foot.focus_button.isChecked():
@@ -322,8 +327,21 @@ class BayView(Scene):
         self.drag.go((a.x(), a.y()), (b.x(), b.y()), self._seen_at)
         self.redraw()
 
+    def _pull(self, a: QPoint, b: QPoint) -> None:
+        """The face where the mouse was pressed, from there to where it is."""
+        if not self._pulling:
+            self._pulling = True
+            key, place = self._under(a)
+            self.pull.take(key, np.array(self.renderer.GetActiveCamera().GetPosition()), place)
+        self.pull.go((a.x(), a.y()), (b.x(), b.y()), self._seen_at)
+        if self.pull.fault:
+            self.session.said.emit(self.pull.fault)
+        self.redraw()
+
     def _dropped(self) -> None:
+        self._pulling = False
         self.drag.drop()
+        self.pull.drop()
         self.redraw()
 
     def _on_screen(self, point: Any, ratio: float, height: int) -> tuple[float, float]:
@@ -351,22 +369,28 @@ class BayView(Scene):
             kind, _, name = key.partition(":")
             self.session.select(kind, name)
             return
+        found, place = self._under(at)
+        if found is None:
+            return
+        if self.tape.on:
+            self._put_tape(place)
+        elif self.session.picking:
+            self.session.picked.emit(place, found[1] if found[0] == "item" else "")
+        else:
+            self.session.select(*found)
+
+    def _under(self, at: QPoint) -> tuple[Key | None, Array]:
+        """Which body is under the mouse, or None, and the place of it that is seen."""
         ratio = self.gl.devicePixelRatioF() * self.gl.share
         picker = vtkCellPicker()
         picker.SetTolerance(0.0005)
-        picker.Pick(x * ratio, (self.gl.height() - y) * ratio, 0, self.renderer)
+        picker.Pick(at.x() * ratio, (self.gl.height() - at.y()) * ratio, 0, self.renderer)
         actor = picker.GetActor()
+        place = np.array(picker.GetPickPosition())
         for found, body in self.bodies.items():
             if actor is not None and actor in (body.surface, body.fine):
-                if self.tape.on:
-                    self._put_tape(np.array(picker.GetPickPosition()))
-                elif self.session.picking:
-                    self.session.picked.emit(
-                        np.array(picker.GetPickPosition()), found[1] if found[0] == "item" else ""
-                    )
-                else:
-                    self.session.select(*found)
-                return
+                return found, place
+        return None, place
 
     def _put_tape(self, place: Array) -> None:
         self.tape.put(place)
