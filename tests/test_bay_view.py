@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from nimble_cradle.desk.bay_view.canvas import Canvas
 from nimble_cradle.desk.bay_view.drawers import as_taped
-from nimble_cradle.desk.bay_view.dressing import dressed_piece
+from nimble_cradle.desk.bay_view.dressing import chamfered, dressed_piece
 from nimble_cradle.desk.bay_view.foot import Told, scale_of
 from nimble_cradle.desk.bay_view.ground import dash_dot
 from nimble_cradle.desk.bay_view.looks import FOULS, ROLES
@@ -19,6 +19,7 @@ from nimble_cradle.desk.bay_view.still import Pattern, dressed, edges
 from nimble_cradle.desk.bay_view.tag_places import Cover, Wanted, place_tags
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.geometry.pose import unit
+from nimble_cradle.geometry.solids import MeshPart
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.shapes import Bar, Box
@@ -27,6 +28,7 @@ from nimble_cradle.survey.shapes import parts_of
 from nimble_cradle.units import Display
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication
+from scipy.spatial import ConvexHull
 from scipy.spatial.transform import Rotation
 
 from pressing import CTRL, NONE, SHIFT, Key, QTest, press
@@ -178,6 +180,15 @@ class TestScale:
         rows = dash_dot(np.array([0.0, 0, 0]), np.array([500.0, 0, 0]))
         assert rows[0, 0, 0] == 0 and rows.max() <= 500
         assert (rows[1:, 0, 0] > rows[:-1, 1, 0]).all(), "none upon another"
+
+
+def test_a_chamfered_box_is_whole() -> None:
+    """Closed, outward, and as large as the hull of its corners (Qhull)."""
+    part = chamfered((-30, 5, -8), (55, 60, 40), 7.0)
+    assert isinstance(part, MeshPart) and part.closed
+    hull = ConvexHull(part.vertices)
+    assert part.mass_properties().volume == pytest.approx(hull.volume, rel=1e-9)
+    assert len(part.vertices) == 24 and hull.volume < 85 * 55 * 48
 
 
 class TestTheHand:

@@ -1,5 +1,5 @@
 """Faces of shapes: found by a line of sight and pulled. What a pulled shape has to be is told by its solid:
-farther in the face's own way by so much, and nowhere else."""
+farther in the face's own way by so much, and nowhere else. And what hangs together in a mesh."""
 
 from __future__ import annotations
 
@@ -9,10 +9,13 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from nimble_cradle.geometry.solids import connected
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.shapes import Bar, Box, Prism, Shape, Slab
 from nimble_cradle.survey.faces import faces_of, pulled, seen
 from nimble_cradle.survey.shapes import parts_of
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 WEDGE = ((-40.0, -25.0), (70.0, -25.0), (30.0, 55.0), (-40.0, 15.0))
 """Four sides, none alike, none square to all others."""
@@ -129,3 +132,15 @@ def test_no_face_goes_through_the_part(mm: float) -> None:
         for face in faces_of(shape):
             with pytest.raises(JobError, match="no further"):
                 pulled(shape, face.key, mm)
+
+
+@given(st.integers(1, 40), st.lists(st.tuples(st.integers(0, 39), st.integers(0, 39)), max_size=60))
+def test_what_is_joined_by_links(n: int, links: list[tuple[int, int]]) -> None:
+    """As SciPy's connected_components has it."""
+    pairs = np.array([(a % n, b % n) for a, b in links], dtype=np.int64).reshape(-1, 2)
+    lowest = connected(n, pairs)
+    graph = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(n, n))
+    count, piece = connected_components(graph, directed=False)
+    assert len(np.unique(lowest)) == count
+    for k in range(count):
+        assert set(lowest[piece == k]) == {np.flatnonzero(piece == k)[0]}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -11,13 +12,22 @@ if TYPE_CHECKING:
 
 
 def open_desk(path: Path, stage: str = "position") -> Desk:
-    """A window on a job file, shown. Raises JobError."""
+    """A window on a job file, shown. Raises JobError.
+
+    What is made for it stays as long as it does: the collector does not walk through it meanwhile, neither
+    now nor while a key is held. ``Desk.finish`` gives it back.
+    """
     from nimble_cradle.desk.window import Desk
     from nimble_cradle.job.open_job import OpenJob
     from nimble_cradle.trial import tried
 
-    desk = Desk(OpenJob(path, tried), stage)
-    desk.show()
+    gc.disable()
+    try:
+        desk = Desk(OpenJob(path, tried), stage)
+        desk.show()
+    finally:
+        gc.enable()
+    gc.freeze()
     return desk
 
 

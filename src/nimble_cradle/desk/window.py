@@ -3,6 +3,7 @@ in sight."""
 
 from __future__ import annotations
 
+import gc
 from pathlib import Path
 from typing import Any
 
@@ -384,4 +385,5 @@ class Desk(DressedWindow):
         self.session.rest()
         self.session.wait_first()
         self.view.finish()
+        gc.unfreeze()
         self.session.place.close()

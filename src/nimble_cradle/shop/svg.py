@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from xml.sax.saxutils import escape
+from html import escape
 
 from nimble_cradle.shop.page import Circle, Drawing, Path
 
@@ -19,7 +19,7 @@ def svg(drawing: Drawing, margin: float = 8.0) -> str:
             f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.3f}mm" height="{height:.3f}mm" '
             f'viewBox="{x0 - margin:.3f} {-y1 - margin:.3f} {width:.3f} {height:.3f}">'
         ),
-        f"<title>{escape(drawing.title)}</title>",
+        f"<title>{escape(drawing.title, quote=False)}</title>",
     ]
     for layer in ("CUT", "FOLD", "MARK", "NOTE"):
         out.append(
@@ -40,7 +40,7 @@ def svg(drawing: Drawing, margin: float = 8.0) -> str:
                 out.append(
                     f'<text x="{mark.at[0]:.3f}" y="{-mark.at[1]:.3f}" font-size="{mark.height}"'
                     f' fill="{STYLE[layer]}" stroke="none"'
-                    f' font-family="sans-serif">{escape(mark.text)}</text>'
+                    f' font-family="sans-serif">{escape(mark.text, quote=False)}</text>'
                 )
         out.append("</g>")
     return "\n".join([*out, "</svg>", ""])

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from nimble_cradle.geometry.pose import Array, Pose, frame, rotation_xyz
-from nimble_cradle.geometry.solid_makers import box, hull
+from nimble_cradle.geometry.solid_makers import box
 from nimble_cradle.geometry.solids import MeshPart, SolidPart
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.shapes import Bar, Box
@@ -42,17 +42,47 @@ def turned(profile: Sequence[tuple[float, float]]) -> MeshPart:
     return MeshPart(np.vstack([*points, ends]), np.vstack(faces).astype(np.int64))
 
 
+def lofted(rings: ArrayLike) -> MeshPart:
+    """A convex body through rings of corners (r, n, 3), its first and last ring filled. Corners of one place
+    count as one."""
+    p = np.asarray(rings, dtype=float)
+    r, n = p.shape[:2]
+    points, same = np.unique(p.reshape(-1, 3).round(6), axis=0, return_inverse=True)
+    number = same.reshape(r, n)
+    here, there = number[:-1], number[1:]
+    right_here, right_there = np.roll(here, -1, axis=1), np.roll(there, -1, axis=1)
+    faces = [np.stack([here, right_here, there], -1), np.stack([right_here, right_there, there], -1)]
+    faces += [np.stack([np.full(n - 2, e[0]), e[1:-1], e[2:]], -1) for e in number[[0, -1]]]
+    f = np.vstack([face.reshape(-1, 3) for face in faces])
+    v = points[f]
+    normal = np.cross(v[:, 1] - v[:, 0], v[:, 2] - v[:, 0])
+    inward = np.einsum("ij,ij->i", normal, v.mean(1) - points.mean(0)) < 0
+    f[inward] = f[inward][:, ::-1]
+    return MeshPart(points, f[np.linalg.norm(normal, axis=1) > 1e-9].astype(np.int64))
+
+
 def chamfered(low: ArrayLike, high: ArrayLike, by: float) -> SolidPart:
     """A box between two corners with its edges taken off."""
     a, b = np.array(low, dtype=float), np.array(high, dtype=float)
     c = min(by, 0.3 * float((b - a).min()))
-    points = []
-    for axis in range(3):
-        for corner in np.ndindex(2, 2, 2):
-            at = np.where(corner, b - c, a + c)
-            at[axis] = (a, b)[corner[axis]][axis]
-            points.append(at)
-    return hull(np.array(points))
+    middle, half = (a + b) / 2, (b - a) / 2
+    x, y = half[:2]
+    wide = [
+        (x, y - c),
+        (x - c, y),
+        (c - x, y),
+        (-x, y - c),
+        (-x, c - y),
+        (c - x, -y),
+        (x - c, -y),
+        (x, c - y),
+    ]
+    narrow = [(np.sign(u) * (x - c), np.sign(v) * (y - c)) for u, v in wide]
+    heights = (-half[2], c - half[2], half[2] - c, half[2])
+    rings = [
+        [(u, v, at) for u, v in ring] for ring, at in zip((narrow, wide, wide, narrow), heights, strict=True)
+    ]
+    return lofted(middle + np.array(rings))
 
 
 def _between(low: Sequence[float], high: Sequence[float]) -> SolidPart:
@@ -102,10 +132,10 @@ def _sump(half: Array) -> Parts:
     """A flange above, ends that slope to a smaller bottom, a plug."""
     x, y, z = half
     flange = min(9.0, 0.3 * z)
-    top = [(sx * (x - 4), sy * (y - 8), z - flange) for sx in (-1, 1) for sy in (-1, 1)]
-    low = [(sx * 0.84 * x, sy * (y - 16), -z) for sx in (-1, 1) for sy in (-1, 1)]
-    mid = [(sx * 0.94 * x, sy * (y - 9), -0.3 * z) for sx in (-1, 1) for sy in (-1, 1)]
-    return [_between((-x, -y, z - flange), (x, y, z)), hull(np.array([*top, *mid, *low]))]
+    sizes = ((x - 4, y - 8, z - flange), (0.94 * x, y - 9, -0.3 * z), (0.84 * x, y - 16, -z))
+    round_ = ((-1, -1), (-1, 1), (1, 1), (1, -1))
+    rings = [[(p * long, q * wide, at) for p, q in round_] for long, wide, at in sizes]
+    return [_between((-x, -y, z - flange), (x, y, z)), lofted(rings)]
 
 
 def _gearbox(half: Array) -> Parts:
@@ -116,11 +146,11 @@ def _gearbox(half: Array) -> Parts:
         a, b, c = share * y, share * z, 0.45
         return [(at, p * a, q * b) for p, q in _octagon(c)]
 
-    parts: Parts = [hull(np.array(ring(x - 12, 0.94) + ring(-x, 0.78)))]
-    parts.append(hull(np.array(ring(x, 1.0) + ring(x - 14, 1.0))))
+    parts: Parts = [lofted([ring(x - 12, 0.94), ring(-x, 0.78)])]
+    parts.append(lofted([ring(x, 1.0), ring(x - 14, 1.0)]))
     for at in np.linspace(-x + 20, x - 40, max(2, round(2 * x / 90))):
         share = 0.78 + 0.2 * (at + x) / (2 * x)
-        parts.append(hull(np.array(ring(at, share) + ring(at + 8, share))))
+        parts.append(lofted([ring(at, share), ring(at + 8, share)]))
     return parts
 
 
@@ -156,13 +186,12 @@ def _fan(radius: float, long: float) -> Parts:
         width = min(0.24 * radius, 0.45 * radius)
         points = []
         for share in (0.2, 0.965):
-            for way in (-1, 1):
-                for thick in (-1.5, 1.5):
-                    points.append(share * radius * out + way * width * across + (0.7 * way * h + thick, 0, 0))
+            for way, thick in ((-1, -1.5), (-1, 1.5), (1, 1.5), (1, -1.5)):
+                points.append(share * radius * out + way * width * across + (0.7 * way * h + thick, 0, 0))
         clipped = np.array(points)
         far = np.hypot(clipped[:, 1], clipped[:, 2])
         clipped[:, 1:] *= np.minimum(1.0, 0.985 * radius / np.maximum(far, 1e-9))[:, None]
-        parts.append(hull(clipped))
+        parts.append(lofted(clipped.reshape(2, 4, 3)))
     parts.append(_ring(radius, 0.96 * radius, 0.35 * h))
     return parts
 
