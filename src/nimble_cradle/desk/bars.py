@@ -91,11 +91,11 @@ def fitting_title(title: str, font: QFont, width: float) -> str:
 
 
 def fitting_font(words: str, width: float, most: float = 15) -> QFont:
-    """The largest bold font, from ``most`` points down to 11 on the screen, in which words are not cut
-    off."""
+    """The largest bold font, from ``most`` points down to 11 on the screen, in which words are not cut off;
+    10 where even that would cut them."""
     sizes = [points for points in (15, 13, 12, 11) if points <= most]
     least = 11 / worn().text
-    fonts = [worn().font(points, True) for points in (*sizes, (11 + least) / 2, least)]
+    fonts = [worn().font(points, True) for points in (*sizes, (11 + least) / 2, least, least - 1)]
     return next((f for f in fonts if QFontMetricsF(f).horizontalAdvance(words) <= width), fonts[-1])
 
 

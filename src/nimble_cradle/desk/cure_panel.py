@@ -22,14 +22,12 @@ NONE_FOUND = (
 
 
 def subject_of(session: Session) -> Subject | None:
-    """What is to be cured: the chosen gap or part, then what was last asked about, as long as it lacks; else
-    what is worst."""
+    """What is to be cured: the chosen gap, what was asked about since the last choice, the chosen part, as
+    long as it lacks; else what is worst."""
     gap = session.chosen_gap()
     if gap is not None and gap.margin < 0:
         return Subject("gap", f"{gap.piece}/{gap.item}")
-    asked = session.asked_about
-    if asked is None or (asked.kind == "finding" and asked.key.split("/")[0] not in session.selection):
-        asked = _of_chosen(session) or asked
+    asked = session.asked_about or _of_chosen(session)
     if asked is not None and (asked.lack(session.job, session.verdict) or 0.0) > 0:
         return asked
     return worst(session.verdict)

@@ -224,12 +224,12 @@ class Desk(DressedWindow):
 
     def open_door(self, tale: TellTale) -> None:
         """Go to the cause of a tell-tale and show its working."""
-        self.session.asked_about = _subject(tale)
         self.go(tale.stage)
         bar = self.sheets[tale.stage].verticalScrollBar()
         assert bar is not None
         bar.setValue(0)
         self.sheets[tale.stage].show_cause(tale)
+        self.session.asked_about = _subject(tale)
 
     def open_place(self, stage: str, room: str, kind: str, key: str) -> None:
         """Show a room of a stage, with something chosen in it."""

@@ -48,9 +48,9 @@ class Session(QObject):
     in) while a scan is shown by how far it is off. tasks: long work under way. kept: what rooms found, by
     the room's key, for the room that stands there next. rested: the engine stands still after a held key.
     door: a place is wanted: stage, room, kind and id of what is chosen there. taped_sizes: pieces are
-    drawn as they were taped. asked_about: the verdict that the user last looked into. troubled: the
-    journal cannot be written, and why; empty when it can be again. rack: what is at hand; rack_fault: why
-    that could not be read.
+    drawn as they were taped. asked_about: the verdict that the user last looked into, until something
+    else is chosen. troubled: the journal cannot be written, and why; empty when it can be again. rack: what
+    is at hand; rack_fault: why that could not be read.
     """
 
     changed = pyqtSignal()
@@ -256,9 +256,10 @@ class Session(QObject):
         self.changed.emit()
 
     def select(self, kind: str, key: str) -> None:
-        """Choose a part: item, piece, mount, or gap ``piece/item``."""
+        """Choose a part: item, piece, mount, or gap ``piece/item``. What was asked about before is past."""
         if (kind, key) != self.selection:
             self.selection = (kind, key)
+            self.asked_about = None
             self.selected.emit()
 
     def chosen_gap(self) -> Gap | None:
