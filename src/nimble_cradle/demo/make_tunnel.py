@@ -19,6 +19,7 @@ STATIONS = (
 )
 """x, half width at the floor, and crown height, mm, vehicle frame."""
 FLOOR = -30.0
+"""Height of the floor beside the tunnel, mm, vehicle frame: invented, as all of the demo."""
 ARCH = 14
 """Corners of the tunnel's arch: smooth enough to look at."""
 

@@ -12,6 +12,7 @@ from nimble_cradle.geometry.mesh_text import numbers_in
 _VERTEX = re.compile(rb"(?im)^\s*vertex\s+(\S{1,40})\s+(\S{1,40})\s+(\S{1,40})\s")
 _VERTEX_WORD = re.compile(rb"(?im)^\s*vertex\b")
 _PIECE = 1 << 24
+"""Bytes of a text file that are looked through at once, so that little memory is held beside it."""
 
 
 def stl(data: bytes) -> Read:

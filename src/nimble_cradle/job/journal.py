@@ -24,6 +24,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.read_archive import Row, line_of
 
 MOST_BYTES = 2_000_000_000
+"""Bytes of a journal that is read: no more than a whole job may hold."""
 MOST_WORDS = 4000
 """Letters of an edit's words that are kept."""
 AGAIN = 0.5

@@ -22,9 +22,13 @@ from nimble_cradle.job.lock import Lock
 from nimble_cradle.job.read_archive import MOST_TOTAL
 
 MOST_PHOTO = 40_000_000
+"""Bytes of one photo: above what cameras make as JPEG (common experience)."""
 MOST_PHOTOS = 500
+"""More are not found again on one page."""
 MOST_PHOTO_BYTES = 1_000_000_000
+"""Bytes of all photos: half of what a job file may hold."""
 MOST_NOTE = 4000
+"""Letters of a note: two pages of print."""
 
 
 @dataclass(frozen=True)

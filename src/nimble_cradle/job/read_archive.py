@@ -23,12 +23,17 @@ from nimble_cradle.job.job import SCHEMA, Job, MeshFile, all_faults
 from nimble_cradle.job.migrate import migrate
 
 MOST_ENTRIES = 2000
+"""Files in a job file: four times the photos that it may hold."""
 MOST_JSON = 20_000_000
+"""Bytes of the job itself: two hundred times that of the hatchback demo."""
 MOST_LOG = 50_000_000
+"""Bytes of the logbook: a hundred thousand rows of half a kilobyte."""
 MOST_ROWS = 100_000
 """So many rows of the logbook are read and written; older ones are counted."""
 MOST_FILE = 512_000_000
+"""Bytes of one photo or mesh once it is unpacked."""
 MOST_TOTAL = 2_000_000_000
+"""Bytes of all together: read whole into memory, as much as a small computer has to spare."""
 LEAST_TOTAL, MOST_PACKED = 300_000_000, 8
 """What a file holds may come to so much in any case, and to so many times its own size."""
 MOST_LISTED = 2_000_000

@@ -17,6 +17,7 @@ from nimble_cradle.stock.threads import SIZES, thread
 GAMMA_M2 = 1.25
 """Partial factor of bolts, welds and plates in bearing (EN 1993-1-8, 2.2)."""
 FRICTION = 0.2
+"""Clean steel on cast metal, untreated: the least slip class of EN 1993-1-8 table 3.7 (from memory)."""
 LOW_CLAMP = 0.7
 """Share of the clamp by torque that is believed where clamp is wanted: it scatters by 30 % either way."""
 MOST_PROOF = 0.9

@@ -23,7 +23,9 @@ from nimble_cradle.units import UnitError, parse
 COLUMNS = ("kind", "point", "other", "value", "method", "plus_minus", "datum", "note", "when")
 KINDS = ("forward", "left", "up", "distance", "rise", "plumb", "from-left-wall", "from-right-wall")
 MOST_LINES = 2000
+"""Readings in one file: the light truck's survey has 48."""
 MOST_BYTES = 5_000_000
+"""A file of so many lines is far smaller: what is larger is no list of readings."""
 
 
 def with_csv(job: Job, text: str, name: str = "The file") -> tuple[Job, int]:

@@ -15,6 +15,7 @@ from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.guarded import Refused, guarded
 
 MOST_BYTES = 20_000_000
+"""Bytes of a traced outline: a photo of it would be about as large."""
 
 
 @dataclass(frozen=True, eq=False)

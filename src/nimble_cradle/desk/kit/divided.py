@@ -19,6 +19,7 @@ SNAP = 24
 LEAST_BAY = 300
 """Pixels that the bay keeps."""
 MOST_SHARE = 2 / 3
+"""Share of the window that the sheet takes at most: the bay must still be seen."""
 FIRST_SHARE = 0.4
 """Share that the sheet takes of a new window: at 1280 wide the usual width, at 1920 two columns."""
 
