@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QDialog, QGridLayout, QLineEdi
 
 from nimble_cradle.design.begin import CHASSIS, DRIVEN, ENGINES, UNITS, Answers, things_of
 from nimble_cradle.desk.kit.ask_file import folder_to_write
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.label import Label
 from nimble_cradle.desk.kit.refusal import Refusal
 from nimble_cradle.desk.kit.words import button, heading, row, words
@@ -65,7 +66,7 @@ class NewJobPage(QDialog):
         self.grid.addWidget(widget, k, 1)
 
     def _choice(self, question: str, choices: Mapping[Any, str]) -> QComboBox:
-        box = QComboBox()
+        box = ChoiceBox()
         for key, said in choices.items():
             box.addItem(said, key)
         box.setAccessibleName(question)

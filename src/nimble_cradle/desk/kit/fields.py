@@ -8,6 +8,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QSizePolicy, QWidget
 
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.label import Label
 from nimble_cradle.desk.kit.refusal import Refusal
 from nimble_cradle.desk.kit.said_mark import SaidMark
@@ -23,7 +24,7 @@ class ChoiceField(QWidget):
         self.session, self.path, self.owner = session, "", ""
         self.label = Label(label)
         self.label.setWordWrap(True)
-        self.box = QComboBox()
+        self.box = ChoiceBox()
         self.box.setAccessibleName(label)
         self.box.setMinimumWidth(120)
         self.box.setMaximumWidth(270)

@@ -6,10 +6,11 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtWidgets import QComboBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from nimble_cradle.design.beside import beside, duplicated
 from nimble_cradle.desk.kit.ask_file import file_to_open
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.direction_field import DirectionField
 from nimble_cradle.desk.kit.pairs_field import PairsField
 from nimble_cradle.desk.kit.quantity_field import FORWARD, LEFT, UP, QuantityField
@@ -78,10 +79,10 @@ class ShapeEditor(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(2)
-        self.choice = QComboBox()
+        self.choice = ChoiceBox()
         self.choice.setAccessibleName("Which shape")
         self.choice.activated.connect(lambda _: self._build())
-        self.kind = QComboBox()
+        self.kind = ChoiceBox()
         self.kind.setAccessibleName("Kind of the new shape")
         self.kind.addItems([NAMES[k] for k in ("box", "bar", "slab", "prism")])
         self.column.addWidget(row(self.choice, button("Drop this shape", self._drop)))

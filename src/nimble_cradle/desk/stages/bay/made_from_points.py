@@ -7,9 +7,10 @@ from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
-from PyQt6.QtWidgets import QComboBox, QInputDialog, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QInputDialog, QLineEdit, QVBoxLayout, QWidget
 
 from nimble_cradle.desk.kit.ask_file import file_to_open
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.direction_field import DirectionField
 from nimble_cradle.desk.kit.pairs_field import PairsField
 from nimble_cradle.desk.kit.quantity_field import LEFT, UP, QuantityField
@@ -90,7 +91,7 @@ class MadeEditor(QWidget):
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(2)
         self.column.addWidget(part("Made from surveyed points"))
-        self.kind = QComboBox()
+        self.kind = ChoiceBox()
         self.kind.setAccessibleName("What is made from points")
         self.kind.addItems([name for _, name, _ in KINDS])
         self.kind.currentIndexChanged.connect(self._hint)

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtWidgets import QComboBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.direction_field import DirectionField
 from nimble_cradle.desk.kit.quantity_field import WAYS, QuantityField
 from nimble_cradle.desk.kit.session import Session
@@ -24,7 +25,7 @@ class MotionEditor(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(2)
-        self.box = QComboBox()
+        self.box = ChoiceBox()
         self.box.setAccessibleName("How it moves")
         self.box.setAccessibleName("moves")
         self.box.addItems(["stands still", "swings with the wheel", "slides with the wheel or rack"])

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import get_args
 
-from PyQt6.QtWidgets import QComboBox, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from nimble_cradle.design.beside import beside
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.direction_field import DirectionField
 from nimble_cradle.desk.kit.fields import ChoiceField, TextField
 from nimble_cradle.desk.kit.label import plain
@@ -143,7 +144,7 @@ class BaySheet(Sheet):
             field.at(f"clearances/{clearance.id}/required_mm", "Room needed")
             self.column.addWidget(field)
             self.rows.append(field)
-        self.kind_box = QComboBox()
+        self.kind_box = ChoiceBox()
         self.kind_box.setAccessibleName("kind of neighbour to name")
         self.kind_box.addItems([c.name for c in session.job.clearances])
         self.kind_name, self.kind_why = TextField(session, "Its name"), TextField(session, "Why so much")

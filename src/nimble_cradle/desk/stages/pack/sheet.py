@@ -5,8 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QProgressBar
+from PyQt6.QtWidgets import QFileDialog, QProgressBar
 
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.label import Label
 from nimble_cradle.desk.kit.preview import Preview
 from nimble_cradle.desk.kit.sheet import Sheet
@@ -31,7 +32,7 @@ class PackSheet(Sheet):
 
     def build(self) -> None:
         self.caution.setText(f"{NOT_APPROVED} {caution(self.stage)}")
-        self.paper = QComboBox()
+        self.paper = ChoiceBox()
         self.paper.setAccessibleName("Paper")
         self.paper.addItems(["A4", "Letter"])
         self.paper.currentIndexChanged.connect(self.refresh)

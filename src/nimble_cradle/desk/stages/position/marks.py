@@ -5,9 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtWidgets import QComboBox
-
 from nimble_cradle.desk.kit.ask_file import file_to_write
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.fields import TextField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
 from nimble_cradle.desk.kit.quantity_field import WAYS, QuantityField
@@ -81,7 +80,7 @@ class MarksRoom(WorkingRoom):
         session = self.session
         if session.job.marks:
             self.column.addWidget(part("Where a mark is"))
-            self.which = QComboBox()
+            self.which = ChoiceBox()
             self.which.setAccessibleName("mark")
             self.which.addItems([mark.name for mark in session.job.marks])
             self.which.activated.connect(self._place)

@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import fields, replace
 from typing import Any, get_args
 
-from PyQt6.QtWidgets import QComboBox, QLineEdit
+from PyQt6.QtWidgets import QLineEdit
 
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.rooms import Room
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.job.base import JobError
@@ -52,7 +53,7 @@ class MockUpRoom(Room):
                 "",
             )
         )
-        self.layout_box, self.drive_box, self.end_box = QComboBox(), QComboBox(), QComboBox()
+        self.layout_box, self.drive_box, self.end_box = ChoiceBox(), ChoiceBox(), ChoiceBox()
         for box, choices, name in (
             (self.layout_box, get_args(Layout), "layout"),
             (self.drive_box, get_args(Drive), "drive"),

@@ -3,8 +3,7 @@ shaft wants."""
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QComboBox
-
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.fields import ChoiceField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
 from nimble_cradle.desk.kit.preview import Preview
@@ -45,7 +44,7 @@ class AdapterRoom(Room):
         session = self.session
         self.summary = words("", "")
         self.column.addWidget(self.summary)
-        self.engine, self.gearbox = QComboBox(), QComboBox()
+        self.engine, self.gearbox = ChoiceBox(), ChoiceBox()
         self.engine.setAccessibleName("engine pattern")
         self.gearbox.setAccessibleName("gearbox pattern")
         self.column.addWidget(part("Two patterns on one crank axis"))

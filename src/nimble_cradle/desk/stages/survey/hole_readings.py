@@ -6,6 +6,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QComboBox, QLineEdit
 
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.keymap import bind
 from nimble_cradle.desk.kit.rooms import Room, sentence_of
 from nimble_cradle.desk.kit.table import Table
@@ -34,7 +35,7 @@ class HoleReadings(Room):
 
     def _build_entry(self) -> None:
         self.column.addWidget(part("A reading: type it and press Enter; the next one waits"))
-        self.hole, self.kind, self.other = (QComboBox() for _ in range(3))
+        self.hole, self.kind, self.other = (ChoiceBox() for _ in range(3))
         for box, name in ((self.hole, "hole"), (self.kind, "hole reading"), (self.other, "other hole")):
             box.setAccessibleName(name)
         self.kind.addItems([text for _, text in KINDS])

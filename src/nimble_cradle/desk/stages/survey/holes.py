@@ -7,9 +7,10 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PyQt6.QtWidgets import QComboBox, QInputDialog
+from PyQt6.QtWidgets import QInputDialog
 
 from nimble_cradle.desk.kit.ask_file import file_to_open
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.fields import ChoiceField, TextField
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
 from nimble_cradle.desk.kit.photo_limits import picture_of
@@ -59,7 +60,7 @@ class HolesRoom(HoleReadings):
                 self._build_pattern()
 
     def _build_choice(self) -> None:
-        self.which = QComboBox()
+        self.which = ChoiceBox()
         self.which.setAccessibleName("pattern")
         self.which.activated.connect(lambda _: self.refresh())
         self.column.addWidget(self.which)
@@ -122,9 +123,9 @@ class HolesRoom(HoleReadings):
         self.fields = (self.name, self.turn, self.edge, self.plate)
         for field in self.fields:
             self.column.addWidget(field)
-        self.mount = QComboBox()
+        self.mount = ChoiceBox()
         self.mount.setAccessibleName("mount")
-        self.like = QComboBox()
+        self.like = ChoiceBox()
         self.like.setAccessibleName("like")
         self.column.addWidget(
             row(

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Literal
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit
+from PyQt6.QtWidgets import QCheckBox, QLineEdit
 
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.fields import ChoiceField
 from nimble_cradle.desk.kit.keymap import bind
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
@@ -36,7 +37,7 @@ class LevelRoom(Room):
         self.summary = words("", "")
         self.column.addWidget(self.summary)
         self.column.addWidget(part("A reading of the level"))
-        self.way = QComboBox()
+        self.way = ChoiceBox()
         self.way.setAccessibleName("Way the level lies")
         self.way.addItems(["across: which side is high", "along: which end is high"])
         self.where = QLineEdit()

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QComboBox, QLineEdit
+from PyQt6.QtWidgets import QLineEdit
 
 from nimble_cradle.design.what_to_measure import next_to_measure
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.columns import Fold
 from nimble_cradle.desk.kit.fields import TextField
 from nimble_cradle.desk.kit.gauge import SimulatedGauge
@@ -37,7 +38,7 @@ class PointReadings(Room):
         self.summary = words("", "")
         self.column.addWidget(self.summary)
         self.column.addWidget(part("A reading: type it and press Enter; the next one waits"))
-        self.point, self.kind, self.other, self.method, self.datum = (QComboBox() for _ in range(5))
+        self.point, self.kind, self.other, self.method, self.datum = (ChoiceBox() for _ in range(5))
         self.kind.addItems([text for _, text in KINDS])
         self.kind.currentIndexChanged.connect(lambda _: self._fit_entry())
         self.method.addItems([f"{m} ± {pm:g} mm" for m, pm in METHOD_PLUS_MINUS.items()])

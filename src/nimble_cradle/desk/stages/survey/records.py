@@ -8,9 +8,10 @@ from typing import Any
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPixmap
-from PyQt6.QtWidgets import QComboBox, QLineEdit
+from PyQt6.QtWidgets import QLineEdit
 
 from nimble_cradle.desk.kit.ask_file import file_to_open, file_to_write
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.label import Label
 from nimble_cradle.desk.kit.photo_limits import picture_of
 from nimble_cradle.desk.kit.rooms import Room, offer, sentence_of
@@ -100,7 +101,7 @@ class RecordsRoom(Room):
 
     def _build_photographs(self) -> None:
         self.column.addWidget(part("Photographs"))
-        self.point = QComboBox()
+        self.point = ChoiceBox()
         self.point.setAccessibleName("photographed point or reading")
         self.point.activated.connect(lambda _: self.refresh())
         self.column.addWidget(

@@ -8,9 +8,10 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PyQt6.QtWidgets import QComboBox, QInputDialog, QLineEdit
+from PyQt6.QtWidgets import QInputDialog, QLineEdit
 
 from nimble_cradle.desk.kit.ask_file import file_to_open
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.label import BOLD, PLAIN, plain
 from nimble_cradle.desk.kit.quantity_field import QuantityField
 from nimble_cradle.desk.kit.rooms import offer
@@ -47,7 +48,7 @@ class ScanRoom(ScanPlacing):
     def _build_choice(self) -> None:
         session = self.session
         self.pairs = []
-        self.which = QComboBox()
+        self.which = ChoiceBox()
         self.which.setAccessibleName("scan")
         self.which.activated.connect(lambda _: self._chosen())
         self.column.addWidget(

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from PyQt6.QtWidgets import QComboBox, QLineEdit
 
+from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.kit.working_room import WorkingRoom
@@ -47,7 +48,7 @@ class ScanPlacing(WorkingRoom):
 
     def _build_placing(self) -> None:
         self.column.addWidget(part("Place: pairs of a pick and a surveyed point"))
-        self.point = QComboBox()
+        self.point = ChoiceBox()
         self.point.setAccessibleName("surveyed point")
         self.column.addWidget(
             row(self.point, button("The last pick is this point", self.pair), stretch=False)
