@@ -305,9 +305,9 @@ class TestTheHand:
         after = desk.session.job
         changed = [(i, j) for i, j in zip(began.items, after.items, strict=True) if i != j]
         assert len(changed) == 1 and len(desk.session.place.log) == count + 1
-        assert (
-            desk.session.place.log[-1]["what"] == f"{changed[0][0].name}: a face pulled {figure:.1f} mm out"
-        )
+        said = f"{changed[0][0].name}: a face pulled {figure:.1f} mm out, a guess until it is measured"
+        assert desk.session.place.log[-1]["what"] == said
+        assert changed[0][1].measured == "guess" and changed[0][1].give_or_take == 10.0
         old, new = (
             np.vstack([part.triangles[0] for shape in i.shapes for part in parts_of(shape, {})])
             for i in changed[0]

@@ -4,17 +4,20 @@ enough."""
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import pytest
 from nimble_cradle.cli.main import main
 from nimble_cradle.cures.cures import cures_of
-from nimble_cradle.cures.lack import Subject, worst
+from nimble_cradle.cures.lack import Subject, looked_at, worst
 from nimble_cradle.desk.window import Desk
+from nimble_cradle.findings.finding import Problem
 from nimble_cradle.job import store
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
+from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.verdict import verdict
 from PyQt6.QtCore import Qt
 
@@ -117,7 +120,23 @@ def test_a_share_over_the_wish_is_cured_by_going_back(demo: Job) -> None:
 
 def test_the_worst_comes_first(demo: Job) -> None:
     v = verdict(demo)
-    assert worst(v) == Subject("gap", f"{v.gaps[0].piece}/{v.gaps[0].item}") and v.gaps[0].margin < 0
+    assert worst(demo, v) == Subject("gap", f"{v.gaps[0].piece}/{v.gaps[0].item}") and v.gaps[0].margin < 0
+
+
+def test_a_share_over_the_wish_is_no_job_in_which_nothing_lacks(hatchback: Job) -> None:
+    """All gaps and parts of it put right; only the share is over what is wished."""
+    v = replace(verdict(hatchback), gaps=(), findings=())
+    left = with_value(hatchback, "vehicle/want_front_share_percent", 50.0)
+    assert worst(left, v) == Subject("share")
+
+
+def test_where_nothing_lacks_it_is_said_what_nobody_looked_at(demo: Job) -> None:
+    assert looked_at(Verdict()) == "Nothing is judged yet: no gap, no part."
+    whole = verdict(demo)
+    gap, finding = whole.gaps[-1], whole.findings[0]
+    problem = Problem("mounts", "mounts/left", "The bush is not described.")
+    told = looked_at(Verdict(gaps=(gap,), findings=(finding,), problems=(problem,)))
+    assert told == "Judged: gaps 1, checks of parts 1. Not judged: The bush is not described."
 
 
 def test_on_the_command_line(demo_path: Path, capsys: Any) -> None:

@@ -25,7 +25,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.open_job import OpenJob
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.units import Display, parse, show
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint, QRect, Qt
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -198,7 +198,8 @@ def _fits(table: Table, where: str) -> None:
         label = grid.fontMetrics()
         words = max((w for w in item.text().replace("\n", " ").split()), key=len, default="")
         assert label.horizontalAdvance(words) <= grid.columnWidth(table._wide), (where, item.text())
-        need = label.lineSpacing() * len(item.text().split("\n"))
+        room = QRect(0, 0, grid.columnWidth(table._wide), 10_000)
+        need = label.boundingRect(room, int(Qt.TextFlag.TextWordWrap), item.text()).height()
         assert grid.rowHeight(r) >= need, (where, item.text())
 
 

@@ -387,3 +387,20 @@ class TestCandidates:
         old = desk.session.job.powertrain.name
         click_button(room, "Put this one in")
         assert desk.session.job.powertrain.name == small.name and desk.session.job.candidates[0].name == old
+
+
+def test_a_fault_while_judging_a_held_key_is_told_once(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The engine stays where it was judged last, and the next key works again."""
+    began = desk.session.job
+
+    def fails(job: Job) -> None:
+        raise RuntimeError("cannot be judged")
+
+    with monkeypatch.context() as patched:
+        patched.setattr("nimble_cradle.desk.kit.ahead.verdict", fails)
+        desk.session.nudge((5.0, 0.0, 0.0))
+        with pytest.raises(RuntimeError, match="cannot be judged"):
+            desk.session.ahead.arrive()
+    assert desk.session.job is began and not desk.session.moving
+    desk.session.nudge((5.0, 0.0, 0.0))
+    assert desk.session.job.position.x == pytest.approx(began.position.x + 5.0)

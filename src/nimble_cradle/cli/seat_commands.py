@@ -135,13 +135,13 @@ def _candidates(a: argparse.Namespace) -> int:
 
 def _cures(a: argparse.Namespace) -> int:
     from nimble_cradle.cures.cures import cures_of
-    from nimble_cradle.cures.lack import Subject, worst
+    from nimble_cradle.cures.lack import Subject, looked_at, worst
     from nimble_cradle.judge.verdict import verdict
 
     job = store.read(a.job).job
     judged = verdict(job)
     kind, _, key = a.of.partition(":")
-    subject = Subject(kind, key) if a.of else worst(judged)
+    subject = Subject(kind, key) if a.of else worst(job, judged)
     if subject is not None and subject.lack(job, judged) is None:
         raise UseError(f"nothing that is judged is called “{a.of[:60]}”")
     found = () if subject is None else cures_of(job, subject, _Teller())
@@ -150,7 +150,7 @@ def _cures(a: argparse.Namespace) -> int:
         rows = [{"what": c.what, "before": c.before, "after": c.after, "costs": c.costs} for c in found]
         print(json_text({"of": name, "cures": rows}))
     else:
-        print(f"{name}:" if name else "Nothing lacks.")
+        print(f"{name}:" if name else f"Nothing that is judged lacks. {looked_at(judged)}")
         print(
             "\n".join(f"  {cure.words}" for cure in found) or ("  no single change cures it" if name else "")
         )

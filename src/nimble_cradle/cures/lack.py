@@ -16,6 +16,9 @@ from nimble_cradle.units import show
 
 Kind = Literal["gap", "finding", "lowest", "driveline", "share", "idle"]
 
+OTHERS: tuple[Kind, ...] = ("lowest", "driveline", "share", "idle")
+"""What may lack beside gaps and parts, the gravest first."""
+
 
 @dataclass(frozen=True)
 class Subject:
@@ -94,15 +97,24 @@ class Subject:
         return f"{100 * (lack + job.allowables.idle_transmitted):.0f} %"
 
 
-def worst(v: Verdict) -> Subject | None:
+def worst(job: Job, v: Verdict) -> Subject | None:
     """What is worst of a job: a gap that lacks, then a part that does not hold, then the others; None where
-    nothing lacks."""
+    nothing that is judged lacks."""
     if v.gaps and v.gaps[0].margin < 0:
         return Subject("gap", f"{v.gaps[0].piece}/{v.gaps[0].item}")
     if v.hardest is not None and v.hardest.use > 1:
         return Subject("finding", f"{v.hardest.part}/{v.hardest.code}")
-    if v.lowest is not None and v.lowest.above_line < 0:
-        return Subject("lowest")
-    if v.driveline is not None and not v.driveline.holds:
-        return Subject("driveline")
-    return None
+    others = (Subject(kind) for kind in OTHERS)
+    return next((subject for subject in others if (subject.lack(job, v) or 0.0) > 0), None)
+
+
+def looked_at(v: Verdict) -> str:
+    """What was judged where nothing lacks, and what was not, in words."""
+    if not (v.gaps or v.findings):
+        return "Nothing is judged yet: no gap, no part."
+    said = f"Judged: gaps {len(v.gaps)}, checks of parts {len(v.findings)}."
+    if v.problems:
+        said += f" Not judged: {v.problems[0].sentence}"
+    if v.not_said:
+        said += f" Figures of which nobody said whether they are measured: {len(v.not_said)}."
+    return said

@@ -7,7 +7,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from nimble_cradle.cures.cures import Cure, cures_of
-from nimble_cradle.cures.lack import Subject, worst
+from nimble_cradle.cures.lack import Subject, looked_at, worst
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.tasks import Outcome
@@ -30,7 +30,7 @@ def subject_of(session: Session) -> Subject | None:
     asked = session.asked_about or _of_chosen(session)
     if asked is not None and (asked.lack(session.job, session.verdict) or 0.0) > 0:
         return asked
-    return worst(session.verdict)
+    return worst(session.job, session.verdict)
 
 
 def _of_chosen(session: Session) -> Subject | None:
@@ -86,8 +86,8 @@ class CurePanel(QFrame):
         self.subject = subject
         self.show()
         if subject is None:
-            self.title.setText("Nothing lacks")
-            self._say("Every gap keeps its room, every part that is judged holds.")
+            self.title.setText("Nothing that is judged lacks")
+            self._say(looked_at(self.session.verdict))
             return
         job = self.session.job
         self.title.setText(f"What would cure {subject.name(self.session.verdict)}?")

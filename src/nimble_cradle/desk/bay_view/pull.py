@@ -24,7 +24,10 @@ LEAST_STEP = 0.08
 
 
 class Pull:
-    """The face that is pulled. fault: in words why none is; empty while one is."""
+    """The face that is pulled. fault: in words why none is; empty while one is.
+
+    What a hand pulled in a picture was not measured: its owner counts as a guess until it is.
+    """
 
     def __init__(self, session: Session) -> None:
         self.session = session
@@ -78,13 +81,17 @@ class Pull:
         mm = round(float(np.subtract(b, a) @ step) / float(step @ step) / FINE) * FINE
         try:
             shape = pulled(value_at(self.session.job, self._path), self._face.key, mm)
-            self._next = with_value(self.session.job, self._path, shape)
+            self._next = self._guessed(with_value(self.session.job, self._path, shape))
         except JobError as error:
             self.fault = error.args[0]
             return
         self.mm, self.fault = mm, ""
         ring = [on_screen(corner) for corner in self._pose.points(self._face.ring) + mm * normal]
         self.line = Overlay(a, b, f"{self._told()}: {self._name}", tuple(ring))
+
+    def _guessed(self, job: Job) -> Job:
+        owner, _, _ = self._path.partition("/shapes/")
+        return with_value(with_value(job, f"{owner}/measured", "guess"), f"{owner}/plus_minus_mm", None)
 
     def _told(self) -> str:
         way = "out" if self.mm >= 0 else "in"
@@ -95,7 +102,7 @@ class Pull:
         job, told, name, moved = self._next, self._told(), self._name, self.mm
         self.stop()
         if job is not None and moved:
-            self.session.edit(f"{name}: a face pulled {told}", job)
+            self.session.edit(f"{name}: a face pulled {told}, a guess until it is measured", job)
 
     def stop(self) -> None:
         """Nothing is held."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from contextlib import suppress
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
@@ -26,10 +27,16 @@ class _Judging:
         self._thread.start()
 
     def _run(self) -> None:
-        self.found = verdict(self.job)
+        with suppress(Exception):  # it comes again, on the interface's thread, where it is waited for
+            self.found = verdict(self.job)
+
+    @property
+    def over(self) -> bool:
+        """Whether it has ended, with a verdict or with a fault."""
+        return self.found is not None or not self._thread.is_alive()
 
     def wait(self) -> Verdict:
-        """The verdict, as soon as it is there."""
+        """The verdict, as soon as it is there; a fault of the thread comes again here."""
         self._thread.join()
         return verdict(self.job) if self.found is None else self.found
 
@@ -61,16 +68,22 @@ class Ahead(QObject):
     def arrive(self) -> None:
         """Wait for the newest place, and have it taken."""
         while self._work is not None:
-            self._done(self._work.wait())
+            self._done(self._work)
 
     def _look(self) -> None:
-        if self._work is not None and self._work.found is not None:
-            self._done(self._work.found)
+        if self._work is not None and self._work.over:
+            self._done(self._work)
 
-    def _done(self, found: Verdict) -> None:
-        """A verdict is there: on to the newest place, or at rest."""
-        work = self._work
-        assert work is not None
+    def _done(self, work: _Judging) -> None:
+        """A verdict is there: on to the newest place, or at rest. Where judging failed the engine stays where
+        it was judged last, and nothing is under way any more."""
+        try:
+            found = work.wait()
+        except Exception:
+            self._work = self.job = None
+            self._timer.stop()
+            self.gone.emit()
+            raise
         on = self.job is not None and self.job is not work.job
         self._work = None
         if not on:
