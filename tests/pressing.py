@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from nimble_cradle.desk.kit.columns import Fold
+from nimble_cradle.desk.kit.rooms import Room, Rooms
 from nimble_cradle.desk.window import Desk
 from PyQt6 import QtTest
 from PyQt6.QtCore import Qt
@@ -72,7 +73,9 @@ def refusal(line: QLineEdit) -> str:
 
 
 def unfold(widget: QWidget) -> None:
-    """Open the groups that hide a widget, by clicks on their heads, the outermost first."""
+    """Enter the room that a widget is in, and open the groups that hide it, by clicks on their heads, the
+    outermost first."""
+    enter(widget)
     folds = []
     holder = widget.parentWidget()
     while holder is not None:
@@ -81,6 +84,18 @@ def unfold(widget: QWidget) -> None:
         holder = holder.parentWidget()
     for fold in reversed(folds):
         QTest.mouseClick(fold.button, Qt.MouseButton.LeftButton)
+        QApplication.processEvents()
+
+
+def enter(widget: QWidget) -> None:
+    """Enter the room that a widget is in, by a click on its door."""
+    holder, room = widget, None
+    while holder is not None and not isinstance(holder, Rooms):
+        room = holder if isinstance(holder, Room) else room
+        holder = holder.parentWidget()
+    if holder is not None and room is not None and holder.present is not room and not room.gone:
+        door = holder.group.buttons()[holder.rooms.index(room)]
+        QTest.mouseClick(door, Qt.MouseButton.LeftButton)
         QApplication.processEvents()
 
 

@@ -37,8 +37,8 @@ to where it is welded (common practice, no source)."""
 
 
 def sleeve_length(mount: Mount) -> float:
-    """The sleeve reaches past the eye by the eye's room on both sides, mm."""
-    return eye_of(mount.bush).length_mm + 2 * mount.cross_bolt.eye_gap_mm
+    """The sleeve reaches from cheek to cheek, mm."""
+    return bush_family(mount.bush).between_cheeks_mm(mount)
 
 
 def checks(mount: Mount, cases: Cases, allow: Allowables) -> list[Finding]:
@@ -160,7 +160,7 @@ def _sleeve(mount: Mount, clamp: float) -> Finding:
 def travel_checks(mount: Mount, cases: Cases) -> list[Finding]:
     """The way of the eye to a cheek, along the bolt."""
     along = np.abs([case.axial_mm for case in cases.rows])
-    room = max(mount.cross_bolt.eye_gap_mm, 1e-3)
+    room = max(bush_family(mount.bush).side_room_mm(mount), 1e-3)
     return [
         worst(
             mount,
@@ -185,7 +185,7 @@ def parts(mount: Mount) -> tuple[MadePart, ...]:
     """The cross-bolt, and two cheeks that stand in for the bracket until that is described: what of them is
     certain is their thickness and how far off the eye they are."""
     cross, owner = mount.cross_bolt, Owner("mount", mount.id)
-    long = eye_of(mount.bush).length_mm + 2 * cross.gap_mm
+    long = sleeve_length(mount)
     stock = Stock(
         cross.bolt,
         cross.bolt_class,
@@ -220,7 +220,7 @@ def cheek_solids(mount: Mount) -> tuple[SolidPart, ...]:
     across = frame(axis, (0.0, 0.0, 1.0))
     radius = round_it.outside_mm / 2
     down = across @ np.array([0.0, -(radius + 15.0) / 2, 0.0])
-    off = (round_it.length_mm / 2 + cross.eye_gap_mm + cross.cheek_mm / 2) * axis
+    off = (sleeve_length(mount) / 2 + cross.cheek_mm / 2) * axis
     size = (2 * radius + AROUND, radius + BELOW, cross.cheek_mm)
     centre = np.asarray(bush.centre, dtype=float) + down
     return tuple(box(centre + side * off, size, across) for side in (1, -1))

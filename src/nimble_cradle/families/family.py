@@ -1,5 +1,5 @@
-"""What a family is, and where it is found: ``<kind>_bush.py``, ``<kind>_arm.py``, ``<kind>_bracket.py`` in
-this folder, by the kind of the job's data."""
+"""What a family is, and where it is found: ``<kind>_bush.py``, ``<kind>_arm.py``, ``<kind>_bracket.py``,
+``<kind>_foot.py`` in this folder, by the kind of the job's data."""
 
 from __future__ import annotations
 
@@ -10,15 +10,16 @@ from functools import cache
 from typing import Any, Protocol, cast
 
 from nimble_cradle.calc import Worked
+from nimble_cradle.families.law import Law
 from nimble_cradle.families.part import MadePart
-from nimble_cradle.findings.finding import Finding
+from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.findings.worst import Cases
 from nimble_cradle.geometry.footprint import Footprint
-from nimble_cradle.geometry.pose import Pose
+from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import SolidPart
 from nimble_cradle.job.kinds import kind_of
 from nimble_cradle.job.loads import Allowables
-from nimble_cradle.job.mounts import AnyArm, AnyBush, CrossBolt, Mount
+from nimble_cradle.job.mounts import AnyArm, AnyBush, AnyFoot, CrossBolt, Mount
 
 LoadPath = tuple[tuple[str, tuple[str, ...]], ...]
 """Parts on the way of the load, and the codes of the findings that each must have."""
@@ -58,6 +59,15 @@ class BushFamily(Protocol):
 
     def stiffness(self, bush: AnyBush) -> BushStiffness:
         """Its stiffness. Raises JobError."""
+
+    def law(self, mount: Mount) -> Law:
+        """How it answers any movement. Raises JobError."""
+
+    def between_cheeks_mm(self, mount: Mount) -> float:
+        """Between the two cheeks that hold it, mm."""
+
+    def side_room_mm(self, mount: Mount) -> float:
+        """How far it may go along its bolt until metal meets, mm."""
 
     def hardness(self, bush: AnyBush) -> float | None:
         """Shore A where its stiffness follows from that, None where it was measured."""
@@ -105,6 +115,26 @@ class BracketFamily(Protocol):
         """Findings of the room that the bush has along its bolt."""
 
 
+class FootFamily(Protocol):
+    """A family of chassis sides: what the cheeks stand on, down to the wall of the host. ``seat`` is a
+    ``FootSeat``."""
+
+    def load_path(self, mount: Mount, seat: Any) -> LoadPath:
+        """Its parts on the way to the rail, and the findings that each must have."""
+
+    def questions(self, mount: Mount, seat: Any) -> list[Problem]:
+        """What is open about how it is held, and about its host."""
+
+    def parts(self, mount: Mount, seat: Any) -> tuple[MadePart, ...]:
+        """Its parts. Raises JobError."""
+
+    def checks(self, mount: Mount, seat: Any, cases: Cases, allow: Allowables) -> list[Finding]:
+        """Its findings. Raises JobError."""
+
+    def give(self, mount: Mount, seat: Any) -> Array:
+        """(3, 3) mm/N how far the bolt gives on it, vehicle frame."""
+
+
 @cache
 def _module(name: str) -> Any:
     return importlib.import_module(f"{__package__}.{name}")
@@ -123,6 +153,11 @@ def arm_family(arm: AnyArm) -> ArmFamily:
 def bracket_family(bracket: CrossBolt) -> BracketFamily:
     """The family of what holds a bush on the chassis. Raises ModuleNotFoundError for one without a module."""
     return cast(BracketFamily, _module(f"{kind_of(type(bracket))}_bracket"))
+
+
+def foot_family(foot: AnyFoot) -> FootFamily:
+    """The family of a chassis side. Raises ModuleNotFoundError for one without a module."""
+    return cast(FootFamily, _module(f"{kind_of(type(foot))}_foot"))
 
 
 def eye_of(bush: AnyBush) -> Eye:

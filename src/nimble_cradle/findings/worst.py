@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 
 import numpy as np
@@ -21,7 +21,8 @@ CaseKind = Literal["rest", "everyday", "rare"]
 @dataclass(frozen=True, eq=False)
 class MountCase:
     """What a mount meets in one case: the force (3,) N of the bush on the engine side, vehicle frame, and
-    the bush's own figures: force and movement across its axis, movement along it (N, mm)."""
+    the bush's own figures: force and movement across its axis, movement along it (N, mm). movement: (3,)
+    of the engine side, vehicle frame. axial_signed: along the axis, plus the way it points."""
 
     name: str
     kind: CaseKind
@@ -29,6 +30,8 @@ class MountCase:
     radial_force: float
     radial_mm: float
     axial_mm: float
+    movement: Array = field(default_factory=lambda: np.zeros(3))
+    axial_signed: float = 0.0
 
 
 def factor_of(case: MountCase, allow: Allowables) -> float:

@@ -8,6 +8,7 @@ from pydantic import Field, model_validator
 
 from nimble_cradle.job.base import Direction, Finite, Id, Name, NotNegative, Part, Positive, Vec3, Words
 from nimble_cradle.job.from_points import Motion, Recipe
+from nimble_cradle.job.host import Host
 from nimble_cradle.job.shapes import Shape
 
 Method = Literal["tape", "rule", "calipers", "level", "scan", "drawing", "guess"]
@@ -43,7 +44,8 @@ class Item(Part):
     """One thing in the bay. ``neighbour`` is its class in the clearance table; ``required_mm`` overrides
     that table. Its solids are its ``shapes``, or made from surveyed points (``made``); then ``cuts`` are
     taken off and it is ``moved`` (mm, vehicle frame). ``motion``: how it moves with
-    wheel or steering. ``trim_mm``: how much of it may be trimmed or cut (None: not said; 0: nothing)."""
+    wheel or steering. ``trim_mm``: how much of it may be trimmed or cut (None: not said; 0: nothing).
+    ``host``: its section where it is chassis."""
 
     id: Id
     name: Name
@@ -61,6 +63,7 @@ class Item(Part):
     plus_minus_mm: NotNegative | None = None
     required_mm: NotNegative | None = None
     chassis: bool = False
+    host: Host = Host()
     note: Words = ""
 
     @model_validator(mode="after")

@@ -2,33 +2,27 @@
 
 from __future__ import annotations
 
-from typing import Any, ClassVar, Literal
+from typing import Literal
 
 from pydantic import Field, model_validator
 
-from nimble_cradle.job.base import Direction, Part, Positive, Vec3
-
-FIRST: dict[str, Any] = {"first": True, "decimals": 0}
-"""The field that is changed most stands before the others on the screen."""
+from nimble_cradle.job.base import Positive
+from nimble_cradle.job.bush import FIRST, Bush
 
 
-class BondedBush(Part):
+class BondedBush(Bush):
     """A bonded bush: rubber between an inner sleeve and an outer eye. Vehicle frame, mm.
 
     stiffness_*: measured or maker's figures in N/mm override the formulas where given.
     """
 
-    kind: ClassVar[str] = "bonded"
-    centre: Vec3
-    axis: Direction
+    kind: Literal["bonded"] = "bonded"
     sleeve_mm: Positive = Field(title="Sleeve outside")
     sleeve_bore_mm: Positive = Field(title="Sleeve bore")
     eye_bore_mm: Positive = Field(title="Eye bore")
     eye_wall_mm: Positive = Field(title="Eye wall")
     length_mm: Positive = Field(title="Rubber length")
     hardness_shore_a: float = Field(ge=20, le=98, title="Hardness, Shore A", json_schema_extra=FIRST)
-    loss_factor: float = Field(0.1, ge=0, le=1, title="Loss factor")
-    dynamic_ratio: float = Field(1.3, ge=1, le=5, title="Stiffer when shaken, times")
     ends: Literal["finite", "short", "long"] = Field(
         "finite",
         title="Radial stiffness for",

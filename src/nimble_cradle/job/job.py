@@ -21,7 +21,7 @@ from nimble_cradle.job.survey import Survey
 from nimble_cradle.job.wish import Wish
 from nimble_cradle.units import Display
 
-SCHEMA = 4
+SCHEMA = 5
 """Number of the job file's form; a change of meaning raises it and is a step in migrate.py."""
 MOST_SHAPES = 3000
 """Shapes of all items and pieces together."""

@@ -87,10 +87,11 @@ def _from_3(data: dict[str, Any]) -> dict[str, Any]:
     return out
 
 
-STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: dict, 2: dict, 3: _from_3}
+STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: dict, 2: dict, 3: _from_3, 4: dict}
 """Schema number -> the step from it to the next. 1 to 2: the survey, motion and items made from points
 came; 2 to 3: the wish, cuts and moves of items came; what was there stays. 3 to 4: faces are seen one way,
-and how a figure was come by is said (of an older job's figures it is not)."""
+and how a figure was come by is said (of an older job's figures it is not). 4 to 5: what a mount stands on
+came, and is asked for."""
 
 
 def migrate(data: dict[str, Any]) -> dict[str, Any]:

@@ -12,14 +12,22 @@ from pydantic import Field, model_validator
 
 from nimble_cradle.job.base import Direction, Id, Name, NotNegative, Part, Positive, Vec2, Vec3, Words
 from nimble_cradle.job.bonded_bush import BondedBush
+from nimble_cradle.job.donor_bush import DonorBush
+from nimble_cradle.job.foot import FactoryFoot, PlateFoot, SaddleFoot, TabsFoot
+from nimble_cradle.job.greased_bush import GreasedBush
 from nimble_cradle.job.kinds import ByKind
+from nimble_cradle.job.puck_bush import PuckBush
+from nimble_cradle.job.solid_bush import SolidBush
 from nimble_cradle.job.stock_names import BoltClass, BoltSize, SteelName
 from nimble_cradle.job.tube_arm import TubeArm
 
-AnyBush = Annotated[BondedBush, ByKind(BondedBush)]
+AnyBush = Annotated[BondedBush | GreasedBush | PuckBush | DonorBush | SolidBush, ByKind(BondedBush)]
 """The families of bushes: a row each here; law, solids and checks of each in ``families/<kind>_bush.py``."""
 AnyArm = Annotated[TubeArm, ByKind(TubeArm)]
 """The families of arms: a row each here; the rest of each in ``families/<kind>_arm.py``."""
+
+AnyFoot = Annotated[PlateFoot | SaddleFoot | TabsFoot | FactoryFoot, ByKind(PlateFoot)]
+"""The families of chassis sides: a row each here; the rest of each in ``families/<kind>_foot.py``."""
 
 
 class Pad(Part):
@@ -67,8 +75,9 @@ class CrossBolt(Part):
 
 
 class Mount(Part):
-    """One mount: pad, optional arm, bush, cross-bolt. Without an arm the eye is welded straight to the
-    plate, or to a packing piece on it that fills what is between them."""
+    """One mount: pad, optional arm, bush, cross-bolt, and how that stands on the chassis (None: not said).
+    Without an arm the eye is welded straight to the plate, or to a packing piece on it that fills what is
+    between them."""
 
     id: Id
     name: Name
@@ -77,6 +86,7 @@ class Mount(Part):
     arm: AnyArm | None = None
     bush: AnyBush
     cross_bolt: CrossBolt = CrossBolt()
+    foot: AnyFoot | None = None
     eye_weld_throat_mm: Positive = 3.0
     packing: bool = False
     note: Words = ""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
+from typing import Literal
 
 from pydantic import Field, model_validator
 
@@ -14,7 +14,7 @@ class TubeArm(Part):
     """The tube from the plate to the bush eye, welded all round at the plate. offset_mm: its axis past the
     eye's axis."""
 
-    kind: ClassVar[str] = "tube"
+    kind: Literal["tube"] = "tube"
     outside_mm: Positive = Field(title="Outside")
     wall_mm: Positive = Field(title="Wall")
     steel: SteelName = Field("E235", title="Arm steel")

@@ -15,7 +15,9 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.mounts.cases import Drive, load_cases, torque_of
-from nimble_cradle.mounts.springs import CaseResult, Spring, solve, springs_of
+from nimble_cradle.mounts.equilibrium import CaseResult, settled, solve
+from nimble_cradle.mounts.give import brackets_give
+from nimble_cradle.mounts.springs import Spring, springs_of
 from nimble_cradle.mounts.vibration import Idle, Mode, held_at_all, idle_shake, modes
 
 
@@ -50,7 +52,9 @@ class Carried:
         raise KeyError(case_id)
 
 
-@remembered("powertrain", "meshes", "position", "vehicle", "mounts", "loads")
+@remembered(
+    "powertrain", "meshes", "position", "vehicle", "mounts", "loads", "items", "survey", "crossmember"
+)
 def carried(job: Job) -> Carried:
     """The powertrain on its mounts in every load case. Raises JobError."""
     mass = powertrain_mass(job)
@@ -65,7 +69,7 @@ def carried(job: Job) -> Carried:
         )
     except ValueError as error:
         raise JobError(f"First-gear torque: {error}.", "loads/tyre_grip") from None
-    springs = springs_of(job.mounts)
+    springs = springs_of(job.mounts, brackets_give(job))
     drive = Drive(*(worked.value(name) for worked in (first, reverse) for name in ("reacted", "along_g")))
     results = solve(springs, centre, pose, load_cases(job, pose, mass.mass_kg, drive))
     inertia = pose.rotation @ mass.inertia @ pose.rotation.T
@@ -73,6 +77,7 @@ def carried(job: Job) -> Carried:
     crank = pose.rotation[:, 0]
     # each rotor gives one pulse a turn of the shaft, as a two-stroke's cylinder does (common knowledge)
     strokes = 2 if engine.layout == "rotary" else engine.strokes
+    springs = settled(springs, results[0])
     found = modes(springs, centre, mass.mass_kg, inertia)
     held_at_all(results[0], found)
     idle = idle_shake(
@@ -94,6 +99,8 @@ def mount_cases(results: Carried, mount: Mount) -> list[MountCase]:
                 load.radial_force,
                 load.radial_mm,
                 load.axial_mm,
+                load.movement,
+                load.axial_signed,
             )
         )
     return out

@@ -30,6 +30,7 @@ TACKING = (
     "Tacking or welding in the car: battery off, fuel and lining away from the heat, a fire watch until half"
     " an hour after. A closed tube can hold vapour: look into it and blow it out first."
 )
+LIGHT_METAL = "Steel is never welded to magnesium or aluminium: magnesium swarf burns. Bolt it, kept apart."
 BUSHES = (
     "Pull the bush before its eye or bracket is welded: it burns. Fumes of rubber, zinc and paint are"
     " poisonous; polyurethane holds isocyanates: gloves, and air from outside."

@@ -44,10 +44,7 @@ def questions(job: Job, v: Verdict, before: int) -> list[str]:
         finding.fails_words() for finding in v.findings if finding.stage == "crossmember" and finding.use > 1
     ]
     if job.crossmember is not None:
-        asked.append(
-            "Crossmember: its end plates, their bolts to the rails and the cheeks on its tube are not"
-            " described yet."
-        )
+        asked.append(CROSSMEMBER_ENDS)
     return asked
 
 

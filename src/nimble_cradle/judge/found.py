@@ -43,15 +43,14 @@ class Verdict:
 
     @property
     def block_to_bush(self) -> bool:
-        """Whether every mount holds from the block to its bush. The way from there to the rail is not
-        described yet."""
+        """Whether every mount holds from the block to its bush."""
         return bool(self.mounts) and all(mount.block_to_bush == "holds" for mount in self.mounts)
 
     @property
     def holds(self) -> bool:
         """Whether nothing is open: every part between engine and rail judged and within its capacity, no
         problem, no gap under what it needs, driveline within limits. While the way from bush to rail is
-        not described it never is.
+        not described it never holds.
         """
         return (
             self.block_to_bush
@@ -92,7 +91,7 @@ def standing_words(v: Verdict) -> tuple[str, ...]:
     on = ", on assumed" if v.rests_on else ""
     lines = [
         f"{mount.name}, block to bush: {mount.block_to_bush}{on if mount.block_to_bush == 'holds' else ''}."
-        f" F{mount.rail.removeprefix(f'{mount.name}: f')}"
+        f" {_rail_words(mount, on)}"
         for mount in v.mounts
     ]
     if v.rests_on:
@@ -102,3 +101,10 @@ def standing_words(v: Verdict) -> tuple[str, ...]:
         more = f" and {len(names) - 6} more" if len(names) > 6 else ""
         lines.append(f"Not said whether measured or assumed: {', '.join(names[:6])}{more}.")
     return tuple(lines)
+
+
+def _rail_words(mount: MountVerdict, on: str) -> str:
+    """The second verdict of a mount in a sentence."""
+    if mount.rail:
+        return f"F{mount.rail.removeprefix(f'{mount.name}: f')}"
+    return f"Bush to rail: {mount.bush_to_rail}{on if mount.bush_to_rail == 'holds' else ''}."

@@ -11,43 +11,112 @@ import numpy as np
 
 from nimble_cradle.bay.bodies import standing_items
 from nimble_cradle.bay.nearest import nearest_item
+from nimble_cradle.families.family import LoadPath
 from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.foot import CROSSMEMBER
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
-from nimble_cradle.mounts.mount_checks import unjudged
+from nimble_cradle.made.foot_seats import foot_seats
+from nimble_cradle.mounts.mount_checks import chassis_path, is_chassis, load_path, unjudged
 
-BlockToBush = Literal["holds", "does not hold", "open"]
+State = Literal["holds", "does not hold", "open"]
+CROSSMEMBER_ENDS = "Crossmember: its end plates and their bolts to the rails are not described yet."
+NOT_DESCRIBED: Literal["not described yet"] = "not described yet"
+
+
+@dataclass(frozen=True)
+class Link:
+    """A part on the way from block to rail: its name, and its hardest finding (None: not judged)."""
+
+    part: str
+    finding: Finding | None
+
+    @property
+    def use(self) -> float | None:
+        """The share of it that is used."""
+        return None if self.finding is None else self.finding.use
 
 
 @dataclass(frozen=True)
 class MountVerdict:
     """Two verdicts of one mount: from the block to the bush, and from the bush to the rail. questions:
-    what keeps the first open, in sentences; rail: what is known of the second."""
+    what keeps the first open, in sentences; rail_questions: the second; rail: what is known of that, in a
+    sentence, or empty where it holds. chain: every part from block to rail."""
 
     mount: str
     name: str
-    block_to_bush: BlockToBush
-    bush_to_rail: Literal["not described yet", "holds"]
+    block_to_bush: State
+    bush_to_rail: Literal["not described yet", "holds", "does not hold", "open"]
     questions: tuple[str, ...]
     rail: str
+    rail_questions: tuple[str, ...] = ()
+    chain: tuple[Link, ...] = ()
 
 
 def mount_verdict(
     job: Job, mount: Mount, findings: Sequence[Finding], asked: Sequence[Problem]
 ) -> MountVerdict:
     """What may be said of a mount. asked: all open questions; those whose place lies in this mount count."""
-    own = tuple(
+    mine = [finding for finding in findings if finding.part == mount.id]
+    own = _asked(mount, asked, f"mounts/{mount.id}", but=f"mounts/{mount.id}/foot")
+    own += _lacking(mount, mine, None)
+    near = [finding for finding in mine if not is_chassis(finding)]
+    block = _state(own, near)
+    seat = foot_seats(job).of(mount.id)
+    path = chassis_path(mount, seat)
+    if mount.foot is None:
+        rail = _rail_words(job, mount)
+        chain = _chain(load_path(mount), near)
+        return MountVerdict(mount.id, mount.name, block, NOT_DESCRIBED, own, rail, (), chain)
+    far = [finding for finding in mine if is_chassis(finding)]
+    rail_asked = _asked(mount, asked, f"mounts/{mount.id}/foot")
+    if seat is not None:
+        rail_asked += tuple(q.sentence for q in asked if q.place.startswith(seat.host.place))
+    rail_asked += _lacking(mount, far, path) if path is not None else ()
+    if mount.foot.host == CROSSMEMBER and job.crossmember is not None:
+        rail_asked += (CROSSMEMBER_ENDS,)
+    if path is None and not rail_asked:
+        rail_asked = (f"{mount.name}: where it stands on the chassis is not known.",)
+    to_rail = _state(rail_asked, far)
+    words = {
+        "open": f"{mount.name}: from bush to rail it is open: {rail_asked[0]}" if rail_asked else "",
+        "does not hold": "",
+        "holds": "",
+    }[to_rail]
+    chain = _chain((*load_path(mount), *(path or ())), mine)
+    return MountVerdict(mount.id, mount.name, block, to_rail, own, words, rail_asked, chain)
+
+
+def _asked(mount: Mount, asked: Sequence[Problem], place: str, but: str = "\0") -> tuple[str, ...]:
+    """Questions whose place lies in a part of the job."""
+    return tuple(
         q.sentence
         for q in asked
-        if q.place == f"mounts/{mount.id}" or q.place.startswith(f"mounts/{mount.id}/")
+        if (q.place == place or q.place.startswith(f"{place}/")) and not q.place.startswith(but)
     )
-    mine = [finding for finding in findings if finding.part == mount.id]
-    missing = unjudged(mount, mine)
-    if missing:
-        own = (*own, f"{mount.name}: nothing is known of its {', '.join(missing)} yet.")
-    state: BlockToBush = "open" if own else ("does not hold" if any(f.use > 1 for f in mine) else "holds")
-    return MountVerdict(mount.id, mount.name, state, "not described yet", own, _rail_words(job, mount))
+
+
+def _lacking(mount: Mount, findings: Sequence[Finding], path: LoadPath | None) -> tuple[str, ...]:
+    missing = unjudged(mount, findings, path)
+    return (f"{mount.name}: nothing is known of its {', '.join(missing)} yet.",) if missing else ()
+
+
+def _state(asked: Sequence[str], findings: Sequence[Finding]) -> State:
+    if asked:
+        return "open"
+    return "does not hold" if any(f.use > 1 for f in findings) else "holds"
+
+
+def _chain(path: LoadPath, findings: Sequence[Finding]) -> tuple[Link, ...]:
+    """Each part with the worst of its findings."""
+    by_code = {finding.code: finding for finding in findings}
+    out = []
+    for part, codes in path:
+        own = [by_code[code] for code in codes if code in by_code]
+        worst = max(own, key=lambda f: f.use, default=None)
+        out.append(Link(part, worst if len(own) == len(codes) else None))
+    return tuple(out)
 
 
 def _rail_words(job: Job, mount: Mount) -> str:

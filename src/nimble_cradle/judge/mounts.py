@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from nimble_cradle.bay.position import pose_of
+from nimble_cradle.families.family import foot_family
 from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.fit.crossmember_ends import crossmember_questions
 from nimble_cradle.fit.mount_metal import mount_questions
@@ -15,7 +16,8 @@ from nimble_cradle.judge.cautions import AFTERWARDS, BUSHES, TACKING
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.guard import Guard, problem_of, said
 from nimble_cradle.judge.load_path import MountVerdict, mount_verdict
-from nimble_cradle.mounts.mount_checks import check_mount
+from nimble_cradle.made.foot_seats import foot_seats
+from nimble_cradle.mounts.mount_checks import check_foot, check_mount
 
 CAUTION: tuple[str, ...] = (TACKING, BUSHES, AFTERWARDS)
 
@@ -34,13 +36,16 @@ def judge(job: Job) -> Verdict:
     own = guard.of("The mounts", lambda: mount_findings(job), Verdict())
     guard.add(own.problems)
     ends = _of_crossmember(job)
+    stands = guard.rows("The chassis side of the mounts", lambda: foot_questions(job))
+    guard.add(stands)
+    stands = guard.rows("The chassis side of the mounts", lambda: foot_questions(job))
+    guard.add(stands)
+    every = (*asked, *stands, *ends)
     return Verdict(
         carried=result,
         findings=own.findings,
         mounts=tuple(
-            guard.of(
-                mount.name, lambda: mount_verdict(job, mount, own.findings, (*asked, *ends)), _unjudged(mount)
-            )
+            guard.of(mount.name, lambda: mount_verdict(job, mount, own.findings, every), _unjudged(mount))
             for mount in job.mounts
         ),
         problems=tuple(guard.problems),
@@ -65,7 +70,12 @@ def questions(job: Job, v: Verdict, before: int) -> list[str]:
         and not any(problem.stage == "mounts" for problem in v.problems)
     ):
         asked.append("waits for a powertrain that can be weighed")
-    return asked + [mount.rail for mount in v.mounts]
+    told = set(asked) | {problem.sentence for problem in v.problems}
+    return asked + [
+        mount.rail
+        for mount in v.mounts
+        if mount.rail and not any(sentence in told for sentence in mount.rail_questions)
+    ]
 
 
 def _of_crossmember(job: Job) -> tuple[Problem, ...]:
@@ -80,7 +90,31 @@ def _unjudged(mount: Mount) -> MountVerdict:
     return MountVerdict(mount.id, mount.name, "open", "not described yet", (sentence,), rail)
 
 
-@remembered("powertrain", "meshes", "position", "vehicle", "mounts", "loads", "allowables")
+@remembered("mounts", "items", "survey", "meshes", "crossmember")
+def foot_questions(job: Job) -> tuple[Problem, ...]:
+    """What is open about the chassis side of each mount that has one, and about what it stands on."""
+    feet, out = foot_seats(job), []
+    for mount in job.mounts:
+        seat = feet.of(mount.id)
+        if mount.id in feet.faults:
+            out.append(problem_of("mounts", feet.faults[mount.id]))
+        elif mount.foot is not None and seat is not None:
+            out += foot_family(mount.foot).questions(mount, seat)
+    return tuple(out)
+
+
+@remembered(
+    "powertrain",
+    "meshes",
+    "position",
+    "vehicle",
+    "mounts",
+    "loads",
+    "allowables",
+    "items",
+    "survey",
+    "crossmember",
+)
 def mount_findings(job: Job) -> Verdict:
     """Findings of all mounts, and problems for what could not be judged."""
     try:
@@ -89,9 +123,14 @@ def mount_findings(job: Job) -> Verdict:
         return Verdict(problems=(problem_of("mounts", error),))
     findings: list[Finding] = []
     problems: list[Problem] = []
+    feet = foot_seats(job)
     for mount in job.mounts:
         try:
-            findings += check_mount(mount, pose_of(job.position), mount_cases(results, mount), job.allowables)
+            rows = mount_cases(results, mount)
+            findings += check_mount(mount, pose_of(job.position), rows, job.allowables)
+            seat = feet.of(mount.id)
+            if seat is not None:
+                findings += check_foot(mount, seat, rows, job.allowables)
         except Exception as error:  # the other mounts are judged all the same
             place = error.place if isinstance(error, JobError) and error.place else f"mounts/{mount.id}"
             name = "" if mount.name in str(error) else f"{mount.name} cannot be judged: "

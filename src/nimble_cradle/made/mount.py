@@ -7,7 +7,8 @@ import math
 
 from nimble_cradle.families.arm_run import arm_run
 from nimble_cradle.families.eye import eye_spacing, packing_heights
-from nimble_cradle.families.family import arm_family, bracket_family, bush_family, eye_of
+from nimble_cradle.families.family import arm_family, bracket_family, bush_family, eye_of, foot_family
+from nimble_cradle.families.foot_seat import FootSeat
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
 from nimble_cradle.families.plate import block_bolts, plate_part
 from nimble_cradle.geometry.pose import Pose
@@ -16,9 +17,9 @@ from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.steels import DENSITY_STEEL
 
 
-def mount_parts(mount: Mount, pose: Pose) -> tuple[MadePart, ...]:
-    """All parts of a mount for the powertrain at ``pose``, in the order of the cut list. Raises JobError
-    where its plate or arm cannot be made."""
+def mount_parts(mount: Mount, pose: Pose, seat: FootSeat | None = None) -> tuple[MadePart, ...]:
+    """All parts of a mount for the powertrain at ``pose``, in the order of the cut list. seat: of its chassis
+    side, where that is known. Raises JobError where its plate, arm or foot cannot be made."""
     run = arm_run(mount, pose)
     arm = arm_family(mount.arm).parts(mount, run, pose) if mount.arm is not None else ()
     packing = packing_part(mount, pose)
@@ -27,14 +28,24 @@ def mount_parts(mount: Mount, pose: Pose) -> tuple[MadePart, ...]:
         *arm,
         *bush_family(mount.bush).parts(mount, pose),
         block_bolts(mount),
-        *bracket_family(mount.cross_bolt).parts(mount),
+        *_held(mount, seat),
         *([packing] if packing is not None else []),
     )
 
 
 def bush_parts(mount: Mount, pose: Pose) -> tuple[MadePart, ...]:
-    """What there is of a mount whose plate or arm cannot be made: its bush, and what holds that."""
+    """What there is of a mount whose plate or arm cannot be made: its bush, and what stands in for what holds
+    that."""
     return (*bush_family(mount.bush).parts(mount, pose), *bracket_family(mount.cross_bolt).parts(mount))
+
+
+def _held(mount: Mount, seat: FootSeat | None) -> tuple[MadePart, ...]:
+    """The cross-bolt and the chassis side; cheeks that stand in for it where that is not described. Raises
+    JobError."""
+    held = bracket_family(mount.cross_bolt).parts(mount)
+    if seat is None or mount.foot is None:
+        return held
+    return (*(part for part in held if not part.stands_in), *foot_family(mount.foot).parts(mount, seat))
 
 
 def packing_part(mount: Mount, pose: Pose) -> MadePart | None:

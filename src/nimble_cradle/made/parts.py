@@ -10,6 +10,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.made.crossmember import crossmember_part
+from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.made.mount import bush_parts, mount_parts
 
 
@@ -30,16 +31,17 @@ class Made:
         return [(owner, self.of(owner)) for owner in owners if owner not in self.faults]
 
 
-@remembered("mounts", "position")
+@remembered("mounts", "position", "items", "survey", "meshes", "crossmember")
 def made_mounts(job: Job) -> Made:
     """The parts of all mounts, with the powertrain where it stands."""
-    pose = pose_of(job.position)
+    pose, feet = pose_of(job.position), foot_seats(job)
     parts: list[MadePart] = []
     faults: dict[Owner, JobError] = {}
     for mount in job.mounts:
-        version = mount, job.position
+        seat = feet.of(mount.id)
+        version = mount, job.position, seat
         try:
-            own = mount_parts(mount, pose)
+            own = mount_parts(mount, pose, seat)
         except JobError as error:
             faults[Owner("mount", mount.id)] = error
             own = bush_parts(mount, pose)
@@ -47,7 +49,7 @@ def made_mounts(job: Job) -> Made:
     return Made(tuple(parts), faults)
 
 
-@remembered("mounts", "crossmember", "position")
+@remembered("mounts", "crossmember", "position", "items", "survey", "meshes")
 def made(job: Job) -> Made:
     """Every made part of a job, with the powertrain where it stands."""
     mounts = made_mounts(job)

@@ -1,11 +1,12 @@
-"""Every check of one mount from the block to the bush, and the list of parts that must have one."""
+"""Every check of one mount from the block to the rail, and the list of parts that must have one."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 
 from nimble_cradle.families.arm_run import arm_run
-from nimble_cradle.families.family import LoadPath, arm_family, bracket_family, bush_family
+from nimble_cradle.families.family import LoadPath, arm_family, bracket_family, bush_family, foot_family
+from nimble_cradle.families.foot_seat import FootSeat
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases, MountCase
 from nimble_cradle.geometry.pose import Pose
@@ -25,24 +26,44 @@ WELD_AT_EYE: LoadPath = (("weld at the eye", ("eye-weld",)),)
 
 def load_path(mount: Mount) -> LoadPath:
     """Every part of a mount between engine and bush, in the way of the load, and the codes of the findings
-    that it must have. What comes after the bracket's bolt, down to the rail, is not described yet."""
+    that it must have. What comes after the bracket's bolt is ``chassis_path``."""
     arm = arm_family(mount.arm).LOAD_PATH if mount.arm is not None else ()
     bush, bracket = bush_family(mount.bush).LOAD_PATH, bracket_family(mount.cross_bolt).LOAD_PATH
     return (*PLATE_PATH, *arm, *WELD_AT_EYE, *bush, *bracket)
 
 
-def unjudged(mount: Mount, findings: Sequence[Finding]) -> tuple[str, ...]:
-    """Parts of a mount's way from block to bush that lack a finding: nothing may be called held while
-    there is one."""
+def unjudged(mount: Mount, findings: Sequence[Finding], path: LoadPath | None = None) -> tuple[str, ...]:
+    """Parts of a mount's way from block to bush, or of another ``path``, that lack a finding: nothing may be
+    called held while there is one."""
     codes = {finding.code for finding in findings if finding.part == mount.id}
-    return tuple(part for part, wanted in load_path(mount) if not set(wanted) <= codes)
+    return tuple(part for part, wanted in path or load_path(mount) if not set(wanted) <= codes)
+
+
+def chassis_path(mount: Mount, seat: FootSeat | None) -> LoadPath | None:
+    """Every part from the bracket's bolt to the rail likewise; None where it is not described."""
+    if mount.foot is None or seat is None:
+        return None
+    return foot_family(mount.foot).load_path(mount, seat)
+
+
+def is_chassis(finding: Finding) -> bool:
+    """Whether a finding is of the chassis side."""
+    return finding.code.startswith("foot-")
+
+
+def check_foot(
+    mount: Mount, seat: FootSeat, cases: Sequence[MountCase], allow: Allowables
+) -> tuple[Finding, ...]:
+    """All findings of a mount's chassis side. Raises JobError where it cannot be judged."""
+    assert mount.foot is not None
+    return tuple(foot_family(mount.foot).checks(mount, seat, Cases.of(cases, allow), allow))
 
 
 def check_mount(
     mount: Mount, pose: Pose, cases: Sequence[MountCase], allow: Allowables
 ) -> tuple[Finding, ...]:
-    """All findings of one mount for the powertrain at ``pose``. Raises JobError where it cannot be judged
-    as a whole."""
+    """All findings of one mount from block to bracket bolt, for the powertrain at ``pose``. Raises JobError
+    where it cannot be judged as a whole."""
     _can_be_bolted(mount)
     run = arm_run(mount, pose)
     rows = Cases.of(cases, allow)

@@ -30,8 +30,9 @@ from nimble_cradle.strength.bolts import (
     PITCH,
     PRELOAD_USE,
     SLIP,
+    GroupLoads,
     bolt_capacity,
-    group_tension,
+    group_loads,
     hole_bearing,
     preload,
 )
@@ -49,48 +50,26 @@ def pad_loads(mount: Mount, run: ArmRun, forces: Array) -> tuple[Array, Array]:
 
 
 @dataclass(frozen=True, eq=False)
-class BoltLoads:
-    """What forces on a bush do to a plate in k cases. signed (k, n): tension on each bolt, below nought
-    pressed, N; shear (k, n) N; force, moment (k, 3): at the pad's centre along u, v, normal, N and N mm."""
+class BoltLoads(GroupLoads):
+    """What forces on a bush do to a plate in k cases. force, moment (k, 3): at the pad's centre along u, v,
+    normal, N and N mm."""
 
-    signed: Array
-    shear: Array
     force: Array
     moment: Array
-
-    @property
-    def tension(self) -> Array:
-        """(k, n) N, none where a bolt is pressed."""
-        return np.maximum(self.signed, 0.0)
-
-    @property
-    def most_shear(self) -> Array:
-        """(k,) N on the bolt that is sheared most."""
-        return np.asarray(self.shear.max(1))
 
 
 def bolt_loads(mount: Mount, run: ArmRun, forces: Array) -> BoltLoads:
     """The loads on a mount's plate for forces (k, 3) on its bush's centre. Raises JobError where the bolts
     cannot hold the plate."""
     pad = mount.pad
-    holes = np.asarray(pad.holes)
     f, m = pad_loads(mount, run, forces)
-    middle = holes.mean(0)
-    # moved to the middle of the bolts: M' = M - middle x F
-    about_u = m[:, 0] - middle[1] * f[:, 2]
-    about_v = m[:, 1] + middle[0] * f[:, 2]
-    about_n = m[:, 2] - (middle[0] * f[:, 1] - middle[1] * f[:, 0])
     try:
-        tension = group_tension(holes, f[:, 2], about_u, about_v, pad.edge_mm, pad.rests == "bosses")
+        group = group_loads(pad.holes, pad.edge_mm, pad.rests == "bosses", f, m)
     except ValueError as error:
         raise JobError(
             f"{mount.name}: {error}; spread them, or add one.", f"mounts/{mount.id}/pad/holes"
         ) from None
-    r = holes - middle
-    polar = float((r**2).sum())
-    turned = (about_n / polar)[:, None, None] * np.column_stack([-r[:, 1], r[:, 0]])
-    shear = np.linalg.norm(f[:, None, :2] / len(holes) + turned, axis=2)
-    return BoltLoads(tension, shear, f, m)
+    return BoltLoads(group.signed, group.shear, f, m)
 
 
 def plate_checks(mount: Mount, run: ArmRun, cases: Cases, allow: Allowables) -> list[Finding]:

@@ -1,25 +1,29 @@
-"""The powertrain as a rigid body on bushes: sag, movement and the load at every mount. Linear; vehicle
-frame; mm, N, rad."""
+"""The bushes of a job as springs between the powertrain and the chassis, each in series with what it stands
+on. Vehicle frame; mm, N, rad."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from nimble_cradle.calc import Q, calculation
 from nimble_cradle.families.family import BushStiffness, bush_family
-from nimble_cradle.geometry.pose import Array, Pose, frame, unit
+from nimble_cradle.families.law import Answer, Law
+from nimble_cradle.geometry.pose import Array, frame, unit
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Mount
-from nimble_cradle.mounts.cases import Case
+
+MOST_INNER = 40
+"""Steps to share a movement between a bush and what it stands on; stops need a dozen."""
 
 
 @dataclass(frozen=True, eq=False)
 class Spring:
-    """A bush as a spring: centre (3,), axis (3,) unit, stiffness matrix (3, 3) N/mm, all in the vehicle
-    frame. hardness: Shore A where the stiffness follows from it, None where it was measured."""
+    """A bush as a spring: centre (3,), axis (3,) unit, its own stiffness matrix (3, 3) N/mm about nought, all
+    in the vehicle frame. hardness: Shore A where the stiffness follows from it, None where it was measured.
+    law: how it answers any movement, None: linearly. give: (3, 3) mm/N of what it stands on."""
 
     mount: str
     centre: Array
@@ -29,6 +33,69 @@ class Spring:
     loss_factor: float
     dynamic_ratio: float
     hardness: float | None = None
+    law: Law | None = None
+    give: Array = field(default_factory=lambda: np.zeros((3, 3)))
+
+    @property
+    def axes(self) -> Array:
+        """(3, 3) columns: two ways across it, then along it."""
+        return frame(self.axis, (0.0, 0.0, 1.0))
+
+    @property
+    def gives(self) -> bool:
+        """Whether what it stands on gives at all."""
+        return bool(self.give.any())
+
+    @property
+    def together(self) -> Array:
+        """(3, 3) N/mm, about nought, of the bush and what it stands on in series."""
+        return in_series(self.matrix, self.give)
+
+    @property
+    def begins_linear(self) -> bool:
+        """Whether it answers small movements linearly."""
+        return self.law is None or self.law.begins_linear
+
+    def own(self, together: Array) -> Array:
+        """(k, 3) what the bush itself moves of movements (k, 3) of bush and bracket, while it is linear."""
+        return np.asarray(together @ np.linalg.inv(np.eye(3) + self.give @ self.matrix).T)
+
+    def answer(self, u: Array) -> Answer:
+        """Of the bush alone to movements (k, 3), vehicle frame."""
+        if self.law is None:
+            force = u @ self.matrix
+            return Answer(force, np.broadcast_to(self.matrix, (len(u), 3, 3)).copy(), (force * u).sum(1) / 2)
+        r = self.axes
+        own = self.law.answer(u @ r)
+        return Answer(own.force @ r.T, r @ own.tangent @ r.T, own.energy)
+
+    def shared(self, u: Array, begin: Array | None = None) -> tuple[Array, Answer]:
+        """Movements (k, 3) of bush and bracket together: what the bush itself moves, and the answer of both
+        in series, its energy that of both. begin: a first guess of the bush's own share."""
+        if not self.gives:
+            return u, self.answer(u)
+        own = self.own(u) if begin is None else begin
+        eye = np.eye(3)
+        for _ in range(MOST_INNER):
+            told = self.answer(own)
+            left = own + told.force @ self.give.T - u
+            if float(np.abs(left).max()) < 1e-9:
+                break
+            step = np.linalg.solve(eye + self.give @ told.tangent, left[..., None])[..., 0]
+            # a stop is convex: a long step is cut so that it is not jumped over
+            size = np.abs(step).max(1, keepdims=True)
+            own = own - step * np.minimum(1.0, 25.0 / np.maximum(size, 1e-12))
+        told = self.answer(own)
+        tangent = told.tangent @ np.linalg.inv(eye + self.give @ told.tangent)
+        bracket = np.einsum("ki,ij,kj->k", told.force, self.give, told.force) / 2
+        return own, Answer(told.force, tangent, told.energy + bracket)
+
+
+def in_series(bush: np.ndarray, give: Array) -> np.ndarray:
+    """(3, 3) N/mm of a bush (3, 3) N/mm and of what it stands on (3, 3) mm/N."""
+    if not give.any():
+        return bush
+    return np.asarray(bush @ np.linalg.inv(np.eye(3) + give @ bush))
 
 
 def spring_matrix(axis: Array, radial: float, axial: float) -> Array:
@@ -37,25 +104,30 @@ def spring_matrix(axis: Array, radial: float, axial: float) -> Array:
     return np.asarray(r @ np.diag([radial, radial, axial]) @ r.T)
 
 
-def springs_of(mounts: Sequence[Mount]) -> tuple[Spring, ...]:
-    """The bushes of a job's mounts. Raises JobError with the place of an impossible one."""
+def springs_of(mounts: Sequence[Mount], gives: Mapping[str, Array] | None = None) -> tuple[Spring, ...]:
+    """The bushes of a job's mounts. gives: by mount, (3, 3) mm/N of what it stands on. Raises JobError with
+    the place of an impossible one."""
     out = []
     for mount in mounts:
+        family = bush_family(mount.bush)
         try:
-            k = bush_family(mount.bush).stiffness(mount.bush)
+            k, law = family.stiffness(mount.bush), family.law(mount)
         except JobError as error:
             raise JobError(f"{mount.name}: {error.message}.", f"mounts/{mount.id}/bush") from None
         axis = unit(mount.bush.axis)
+        r = frame(axis, (0.0, 0.0, 1.0))
         out.append(
             Spring(
                 mount.id,
                 np.asarray(mount.bush.centre, dtype=float),
                 axis,
-                spring_matrix(axis, k.radial, k.axial),
+                np.asarray(r @ law.tangent() @ r.T),
                 k,
                 mount.bush.loss_factor,
                 mount.bush.dynamic_ratio,
-                bush_family(mount.bush).hardness(mount.bush),
+                family.hardness(mount.bush),
+                law,
+                (gives or {}).get(mount.id, np.zeros((3, 3))),
             )
         )
     return tuple(out)
@@ -76,84 +148,8 @@ def body_stiffness(springs: Sequence[Spring], centre: Array) -> Array:
     k = np.zeros((6, 6))
     for spring in springs:
         b = motion_at(spring.centre - centre)
-        k += b.T @ spring.matrix @ b
+        k += b.T @ spring.together @ b
     return k
-
-
-@dataclass(frozen=True, eq=False)
-class MountLoad:
-    """What one mount carries in one case. force: (3,) N on the chassis side, vehicle frame; movement: (3,)
-    mm of the engine side."""
-
-    mount: str
-    force: Array
-    movement: Array
-    radial_force: float
-    radial_mm: float
-    axial_mm: float
-
-    @property
-    def size(self) -> float:
-        """Magnitude of the force, N."""
-        return float(np.linalg.norm(self.force))
-
-
-@dataclass(frozen=True, eq=False)
-class CaseResult:
-    """Movement of the whole powertrain and loads at every mount in one case. move (3,) mm and turn (3,)
-    rad about the centre."""
-
-    case: Case
-    move: Array
-    turn: Array
-    mounts: tuple[MountLoad, ...]
-    pose: Pose
-
-    @property
-    def rock_deg(self) -> float:
-        """How far the powertrain turns in this case, whichever way, degrees."""
-        return float(np.degrees(np.linalg.norm(self.turn)))
-
-
-_FREE_WORDS = ("forward and back", "sideways", "up and down", "in roll", "in pitch", "in yaw")
-
-
-def solve(
-    springs: Sequence[Spring], centre: Array, pose: Pose, cases: Sequence[Case]
-) -> tuple[CaseResult, ...]:
-    """Equilibrium in every case. centre: of gravity (3,), vehicle frame. Raises JobError where the mounts
-    do not hold it."""
-    if not springs:
-        raise JobError("There is no mount yet, so nothing carries the powertrain.", "mounts")
-    k = body_stiffness(springs, centre)
-    scale = np.array([1.0, 1.0, 1.0, 300.0, 300.0, 300.0])
-    values, vectors = np.linalg.eigh(k / np.outer(scale, scale))
-    if values[0] < 1e-7 * values[-1]:
-        way = _FREE_WORDS[int(np.abs(vectors[:, 0]).argmax())]
-        raise JobError(
-            f"The mounts leave the powertrain free to move {way}; add a mount or spread them.", "mounts"
-        )
-    inverse = np.linalg.inv(k)
-    out = []
-    for case in cases:
-        q = inverse @ np.concatenate([case.force, case.moment])
-        loads = []
-        for spring in springs:
-            u = motion_at(spring.centre - centre) @ q
-            f = spring.matrix @ u
-            fa, ua = float(f @ spring.axis), float(u @ spring.axis)
-            loads.append(
-                MountLoad(
-                    spring.mount,
-                    f,
-                    u,
-                    float(np.linalg.norm(f - fa * spring.axis)),
-                    float(np.linalg.norm(u - ua * spring.axis)),
-                    abs(ua),
-                )
-            )
-        out.append(CaseResult(case, q[:3], q[3:], tuple(loads), pose.moved(q[:3], q[3:], centre)))
-    return tuple(out)
 
 
 def sag(load_n: float, stiffness_n_mm: float) -> float:

@@ -13,7 +13,8 @@ from nimble_cradle.calc import Q, Worked, calculation
 from nimble_cradle.families.bonded_stiffness import youngs_modulus
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
-from nimble_cradle.mounts.springs import CaseResult, Spring, motion_at
+from nimble_cradle.mounts.equilibrium import CaseResult
+from nimble_cradle.mounts.springs import Spring, in_series, motion_at
 
 MODE_WORDS = ("fore and aft", "sideways", "bounce", "roll", "pitch", "yaw")
 
@@ -85,7 +86,7 @@ def _dynamic_stiffness(springs: Sequence[Spring], centre: Array) -> Array:
     for spring in springs:
         motion = motion_at(spring.centre - centre)
         damped = spring.dynamic_ratio * (1 + 1j * spring.loss_factor)
-        total += motion.T @ (spring.matrix * damped) @ motion
+        total += motion.T @ in_series(spring.matrix * damped, spring.give) @ motion
     return total
 
 

@@ -13,6 +13,7 @@ import numpy as np
 from nimble_cradle.bay.bodies import fitted_pieces, solid_of, standing_items
 from nimble_cradle.bay.position import move_words, pose_of, turn_words
 from nimble_cradle.families.family import bush_family
+from nimble_cradle.families.part import Owner
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import clearance
 from nimble_cradle.geometry.pose import Pose, angles_xyz
@@ -21,7 +22,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.powertrain import Piece
-from nimble_cradle.made.mount import mount_parts
+from nimble_cradle.made.parts import made_mounts
 from nimble_cradle.motion.way_out import LOOKS, Moment, WayOutSearch, WayOutTask, film, way_out
 from nimble_cradle.units import Display, show
 from nimble_cradle.workers import quiet, side_by_side
@@ -129,7 +130,7 @@ def _sets(job: Job, off: tuple[str, ...], pose: Pose) -> _Sets:
     )
     for mount in job.mounts:
         if not (plan.engine_alone and mount.carries == "gearbox"):
-            _add_mount(out, mount, pose, plan.arms_off)
+            _add_mount(job, out, mount, pose, plan.arms_off)
     for item in standing_items(job):
         if item.id not in off:
             _add_fixed(out, list(solid_of(item, job.meshes, "items")), item.name, item.id)
@@ -150,21 +151,26 @@ def _add_fixed(sets: _Sets, parts: list[SolidPart], name: str, item: str) -> Non
     sets.fixed_ids.append(item)
 
 
-def _add_mount(sets: _Sets, mount: Mount, pose: Pose, arms_off: bool) -> None:
+def _add_mount(job: Job, sets: _Sets, mount: Mount, pose: Pose, arms_off: bool) -> None:
     """Add a mount: its arm goes out with the engine unless it comes off before, its fixed half stays. A
     stand-in for a fixed half that overlaps a piece of the engine cannot be right, and is left out."""
-    try:
-        parts = mount_parts(mount, pose)
-    except JobError:
+    every = made_mounts(job)
+    owner = Owner("mount", mount.id)
+    if owner in every.faults:
         return
+    parts = every.of(owner)
     if not arms_off:
         sets.moving.append([s for part in parts if part.moves for s in part.solids])
         sets.names.append(f"{mount.name}, arm and eye")
     for part in parts:
-        if not part.stands_in or mount.carries != "engine":
+        if part.moves or not part.solids or part.role == "sleeve":
             continue
-        if clearance(Bodies(sets.moving), pose, Bodies([part.solids]), 5.0)[0] > 1.0:
-            _add_fixed(sets, list(part.solids), part.name, "")
+        if part.stands_in:
+            if mount.carries != "engine":
+                continue
+            if clearance(Bodies(sets.moving), pose, Bodies([part.solids]), 5.0)[0] <= 1.0:
+                continue
+        _add_fixed(sets, list(part.solids), part.name, "")
 
 
 def _off_its_shaft(sets: _Sets, a: Bodies, pose: Pose) -> Pose:

@@ -6,6 +6,8 @@ for a tightened joint that stays closed. Where the bolts have little spread a fl
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import ArrayLike
 
@@ -84,6 +86,41 @@ def group_tension(
         else:
             tension = tension + np.abs(about) / (n * edge)
     return np.asarray(tension if bosses else np.maximum(tension, 0.0))
+
+
+@dataclass(frozen=True, eq=False)
+class GroupLoads:
+    """What a plate's bolts meet in k cases. signed: (k, n) N tension, below nought pressed; shear: (k, n)
+    N."""
+
+    signed: Array
+    shear: Array
+
+    @property
+    def tension(self) -> Array:
+        """(k, n) N, none where a bolt is pressed."""
+        return np.maximum(self.signed, 0.0)
+
+    @property
+    def most_shear(self) -> Array:
+        """(k,) N on the bolt that is sheared most."""
+        return np.asarray(self.shear.max(1))
+
+
+def group_loads(holes: ArrayLike, edge: float, bosses: bool, force: Array, moment: Array) -> GroupLoads:
+    """The loads on bolts (n, 2) mm for forces (k, 3) N and moments (k, 3) N mm at the pattern's own nought,
+    along u, v and the normal off what the plate rests on. Raises ValueError where they cannot hold it."""
+    p = np.asarray(holes, dtype=float)
+    middle = p.mean(0)
+    # moved to the middle of the bolts: M' = M - middle x F
+    about_u = moment[:, 0] - middle[1] * force[:, 2]
+    about_v = moment[:, 1] + middle[0] * force[:, 2]
+    about_n = moment[:, 2] - (middle[0] * force[:, 1] - middle[1] * force[:, 0])
+    signed = group_tension(p, force[:, 2], about_u, about_v, edge, bosses)
+    r = p - middle
+    polar = max(float((r**2).sum()), 1e-9)
+    turned = (about_n / polar)[:, None, None] * np.column_stack([-r[:, 1], r[:, 0]])
+    return GroupLoads(signed, np.linalg.norm(force[:, None, :2] / len(p) + turned, axis=2))
 
 
 def _worked_group(

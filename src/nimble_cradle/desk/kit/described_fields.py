@@ -15,7 +15,7 @@ from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.job.base import Part
 from nimble_cradle.units import Kind
 
-_KINDS: dict[str, Kind] = {"mm": "length", "nm": "torque", "deg": "angle"}
+_KINDS: dict[str, Kind] = {"mm": "length", "nm": "torque", "deg": "angle", "mpa": "stress", "kg": "mass"}
 """Kind of quantity by the last word of a field's name."""
 
 
@@ -38,6 +38,9 @@ def made_field(session: Session, name: str, field: FieldInfo) -> QuantityField |
     if get_origin(plain) is Literal:
         words = extra.get("words", {})
         return ChoiceField(session, title, [(value, words.get(value, value)) for value in get_args(plain)])
+    if plain is bool:
+        words = extra["words"]
+        return ChoiceField(session, title, [(False, words["no"]), (True, words["yes"])])
     if plain is not float:
         raise TypeError(f"“{name}” is described but is no number and no choice")
     return QuantityField(

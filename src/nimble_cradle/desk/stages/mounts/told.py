@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from nimble_cradle.desk.kit.label import BOLD, PLAIN
 from nimble_cradle.desk.kit.table import TableRow
+from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.judge.carried import Carried
 from nimble_cradle.judge.found import Verdict
-from nimble_cradle.mounts.springs import CaseResult, MountLoad
+from nimble_cradle.made.foot_seats import foot_seats
+from nimble_cradle.mounts.equilibrium import CaseResult, MountLoad
+from nimble_cradle.mounts.settling import AGES, MOST_BRACKET, bracket_share, further
 from nimble_cradle.units import Display, show
 
 
@@ -59,3 +64,69 @@ def case_rows(mount: Mount, carried: Carried, display: Display) -> list[TableRow
         along = show(load.axial_mm, "length", display)
         rows.append((result.case.id, ((result.case.name, ""), (force, ">"), (across, ">"), (along, ">"))))
     return rows
+
+
+def settling_words(mount: Mount, carried: Carried, display: Display) -> str:
+    """How stiff a bush is, what its bracket gives, and how it settles in time."""
+    spring = next(spring for spring in carried.springs if spring.mount == mount.id)
+    rest = _load_on(mount, carried.case("weight"))
+    bush = spring.bush
+    down = rest.movement[2]
+    ages = " · ".join(
+        f"{word} {show(abs(down) * further(mount.bush.creep_percent, minutes), 'length', display)}"
+        for word, minutes in AGES
+    )
+    lines = [
+        f"{show(bush.radial, 'stiffness', display)} across, {show(bush.axial, 'stiffness', display)} along"
+        " its bolt.",
+        f"Settles {'down' if down < 0 else 'up'}: {ages}.",
+    ]
+    share = bracket_share(spring)
+    if share > MOST_BRACKET:
+        lines.append(
+            f"What it stands on gives {share:.1f} times what its rubber gives: it is part of the spring."
+        )
+    return "\n".join(lines)
+
+
+def mount_rows(judged: Verdict, display: Display) -> list[TableRow]:
+    """A row for each mount: what it carries at rest, how far it sags, its hardest load, its hardest part."""
+    carried = judged.carried
+    rows: list[TableRow] = []
+    for told in judged.mounts:
+        found = [finding for finding in judged.findings if finding.part == told.mount]
+        hardest = max(found, key=lambda f: f.use, default=None)
+        state = {"holds": "holds", "does not hold": "fails", "open": "open", "not described yet": "open"}
+        worse = (
+            "fails"
+            if "does not hold" in (told.block_to_bush, told.bush_to_rail)
+            else state[told.bush_to_rail]
+        )
+        if told.block_to_bush == "open" and worse == "holds":
+            worse = "open"
+        used = "" if hardest is None else f"{100 * hardest.use:.0f} %, {hardest.what}"
+        rest = sag = most = ""
+        if carried is not None:
+            on = {
+                result.case.id: next(m for m in result.mounts if m.mount == told.mount)
+                for result in carried.cases
+            }
+            rest = show(on["weight"].size, "force", display)
+            sag = show(float(np.linalg.norm(on["weight"].movement)), "length", display)
+            most = show(max(load.size for load in on.values()), "force", display)
+        rows.append((told.mount, ((told.name, worse), (rest, ">"), (sag, ">"), (most, ">"), (used, ""))))
+    return rows
+
+
+def seat_words(job: Job, mount: Mount, display: Display) -> str:
+    """Where a mount's foot stands, or why it does not."""
+    feet = foot_seats(job)
+    if mount.foot is None:
+        return "It is not said what holds this bush on the chassis."
+    seat = feet.of(mount.id)
+    if seat is None:
+        return feet.faults[mount.id].message
+    return (
+        f"The bolt is {show(seat.height, 'length', display)} off {seat.host.name}, whose face is"
+        f" {show(seat.face_mm, 'length', display, 0)} wide there."
+    )

@@ -1,0 +1,165 @@
+"""The engine's side of a mount: its plate, its bolts to the block, its arm."""
+
+from __future__ import annotations
+
+from nimble_cradle.design.first_mounts import with_eye_on_plate
+from nimble_cradle.desk.kit.described_fields import DescribedFields
+from nimble_cradle.desk.kit.direction_field import DirectionField
+from nimble_cradle.desk.kit.fields import ChoiceField
+from nimble_cradle.desk.kit.pairs_field import PairsField
+from nimble_cradle.desk.kit.quantity_field import RIGHT, UP, WAYS, QuantityField
+from nimble_cradle.desk.kit.told_in import told_in
+from nimble_cradle.desk.kit.vector_field import VectorField
+from nimble_cradle.desk.kit.words import button, row
+from nimble_cradle.desk.stages.mounts.mount_room import MountRoom
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.tube_arm import TubeArm
+from nimble_cradle.judge.cautions import TACKING
+from nimble_cradle.stock.steels import STEELS
+from nimble_cradle.stock.threads import SIZES
+from nimble_cradle.strength.bolts import CLASSES
+
+STEEL_CHOICES = tuple((s, s) for s in STEELS)
+SIZE_CHOICES = tuple((s, s) for s in SIZES)
+CLASS_CHOICES = tuple((c, c) for c in CLASSES)
+PAD_FIELDS = (
+    ("Plate", "length", "plate_mm"),
+    ("Hole", "length", "hole_mm"),
+    ("Edge distance, from the hole's centre", "length", "edge_mm"),
+    ("Tighten to", "torque", "tightening_nm"),
+)
+
+
+class PlateRoom(MountRoom):
+    """Plate and arm."""
+
+    title, key = "Plate, arm", "plate"
+    caution = TACKING
+
+    def build(self) -> None:
+        """The plate, then the arm."""
+        self.column.addWidget(self.refusal)
+        with self.two_sides():
+            with self.folded("Plate and bolts", open_first=True):
+                self._build_plate()
+            self.right_side()
+            with self.folded("Arm", open_first=True):
+                self._build_arm()
+
+    def _build_plate(self) -> None:
+        session = self.session
+        self.bolt, self.grade = (
+            ChoiceField(session, "Bolts to the block", SIZE_CHOICES),
+            ChoiceField(session, "Bolt class", CLASS_CHOICES),
+        )
+        self.steel = ChoiceField(session, "Plate steel", STEEL_CHOICES)
+        self.rests = ChoiceField(
+            session, "It rests", (("flat", "flat on the pad"), ("bosses", "on bosses at its bolts"))
+        )
+        self.holes = PairsField(
+            session,
+            "Holes, from the pad's centre as you face the plate; an emptied line takes the hole away",
+            "hole",
+        )
+        self.pad_centre = VectorField(
+            session,
+            "Pad's centre",
+            WAYS,
+            ("from the block's rear face", "from the crank line", "from the crank line"),
+        )
+        self.pad_up = DirectionField(session, "Its upper edge")
+        self.pad_normal = DirectionField(session, "Pad's face")
+        self.pad = [QuantityField(session, label, kind) for label, kind, _ in PAD_FIELDS]  # type: ignore[arg-type]
+        self.fits = row(
+            button(
+                "The printed plate fits the block", self.confirm, "You laid it on and the holes meet", "view"
+            )
+        )
+        for widget in (
+            self.bolt,
+            self.grade,
+            *self.pad,
+            self.steel,
+            self.rests,
+            self.holes,
+            self.fits,
+            self.pad_centre,
+            self.pad_normal,
+            self.pad_up,
+        ):
+            self.column.addWidget(widget)
+
+    def _build_arm(self) -> None:
+        session = self.session
+        self.with_arm = button("Fit an arm", self._toggle_arm, name="view")
+        self.column.addWidget(row(self.with_arm))
+        self.packing = ChoiceField(
+            session, "Between eye and plate", ((False, "nothing: it stands on it"), (True, "a packing piece"))
+        )
+        self.onto = row(
+            button("Stand the eye on its plate", self.stand, "Moves the bush, and its crossmember", "view")
+        )
+        self.eye_weld = QuantityField(session, "Weld round the eye, throat", "length")
+        self.arm = DescribedFields(session)
+        self.arm_at = VectorField(session, "Arm stands", (RIGHT, UP), ("across", "in height"))
+        for widget in (self.packing, self.onto, self.arm_at, self.arm, self.eye_weld):
+            self.column.addWidget(widget)
+
+    def point(self, mount: Mount) -> None:
+        base, name = f"mounts/{mount.id}", mount.name
+        for field, (_, _, key) in zip(self.pad, PAD_FIELDS, strict=True):
+            field.at(f"{base}/pad/{key}", name)
+        for several, path in (
+            (self.holes, "pad/holes"),
+            (self.pad_centre, "pad/centre"),
+            (self.pad_normal, "pad/normal"),
+            (self.pad_up, "pad/up"),
+            (self.arm_at, "pad/arm_at"),
+        ):
+            several.at(f"{base}/{path}", name)
+        for choice, path in (
+            (self.bolt, "pad/bolt"),
+            (self.grade, "pad/bolt_class"),
+            (self.steel, "pad/steel"),
+            (self.rests, "pad/rests"),
+            (self.packing, "packing"),
+        ):
+            choice.at(f"{base}/{path}", name)
+        self.eye_weld.at(f"{base}/eye_weld_throat_mm", name)
+
+    def refresh(self) -> None:
+        mount = self.mount
+        if mount is None:
+            return
+        self.arm.show_part(mount.arm, f"mounts/{mount.id}/arm", mount.name)
+        self.packing.setVisible(mount.arm is None)
+        self.onto.setVisible(mount.arm is None)
+        self.fits.setVisible(not mount.pad.holes_confirmed)
+        self.arm_at.setVisible(mount.arm is not None)
+        self.with_arm.setText("No arm: the eye welded to the plate" if mount.arm else "Fit an arm")
+
+    def _toggle_arm(self) -> None:
+        mount = self.mount
+        if mount is not None:
+            arm = None if mount.arm else TubeArm(outside_mm=45, wall_mm=3)
+            self.session.set_value(
+                f"mounts/{mount.id}/arm", arm, f"{mount.name}: {'an arm' if arm else 'no arm'}"
+            )
+
+    def stand(self) -> None:
+        """Set the eye of a mount without an arm on its plate."""
+        mount = self.mount
+        if mount is not None:
+            with told_in(self.refusal):
+                after = with_eye_on_plate(self.session.job, mount)
+                self.session.edit(f"{mount.name}: eye set on its plate", after)
+
+    def confirm(self) -> None:
+        """The plate was laid on the block and fits."""
+        mount = self.mount
+        if mount is not None:
+            self.session.set_value(
+                f"mounts/{mount.id}/pad/holes_confirmed",
+                True,
+                f"{mount.name}: the printed plate fits the block",
+            )

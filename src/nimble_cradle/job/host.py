@@ -1,0 +1,35 @@
+"""What an item of the chassis is made of where a mount stands on it: its section, wall and skins."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import Field, model_validator
+
+from nimble_cradle.job.base import NotNegative, Part, Positive
+
+Section = Literal["unsaid", "box", "open C", "hat on skin", "tube", "plate", "solid"]
+FIRST: dict[str, Any] = {"first": True}
+
+
+class Host(Part):
+    """The section of a chassis item. wall_mm: of the face that a mount stands on, by calipers at a hole;
+    None: not said. second_skin_mm: a skin right behind that face, 0 where there is none. ribbed: an open
+    section is boxed or has a rib where the mount stands."""
+
+    section: Section = Field("unsaid", title="Section", json_schema_extra=FIRST)
+    wall_mm: Positive | None = Field(
+        None, title="Wall under the mount", json_schema_extra={"unsaid": "not said", **FIRST}
+    )
+    second_skin_mm: NotNegative = Field(0.0, title="Second skin right behind it")
+    ribbed: bool = Field(
+        False, title="Boxed or ribbed at the mount", json_schema_extra={"words": {"yes": "yes", "no": "no"}}
+    )
+    yield_mpa: Positive = Field(200.0, title="Yield strength of its steel")
+    coating: Literal["unsaid", "bare", "painted", "galvanised"] = Field("unsaid", title="Coating")
+
+    @model_validator(mode="after")
+    def _is_sheet(self) -> Host:
+        if self.wall_mm is not None and self.wall_mm > 25:
+            raise ValueError(f"a wall of {self.wall_mm:g} mm is no wall; say that the section is solid")
+        return self

@@ -1,0 +1,88 @@
+"""Where the chassis side of every mount stands, in the bay as it is."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from nimble_cradle.bay.bodies import solid_of, standing_items
+from nimble_cradle.families.foot_seat import FootSeat, HostMetal, foot_seat
+from nimble_cradle.geometry.solids import SolidPart
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.bay import Item
+from nimble_cradle.job.foot import CROSSMEMBER
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Crossmember, Mount
+from nimble_cradle.job.remember import remembered
+from nimble_cradle.made.crossmember import crossmember_solids
+from nimble_cradle.stock.steels import STEELS
+
+
+@dataclass(frozen=True, eq=False)
+class FootSeats:
+    """The seats of the mounts that have a chassis side, by the mount's id, and why one has none."""
+
+    seats: dict[str, FootSeat]
+    faults: dict[str, JobError]
+
+    def of(self, mount_id: str) -> FootSeat | None:
+        """The seat of a mount; None where it has none."""
+        return self.seats.get(mount_id)
+
+
+@remembered("mounts", "items", "survey", "meshes", "crossmember")
+def foot_seats(job: Job) -> FootSeats:
+    """The seats of all mounts. Never raises: a mount without one has a fault."""
+    seats: dict[str, FootSeat] = {}
+    faults: dict[str, JobError] = {}
+    for mount in job.mounts:
+        if mount.foot is None:
+            continue
+        try:
+            seats[mount.id] = foot_seat(mount, *_host(job, mount))
+        except JobError as error:
+            faults[mount.id] = error
+    return FootSeats(seats, faults)
+
+
+def _host(job: Job, mount: Mount) -> tuple[HostMetal, Sequence[SolidPart]]:
+    """What a mount stands on, and its solids. Raises JobError where it is not there."""
+    assert mount.foot is not None
+    key, place = mount.foot.host, f"mounts/{mount.id}/foot/host"
+    if key == CROSSMEMBER and job.crossmember is not None:
+        return _crossmember(job.crossmember), crossmember_solids(job.crossmember)
+    item = next((item for item in standing_items(job) if item.id == key), None)
+    if item is None:
+        named = next((item.name for item in job.items if item.id == key), None)
+        tail = "is not in the bay any more" if named is None else "is taken out"
+        raise JobError(f"{mount.name}: what it stands on, {named or key}, {tail}; choose another.", place)
+    if not item.chassis:
+        raise JobError(f"{mount.name} stands on {item.name}, which is no part of the chassis.", place)
+    return _item(item), solid_of(item, job.meshes, "items")
+
+
+def _item(item: Item) -> HostMetal:
+    host = item.host
+    return HostMetal(
+        item.name,
+        f"items/{item.id}/",
+        item.material,
+        host.section,
+        host.wall_mm,
+        host.second_skin_mm,
+        host.yield_mpa,
+        host.ribbed,
+        host.coating,
+    )
+
+
+def _crossmember(cross: Crossmember) -> HostMetal:
+    return HostMetal(
+        "the crossmember",
+        "crossmember/",
+        "double skin",
+        "tube" if cross.section.shape == "round" else "box",
+        cross.section.wall_mm,
+        0.0,
+        STEELS[cross.steel].yield_mpa,
+    )

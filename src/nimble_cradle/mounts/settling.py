@@ -1,0 +1,42 @@
+"""How a mount settles in time, and how much of its give is its bracket's."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from nimble_cradle.calc import Q, calculation
+from nimble_cradle.mounts.springs import Spring
+
+DAY = 24 * 60
+AGES = (("new", 1.0), ("in a month", 30.0 * DAY), ("in ten years", 3652.0 * DAY))
+"""Ages that are told, in minutes."""
+MOST_BRACKET = 0.2
+"""A bracket that gives more than this share of what its rubber gives is part of the spring (common practice,
+no source: five times as stiff; makers want ten)."""
+
+
+def further(percent: float, minutes: float) -> float:
+    """How many times as far as after one minute rubber has settled."""
+    return 1 + percent / 100 * math.log10(max(minutes, 1.0))
+
+
+CREEP = calculation(
+    "rubber-creep",
+    "How rubber settles in time",
+    inputs=(
+        Q("settled", "mm", "after the first minute", low=0),
+        Q("percent", "%", "further for every tenfold of time: natural 2 to 4, hard or cast 5 to 8", low=0),
+        Q("minutes", "min", "how long it has stood", low=1),
+    ),
+    outputs=(Q("then", "mm", "settled by then"), Q("times", "", "times as far")),
+    formula="x = x1 (1 + c log10(t / 1 min))",
+    source="Lindley, Engineering Design with Natural Rubber (from memory)",
+    leaves_out="heat, oil, and rubber that tears",
+)(lambda settled, percent, minutes: (settled * further(percent, minutes), further(percent, minutes)))
+
+
+def bracket_share(spring: Spring) -> float:
+    """What a bush's bracket gives over what the bush gives, in the way where that is most."""
+    return float(np.abs(np.linalg.eigvals(spring.give @ spring.matrix)).max())

@@ -1,0 +1,133 @@
+"""A foot, a washer or a tab on the wall of a hollow rail: yield lines in the wall, the two side walls. N, mm,
+MPa; loads of k cases at once.
+
+The wall is the chord's face of a joint of hollow sections: EN 1993-1-8:2005, tables 7.11 and 7.14 (from
+memory), with all partial factors 1.0.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+
+from nimble_cradle.calc import Q, calculation
+from nimble_cradle.geometry.pose import Array
+
+FACE_ONLY, SIDES_ONLY = 0.85, 1.0
+"""Up to this share of the face's width its own yield lines count, from the other the side walls; between
+them in proportion (EN 1993-1-8 table 7.11)."""
+MOST_SHARE = 0.99
+E_STEEL = 210_000.0
+IMPERFECT = 0.49
+"""Buckling curve c, of a cold-formed wall (EN 1993-1-1 table 6.1)."""
+
+
+class WallCapacity(NamedTuple):
+    """What a wall carries from a foot: force N square to it, and moments N mm about the line across the
+    rail (``along_moment`` tips the foot along the rail) and about the line along it."""
+
+    force: float
+    along_moment: float
+    across_moment: float
+
+
+def two_skins(wall: float, second: float) -> float:
+    """The wall as thick as two skins that bend each by itself: plastic moments add, t^2 = t1^2 + t2^2."""
+    return math.hypot(wall, second)
+
+
+def spread(foot: float, patch: float, more: float) -> float:
+    """How wide a foot presses through a doubler of ``patch`` mm that reaches ``more`` mm past it on each
+    side: 1 in 2.5 through its thickness (EN 1993-1-8, 6.2.6.2, from memory)."""
+    return foot + 2 * min(more, 2.5 * patch)
+
+
+def side_wall_stress(depth: float, wall: float, yield_mpa: float) -> float:
+    """What a side wall of ``depth`` mm takes in compression, MPa: as a strut 1 mm wide, held at both edges
+    (EN 1993-1-8 table 7.11, note)."""
+    slender = 3.46 * max(depth / wall - 2, 0.0) / (math.pi * math.sqrt(E_STEEL / yield_mpa))
+    phi = 0.5 * (1 + IMPERFECT * (slender - 0.2) + slender**2)
+    return yield_mpa * min(1.0, 1 / (phi + math.sqrt(max(phi**2 - slender**2, 0.0))))
+
+
+def wall_capacity(
+    face: float, depth: float, across: float, along: float, wall: float, yield_mpa: float
+) -> WallCapacity:
+    """What the wall of a rail carries. face: width of the wall between its side walls; depth: of the side
+    walls behind it; across, along: size of the foot across and along the rail; mm."""
+    share = min(across / face, 1.0)
+    b, eta = min(share, FACE_ONLY), along / face
+    root = math.sqrt(1 - b)
+    size = b * face
+    plain = yield_mpa * wall**2
+    face_force = plain / (1 - b) * (2 * eta + 4 * root)
+    face_in = plain * along * (1 / (2 * eta) + 2 / root + eta / (1 - b))
+    face_out = plain * (along * (1 + b) / (2 * (1 - b)) + math.sqrt(2 * face * size * (1 + b) / (1 - b)))
+    if share <= FACE_ONLY:
+        return WallCapacity(face_force, face_in, face_out)
+    pressed = side_wall_stress(depth, wall, yield_mpa)
+    sides = WallCapacity(
+        pressed * wall * (2 * along + 10 * wall),
+        0.5 * yield_mpa * wall * (along + 5 * wall) ** 2,
+        yield_mpa * wall * (face - wall) * (along + 5 * wall),
+    )
+    to = (share - FACE_ONLY) / (SIDES_ONLY - FACE_ONLY)
+    face_only = WallCapacity(face_force, face_in, face_out)
+    return WallCapacity(*(a + to * (b - a) for a, b in zip(face_only, sides, strict=True)))
+
+
+def wall_use(capacity: WallCapacity, force: Array, along_moment: Array, across_moment: Array) -> Array:
+    """(k,) use: the three shares added."""
+    return np.asarray(
+        np.abs(force) / capacity.force
+        + np.abs(along_moment) / capacity.along_moment
+        + np.abs(across_moment) / capacity.across_moment
+    )
+
+
+def _worked(
+    face: float,
+    depth: float,
+    across: float,
+    along: float,
+    wall: float,
+    yield_mpa: float,
+    force: float = 0.0,
+    along_moment: float = 0.0,
+    across_moment: float = 0.0,
+) -> tuple[float, float, float, float]:
+    capacity = wall_capacity(face, depth, across, along, wall, yield_mpa)
+    use = wall_use(capacity, np.array([force]), np.array([along_moment]), np.array([across_moment]))
+    return float(use[0]), capacity.force, capacity.along_moment, capacity.across_moment
+
+
+RAIL_WALL = calculation(
+    "rail-wall",
+    "The wall of a hollow rail under a foot, a tab or a washer",
+    inputs=(
+        Q("face", "mm", "width of the wall, from side wall to side wall", above=0),
+        Q("depth", "mm", "depth of the side walls behind it", above=0),
+        Q("across", "mm", "foot, across the rail", above=0),
+        Q("along", "mm", "foot, along the rail", above=0),
+        Q("wall", "mm", "thickness of the wall", above=0),
+        Q("yield_mpa", "MPa", "yield strength", above=0),
+        Q("force", "N", "square to the wall, with its factor", 0.0),
+        Q("along_moment", "N mm", "tipping the foot along the rail", 0.0),
+        Q("across_moment", "N mm", "tipping it across the rail", 0.0),
+    ),
+    outputs=(
+        Q("use", "", "share used"),
+        Q("force_capacity", "N", "force that the wall carries"),
+        Q("along_capacity", "N mm", "moment along the rail that it carries"),
+        Q("across_capacity", "N mm", "moment across the rail that it carries"),
+    ),
+    formula=(
+        "b = across/face, eta = along/face;  N = fy t^2/(1-b) (2 eta + 4 sqrt(1-b));  M along = fy t^2 h"
+        " (1/(2 eta) + 2/sqrt(1-b) + eta/(1-b));  M across = fy t^2 (h (1+b)/(2(1-b)) + sqrt(2 b0 b1"
+        " (1+b)/(1-b)));  over b = 0.85 towards the side walls' own;  shares added"
+    ),
+    source="EN 1993-1-8:2005 tables 7.11 and 7.14 (from memory)",
+    leaves_out="what else the rail carries there, holes, rust, and the rail as a whole being twisted",
+)(_worked)
