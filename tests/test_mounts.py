@@ -23,11 +23,19 @@ from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.mounts.cases import Case, Drive, first_gear_torque, load_cases
-from nimble_cradle.mounts.springs import Spring, body_stiffness, solve, spring_matrix
+from nimble_cradle.mounts.equilibrium import solve
+from nimble_cradle.mounts.springs import Spring, body_stiffness
 from nimble_cradle.mounts.vibration import firing_frequency, idle_shake, modes, transmissibility
 from nimble_cradle.units import G_STANDARD
 from scipy import linalg
 from scipy.spatial.transform import Rotation
+
+
+def spring_matrix(axis: Array, radial: float, axial: float) -> Array:
+    """(3, 3) by hand: radial across, axial along a unit axis."""
+    along = np.outer(axis, axis)
+    return np.asarray(radial * (np.eye(3) - along) + axial * along)
+
 
 NO_BUSH = BushStiffness(1, 1, None)  # type: ignore[arg-type]
 

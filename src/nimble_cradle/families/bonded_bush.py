@@ -69,6 +69,15 @@ def law(mount: Mount) -> Law:
     return Law((Linear(k.radial, k.axial), RadialStop(solid), AxialStop(gap, gap)), (solid, gap))
 
 
+def bare_law(mount: Mount, left: float) -> Law:
+    """Sleeve in eye, eye between cheeks."""
+    bush = mount.bush
+    assert isinstance(bush, BondedBush)
+    k, gap = stiffness(bush), mount.cross_bolt.eye_gap_mm
+    wall = (bush.eye_bore_mm - bush.sleeve_mm) / 2
+    return Law((Linear(left * k.radial, left * k.axial), RadialStop(wall), AxialStop(gap, gap)), (wall, gap))
+
+
 def side_room_mm(mount: Mount) -> float:
     """The eye to a cheek, mm."""
     return mount.cross_bolt.eye_gap_mm

@@ -128,6 +128,16 @@ def between_cheeks_mm(mount: Mount) -> float:
     return eye(_donor(mount)).length_mm + 2 * _donor(mount).travel_mm
 
 
+def bare_law(mount: Mount, left: float) -> Law:
+    """Metal at the end of its travel, where it has such; else next to nothing."""
+    bush = _donor(mount)
+    k, travel = stiffness(bush), bush.travel_mm
+    rubber = Linear(left * k.radial, left * k.axial)
+    if not bush.captured:
+        return Law((rubber,))
+    return Law((rubber, RadialStop(travel), AxialStop(travel, travel)), (travel, travel))
+
+
 def side_room_mm(mount: Mount) -> float:
     """Its travel."""
     return _donor(mount).travel_mm

@@ -42,6 +42,10 @@ def _foot(mount: Mount) -> FactoryFoot:
     return mount.foot
 
 
+def cheeks(mount: Mount, seat: FootSeat) -> None:
+    """They are the car's own."""
+
+
 def load_path(mount: Mount, seat: FootSeat) -> LoadPath:
     """Its parts on the way to the rail."""
     return (("the car's own bracket", ("foot-before",)),)

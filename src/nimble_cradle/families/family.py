@@ -63,6 +63,9 @@ class BushFamily(Protocol):
     def law(self, mount: Mount) -> Law:
         """How it answers any movement. Raises JobError."""
 
+    def bare_law(self, mount: Mount, left: float) -> Law:
+        """The same with the rubber gone but for a share of it: what metal still holds."""
+
     def between_cheeks_mm(self, mount: Mount) -> float:
         """Between the two cheeks that hold it, mm."""
 
@@ -130,6 +133,9 @@ class FootFamily(Protocol):
 
     def checks(self, mount: Mount, seat: Any, cases: Cases, allow: Allowables) -> list[Finding]:
         """Its findings. Raises JobError."""
+
+    def cheeks(self, mount: Mount, seat: Any) -> Any:
+        """Its two cheeks, an ``OnFoot``; None where they are not ours."""
 
     def give(self, mount: Mount, seat: Any) -> Array:
         """(3, 3) mm/N how far the bolt gives on it, vehicle frame."""

@@ -18,8 +18,10 @@ from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.clearance_holes import clearance_hole
 from nimble_cradle.stock.threads import thread
 
-REACH, STEP = 250.0, 2.0
-"""How far the host's face is followed from the foot's middle, and in what steps, mm."""
+REACH, STEP, FINE = 250.0, 2.0, 0.1
+"""How far the host's face is followed from the foot's middle, in what steps, and how finely its edge is
+found, mm."""
+_FOUR_WAYS = np.array([[-1, 0], [1, 0], [0, -1], [0, 1]], dtype=float)
 LEVEL = 1.5
 """The face goes on while it lies within so many mm of the plane of its middle: rust, paint, tape."""
 FARTHEST = 400.0
@@ -178,13 +180,20 @@ def foot_seat(mount: Mount, host: HostMetal, parts: Sequence[SolidPart]) -> Foot
 def _face(parts: Sequence[SolidPart], centre: Array, axes: Array) -> Face:
     """How far the face goes on in its plane, found by lines a step apart."""
     steps = np.arange(STEP, REACH + STEP, STEP)
-    ways = np.array([[-1, 0], [1, 0], [0, -1], [0, 1]], dtype=float)
-    flat = (ways[:, None, :] * steps[None, :, None]).reshape(-1, 2)
+    coarse = _reached(parts, centre, axes, np.tile(steps, (4, 1)))
+    # then finely between the last line that meets the face and the first that does not
+    fine = coarse[:, None] + np.arange(FINE, STEP + FINE, FINE)
+    return Face(*np.minimum(np.maximum(_reached(parts, centre, axes, fine), coarse), REACH).tolist())
+
+
+def _reached(parts: Sequence[SolidPart], centre: Array, axes: Array, steps: Array) -> Array:
+    """(4,) the farthest of the steps (4, n) up to which the face goes on, in its four ways; nought where it
+    does not at the first."""
+    flat = (_FOUR_WAYS[:, None, :] * steps[:, :, None]).reshape(-1, 2)
     met = hits(parts, centre + 5.0 * axes[:, 2] + flat @ axes[:, :2].T, -axes[:, 2])
-    level = (np.abs(met.first - 5.0) <= LEVEL).reshape(4, -1)
-    # the edge lies somewhere between the last line that meets the face and the first that does not
-    reach = [float(steps[n - 1] if n else 0.0) + STEP / 2 for n in np.cumprod(level, axis=1).sum(1)]
-    return Face(*(min(r, REACH) for r in reach))
+    level = (np.abs(met.first - 5.0) <= LEVEL).reshape(steps.shape)
+    on = np.cumprod(level, axis=1).sum(1)
+    return np.array([row[n - 1] if n else 0.0 for row, n in zip(steps, on, strict=True)])
 
 
 def cheek_gap(mount: Mount) -> float:

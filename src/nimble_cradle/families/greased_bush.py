@@ -129,6 +129,16 @@ def between_cheeks_mm(mount: Mount) -> float:
     return bush.length_mm + 2 * (bush.flange_mm + bush.flange_gap_mm)
 
 
+def bare_law(mount: Mount, left: float) -> Law:
+    """Sleeve in eye, eye between cheeks."""
+    bush = mount.bush
+    assert isinstance(bush, GreasedBush)
+    wall = (bush.eye_bore_mm - bush.sleeve_mm) / 2
+    gap = bush.flange_gap_mm + bush.flange_mm
+    terms = Linear(left * stiffness(bush).radial, FREE_ALONG), RadialStop(wall), AxialStop(gap, gap)
+    return Law(terms, (wall, gap))
+
+
 def side_room_mm(mount: Mount) -> float:
     """From where it stands to where a flange is as good as solid, mm."""
     bush = mount.bush

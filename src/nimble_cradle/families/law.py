@@ -159,8 +159,3 @@ class Law:
         """(k,) whether a movement goes past what is linear."""
         across, along = np.linalg.norm(u[:, :2], axis=1), np.abs(u[:, 2])
         return np.asarray((across > self.onset[0]) | (along > self.onset[1]))
-
-
-def linear_law(across: float, along: float) -> Law:
-    """A law that never stiffens."""
-    return Law((Linear(across, along),))

@@ -126,6 +126,14 @@ def between_cheeks_mm(mount: Mount) -> float:
     return eye(bush).length_mm + 2 * stroke_mm(bush)
 
 
+def bare_law(mount: Mount, left: float) -> Law:
+    """Web against sleeve, ring between cheeks."""
+    bush = _puck(mount)
+    k, stroke = stiffness(bush), stroke_mm(bush)
+    terms = (Linear(left * k.radial, left * k.axial), RadialStop(bush.side_gap_mm), AxialStop(stroke, stroke))
+    return Law(terms, (bush.side_gap_mm, stroke))
+
+
 def side_room_mm(mount: Mount) -> float:
     """From the ring to a cheek, mm."""
     return stroke_mm(_puck(mount))

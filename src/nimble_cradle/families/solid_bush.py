@@ -75,6 +75,11 @@ def law(mount: Mount) -> Law:
     return Law((Linear(METAL, METAL),))
 
 
+def bare_law(mount: Mount, left: float) -> Law:
+    """It has no rubber to lose."""
+    return law(mount)
+
+
 def between_cheeks_mm(mount: Mount) -> float:
     """The bush and its room, mm."""
     return _solid(mount).length_mm + 2 * mount.cross_bolt.eye_gap_mm

@@ -26,6 +26,10 @@ class DonorBush(Bush):
     seat_wall_mm: Positive = Field(4.0, title="Cup that it sits in, wall")
     travel_mm: Positive = Field(12.0, title="Travel until metal meets")
 
+    captured: bool = Field(
+        False, title="If it tears, metal holds", json_schema_extra={"words": {"yes": "yes", "no": "no"}}
+    )
+
     @model_validator(mode="after")
     def _measured(self) -> DonorBush:
         if self.table:

@@ -78,6 +78,13 @@ class PlateFoot(Cheeked):
     patch_mm: NotNegative = Field(0.0, title="Doubler under it")
     patch_more_mm: NotNegative = Field(0.0, title="Doubler past the foot, each side")
 
+    def facts(self) -> tuple[tuple[str, str], ...]:
+        """Its figures that findings rest on, by field, and their names in a sentence."""
+        own = [("plate_mm", "thickness of its foot"), ("steel", "steel of its foot")]
+        if self.fixing != "welded":
+            own += [("bolt_class", "class of its foot's bolts"), ("tightening_nm", "tightening of its foot")]
+        return tuple(own)
+
     @model_validator(mode="after")
     def _bolted(self) -> PlateFoot:
         for along, across in self.holes:
@@ -102,11 +109,19 @@ class SaddleFoot(Cheeked):
     steel: SteelName = Field("S235", title="Its steel")
     weld_throat_mm: Positive = Field(3.0, title="Throat of the welds at its legs")
 
+    def facts(self) -> tuple[tuple[str, str], ...]:
+        """Its figures that findings rest on, by field, and their names in a sentence."""
+        return (("plate_mm", "thickness of its saddle"), ("steel", "steel of its saddle"))
+
 
 class TabsFoot(Cheeked):
     """Two cheeks welded straight onto the host."""
 
     kind: Literal["tabs"] = "tabs"
+
+    def facts(self) -> tuple[tuple[str, str], ...]:
+        """None besides those of its cheeks."""
+        return ()
 
 
 class FactoryFoot(OnHost):
@@ -117,3 +132,7 @@ class FactoryFoot(OnHost):
     carried_kg: Positive | None = Field(
         None, title="It carried at rest before", json_schema_extra={"unsaid": "not said"}
     )
+
+    def facts(self) -> tuple[tuple[str, str], ...]:
+        """Its figures that findings rest on, by field, and their names in a sentence."""
+        return (("carried_kg", "what its bracket carried before"),)

@@ -49,7 +49,7 @@ _PAD = (
 )
 
 
-@remembered("powertrain", "mounts", "crossmember")
+@remembered("powertrain", "mounts", "crossmember", "items")
 def facts(job: Job) -> tuple[Fact, ...]:
     """Every figure of a job that what it says rests on, in the order of the trade."""
     out = [Fact(f"vehicle/{name}", "bay", words) for name, words in _VEHICLE]
@@ -86,7 +86,10 @@ def facts(job: Job) -> tuple[Fact, ...]:
         rows = [*_PAD, *((f"bush/{name}", words) for name, words in mount.bush.facts())]
         if mount.arm is not None:
             rows += [(f"arm/{name}", words) for name, words in mount.arm.facts()]
+        if mount.foot is not None:
+            rows += [(f"foot/{name}", words) for name, words in mount.foot.facts()]
         out += [Fact(f"{base}/{path}", "mounts", f"{mount.name}, {words}") for path, words in rows]
+    out += _hosts(job)
     if job.crossmember is not None:
         out += [
             Fact("crossmember/points", "crossmember", "line of the crossmember"),
@@ -96,12 +99,23 @@ def facts(job: Job) -> tuple[Fact, ...]:
     return tuple(out)
 
 
+def _hosts(job: Job) -> list[Fact]:
+    """The walls that mounts stand on."""
+    stood_on = {mount.foot.host for mount in job.mounts if mount.foot is not None}
+    return [
+        Fact(f"items/{item.id}/host/{name}", "mounts", f"{words} of {item.name}")
+        for item in job.items
+        if item.id in stood_on
+        for name, words in (("wall_mm", "wall"), ("yield_mpa", "yield strength"))
+    ]
+
+
 def how(job: Job, fact: Fact) -> Literal["measured", "assumed", "not said"]:
     """What was said of a figure."""
     return job.said.get(fact.path, "not said")
 
 
-@remembered("powertrain", "mounts", "crossmember", "said")
+@remembered("powertrain", "mounts", "crossmember", "said", "items")
 def not_said(job: Job) -> tuple[Fact, ...]:
     """The figures of which nobody has said anything: defaults in use, and what an older file held."""
     return tuple(fact for fact in facts(job) if fact.path not in job.said)

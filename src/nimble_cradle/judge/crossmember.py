@@ -15,6 +15,7 @@ from nimble_cradle.judge.carried import carried, mount_cases
 from nimble_cradle.judge.cautions import TACKING
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.guard import Guard, problem_of
+from nimble_cradle.judge.load_path import CROSSMEMBER_ENDS
 from nimble_cradle.mounts.crossmember_checks import crossmember_checks
 
 CAUTION: tuple[str, ...] = (TACKING,)

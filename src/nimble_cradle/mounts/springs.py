@@ -98,12 +98,6 @@ def in_series(bush: np.ndarray, give: Array) -> np.ndarray:
     return np.asarray(bush @ np.linalg.inv(np.eye(3) + give @ bush))
 
 
-def spring_matrix(axis: Array, radial: float, axial: float) -> Array:
-    """(3, 3) stiffness of a bush that is ``radial`` across and ``axial`` along ``axis``."""
-    r = frame(axis, (0.0, 0.0, 1.0))
-    return np.asarray(r @ np.diag([radial, radial, axial]) @ r.T)
-
-
 def springs_of(mounts: Sequence[Mount], gives: Mapping[str, Array] | None = None) -> tuple[Spring, ...]:
     """The bushes of a job's mounts. gives: by mount, (3, 3) mm/N of what it stands on. Raises JobError with
     the place of an impossible one."""

@@ -9,6 +9,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.made.parts import made
 from nimble_cradle.shop.arm_templates import cope_drawing, eye_drawing, foot_drawing
+from nimble_cradle.shop.foot_templates import base_drawing, cheek_drawing
 from nimble_cradle.shop.page import Drawing
 from nimble_cradle.shop.patterns import survey_templates
 from nimble_cradle.shop.plate_template import plate_drawing
@@ -18,6 +19,8 @@ TEMPLATES: dict[str, Callable[[Mount, Job], Drawing]] = {
     "cope": cope_drawing,
     "foot": foot_drawing,
     "eye": eye_drawing,
+    "cheek": cheek_drawing,
+    "base": base_drawing,
 }
 """What draws a template, by the first word of its name. A new one is a row here, and its name at the part
 that is made from it."""

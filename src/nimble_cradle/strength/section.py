@@ -37,7 +37,7 @@ class Wall(NamedTuple):
 class Section:
     """Properties of a section about its centroid. area mm2; i_y mm4 against bending up and down, i_z
     sideways, i_yz their product; torsion mm4; warping mm6 about the shear centre; centroid and shear_centre
-    (2,) mm. points: (n, 2) mm, corners; most_sector mm2: greatest warping of a corner for a twist of one."""
+    (2,) mm. points: (n, 2) mm, corners."""
 
     area: float
     centroid: Array
@@ -47,7 +47,6 @@ class Section:
     torsion: float
     shear_centre: Array
     warping: float
-    most_sector: float
     points: Array
 
     @property
@@ -100,7 +99,6 @@ def thin_walled(walls: Sequence[Wall]) -> Section:
         in_cells + float((own * t**2).sum() / 3),
         centroid + shear,
         float((own * _overlap(wa, wb, wa, wb)).sum()),
-        float(np.abs(about).max()),
         points,
     )
 
@@ -216,11 +214,41 @@ def effective_width(width: float, wall: float, yield_mpa: float) -> float:
     return width * (1.0 if slender <= 0.673 else (slender - 0.22) / slender**2)
 
 
+class Worked(NamedTuple):
+    """What the calculation tells: see its outputs."""
+
+    area: float
+    i_y: float
+    i_z: float
+    i_yz: float
+    torsion: float
+    shear_centre: float
+    warping: float
+    held: float
+    works: float
+
+
 def _worked(
-    kind: SectionKind, height: float, width: float, wall: float, skin: float = 0.0
-) -> tuple[float, float, float, float, float, float]:
+    kind: SectionKind,
+    height: float,
+    width: float,
+    wall: float,
+    skin: float = 0.0,
+    length: float = 1000.0,
+    yield_mpa: float = 235.0,
+) -> Worked:
     s = thin_walled(walls_of(kind, height, width, wall, skin))
-    return s.area, s.i_y, s.i_z, s.torsion, float(s.shear_centre[0] - s.points[:, 0].min()), s.warping
+    return Worked(
+        s.area,
+        s.i_y,
+        s.i_z,
+        s.i_yz,
+        s.torsion,
+        float(s.shear_centre[0] - s.points[:, 0].min()),
+        s.warping / 1e6,
+        stiffened_torsion(s, length),
+        effective_width(width, wall, yield_mpa),
+    )
 
 
 THIN_WALLED = calculation(
@@ -232,16 +260,27 @@ THIN_WALLED = calculation(
         Q("width", "mm", "outside width", above=0),
         Q("wall", "mm", "wall", above=0),
         Q("skin", "mm", "skin that a hat stands on (0: as the hat)", 0.0, low=0),
+        Q("length", "mm", "between its crossmembers, which keep it from warping", 1000.0, above=0),
+        Q("yield_mpa", "MPa", "yield strength", 235.0, above=0),
     ),
     outputs=(
         Q("area", "mm2", "area"),
         Q("i_y", "mm4", "second moment, bent up and down"),
         Q("i_z", "mm4", "second moment, bent sideways"),
-        Q("torsion", "mm4", "torsion constant"),
+        Q("i_yz", "mm4", "product of inertia"),
+        Q("torsion", "mm4", "torsion constant, free to warp"),
         Q("shear_centre", "mm", "shear centre from its left-hand wall, to the right"),
-        Q("warping", "mm6", "warping constant"),
+        Q("warping", "cm6", "warping constant"),
+        Q("held", "mm4", "torsion constant between crossmembers"),
+        Q("works", "mm", "how much of its width works in compression"),
     ),
-    formula="middle lines of the walls; J = sum of t l (w' + r)^2 + sum of l t^3 / 3",
-    source="Vlasov, Thin-Walled Elastic Beams, ch. I and II (from memory); C: shear centre 3 b2 / (h + 6 b)",
-    leaves_out="corner radii, holes, and walls that buckle",
+    formula=(
+        "middle lines of the walls; J = sum of t l (w' + r)^2 + sum of l t^3 / 3;  held: J / (1 - tanh(k)/k), k"
+        " = (L/2) sqrt(G J/(E Iw));  b_eff = b (l - 0.22)/l^2, l = (b/t)/(56.8 e)"
+    ),
+    source=(
+        "Vlasov, Thin-Walled Elastic Beams, ch. I and II; EN 1993-1-5:2006, 4.4 (from memory); C: shear centre"
+        " 3 b2 / (h + 6 b)"
+    ),
+    leaves_out="corner radii and holes",
 )(_worked)

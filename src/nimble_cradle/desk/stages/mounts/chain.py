@@ -75,7 +75,7 @@ class ChainBar(QAbstractButton):
         painter.setPen(QColor(look().soft))
         painter.drawText(box.adjusted(px(28), 0, 0, 0), middle, str(self.number))
         painter.setPen(QColor(look().ink))
-        painter.drawText(box.adjusted(px(48), 0, 0, 0), middle, self.link.part)
+        painter.drawText(box.adjusted(px(54), 0, 0, 0), middle, self.link.part)
         painter.setFont(worn().font(bold=True))
         painter.setPen(QColor(look().inks[state]))
         right = middle | int(Qt.AlignmentFlag.AlignRight)

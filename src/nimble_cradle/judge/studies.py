@@ -1,0 +1,83 @@
+"""What is looked at when the engine rests, off the key's way: capture without rubber, movement against shake,
+fit-up."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_cradle.bay.bodies import fitted_pieces, solid_of
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.geometry.pose import Array
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.remember import remembered
+from nimble_cradle.judge.carried import carried
+from nimble_cradle.mounts.captured import Captured, captured
+from nimble_cradle.mounts.fit_up import FitUp, fit_up
+from nimble_cradle.mounts.trade_off import TradePoint, corner_movement, trade_off
+from nimble_cradle.mounts.vibration import Idle
+
+
+@remembered("powertrain", "meshes", "position")
+def powertrain_corners(job: Job) -> Array:
+    """(n, 3) corners of the solids of all pieces where the powertrain stands, vehicle frame. Raises
+    JobError."""
+    pose = pose_of(job.position)
+    corners = [
+        part.triangles[0]
+        for piece in fitted_pieces(job)
+        for part in solid_of(piece, job.meshes, "powertrain/pieces")
+    ]
+    if not corners:
+        raise JobError("There is no piece of the powertrain yet.", "powertrain/pieces")
+    return pose.points(np.vstack(corners))
+
+
+@remembered(
+    "powertrain", "meshes", "position", "vehicle", "mounts", "loads", "items", "survey", "crossmember"
+)
+def captures(job: Job) -> tuple[Captured, ...]:
+    """Whether metal holds with each rubber gone in turn. Raises JobError."""
+    found = carried(job)
+    return captured(
+        job.mounts,
+        found.springs,
+        found.centre,
+        found.mass.mass_kg,
+        pose_of(job.position),
+        powertrain_corners(job),
+    )
+
+
+def trades_of(job: Job, mount_id: str) -> tuple[TradePoint, ...]:
+    """Movement against shake over the hardness of one mount's bush. Raises JobError."""
+    corners = powertrain_corners(job)
+
+    def look(trial: Job) -> tuple[float, Idle]:
+        found = carried(trial)
+        return corner_movement(found.cases, corners, found.centre), found.idle
+
+    return trade_off(job, mount_id, look)
+
+
+@remembered("mounts")
+def bolts_by_hand(job: Job) -> FitUp | None:
+    """Whether the bolts through the bushes go in by hand."""
+    return fit_up(job)
+
+
+def capture_words(job: Job, found: tuple[Captured, ...]) -> tuple[str, ...]:
+    """In sentences, what is not captured first."""
+    ground = job.vehicle.ground_z_mm
+    out = []
+    for row in sorted(found, key=lambda c: c.held):
+        if not row.held:
+            out.append(f"{row.name}: with its rubber gone nothing holds the engine; give it a metal stop.")
+        elif row.lowest < ground:
+            out.append(f"{row.name}: with its rubber gone the engine comes down on the road.")
+        else:
+            out.append(
+                f"{row.name}: with its rubber gone the engine drops {row.dropped:.0f} mm there and stands on"
+                " metal."
+            )
+    return tuple(out)

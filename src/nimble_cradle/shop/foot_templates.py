@@ -1,0 +1,93 @@
+"""The templates of a mount's chassis side: its cheeks and its foot plate."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_cradle.families.cheeks import OnFoot
+from nimble_cradle.families.family import foot_family
+from nimble_cradle.families.foot_seat import FootSeat
+from nimble_cradle.families.part import MadePart, Owner
+from nimble_cradle.geometry.plate import Plate
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.made.foot_seats import foot_seats
+from nimble_cradle.made.parts import made
+from nimble_cradle.shop.page import Circle, Drawing, Mark, Text, cross, path
+from nimble_cradle.units import show
+
+
+def _part(mount: Mount, job: Job, role: str) -> MadePart:
+    """One part of a mount that is cut from sheet. Raises JobError."""
+    for part in made(job).of(Owner("mount", mount.id)):
+        if part.role == role and part.flat is not None:
+            return part
+    raise JobError(f"{mount.name}: it has no {role} to draw.", f"mounts/{mount.id}/foot")
+
+
+def _flat(part: MadePart) -> Plate:
+    assert part.flat is not None
+    return part.flat
+
+
+def _outline(plate: Plate, title: str) -> list[Mark]:
+    """The outline, the holes with their crosses, the title under it."""
+    left, low = plate.outline.min(0)
+    marks: list[Mark] = [path(plate.outline, closed=True)]
+    for hole, d in zip(plate.holes, plate.diameters, strict=True):
+        marks += [Circle((float(hole[0]), float(hole[1])), float(d) / 2), *cross(hole, d / 2 + 3)]
+    return [*marks, Text((float(left), float(low) - 7), title, 3.5)]
+
+
+def cheek_drawing(mount: Mount, job: Job) -> Drawing:
+    """A mount's cheek at 1:1, its foot below, seen by one whom the bolt's axis points at. Raises
+    JobError."""
+    part, seat = _part(mount, job, "cheeks"), _seat(mount, job)
+    plate, display = _flat(part), job.show.display
+    own = mount.cross_bolt
+    hole = plate.holes[0]
+    notes = (
+        f"Two of {own.cheek_mm:g} mm {own.cheek_steel}, both alike. Hole"
+        f" {show(float(plate.diameters[0]), 'length', display)} for {own.bolt}, its centre"
+        f" {show(float(hole[1]), 'length', display)} over the foot.",
+        "Seen with the bolt's axis pointing at you. Cut the foot to the face it stands on: leave 3 mm to trim.",
+        f"Stands on {seat.host.name}.",
+    )
+    title = f"{mount.name}: cheek, {own.cheek_mm:g} mm {own.cheek_steel}"
+    return Drawing(f"cheek-{mount.id}", f"{mount.name}: cheek", tuple(_outline(plate, title)), notes, ())
+
+
+def base_drawing(mount: Mount, job: Job) -> Drawing:
+    """A mount's foot plate at 1:1, seen from the bush, along the bolt to the right. Where the cheeks stand is
+    dashed. Raises JobError."""
+    part, seat = _part(mount, job, "foot"), _seat(mount, job)
+    plate = _flat(part)
+    marks = _outline(plate, f"{mount.name}: foot plate, {part.stock.stock if part.stock else ''}")
+    stand = _cheeks(mount, seat)
+    half, thick = stand.foot.cheek_foot_mm / 2, mount.cross_bolt.cheek_mm / 2
+    middle = -stand.foot.shift[0]
+    for side in (-1.0, 1.0):
+        at = middle + side * stand.beside
+        ring = np.array([(at - thick, -half), (at + thick, -half), (at + thick, half), (at - thick, half)])
+        marks.append(path(ring, closed=True, layer="MARK"))
+    notes = (
+        "Seen from the bush, along its bolt to the right. Dashed: where the two cheeks stand.",
+        f"On {seat.host.name}. {len(plate.holes)} holes." if len(plate.holes) else f"On {seat.host.name}.",
+    )
+    return Drawing(f"base-{mount.id}", f"{mount.name}: foot plate", tuple(marks), notes, ())
+
+
+def _seat(mount: Mount, job: Job) -> FootSeat:
+    seat = foot_seats(job).of(mount.id)
+    if seat is None:
+        raise JobError(f"{mount.name}: it is not known where it stands.", f"mounts/{mount.id}/foot")
+    return seat
+
+
+def _cheeks(mount: Mount, seat: FootSeat) -> OnFoot:
+    """The cheeks that stand on a foot plate."""
+    assert mount.foot is not None
+    stand = foot_family(mount.foot).cheeks(mount, seat)
+    assert isinstance(stand, OnFoot)
+    return stand
