@@ -51,7 +51,7 @@ def cheek_drawing(mount: Mount, job: Job) -> Drawing:
         f"Two of {own.cheek_mm:g} mm {own.cheek_steel}, both alike. Hole"
         f" {show(float(plate.diameters[0]), 'length', display)} for {own.bolt}, its centre"
         f" {show(float(hole[1]), 'length', display)} over the foot.",
-        "Seen with the bolt's axis pointing at you. Cut the foot to the face it stands on: leave 3 mm to trim.",
+        "Seen with the bolt's axis pointing at you. Leave 3 mm at the foot and trim it to its face.",
         f"Stands on {seat.host.name}.",
     )
     title = f"{mount.name}: cheek, {own.cheek_mm:g} mm {own.cheek_steel}"

@@ -275,12 +275,12 @@ THIN_WALLED = calculation(
         Q("works", "mm", "how much of its width works in compression"),
     ),
     formula=(
-        "middle lines of the walls; J = sum of t l (w' + r)^2 + sum of l t^3 / 3;  held: J / (1 - tanh(k)/k), k"
-        " = (L/2) sqrt(G J/(E Iw));  b_eff = b (l - 0.22)/l^2, l = (b/t)/(56.8 e)"
+        "middle lines of the walls; J = sum of t l (w' + r)^2 + sum of l t^3 / 3;  held: J / (1 - tanh(k)/k),"
+        " k = (L/2) sqrt(G J/(E Iw));  b_eff = b (l - 0.22)/l^2, l = (b/t)/(56.8 e)"
     ),
     source=(
-        "Vlasov, Thin-Walled Elastic Beams, ch. I and II; EN 1993-1-5:2006, 4.4 (from memory); C: shear centre"
-        " 3 b2 / (h + 6 b)"
+        "Vlasov, Thin-Walled Elastic Beams, ch. I and II; EN 1993-1-5:2006, 4.4 (from memory); C: shear"
+        " centre 3 b2 / (h + 6 b)"
     ),
     leaves_out="corner radii and holes",
 )(_worked)

@@ -1,0 +1,319 @@
+"""Bushes of every family: their laws, and an engine at rest on them whatever it weighs."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from nimble_cradle.design.bush_kinds import BUSH_WORDS, with_bush_kind
+from nimble_cradle.families.donor_bush import table_curve
+from nimble_cradle.families.family import bush_family
+from nimble_cradle.families.law import Along, AxialStop, Curve, Law, Linear, RadialStop
+from nimble_cradle.families.puck_bush import squeezed_curve
+from nimble_cradle.geometry.pose import Array, Pose, unit
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.puck_bush import PuckBush
+from nimble_cradle.judge.carried import carried
+from nimble_cradle.judge.studies import captures, trades_of
+from nimble_cradle.judge.verdict import verdict
+from nimble_cradle.mounts.cases import Case
+from nimble_cradle.mounts.equilibrium import large_rest, linear_rest, solve
+from nimble_cradle.mounts.settling import further
+from nimble_cradle.mounts.springs import Spring, in_series
+from nimble_cradle.strength.pucks import puck_force, puck_stiffness
+from nimble_cradle.units import G_STANDARD
+from scipy.optimize import minimize
+from scipy.spatial.transform import Rotation
+
+KINDS = tuple(BUSH_WORDS)
+
+
+def of_kind(job: Job, kind: str) -> Mount:
+    """The truck's left mount with a bush of another family."""
+    return with_bush_kind(job, job.mounts[0], kind).mounts[0]  # type: ignore[arg-type]
+
+
+class TestLaws:
+    @pytest.mark.parametrize("kind", KINDS)
+    def test_force_and_tangent_come_from_one_potential(self, demo: Job, kind: str) -> None:
+        """Differences of the energy are the force, of the force the tangent; the tangent is symmetric."""
+        mount = of_kind(demo, kind)
+        rng = np.random.default_rng(5)
+        u = rng.normal(0, 4, (60, 3)) * (0.001 if kind == "solid" else 1.0)
+        e = 1e-5 * (0.001 if kind == "solid" else 1.0)
+        for law in (bush_family(mount.bush).law(mount), bush_family(mount.bush).bare_law(mount, 0.01)):
+            told = law.answer(u)
+            assert np.allclose(told.tangent, np.swapaxes(told.tangent, 1, 2))
+            for i in range(3):
+                d = np.zeros(3)
+                d[i] = e
+                ahead, behind = law.answer(u + d), law.answer(u - d)
+                force = (ahead.energy - behind.energy) / (2 * e)
+                slope = (ahead.force - behind.force) / (2 * e)
+                assert np.allclose(force, told.force[:, i], rtol=1e-5, atol=1e-2)
+                assert np.allclose(slope, told.tangent[:, :, i], rtol=2e-4, atol=2.0)
+
+    @pytest.mark.parametrize("kind", KINDS)
+    def test_below_its_onset_it_is_linear(self, demo: Job, kind: str) -> None:
+        mount = of_kind(demo, kind)
+        law = bush_family(mount.bush).law(mount)
+        if not law.begins_linear:
+            return
+        u = np.array([[0.5, -0.3, 0.2]]) * min(*law.onset, 1.0)
+        assert not law.met(u)[0]
+        assert np.allclose(law.answer(u).force, u @ law.tangent(), rtol=1e-12)
+
+    def test_pucks_by_hand(self) -> None:
+        """Gent and Lindley with Lindley's table: D 60, d 16, t 20, 60 IRHD: S 0.55, E_c 4.45 (1 + 2 x 0.57 x
+        0.3025) = 5.985 (5.955 with the bulk), A 2626 mm2: 786 N/mm without it; a fifth squeezed: 3995 N."""
+        k, sheared, modulus, shape = puck_stiffness(60, 16, 20, 60)
+        area = math.pi / 4 * (60**2 - 16**2)
+        plain = 4.45 * (1 + 2 * 0.57 * 0.55**2)
+        assert shape == pytest.approx(0.55) and plain == pytest.approx(5.985, abs=1e-3)
+        assert modulus == pytest.approx(1 / (1 / plain + 1 / 1200))
+        assert k == pytest.approx(786, rel=0.01) and sheared == pytest.approx(139, rel=0.01)
+        assert puck_force(4.0, 60, 16, 20, 60) == pytest.approx(modulus * area * (0.8**-2 - 0.8) / 3)
+        assert puck_force(4.0, 60, 16, 20, 60) == pytest.approx(3995, rel=0.01)
+        assert puck_stiffness(60, 16, 20, 50)[0] == pytest.approx(416, rel=0.01)
+
+    def test_two_pucks_share_until_one_lifts_off(self, demo: Job) -> None:
+        mount = of_kind(demo, "puck")
+        bush = mount.bush
+        assert isinstance(bush, PuckBush) and bush.rebound_mm and bush.squeezed_mm > 0
+        law, p = bush_family(bush).law(mount), bush.squeezed_mm
+
+        def force(u: float) -> float:
+            return float(law.answer(np.array([[0.0, 0.0, u]])).force[0, 2])
+
+        def one(x: float, t: float) -> float:
+            return float(squeezed_curve(np.array([x]), bush, t).force[0]) if x > 0 else 0.0
+
+        for u in (-0.9 * p, -0.3, 0.4, 0.9 * p):
+            by_hand = one(p + u, bush.thickness_mm) - one(p - u, bush.rebound_mm)
+            assert force(u) == pytest.approx(by_hand)
+        assert force(1.5 * p) == pytest.approx(one(2.5 * p, bush.thickness_mm))
+        assert force(-1.5 * p) == pytest.approx(-one(2.5 * p, bush.rebound_mm))
+
+    def test_a_donors_table_goes_through_its_rows_and_straight_on(self) -> None:
+        table = ((2.0, 150.0), (5.0, 600.0), (8.0, 1500.0))
+        found = table_curve(np.array([0.0, 2.0, 5.0, 8.0, 9.0, -1.0]), table)
+        assert np.allclose(found.force[:4], [0, 150, 600, 1500])
+        assert found.force[4] == pytest.approx(1500 + found.slope[3])
+        assert found.force[5] == pytest.approx(-found.slope[0]) and (found.slope > 0).all()
+
+    def test_settling_by_hand(self) -> None:
+        """Ten years are 5,258,880 min, 6.72 tenfolds: natural rubber at 3 % settles a fifth further."""
+        assert further(3.0, 3652 * 1440.0) == pytest.approx(1 + 0.03 * 6.721, abs=1e-4)
+
+    def test_impossible_sizes_are_refused_in_a_sentence(self, demo: Job) -> None:
+        for kind, name, value, words in (
+            ("greased", "sleeve_mm", 300.0, "smaller than the next"),
+            ("puck", "sleeve_long_mm", 80.0, "a little shorter"),
+            ("donor", "height_loaded_mm", 200.0, "makes it lower"),
+            ("solid", "sleeve_bore_mm", 300.0, "must be smaller"),
+        ):
+            job = with_bush_kind(demo, demo.mounts[0], kind)  # type: ignore[arg-type]
+            with pytest.raises(JobError, match=words) as refused:
+                with_value(job, f"mounts/left/bush/{name}", value)
+            assert refused.value.place == "mounts/left/bush" and len(refused.value.message) < 200
+
+
+def spring(
+    centre: tuple[float, float, float], law: Law, axis: tuple[float, float, float] = (0, 0, 1)
+) -> Spring:
+    a = unit(axis)
+    plain = Spring(f"{centre}", np.array(centre, dtype=float), a, np.eye(3), None, 0.1, 1.3, None, law)  # type: ignore[arg-type]
+    r = plain.axes
+    return replace(plain, matrix=r @ law.tangent() @ r.T)
+
+
+STIFF = Law((Linear(400.0, 250.0), RadialStop(6.0), AxialStop(5.0, 7.0)), (6.0, 5.0))
+PLACES = ((210.0, 230.0, -60.0), (190.0, -240.0, -80.0), (-620.0, 20.0, -150.0))
+AXES = ((1.0, 0.1, 0.0), (0.9, 0.0, 0.2), (0.1, 1.0, 0.0))
+
+
+def three(give: Array | None = None) -> list[Spring]:
+    """Three odd bushes with stops, on brackets that give where that is asked for."""
+    out = [spring(p, STIFF, a) for p, a in zip(PLACES, AXES, strict=True)]
+    return out if give is None else [replace(s, give=give) for s in out]
+
+
+GIVE = np.array([[3e-4, 1e-5, 0], [1e-5, 5e-4, 2e-5], [0, 2e-5, 1e-4]])
+
+
+def potential(springs: list[Spring], load: Array, q: Array) -> float:
+    """All that is stored less what the load gives, for a move and a turn."""
+    turn = Rotation.from_rotvec(q[3:]).as_matrix()
+    total = -float(load[:3] @ q[:3])
+    for s in springs:
+        u = q[:3] + turn @ s.centre - s.centre
+        total += float(s.shared(u[None])[1].energy[0])
+    return total
+
+
+class TestRest:
+    @pytest.mark.parametrize("give", [None, GIVE])
+    def test_with_little_load_it_is_the_linear_answer(self, give: Array | None) -> None:
+        springs = three(give)
+        load = np.random.default_rng(3).normal(0, 1e-4, (5, 6)) * [1, 1, 1, 300, 300, 300]
+        line = linear_rest(springs, np.zeros(3), load)
+        full = large_rest(springs, np.zeros(3), load, np.zeros((5, 3)), np.zeros((5, 3)))
+        assert np.allclose(line.move, full.move, atol=1e-11) and np.allclose(line.turn, full.turn, atol=1e-13)
+        for i, s in enumerate(springs):
+            assert np.allclose(line.force[i], line.moved[i] @ in_series(s.matrix, s.give), atol=1e-9)
+
+    @pytest.mark.parametrize("give", [None, GIVE])
+    def test_stops_met_it_rests_where_the_potential_is_least(self, give: Array | None) -> None:
+        """scipy's minimiser knows no tangent and no residual."""
+        springs = three(give)
+        load = np.array([[900.0, -2500.0, -9000.0, 0, 0, 0], [-3000.0, 4000.0, 2500.0, 0, 0, 0]])
+        line = linear_rest(springs, np.zeros(3), load)
+        full = large_rest(springs, np.zeros(3), load, line.move, line.turn)
+        met = np.array([STIFF.met(full.own[i] @ s.axes) for i, s in enumerate(springs)])
+        assert met.any(0).all()
+        for k in (0, 1):
+            start = np.concatenate([line.move[k], line.turn[k]])
+            scale = np.array([1, 1, 1, 1 / 300, 1 / 300, 1 / 300])
+            best = minimize(
+                lambda x, k=k, scale=scale: potential(springs, load[k], x * scale) / 1e4,
+                start / scale,
+                method="BFGS",
+                options={"gtol": 1e-9, "maxiter": 4000},
+            )
+            assert np.allclose(best.x[:3], full.move[k], atol=2e-3)
+            assert np.allclose(best.x[3:] / 300, full.turn[k], atol=1e-5)
+
+    @given(st.integers(0, 400))
+    @settings(max_examples=25)
+    def test_every_rest_balances_force_and_moment(self, seed: int) -> None:
+        springs, rng = three(GIVE), np.random.default_rng(seed)
+        load = rng.normal(0, 5000, (3, 6)) * [1, 1, 1, 200, 200, 200]
+        line = linear_rest(springs, np.zeros(3), load)
+        full = large_rest(springs, np.zeros(3), load, line.move, line.turn)
+        arms = np.array([Rotation.from_rotvec(full.turn).as_matrix() @ s.centre for s in springs])
+        assert np.allclose(full.force.sum(0), load[:, :3], atol=0.05)
+        assert np.allclose(np.cross(arms, full.force).sum(0), load[:, 3:], atol=20)
+        for i, s in enumerate(springs):  # bush and bracket carry the same and share the movement
+            assert np.allclose(full.own[i] + full.force[i] @ s.give.T, full.moved[i], atol=1e-6)
+
+    def test_the_car_turned_the_answer_turns(self) -> None:
+        turn = Rotation.from_euler("xyz", [20, -35, 110], degrees=True).as_matrix()
+        load = np.array([[900.0, -2500.0, -9000.0, 2e5, -4e5, 1e5]])
+        plain = three(GIVE)
+        turned = [
+            replace(
+                s,
+                centre=turn @ s.centre,
+                axis=turn @ s.axis,
+                matrix=turn @ s.matrix @ turn.T,
+                give=turn @ s.give @ turn.T,
+            )
+            for s in plain
+        ]
+        both = np.hstack([load[:, :3] @ turn.T, load[:, 3:] @ turn.T])
+        one = large_rest(plain, np.zeros(3), load, np.zeros((1, 3)), np.zeros((1, 3)))
+        two = large_rest(turned, np.zeros(3), both, np.zeros((1, 3)), np.zeros((1, 3)))
+        assert np.allclose(one.move @ turn.T, two.move, atol=1e-5)
+        assert np.allclose(one.turn @ turn.T, two.turn, atol=1e-7)
+
+    def test_a_pendulum_hangs_straight_under_its_spring(self) -> None:
+        """A body hung beside its centre on one stiff ball swings a quarter round and hangs below it."""
+        ball = spring((100.0, 0.0, 0.0), Law((Linear(1000.0, 1000.0),)))
+        load = np.array([[0.0, 0.0, -1000.0, 0.0, 0.0, 0.0]])
+        found = large_rest(
+            [ball], np.zeros(3), load, np.array([[90.0, 0.0, -90.0]]), np.array([[0.0, -1.4, 0.0]])
+        )
+        arm = Rotation.from_rotvec(found.turn[0]).as_matrix() @ [100.0, 0, 0]
+        assert np.allclose(arm, [0, 0, 100], atol=1e-3)
+        assert found.move[0] == pytest.approx([100.0, 0.0, -101.0], abs=1e-3)
+
+    def test_a_puck_lifts_off_as_by_hand(self) -> None:
+        """On four one-sided springs a lift takes them off; what is left holds sideways only."""
+
+        def one_sided(u: Array) -> Curve:
+            x = np.maximum(-u, 0.0)
+            return Curve(-200.0 * x, np.where(u < 0, 200.0, 0.0), 100.0 * x**2)
+
+        law = Law((Linear(100.0, 1.0), Along(one_sided)), (0.0, 0.0))
+        springs = [spring((x, y, 0.0), law) for x in (-300, 300) for y in (-200, 200)]
+        load = np.array([[0, 0, -800.0, 0, 0, 0], [0, 0, 40.0, 0, 0, 0]])
+        found = large_rest(springs, np.zeros(3), load, np.zeros((2, 3)), np.zeros((2, 3)))
+        assert found.move[0, 2] == pytest.approx(-800 / (4 * 201)) and found.move[1, 2] == pytest.approx(10.0)
+
+    def test_nothing_to_rest_on_is_said(self) -> None:
+        with pytest.raises(JobError, match="find no rest"):
+            large_rest(
+                [spring((100.0, 0, 0), Law((Linear(1.0, 1.0), RadialStop(5.0))))],
+                np.zeros(3),
+                np.array([[0.0, 0.0, 0.0, 5e6, 2e6, 0.0]]),
+                np.zeros((1, 3)),
+                np.zeros((1, 3)),
+            )
+
+    def test_solve_goes_further_only_where_it_must(self) -> None:
+        springs = three()
+        cases = [
+            Case("a", "a", np.array([0, 0, -500.0]), np.zeros(3), "everyday"),
+            Case("b", "b", np.array([0, 0, -9000.0]), np.zeros(3), "rare"),
+        ]
+        small, large = solve(springs, np.zeros(3), Pose.still(), cases)
+        line = linear_rest(springs, np.zeros(3), np.array([[0, 0, -9000.0, 0, 0, 0]]))
+        assert abs(large.move[2]) < abs(line.move[0, 2]) - 1.0
+        assert small.move == pytest.approx(
+            linear_rest(springs, np.zeros(3), np.array([[0, 0, -500.0, 0, 0, 0]])).move[0]
+        )
+
+
+class TestJobs:
+    @pytest.mark.parametrize("kind", KINDS)
+    def test_every_family_is_judged_as_a_whole(self, demo: Job, kind: str) -> None:
+        job = with_bush_kind(demo, demo.mounts[0], kind)  # type: ignore[arg-type]
+        v = verdict(job)
+        assert v.carried is not None, [p.sentence for p in v.problems]
+        told = v.mounts[0]
+        assert all(link.finding is not None for link in told.chain), told.chain
+        weight = v.carried.mass.mass_kg * G_STANDARD
+        assert sum(m.force[2] for m in v.carried.case("weight").mounts) == pytest.approx(-weight, rel=1e-5)
+
+    def test_a_solid_mount_shakes_more_and_gives_less(self, demo: Job) -> None:
+        soft, job = carried(demo), demo
+        for mount in demo.mounts:
+            job = with_bush_kind(job, mount, "solid")
+        hard = carried(job)
+        assert hard.case("first-gear").rock_deg < soft.case("first-gear").rock_deg / 3
+        # what still gives is steel: cheeks and crossmember
+        assert max(m.axial_mm for m in hard.case("first-gear").mounts) < 0.1
+
+    def test_a_bracket_is_a_spring_in_series(self, demo: Job) -> None:
+        """1/k = 1/k_bush + 1/k_bracket, in the way of the crossmember's sag."""
+        found = carried(demo)
+        gearbox = next(s for s in found.springs if s.mount == "gearbox")
+        load = next(m for m in found.case("weight").mounts if m.mount == "gearbox")
+        own = np.linalg.solve(gearbox.matrix, load.force)
+        assert load.movement == pytest.approx(own + gearbox.give @ load.force, abs=1e-9)
+        assert gearbox.give[2, 2] > 1e-4
+
+    def test_without_its_rubber_metal_holds_or_it_is_said(self, demo: Job) -> None:
+        assert all(row.held and row.dropped > 0 for row in captures(demo))
+        job = with_bush_kind(demo, demo.mounts[0], "donor")
+        loose = captures(job)[0]
+        job = with_value(job, "mounts/left/bush/captured", True)
+        tight = captures(job)[0]
+        assert tight.held and (not loose.held or loose.dropped > 5 * tight.dropped)
+
+    def test_softer_moves_more(self, demo: Job) -> None:
+        points = trades_of(demo, "left")
+        assert len(points) >= 8
+        moved = [point.moved for point in points]
+        assert moved == sorted(moved, reverse=True)
+        at = next(point for point in points if point.hardness == 45)
+        found = carried(with_value(demo, "mounts/left/bush/hardness_shore_a", 45.0))
+        assert at.shake == found.idle.nominal and at.worst == found.idle.transmitted
+        assert any(point.narrow for point in points)
