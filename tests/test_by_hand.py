@@ -17,6 +17,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Weighed
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.judge.verdict import verdict
+from nimble_cradle.mounts.give import brackets_give
 from scipy.integrate import quad
 from scipy.spatial.transform import Rotation
 from shapely.geometry import LineString, Point, Polygon
@@ -64,8 +65,8 @@ def job() -> Job:
 
 @dataclass
 class Hand:
-    """The pose, and the force of every bush on the engine in every case: names, kinds, forces (k, 3),
-    movements (k, 3)."""
+    """The pose, and the force of every bush on the engine in every case: names, kinds, forces (k, 3), what
+    each bush itself moves (k, 3)."""
 
     turn: np.ndarray
     at: np.ndarray
@@ -137,13 +138,16 @@ def worked(job: Job) -> Hand:
         ]
 
     k6 = np.zeros((6, 6))
-    springs = {}
+    springs, alone = {}, {}
     for mount in job.mounts:
         b = mount.bush
         a = np.array(b.axis) / np.linalg.norm(b.axis)
         kr, ka = b.stiffness_radial, b.stiffness_axial
         assert kr and ka
-        k = kr * (np.eye(3) - np.outer(a, a)) + ka * np.outer(a, a)
+        own = kr * (np.eye(3) - np.outer(a, a)) + ka * np.outer(a, a)
+        # in series with what it stands on: 1/k = 1/k_bush + 1/k_bracket, as matrices
+        k = np.linalg.inv(np.linalg.inv(own) + brackets_give(job)[mount.id])
+        alone[mount.id] = np.linalg.inv(own) @ k
         r = np.array(b.centre) - centre
         g = np.hstack([np.eye(3), -np.array([[0, -r[2], r[1]], [r[2], 0, -r[0]], [-r[1], r[0], 0]])])
         springs[mount.id] = k, g
@@ -153,7 +157,7 @@ def worked(job: Job) -> Hand:
     for _, _, f, c in rows:
         q = np.linalg.solve(k6, np.concatenate([f, c]))
         for key, (k, g) in springs.items():
-            moved[key].append(g @ q)
+            moved[key].append(alone[key] @ g @ q)
             forces[key].append(-k @ g @ q)
     return Hand(
         turn,

@@ -1,4 +1,4 @@
-"""From the bush to the rail: where a foot stands, each part of it by hand, and what may not be called held."""
+"""From the bush to the rail: where a foot stands, each part by hand, and what may not be called held."""
 
 from __future__ import annotations
 

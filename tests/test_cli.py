@@ -281,6 +281,8 @@ def test_report_keeps_its_names(capsys: pytest.CaptureFixture[str]) -> None:
         "bush_to_rail",
         "questions",
         "rail",
+        "rail_questions",
+        "chain",
     }
     assert data["block_to_bush"] is False and {m["bush_to_rail"] for m in data["mount_verdicts"]} == {
         "not described yet"
@@ -364,7 +366,7 @@ def test_values_typed_by_path_and_what_is_said_of_them(
     store.write(path, with_value(with_value(demo, "said", {}), "mounts/left/pad/holes_confirmed", False))
     code, told, _ = run(capsys, "said", str(path), "--json")
     rows = json.loads(told)
-    assert code == 0 and len(rows) == 76 and {r["how"] for r in rows} == {"not said"}
+    assert code == 0 and len(rows) == 84 and {r["how"] for r in rows} == {"not said"}
     code, told, _ = run(
         capsys,
         "edit",
@@ -385,7 +387,7 @@ def test_values_typed_by_path_and_what_is_said_of_them(
     last = tmp_path / "c.cradle"
     assert run(capsys, "said", str(out), "--rest", "assumed", "-o", str(last))[0] == 0
     job = store.read(last).job
-    assert len(job.said) == 76 and list(job.said.values()).count("measured") == 2
+    assert len(job.said) == 84 and list(job.said.values()).count("measured") == 2
     for bad, words in (
         (("edit", str(path), "mounts/left", "-o", str(tmp_path / "d")), "not path=value"),
         (("edit", str(path), "mounts/left/bush/hardness_shore_a=48", "-o", str(out)), "never written over"),

@@ -89,19 +89,19 @@ class TestAGap:
     def test_moves_by_hand(self, hatchback: Job) -> None:
         found = cures_of(hatchback, Subject("gap", GAP))
         moves = {cure.what: cure for cure in found}
-        assert "engine 1.0 mm forward" in moves and "engine 1.0 mm up" in moves
-        for axis, name in (("x", "engine 1.0 mm forward"), ("z", "engine 1.0 mm up")):
+        assert "engine 1.5 mm forward" in moves and "engine 1.5 mm up" in moves
+        for axis, name in (("x", "engine 1.5 mm forward"), ("z", "engine 1.5 mm up")):
             now = getattr(hatchback.position, axis)
-            by_hand = with_value(hatchback, f"position/{axis}", now + 1.0)
+            by_hand = with_value(hatchback, f"position/{axis}", now + 1.5)
             assert margin_of(by_hand, GAP) == pytest.approx(margin_of(moves[name].job, GAP), abs=1e-6)
             assert margin_of(by_hand, GAP) >= 0 > margin_of(hatchback, GAP)
-            less = with_value(hatchback, f"position/{axis}", now + 0.5)
+            less = with_value(hatchback, f"position/{axis}", now + 1.0)
             assert margin_of(less, GAP) < 0, "half a millimetre less is not enough"
 
     def test_harder_bushes_move_less(self, hatchback: Job) -> None:
         harder = next(c for c in cures_of(hatchback, Subject("gap", GAP)) if "Shore A harder" in c.what)
         for before, after in zip(hatchback.mounts, harder.job.mounts, strict=True):
-            assert after.bush.hardness_shore_a == before.bush.hardness_shore_a + 4
+            assert after.bush.hardness_shore_a == before.bush.hardness_shore_a + 6
         assert harder.job.position == hatchback.position and margin_of(harder.job, GAP) >= 0
 
     def test_what_lacks_nothing_has_no_cure(self, hatchback: Job) -> None:

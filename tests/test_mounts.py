@@ -135,18 +135,14 @@ class TestEquilibrium:
             )
             for _ in range(4)
         ]
-        centre, force, moment = (
-            rng.uniform(-200, 200, 3),
-            rng.uniform(-5e3, 5e3, 3),
-            rng.uniform(-1e6, 1e6, 3),
-        )
+        centre, force, moment = (rng.uniform(-200, 200, 3), rng.uniform(-5, 5, 3), rng.uniform(-1e3, 1e3, 3))
         result = solve(springs, centre, Pose.still(), [Case("c", "c", force, moment, "everyday")])[0]
         total = sum((m.force for m in result.mounts), np.zeros(3))
         turning = sum(
             (np.cross(s.centre - centre, m.force) for s, m in zip(springs, result.mounts, strict=True)),
             np.zeros(3),
         )
-        assert np.allclose(total, force, atol=1e-6 * 5e3) and np.allclose(turning, moment, atol=1.0)
+        assert np.allclose(total, force, atol=1e-6 * 5) and np.allclose(turning, moment, atol=1e-3)
 
     @given(st.integers(0, 3000))
     def test_turning_the_whole_vehicle_turns_the_answer(self, seed: int) -> None:
@@ -156,7 +152,7 @@ class TestEquilibrium:
             (rng.uniform(-500, 500, 3), unit(rng.normal(size=3)), *rng.uniform(100, 2000, 2))
             for _ in range(3)
         ]
-        force, moment = rng.uniform(-3e3, 3e3, 3), rng.uniform(-3e5, 3e5, 3)
+        force, moment = rng.uniform(-3, 3, 3), rng.uniform(-3e2, 3e2, 3)
 
         def answer(turn: Array) -> tuple[Array, Array]:
             springs = [spring(tuple(turn @ c), k1, k2, tuple(turn @ a)) for c, a, k1, k2 in rows]

@@ -191,6 +191,7 @@ class TestMade:
     def test_cheeks_are_described_once_by_the_users_own_figures(self, demo: Job) -> None:
         job = with_value(with_value(demo, "mounts/left/cross_bolt/cheek_mm", 9.0),
                          "mounts/left/cross_bolt/eye_gap_mm", 7.0)  # fmt: skip
+        job = with_value(job, "mounts/left/foot", None)
         (cheeks,) = (p for p in made(job).parts if p.owner.id == "left" and p.role == "cheeks")
         assert cheeks.stands_in and cheeks.stock is None and not cheeks.moves
         bush = job.mounts[0].bush
@@ -261,6 +262,8 @@ class TestRack:
         enough = "; such stock on the rack, whether enough is not looked at"
         assert notes["Left engine mount: plate"].endswith(enough)
         assert notes["Left engine mount: sleeve"].endswith("; not on the rack")
+        lies = with_value(job, "crossmember/section/wall_mm", 3.0)
+        notes = {row.part: row.note for row in cut_list(lies, rack)}
         assert notes["Gearbox crossmember"].endswith(enough), "it lies, and stands on the rack"
         bolts = "block bolts"
         assert notes[f"Left engine mount: {bolts}"].endswith("; on the rack, its length not looked at")

@@ -165,7 +165,10 @@ def test_plates_that_cannot_be_are_said(demo: Job) -> None:
         "cope-right",
         "foot-right",
         "eye-right",
+        "cheek-right",
+        "base-right",
         "plate-gearbox",
+        "cheek-gearbox",
         "pattern-left-pad",
     ] and refused[0].place == "mounts/left/pad/holes"
 

@@ -442,7 +442,7 @@ class TestSheets:
         type_in(desk, "powertrain/engine/cylinders", "6")
         assert (
             desk.session.verdict.carried is not None
-            and desk.session.verdict.carried.idle.frequency == pytest.approx(43)
+            and desk.session.verdict.carried.idle.frequency == pytest.approx(48)
         )
         desk.sheets["powertrain"].rooms.go("pieces")
         click(desk, "How the centre of gravity is found")

@@ -15,15 +15,17 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.mounts.cases import Drive, load_cases, torque_of
-from nimble_cradle.mounts.equilibrium import CaseResult, settled, solve
+from nimble_cradle.mounts.equilibrium import CaseResult, settled, solve, weight_turn
 from nimble_cradle.mounts.give import brackets_give
+from nimble_cradle.mounts.settling import settled_for_years
 from nimble_cradle.mounts.springs import Spring, springs_of
 from nimble_cradle.mounts.vibration import Idle, Mode, held_at_all, idle_shake, modes
 
 
 @dataclass(frozen=True, eq=False)
 class Carried:
-    """The powertrain on its mounts. Vehicle frame; mm, N, kg."""
+    """The powertrain on its mounts. Vehicle frame; mm, N, kg. aged: at rest when its rubber has settled for
+    ten years."""
 
     mass: Mass
     centre: Array
@@ -34,8 +36,15 @@ class Carried:
     cases: tuple[CaseResult, ...]
     modes: tuple[Mode, ...]
     idle: Idle
+    aged: CaseResult
 
     transaxle: bool = False
+
+    @property
+    def stands(self) -> tuple[CaseResult, ...]:
+        """Every case, and where the engine rests when its rubber has settled for ten years: what gaps are
+        measured in."""
+        return (*self.cases, self.aged)
 
     @property
     def reacted(self) -> tuple[float, str]:
@@ -71,20 +80,22 @@ def carried(job: Job) -> Carried:
         raise JobError(f"First-gear torque: {error}.", "loads/tyre_grip") from None
     springs = springs_of(job.mounts, brackets_give(job))
     drive = Drive(*(worked.value(name) for worked in (first, reverse) for name in ("reacted", "along_g")))
-    results = solve(springs, centre, pose, load_cases(job, pose, mass.mass_kg, drive))
     inertia = pose.rotation @ mass.inertia @ pose.rotation.T
+    cases = load_cases(job, pose, mass.mass_kg, drive)
+    held_at_all(weight_turn(springs, centre, cases[0]), modes(springs, centre, mass.mass_kg, inertia))
+    results = solve(springs, centre, pose, cases)
     engine = job.powertrain.engine
     crank = pose.rotation[:, 0]
     # each rotor gives one pulse a turn of the shaft, as a two-stroke's cylinder does (common knowledge)
     strokes = 2 if engine.layout == "rotary" else engine.strokes
     springs = settled(springs, results[0])
     found = modes(springs, centre, mass.mass_kg, inertia)
-    held_at_all(results[0], found)
+    aged = settled_for_years(springs, job.mounts, results[0], centre, pose)
     idle = idle_shake(
         springs, centre, mass.mass_kg, inertia, crank, engine.idle_rpm, engine.cylinders, strokes
     )
     transaxle = job.powertrain.gearbox.kind == "transaxle"
-    return Carried(mass, centre, share, first, reverse, springs, results, found, idle, transaxle)
+    return Carried(mass, centre, share, first, reverse, springs, results, found, idle, aged, transaxle)
 
 
 def mount_cases(results: Carried, mount: Mount) -> list[MountCase]:

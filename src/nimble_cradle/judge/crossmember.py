@@ -49,7 +49,18 @@ def questions(job: Job, v: Verdict, before: int) -> list[str]:
     return asked
 
 
-@remembered("powertrain", "meshes", "position", "vehicle", "mounts", "loads", "allowables", "crossmember")
+@remembered(
+    "powertrain",
+    "meshes",
+    "position",
+    "vehicle",
+    "mounts",
+    "loads",
+    "allowables",
+    "crossmember",
+    "items",
+    "survey",
+)
 def crossmember_findings(job: Job) -> Verdict:
     """Findings of the gearbox crossmember, and problems for what could not be judged."""
     cross = job.crossmember
@@ -72,11 +83,22 @@ def _asks(place: str, sentence: str) -> Verdict:
     return Verdict(problems=(Problem("crossmember", place, sentence),))
 
 
-@remembered("powertrain", "meshes", "position", "vehicle", "mounts", "loads", "clearances", "crossmember")
+@remembered(
+    "powertrain",
+    "meshes",
+    "position",
+    "vehicle",
+    "mounts",
+    "loads",
+    "clearances",
+    "crossmember",
+    "items",
+    "survey",
+)
 def crossmember_room(job: Job) -> tuple[Problem, ...]:
     """Pieces of the powertrain that come nearer to the crossmember than they need, at rest or running."""
     poses: list[tuple[str, Pose]] = []
     if job.crossmember is not None:
         with suppress(JobError):  # said elsewhere; then it is looked at as it stands
-            poses = [(case.case.name, case.pose) for case in carried(job).cases]
+            poses = [(case.case.name, case.pose) for case in carried(job).stands]
     return pieces_too_near(job, poses)

@@ -55,20 +55,31 @@ def piece_gaps(job: Job) -> tuple[Gap, ...]:
     return gaps_at_rest(job, pose_of(job.position))
 
 
-@remembered("items", "survey", "powertrain", "meshes", "clearances", "position", "mounts")
+@remembered("items", "survey", "powertrain", "meshes", "clearances", "position", "mounts", "crossmember")
 def rest_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps with the engine still, its mounts' own parts among them, tightest first. Raises JobError."""
     rows = piece_gaps(job) + fitting_gaps(job, pose_of(job.position), fittings(job))
     return tuple(sorted(rows, key=lambda g: g.margin_at_rest))
 
 
-@remembered("items", "survey", "powertrain", "meshes", "clearances", "position", "vehicle", "mounts", "loads")
+@remembered(
+    "items",
+    "survey",
+    "powertrain",
+    "meshes",
+    "clearances",
+    "position",
+    "vehicle",
+    "mounts",
+    "loads",
+    "crossmember",
+)
 def running_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps with the powertrain moved through all cases, tightest margin first; at rest only where mounts
     cannot be solved."""
     rest = rest_gaps(job)
     try:
-        cases = carried(job).cases
+        cases = carried(job).stands
     except JobError:
         return rest
     return gaps_running(job, rest, [(case.case.name, case.pose) for case in cases], fittings(job))

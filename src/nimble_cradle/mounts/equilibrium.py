@@ -118,6 +118,14 @@ def linear_rest(springs: Sequence[Spring], centre: Array, load: Array) -> Rest:
     return Rest(q[:, :3], q[:, 3:], moved, own, force)
 
 
+def weight_turn(springs: Sequence[Spring], centre: Array, weight: Case) -> Array:
+    """(3,) rad: how the weight alone would turn the body, linearly. Raises JobError where it is free."""
+    if not springs:
+        raise JobError("There is no mount yet, so nothing carries the powertrain.", "mounts")
+    load = np.concatenate([weight.force, weight.moment])[None]
+    return np.asarray(linear_rest(springs, centre, load).turn[0])
+
+
 def _goes_further(springs: Sequence[Spring], rest: Rest) -> np.ndarray:
     """(k,) cases of which the linear answer is not enough."""
     out = np.linalg.norm(rest.turn, axis=1) > LARGE_TURN

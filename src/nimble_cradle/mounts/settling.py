@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
 from nimble_cradle.calc import Q, calculation
+from nimble_cradle.geometry.pose import Array, Pose, unit
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.mounts.equilibrium import CaseResult, solve
 from nimble_cradle.mounts.springs import Spring
 
 DAY = 24 * 60
@@ -35,6 +40,24 @@ CREEP = calculation(
     source="Lindley, Engineering Design with Natural Rubber (from memory)",
     leaves_out="heat, oil, and rubber that tears",
 )(lambda settled, percent, minutes: (settled * further(percent, minutes), further(percent, minutes)))
+
+
+def settled_for_years(
+    springs: Sequence[Spring], mounts: Sequence[Mount], rest: CaseResult, centre: Array, pose: Pose
+) -> CaseResult:
+    """Where the powertrain rests when every bush has settled further for ten years, each by its own rubber:
+    springs that are so much softer than they are at rest."""
+    softer = []
+    for spring, mount, load in zip(springs, mounts, rest.mounts, strict=True):
+        times = further(mount.bush.creep_percent, AGES[-1][1])
+        own, _ = spring.shared(load.movement[None])
+        along = unit(own[0]) if float(np.linalg.norm(own)) > 1e-9 else spring.axis
+        secant = float(load.force @ along) / max(float(own[0] @ along), 1e-9)
+        own_way = float(along @ spring.matrix @ along)
+        share = secant / own_way if own_way > 0 and secant > 0 else 1.0
+        softer.append(replace(spring, law=None, matrix=spring.matrix * share / times))
+    case = replace(rest.case, id="aged", name="settled for ten years")
+    return solve(softer, centre, pose, [case])[0]
 
 
 def bracket_share(spring: Spring) -> float:

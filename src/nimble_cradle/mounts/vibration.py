@@ -13,7 +13,6 @@ from nimble_cradle.calc import Q, Worked, calculation
 from nimble_cradle.families.bonded_stiffness import youngs_modulus
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
-from nimble_cradle.mounts.equilibrium import CaseResult
 from nimble_cradle.mounts.springs import Spring, in_series, motion_at
 
 MODE_WORDS = ("fore and aft", "sideways", "bounce", "roll", "pitch", "yaw")
@@ -117,16 +116,15 @@ MOST_TURN_DEG, LEAST_HZ = 5.0, 2.0
 (common practice, no source); the linear figures mean nothing there."""
 
 
-def held_at_all(weight: CaseResult, found: Sequence[Mode]) -> None:
-    """Raises JobError where the mounts leave the powertrain all but free: judged by its weight and its
-    slowest mode."""
-    slowest = found[0]
-    if weight.rock_deg > MOST_TURN_DEG or slowest.frequency < LEAST_HZ:
-        turn = weight.turn
+def held_at_all(turn: Array, found: Sequence[Mode]) -> None:
+    """Raises JobError where the mounts leave the powertrain all but free: judged by its slowest mode and by
+    how its weight would turn it (3,) rad, linearly."""
+    slowest, rock = found[0], float(np.degrees(np.linalg.norm(turn)))
+    if rock > MOST_TURN_DEG or slowest.frequency < LEAST_HZ:
         word = slowest.word if slowest.frequency < LEAST_HZ else MODE_WORDS[3 + int(np.abs(turn).argmax())]
         raise JobError(
             f"The mounts leave the powertrain all but free in {word}: its weight alone would turn it"
-            f" {min(weight.rock_deg, 90.0):.0f} deg, and its slowest mode is {slowest.frequency:.1f} Hz; add"
+            f" {min(rock, 90.0):.0f} deg, and its slowest mode is {slowest.frequency:.1f} Hz; add"
             " a mount or spread them.",
             "mounts",
         )

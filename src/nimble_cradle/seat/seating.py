@@ -102,7 +102,7 @@ def sways_of(job: Job, about: Array) -> Array:
     """(k, 6) movement of the powertrain in every load case: move mm at ``about`` (3,), vehicle frame, and
     turn rad. Empty without mounts."""
     try:
-        cases = carried(job).cases
+        cases = carried(job).stands
     except JobError:
         return np.zeros((0, 6))
     centre = pose_of(job.position).points(powertrain_mass(job).centre)

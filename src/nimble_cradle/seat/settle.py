@@ -114,7 +114,7 @@ def exact_gaps(seating: Seating, job: Job, beyond: float = NEAR) -> tuple[Gap, .
     can be solved, tightest first. Raises JobError."""
     pose = pose_of(job.position)
     try:
-        cases = carried(job).cases
+        cases = carried(job).stands
     except JobError:
         cases = ()
     sway = max(

@@ -120,7 +120,24 @@ def _standing(job: Job, v: Verdict) -> dict[str, Any]:
 
 
 def _mount_verdict(m: MountVerdict) -> dict[str, Any]:
-    return {**asdict(m), "questions": list(m.questions)}
+    return {
+        "mount": m.mount,
+        "name": m.name,
+        "block_to_bush": m.block_to_bush,
+        "bush_to_rail": m.bush_to_rail,
+        "questions": list(m.questions),
+        "rail": m.rail,
+        "rail_questions": list(m.rail_questions),
+        "chain": [
+            {
+                "part": link.part,
+                "use": link.use,
+                "check": None if link.finding is None else link.finding.code,
+                "case": None if link.finding is None else link.finding.case,
+            }
+            for link in m.chain
+        ],
+    }
 
 
 def _tale(t: TellTale) -> dict[str, Any]:
@@ -240,6 +257,21 @@ def _mount(c: Carried, s: Spring) -> dict[str, Any]:
     }
 
 
+def _chain_lines(v: Verdict) -> list[str]:
+    """The way of the load of every mount, block first."""
+    lines = []
+    for mount in v.mounts:
+        lines += ["", f"{mount.name}, from block to rail"]
+        for link in mount.chain:
+            told = (
+                "not judged"
+                if link.finding is None
+                else f"{100 * link.finding.use:4.0f} %  {link.finding.what}"
+            )
+            lines.append(f"  {link.part:32} {told}")
+    return lines
+
+
 def report_text(job: Job, v: Verdict | None = None) -> str:
     """The report for a person."""
     v = v or verdict(job)
@@ -251,6 +283,7 @@ def report_text(job: Job, v: Verdict | None = None) -> str:
         "",
         "Mounts, and what this rests on",
         *(f"  {line}" for line in standing_words(v)),
+        *_chain_lines(v),
     ]
     if v.problems:
         lines += ["", "Open questions", *(f"  {problem.sentence}" for problem in v.problems)]

@@ -17,10 +17,12 @@ from nimble_cradle.desk.kit.use_bars import show_finding
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.mounts.all_room import AllMountsRoom
 from nimble_cradle.desk.stages.mounts.bush_room import BushRoom
+from nimble_cradle.desk.stages.mounts.fit_room import FitRoom
 from nimble_cradle.desk.stages.mounts.foot_room import FootRoom
 from nimble_cradle.desk.stages.mounts.mount_room import ChosenMount
 from nimble_cradle.desk.stages.mounts.plate_room import PlateRoom
 from nimble_cradle.desk.stages.mounts.this_room import ThisMountRoom
+from nimble_cradle.desk.stages.mounts.trade_room import TradeRoom
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, removed
 from nimble_cradle.job.mounts import Mount
@@ -86,8 +88,10 @@ class MountsSheet(Sheet):
         self.bush = BushRoom(session, chosen)
         self.plate = PlateRoom(session, chosen)
         self.foot = FootRoom(session, chosen)
+        self.trade, self.fit = TradeRoom(session, chosen), FitRoom(session, chosen)
         self._point()
-        self.add_rooms(Rooms((self.this, self.bush, self.plate, self.foot, self.all), session))
+        rooms = self.this, self.bush, self.plate, self.foot, self.all, self.trade, self.fit
+        self.add_rooms(Rooms(rooms, session))
         if at != "this":
             self.rooms.go(at)
 

@@ -1,0 +1,104 @@
+"""Movement across, shake up: a dot for every hardness, the present one ringed, the forbidden side hatched."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from nimble_cradle.desk.kit.look import look, px, worn
+from nimble_cradle.mounts.trade_off import TradePoint
+from nimble_cradle.units import Display, show
+
+MOST_SHOWN = 3.0
+"""A share of the firing that is passed on beyond this is drawn at the top."""
+
+
+class TradeChart(QWidget):
+    """The points of one bush."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.points: tuple[TradePoint, ...] = ()
+        self.now: float | None = None
+        self.most = 0.5
+        self.display = Display()
+        self.setFixedHeight(px(240))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+    def show_points(
+        self, points: Sequence[TradePoint], now: float | None, most: float, display: Display
+    ) -> None:
+        """Draw these. now: the hardness there is; most: the shake that is wished for."""
+        self.points, self.now, self.most, self.display = tuple(points), now, most, display
+        told = "; ".join(
+            f"{p.hardness:g}: {show(p.moved, 'length', display)}, {100 * p.shake:.0f} %" for p in points
+        )
+        self.setAccessibleName(f"Movement against shake by hardness: {told}")
+        self.update()
+
+    def paintEvent(self, event: object) -> None:
+        if not self.points:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(worn().font())
+        room = QRectF(px(52), px(8), self.width() - px(70), self.height() - px(58))
+        most_x = 1.1 * max(p.moved for p in self.points)
+        most_y = min(1.15 * max(*(p.shake for p in self.points), 1.3 * self.most), MOST_SHOWN)
+
+        def at(p: TradePoint) -> QPointF:
+            return QPointF(
+                room.left() + p.moved / most_x * room.width(),
+                room.bottom() - min(p.shake, most_y) / most_y * room.height(),
+            )
+
+        painter.fillRect(room, QColor(look().field))
+        limit = room.bottom() - self.most / most_y * room.height()
+        forbidden = QRectF(room.left(), room.top(), room.width(), limit - room.top())
+        painter.fillRect(forbidden, QBrush(QColor(look().pales["near"]), Qt.BrushStyle.BDiagPattern))
+        painter.setPen(QPen(QColor(look().inks["near"]), 1.4, Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(room.left(), limit), QPointF(room.right(), limit))
+        painter.drawText(
+            QPointF(room.left() + px(6), limit + px(18)), f"wished: {100 * self.most:.0f} % or less"
+        )
+        painter.setPen(QPen(QColor(look().soft), 1))
+        painter.drawRect(room)
+        for k in range(1, 4):
+            y = room.bottom() - k / 3 * room.height()
+            painter.drawText(
+                QRectF(0, y - px(10), px(46), px(20)),
+                int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter),
+                f"{100 * most_y * k / 3:.0f} %",
+            )
+        self._dots(painter, [at(p) for p in self.points])
+        painter.setPen(QColor(look().soft))
+        painter.drawText(
+            QRectF(room.left(), room.bottom() + px(4), room.width(), px(20)),
+            int(Qt.AlignmentFlag.AlignRight),
+            show(most_x, "length", self.display),
+        )
+        painter.drawText(
+            QRectF(room.left(), room.bottom() + px(24), room.width(), px(22)),
+            int(Qt.AlignmentFlag.AlignLeft),
+            "across: movement of the engine; up: firing felt idling",
+        )
+        painter.end()
+
+    def _dots(self, painter: QPainter, places: Sequence[QPointF]) -> None:
+        """The points, joined; hollow where they are good only while nothing strays, the present one
+        ringed."""
+        painter.setPen(QPen(QColor(look().soft), 1))
+        painter.drawPolyline(QPolygonF(places))
+        for p, place in zip(self.points, places, strict=True):
+            ink = QColor(look().accent)
+            painter.setPen(QPen(ink, 2))
+            painter.setBrush(QColor(look().field) if p.narrow else ink)
+            painter.drawEllipse(place, px(5), px(5))
+            if self.now is not None and abs(p.hardness - self.now) < 2.5:
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawEllipse(place, px(10), px(10))
+            painter.setPen(QColor(look().ink))
+            painter.drawText(place + QPointF(px(8), -px(6)), f"{p.hardness:g}")

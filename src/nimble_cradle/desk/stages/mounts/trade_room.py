@@ -1,0 +1,123 @@
+"""Harder or softer: movement against shake, what holds without rubber."""
+
+from __future__ import annotations
+
+from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.words import button, part, row, words
+from nimble_cradle.desk.stages.mounts.mount_room import ChosenMount, MountRoom
+from nimble_cradle.desk.stages.mounts.trade_chart import TradeChart
+from nimble_cradle.job.base import JobError
+from nimble_cradle.judge.studies import capture_words, captures, trades_of
+from nimble_cradle.mounts.trade_off import TradePoint, hardness_path
+from nimble_cradle.units import show
+
+TRADES, CAPTURES = "trade-off of bushes", "capture of mounts"
+
+
+class TradeRoom(MountRoom):
+    """The chosen mount's bush from soft to hard."""
+
+    title, key = "Hard or soft", "trade"
+    caution = ""
+    waits = True
+
+    def __init__(self, session: Session, chosen: ChosenMount) -> None:
+        self.points: tuple[TradePoint, ...] = ()
+        super().__init__(session, chosen)
+        session.tasks.ended.connect(self._seen)
+
+    def build(self) -> None:
+        """The chart, the points, what is captured."""
+        self.said = words("", "")
+        self.chart = TradeChart()
+        self.table = Table(("Hardness", "Moves", "Shake", "At worst"), most_rows=10, chosen=self._choose)
+        self.table.setAccessibleName("Hardness of its bush")
+        self.take_button = button("Take this hardness", self.take, "Changes the bush", "view")
+        self.metal = words("", "")
+        for widget in (self.said, self.chart, self.table, row(self.take_button)):
+            self.column.addWidget(widget)
+        self.column.addWidget(part("With its rubber gone"))
+        self.column.addWidget(self.metal)
+        self.wanted = ""
+
+    def refresh(self) -> None:
+        mount, job = self.mount, self.session.job
+        if mount is None:
+            return
+        path = hardness_path(job, mount.id)
+        most = job.allowables.idle_transmitted
+        if path is None:
+            self._none(f"{mount.name}: its stiffness does not come from a hardness.")
+        elif not self.session.tasks.running(TRADES):
+            self.session.tasks.begin(TRADES, lambda _: trades_of(job, mount.id), (job, mount.id))
+            self.said.setText(
+                f"{mount.name}: how far the engine moves in first gear or reverse, and how much of its"
+                f" firing is felt idling; the wish is {100 * most:.0f} %. At worst: 5 points of hardness, 50"
+                " rpm either way."
+            )
+        if not self.session.tasks.running(CAPTURES):
+            self.session.tasks.begin(CAPTURES, lambda _: capture_words(job, captures(job)), job)
+
+    def _none(self, sentence: str) -> None:
+        self.points = ()
+        self.said.setText(sentence)
+        self.table.fill([])
+        self._draw()
+
+    def _draw(self) -> None:
+        path = hardness_path(self.session.job, self.chosen.id)
+        now = None if path is None else float(self.session.value(path))
+        self.chart.show_points(
+            self.points, now, self.session.job.allowables.idle_transmitted, self.session.display
+        )
+        self.chart.setVisible(bool(self.points))
+        self.take_button.setVisible(bool(self.points))
+
+    def _seen(self, what_for: str, outcome: object) -> None:
+        """What was worked out, if it is still of this job."""
+        if self.gone or what_for not in (TRADES, CAPTURES):
+            return
+        result, fault, then = outcome.result, outcome.fault, outcome.then  # type: ignore[attr-defined]
+        if what_for == CAPTURES:
+            self.metal.setText(fault or "\n".join(result))
+            return
+        job, mount_id = then
+        if job is not self.session.job or mount_id != self.chosen.id:
+            self.refresh()
+            return
+        if fault:
+            self._none(fault)
+            return
+        self.points = result
+        display = self.session.display
+        self.table.fill(
+            [
+                (
+                    f"{p.hardness:g}",
+                    (
+                        (f"{p.hardness:g}{', narrow' if p.narrow else ''}", ""),
+                        (show(p.moved, "length", display), ">"),
+                        (f"{100 * p.shake:.0f} %", ">"),
+                        (f"{100 * p.worst:.0f} %", ">"),
+                    ),
+                )
+                for p in self.points
+            ],
+            self.wanted,
+        )
+        self._draw()
+
+    def _choose(self, key: str) -> None:
+        self.wanted = key
+
+    def take(self) -> None:
+        """The chosen hardness for the chosen mount."""
+        mount = self.mount
+        path = None if mount is None else hardness_path(self.session.job, mount.id)
+        try:
+            if path is None or mount is None or not self.wanted:
+                raise JobError("Choose a hardness in the table first.")
+            self.session.set_value(path, float(self.wanted), f"{mount.name}: {self.wanted} Shore")
+        except JobError as error:
+            self.refuse(error.message)
