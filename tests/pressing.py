@@ -116,8 +116,9 @@ def questions(desk: Desk, stage: str) -> str:
 
 def click(desk: Desk, text: str) -> None:
     """Click the button with these words; where its group is closed, open that first."""
-    for button in desk.findChildren(QPushButton):
-        if button.text() == text and button.isEnabled():
+    there = [b for b in desk.findChildren(QPushButton) if b.text() == text and b.isEnabled()]
+    if not any(b.isVisible() for b in there):
+        for button in there:
             unfold(button)
     found = [b for b in desk.findChildren(QPushButton) if b.text() == text and b.isVisible()]
     assert found, text
@@ -127,8 +128,9 @@ def click(desk: Desk, text: str) -> None:
 
 def click_button(inside: QWidget, text: str) -> None:
     """Click the visible button that says ``text``."""
-    for button in inside.findChildren(QPushButton):
-        if button.text() == text:
+    there = [b for b in inside.findChildren(QPushButton) if b.text() == text]
+    if not any(b.isVisibleTo(inside) for b in there):
+        for button in there:
             unfold(button)
     button = next(b for b in inside.findChildren(QPushButton) if b.text() == text and b.isVisibleTo(inside))
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)

@@ -13,6 +13,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from nimble_cradle.bay.bodies import solid_of
 from nimble_cradle.design.beside import beside, duplicated
+from nimble_cradle.design.bush_kinds import with_bush_kind
+from nimble_cradle.design.first_foot import with_foot_kind
 from nimble_cradle.desk.bay_view.canvas import Canvas
 from nimble_cradle.desk.bay_view.view import BayView
 from nimble_cradle.desk.kit import working_room
@@ -136,6 +138,10 @@ def rich(job: Job) -> Job:
         ("mounts/left/pad/holes_confirmed", False),
     ):
         job = with_value(job, path, value)
+    for k, (bush, foot) in enumerate((("donor", "factory"), ("greased", "tabs"), ("puck", "plate"))):
+        job = with_bush_kind(job, job.mounts[k], bush)  # type: ignore[arg-type]
+        job = with_foot_kind(job, job.mounts[k], foot)  # type: ignore[arg-type]
+    job = with_value(job, "mounts/left/bush/table", ((2.0, 300.0), (4.0, 700.0)))
     first_point = job.survey.points[0].id
     job = with_value(job, f"survey/points/{first_point}/given", (1.0, 2.0, 3.0))
     weighed = Weighed(mass_kg=200, centre=(0, 0, 0), inertia_kg_m2=(5, 10, 12))
@@ -223,6 +229,8 @@ class Walk:
         for kind, key in chosen:
             self.desk.session.select(kind, key)
             self.look()
+            if stage == "mounts":  # each of another family, in every room
+                self.every_room()
             for box in self.room().findChildren(QComboBox):
                 self.each_of(box)
 
@@ -243,7 +251,8 @@ def test_every_field_has_its_place(
     monkeypatch.setattr(Canvas, "draw", lambda *_: None)
     monkeypatch.setattr(BayView, "_draw_smooth", lambda _: None)
     met: set[tuple[str, str]] = set()
-    for name, job in (("truck", rich(demo)), ("hatchback", hatchback)):
+    solid = with_bush_kind(hatchback, hatchback.mounts[1], "solid")
+    for name, job in (("truck", rich(demo)), ("hatchback", solid)):
         path = tmp_path / f"{name}.cradle"
         store.write(path, job)
         desk = Desk(OpenJob(path))

@@ -49,11 +49,7 @@ def test_it_starts_a_little_wrong_and_can_be_put_right(hatchback: Job) -> None:
         "clear",
         "too tight",
     )
-    assert (
-        v.block_to_bush
-        and len(v.mounts) == 3
-        and {m.bush_to_rail for m in v.mounts} == {"holds"}
-    )
+    assert v.block_to_bush and len(v.mounts) == 3 and {m.bush_to_rail for m in v.mounts} == {"holds"}
     assert ["out of line" in p.sentence for p in v.problems] == [True]
     wrong = next(r.id for r in network(hatchback).readings if r.state == "out of line")
     job = with_value(hatchback, f"survey/readings/{wrong}/used", False)

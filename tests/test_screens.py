@@ -63,7 +63,11 @@ DANGEROUS = {
     ("position", "trades"): "Brace before",
     ("position", "supports"): "under an engine",
     ("position", "exit"): "manifold",
-    ("mounts", ""): "look into it and blow it out",
+    ("mounts", "this"): "look into it and blow it out",
+    ("mounts", "bush"): "Pull the bush before",
+    ("mounts", "plate"): "look into it and blow it out",
+    ("mounts", "foot"): "Steel is never welded to magnesium",
+    ("mounts", "fit"): "Never a hand or a body under an engine",
     ("crossmember", ""): "fire watch",
     ("pack", ""): "does not approve",
 }

@@ -68,7 +68,7 @@ class TestTheWholeJob:
         qtbot.waitUntil(lambda: desk.session.job.position.x == began.position.x - 27)
         assert margin(desk, "fan", "radiator") > 0 and tale(desk, "margin").word == "too tight"
         press(desk, Key.Key_3)
-        press(desk, Key.Key_Down)
+        press(desk, Key.Key_Down, times=2)
         qtbot.waitUntil(lambda: margin(desk, "head", "wiper-motor") < 0)
         sheet = desk.sheets["position"]
         assert isinstance(sheet, PositionSheet)
@@ -80,7 +80,7 @@ class TestTheWholeJob:
             lambda: any("Wiper motor" in t.title and t.state == "fails" for t in desk.view.layer.tags),
             timeout=3000,
         )
-        press(desk, Key.Key_Up)
+        press(desk, Key.Key_Up, times=2)
         qtbot.waitUntil(lambda: margin(desk, "head", "wiper-motor") > 0)
 
         press(desk, Key.Key_F2)
@@ -101,12 +101,15 @@ class TestTheWholeJob:
         click(desk, "Gearbox")
         click(desk, "Stand the eye on its plate")
         asked = questions(desk, "mounts")
-        assert "its eye stands" not in asked and "from bush to rail it is not described yet" in asked
+        assert (
+            "its eye stands" not in asked
+            and "end plates and their bolts to the rails are not described yet" in asked
+        )
         v = desk.session.verdict
         assert tale(desk, "margin").state != "fails" and tale(desk, "hardest").state != "fails"
         assert v.block_to_bush and not v.open_questions and not v.holds, v.problems
         assert "From block to bush: <b>holds</b>, on assumed: height of the centre of gravity" in (
-            desk.sheets["mounts"].summary.text()  # type: ignore[attr-defined]
+            desk.sheets["mounts"].this.summary.text()  # type: ignore[attr-defined]
         )
 
         press(desk, Key.Key_F8)
@@ -326,7 +329,9 @@ class TestBadInput:
         assert desk.session.job.mounts[0].pad.holes == () and holes.lines == []
         assert "has no bolts yet" in questions(desk, "mounts")
         sheet = desk.sheets["mounts"]
-        assert isinstance(sheet, MountsSheet) and sheet.bars.findings == []
+        assert isinstance(sheet, MountsSheet)
+        sheet.rooms.go("this")
+        assert all(f.code.startswith("foot-") for f in sheet.this.bars.findings)
         assert desk.stage_bar.plates["mounts"].state.state == "open questions"
 
     def test_bad_files_leave_this_job_open(self, desk: Desk, tmp_path: Path) -> None:
@@ -456,17 +461,21 @@ class TestSheets:
         assert isinstance(sheet, MountsSheet)
         click(desk, "Gearbox")
         assert sheet.mount_id == "gearbox" and desk.session.selection == ("mount", "gearbox")
-        assert len(sheet.bars.findings) == 19 and not sheet.arm.isVisible()
-        QTest.mouseClick(sheet.bars.bars[0], Qt.MouseButton.LeftButton)
+        assert len(sheet.this.bars.findings) == 25 and not sheet.plate.arm.isVisible()
+        links = [bar.link for bar in sheet.this.chain.bars if bar.isVisible()]
+        parts = [link.part for link in links if link is not None]
+        assert parts[0] == "bolts to the block" and parts[-1] == "wall of the crossmember"
+        QTest.mouseClick(sheet.this.chain.bars[0], Qt.MouseButton.LeftButton)
         assert desk.drawer.isVisible() and "Source:" in desk.drawer.text.toPlainText()
-        sheet.cases.selectRow(1)
+        sheet.rooms.go("all")
+        sheet.all.cases.selectRow(1)
         assert desk.session.shown_case == "first-gear"
         qtbot.waitUntil(lambda: "full torque" in desk.view.layer.caption, timeout=3000)
         assert desk.view.pose().rotation[2, 1] > 0  # the left side has risen
         click(desk, "Show it at rest again")
         assert desk.session.shown_case == ""
         click(desk, "Fit an arm")
-        assert desk.session.job.mounts[2].arm is not None and sheet.arm.isVisible()
+        assert desk.session.job.mounts[2].arm is not None and sheet.plate.arm.isVisible()
 
     def test_holes_are_typed_in_words_and_added(self, desk: Desk) -> None:
         press(desk, Key.Key_F6)

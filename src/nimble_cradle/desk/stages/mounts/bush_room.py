@@ -98,6 +98,8 @@ class BushRoom(MountRoom):
         self.cheek_gap.at(f"{base}/cross_bolt/gap_mm", name)
         self.eye_gap.at(f"{base}/cross_bolt/eye_gap_mm", name)
         self.cross_tight.at(f"{base}/cross_bolt/tightening_nm", name)
+        for fields in (self.bush_first, self.bush):
+            fields.show_part(mount.bush, f"{base}/bush", name)
 
     def refresh(self) -> None:
         mount = self.mount

@@ -43,8 +43,10 @@ class PlateRoom(MountRoom):
             with self.folded("Plate and bolts", open_first=True):
                 self._build_plate()
             self.right_side()
-            with self.folded("Arm", open_first=True):
+            with self.folded("Arm, or the eye on its plate"):
                 self._build_arm()
+            with self.folded("The pad on the block"):
+                self._build_pad()
 
     def _build_plate(self) -> None:
         session = self.session
@@ -61,6 +63,17 @@ class PlateRoom(MountRoom):
             "Holes, from the pad's centre as you face the plate; an emptied line takes the hole away",
             "hole",
         )
+        self.pad = [QuantityField(session, label, kind) for label, kind, _ in PAD_FIELDS]  # type: ignore[arg-type]
+        self.fits = row(
+            button(
+                "The printed plate fits the block", self.confirm, "You laid it on and the holes meet", "view"
+            )
+        )
+        for widget in (self.bolt, self.grade, *self.pad, self.steel, self.rests, self.holes, self.fits):
+            self.column.addWidget(widget)
+
+    def _build_pad(self) -> None:
+        session = self.session
         self.pad_centre = VectorField(
             session,
             "Pad's centre",
@@ -69,24 +82,7 @@ class PlateRoom(MountRoom):
         )
         self.pad_up = DirectionField(session, "Its upper edge")
         self.pad_normal = DirectionField(session, "Pad's face")
-        self.pad = [QuantityField(session, label, kind) for label, kind, _ in PAD_FIELDS]  # type: ignore[arg-type]
-        self.fits = row(
-            button(
-                "The printed plate fits the block", self.confirm, "You laid it on and the holes meet", "view"
-            )
-        )
-        for widget in (
-            self.bolt,
-            self.grade,
-            *self.pad,
-            self.steel,
-            self.rests,
-            self.holes,
-            self.fits,
-            self.pad_centre,
-            self.pad_normal,
-            self.pad_up,
-        ):
+        for widget in (self.pad_centre, self.pad_normal, self.pad_up):
             self.column.addWidget(widget)
 
     def _build_arm(self) -> None:
@@ -126,6 +122,7 @@ class PlateRoom(MountRoom):
         ):
             choice.at(f"{base}/{path}", name)
         self.eye_weld.at(f"{base}/eye_weld_throat_mm", name)
+        self.arm.show_part(mount.arm, f"{base}/arm", name)
 
     def refresh(self) -> None:
         mount = self.mount
