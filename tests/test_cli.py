@@ -40,6 +40,8 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "bolt-play": ("bore=12.2", "diameter=12"),
     "bush-axial": ("movement=4", "sleeve=22", "eye_bore=84", "most=0.3"),
     "bush-pressure-use": ("load=4000", "sleeve=22", "length=54", "most=3.5"),
+    "thread-in-block": ("size=M10", "into=cast aluminium", "deep=20"),
+    "weld-fatigue": ("ranges=80; 45; 30", "counts=20000; 100000; 1000000", "category=36"),
     "thin-walled-section": ("kind=open C", "height=120", "width=55", "wall=3"),
     "rubber-creep": ("settled=2", "percent=3", "minutes=43200"),
     "rail-wall": ("face=70", "depth=60", "across=30", "along=30", "wall=2", "yield_mpa=200", "force=2000"),
@@ -286,7 +288,7 @@ def test_report_keeps_its_names(capsys: pytest.CaptureFixture[str]) -> None:
     }
     assert data["block_to_bush"] is False
     assert [m["bush_to_rail"] for m in data["mount_verdicts"]] == ["holds", "holds", "open"]
-    assert len(data["mount_verdicts"][0]["chain"]) == 11
+    assert len(data["mount_verdicts"][0]["chain"]) == 12
     assert data["rests_on"][0] == "height of the centre of gravity" and data["not_said"] == []
     assert (
         len(data["modes"]) == 6
@@ -366,7 +368,7 @@ def test_values_typed_by_path_and_what_is_said_of_them(
     store.write(path, with_value(with_value(demo, "said", {}), "mounts/left/pad/holes_confirmed", False))
     code, told, _ = run(capsys, "said", str(path), "--json")
     rows = json.loads(told)
-    assert code == 0 and len(rows) == 84 and {r["how"] for r in rows} == {"not said"}
+    assert code == 0 and len(rows) == 90 and {r["how"] for r in rows} == {"not said"}
     code, told, _ = run(
         capsys,
         "edit",
@@ -387,7 +389,7 @@ def test_values_typed_by_path_and_what_is_said_of_them(
     last = tmp_path / "c.cradle"
     assert run(capsys, "said", str(out), "--rest", "assumed", "-o", str(last))[0] == 0
     job = store.read(last).job
-    assert len(job.said) == 84 and list(job.said.values()).count("measured") == 2
+    assert len(job.said) == 90 and list(job.said.values()).count("measured") == 2
     for bad, words in (
         (("edit", str(path), "mounts/left", "-o", str(tmp_path / "d")), "not path=value"),
         (("edit", str(path), "mounts/left/bush/hardness_shore_a=48", "-o", str(out)), "never written over"),

@@ -217,7 +217,7 @@ class TestGaps:
         )
         job = added(demo, "items", post)
         gap = next(g for g in rest_gaps(job) if (g.piece, g.item) == ("left.arm", "post"))
-        assert gap.gap == pytest.approx(55 - 25 - 20, abs=0.3) and "Left engine mount" in gap.piece_name
+        assert gap.gap == pytest.approx(55 - 57 / 2 - 20, abs=0.3) and "Left engine mount" in gap.piece_name
         ran = next(g for g in running_gaps(job) if (g.piece, g.item) == ("left.arm", "post"))
         assert ran.running is not None and ran.running < gap.gap
         back = with_value(job, "items/post/shapes/0/centre", (middle[0], middle[1], middle[2]))

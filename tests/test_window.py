@@ -108,6 +108,7 @@ class TestTheWholeJob:
         v = desk.session.verdict
         assert tale(desk, "margin").state != "fails" and tale(desk, "hardest").state != "fails"
         assert v.block_to_bush and not v.open_questions and not v.holds, v.problems
+        desk.sheets["mounts"].rooms.go("this")
         assert "From block to bush: <b>holds</b>, on assumed: height of the centre of gravity" in (
             desk.sheets["mounts"].this.summary.text()  # type: ignore[attr-defined]
         )

@@ -24,6 +24,7 @@ from nimble_cradle.calc import (
     read,
 )
 from nimble_cradle.cli.edit_commands import add_edit_commands
+from nimble_cradle.cli.mount_commands import add_mount_commands
 from nimble_cradle.cli.output import OneLineParser, UseError, json_text, new_file, plain_output, written
 from nimble_cradle.cli.seat_commands import add_seat_commands
 from nimble_cradle.cli.stock_command import add_stock_command
@@ -80,6 +81,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_answers(rows)
     add_seat_commands(rows)
     add_edit_commands(rows)
+    add_mount_commands(rows)
     add_stock_command(rows)
     _add_survey_commands(rows)
     _add_calc(rows)

@@ -15,7 +15,7 @@ from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.foot import CROSSMEMBER, FactoryFoot, OnHost, PlateFoot, SaddleFoot, TabsFoot
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import AnyFoot, Mount
-from nimble_cradle.made.foot_seats import foot_seats
+from nimble_cradle.made.foot_seats import seat_of
 
 FootKind = Literal["plate", "saddle", "tabs", "factory"]
 WAYS: tuple[Vec3, ...] = (
@@ -29,19 +29,22 @@ WAYS: tuple[Vec3, ...] = (
 """Ways in which a host is looked for: below first."""
 ROOM, ROUND_TO = 12.0, 5.0
 """Between eye and foot at least so many mm; sizes are whole steps of so many (common practice, no source)."""
+LEAST_ROOM = 2.0
+"""With tabs, which need no plate, so many mm will do between eye and host (common practice, no source)."""
+ASIDE = (0.0, *(s * d for d in (25.0, 50.0, 75.0, 100.0, 125.0) for s in (1.0, -1.0)))
+"""So far aside of the bush, across its bolt, the host's face is looked for, mm."""
 MIN_HALF = 20.0
 """A foot reaches at least so many mm either way from its middle."""
 
 
 class _Stand(NamedTuple):
     cost: float
-    foot: PlateFoot
-    seat: FootSeat
+    foot: PlateFoot | TabsFoot
 
 
-def first_foot(job: Job, mount: Mount) -> PlateFoot:
+def first_foot(job: Job, mount: Mount) -> PlateFoot | TabsFoot:
     """A foot plate on the nearest face of the chassis under, beside or over the bush, shifted so that it lies
-    on it. Raises JobError where there is none within reach."""
+    on it; tabs where there is no room for a plate. Raises JobError where there is none within reach."""
     hosts = [item.id for item in standing_items(job) if item.chassis]
     if job.crossmember is not None and job.crossmember.carries == mount.id:
         hosts.insert(0, CROSSMEMBER)
@@ -64,33 +67,37 @@ def _stand(job: Job, mount: Mount, host: str, way: Vec3, n: int) -> _Stand | Non
     """A foot on one host in one way, and what speaks against it in mm; None where it does not go."""
     if abs(float(unit(way) @ unit(mount.bush.axis))) > 0.5:
         return None
-    foot = PlateFoot(host=host, way=way)
-    seat = _seat(job, mount, foot)
+    foot, seat = PlateFoot(host=host, way=way), None
+    for aside in ASIDE:
+        foot = PlateFoot(host=host, way=way, shift=(0.0, aside))
+        seat = _seat(job, mount, foot)
+        if seat is not None:
+            break
     if seat is None:
         return None
-    shift = _onto_face(seat)
+    shift = _onto_face(seat, foot.shift[1])
     if shift != foot.shift:  # shifted once so that all of it is on the face
         foot = PlateFoot(host=host, way=way, shift=shift)
         seat = _seat(job, mount, foot)
         if seat is None:
             return None
     foot = _sized(foot, seat, mount)
-    room = seat.height - foot.plate_mm - eye_of(mount.bush).outside_mm / 2
-    if room < ROOM:
-        return None
-    off = math.hypot(*foot.shift)
-    return _Stand(seat.height + 2 * off + 10 * n + (0.0 if host != CROSSMEMBER else -200.0), foot, seat)
+    room = seat.height - eye_of(mount.bush).outside_mm / 2
+    cost = seat.height + 2 * math.hypot(*foot.shift) + 10 * n - (200.0 if host == CROSSMEMBER else 0.0)
+    if room >= ROOM + foot.plate_mm:
+        return _Stand(cost, foot)
+    tabs = TabsFoot(host=host, way=way, shift=foot.shift, cheek_foot_mm=foot.cheek_foot_mm)
+    return _Stand(cost + 40.0, tabs) if room >= LEAST_ROOM else None
 
 
 def _seat(job: Job, mount: Mount, foot: OnHost) -> FootSeat | None:
     try:
-        trial = with_value(job, f"mounts/{mount.id}/foot", foot)
+        return seat_of(job, mount.model_copy(update={"foot": foot}))
     except JobError:
         return None
-    return foot_seats(trial).of(mount.id)
 
 
-def _onto_face(seat: FootSeat) -> tuple[float, float]:
+def _onto_face(seat: FootSeat, aside: float) -> tuple[float, float]:
     """A shift of the foot across the bolt that brings it wholly onto its face, where there is room."""
     half = 55.0
     f = seat.face
@@ -98,7 +105,7 @@ def _onto_face(seat: FootSeat) -> tuple[float, float]:
         to = (f.across_fore - f.across_back) / 2
     else:
         to = max(half - f.across_back, 0.0) - max(half - f.across_fore, 0.0)
-    return 0.0, float(round(to))
+    return 0.0, float(round(aside + to))
 
 
 def _sized(foot: PlateFoot, seat: FootSeat, mount: Mount) -> PlateFoot:

@@ -29,7 +29,7 @@ from nimble_cradle.strength.eye import EYE_WALL, MOST_SLENDER, eye_wall
 from nimble_cradle.strength.tube import TUBE_USE
 from nimble_cradle.strength.weld import TUBE_WELD, effective_throat, force_per_mm, slanted, weld_capacity
 
-LOAD_PATH = (("arm", ("arm", "root-weld")),)
+LOAD_PATH = (("arm", ("arm", "root-weld", "fatigue-root")),)
 TRIM = 5.0
 """Added to a tube's length for trimming at each end, mm (common practice, no source)."""
 THICKER = "a thicker weld (no thicker than the wall) or a larger tube"

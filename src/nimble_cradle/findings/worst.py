@@ -32,6 +32,7 @@ class MountCase:
     axial_mm: float
     movement: Array = field(default_factory=lambda: np.zeros(3))
     axial_signed: float = 0.0
+    id: str = ""
 
 
 def factor_of(case: MountCase, allow: Allowables) -> float:

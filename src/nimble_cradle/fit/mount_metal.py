@@ -75,6 +75,14 @@ def mount_questions(job: Job) -> tuple[Problem, ...]:
                     " plate on the block, then say that it fits.",
                 )
             )
+        if mount.pad.thread_in == "unsaid" or mount.pad.thread_deep_mm is None:
+            out.append(
+                Problem(
+                    "mounts",
+                    f"{base}/pad/thread_in",
+                    f"{mount.name}: say what its bolts are screwed into, and how deep.",
+                )
+            )
         if mount.cross_bolt.tightening_nm is None:
             out.append(
                 Problem(

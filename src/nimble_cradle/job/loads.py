@@ -8,6 +8,7 @@ from pydantic import Field
 
 from nimble_cradle.job.base import NotNegative, Part, Positive
 
+Times = Annotated[float, Field(ge=0, le=1e9)]
 Factor = Annotated[float, Field(ge=1, le=20)]
 
 
@@ -17,7 +18,8 @@ class Loads(Part):
     snatch_factor: a dropped clutch or driveline snatch, times first gear's torque (2; automatic 1.3; drag
     start 3). kerb_g: sideways; pothole_g: backwards, with bump_g; tow_g: the vehicle's own jerk along,
     either way. together: share of each where two things come at once (braking in a bend). rough_g: up and
-    down on the weight with every everyday case. All common practice, no source."""
+    down on the weight with every everyday case. times: how often in the life of the car it goes from one to
+    the other, for fatigue. All common practice, no source."""
 
     tyre_grip: Annotated[float, Field(gt=0, le=3)] = 0.9
     overrun_share: Annotated[float, Field(ge=0, le=1)] = 0.3
@@ -31,6 +33,11 @@ class Loads(Part):
     tow_g: NotNegative = 2.0
     together: Annotated[float, Field(ge=0, le=1)] = 0.7
     rough_g: Annotated[float, Field(ge=0, le=1)] = 1.0
+    first_overrun_times: Times = 1e5
+    first_reverse_times: Times = 2e4
+    bends_times: Times = 1e5
+    rough_times: Times = 1e6
+    bumps_times: Times = 1e3
 
 
 class Allowables(Part):

@@ -35,7 +35,8 @@ class Pad(Part):
 
     centre: on the pad's face. normal: away from the block. up: the plate's own v axis (made square to
     normal); u = up x normal, to the right of one who stands facing the plate. holes: (u, v) mm from the
-    centre. rests: on a flat face, or on bosses round its bolts alone. holes_confirmed: False where an
+    centre. rests: on a flat face, or on bosses round its bolts alone. thread_in, thread_deep_mm: what the
+    bolts are screwed into and how deep; None: not said. holes_confirmed: False where an
     older file had the holes as the paper showed them and the model mirrored, until somebody has laid the
     paper on the block.
     """
@@ -53,6 +54,8 @@ class Pad(Part):
     steel: SteelName = "S235"
     arm_at: Vec2 = (0.0, 0.0)
     rests: Literal["flat", "bosses"] = "flat"
+    thread_in: Literal["unsaid", "grey iron", "cast aluminium", "steel", "insert in aluminium"] = "unsaid"
+    thread_deep_mm: Positive | None = None
     holes_confirmed: bool = True
 
 

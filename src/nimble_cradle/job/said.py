@@ -45,6 +45,8 @@ _PAD = (
     ("pad/steel", "steel of its plate"),
     ("pad/bolt_class", "class of its bolts"),
     ("pad/tightening_nm", "tightening of its bolts"),
+    ("pad/thread_in", "what its bolts are screwed into"),
+    ("pad/thread_deep_mm", "depth of its bolts' threads"),
     ("cross_bolt/bolt_class", "class of its cross-bolt"),
 )
 

@@ -112,6 +112,7 @@ def mount_cases(results: Carried, mount: Mount) -> list[MountCase]:
                 load.axial_mm,
                 load.movement,
                 load.axial_signed,
+                result.case.id,
             )
         )
     return out

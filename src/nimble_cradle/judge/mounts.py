@@ -127,7 +127,7 @@ def mount_findings(job: Job) -> Verdict:
     for mount in job.mounts:
         try:
             rows = mount_cases(results, mount)
-            findings += check_mount(mount, pose_of(job.position), rows, job.allowables)
+            findings += check_mount(mount, pose_of(job.position), rows, job.allowables, job.loads)
             seat = feet.of(mount.id)
             if seat is not None:
                 findings += check_foot(mount, seat, rows, job.allowables)

@@ -39,10 +39,15 @@ def foot_seats(job: Job) -> FootSeats:
         if mount.foot is None:
             continue
         try:
-            seats[mount.id] = foot_seat(mount, *_host(job, mount))
+            seats[mount.id] = seat_of(job, mount)
         except JobError as error:
             faults[mount.id] = error
     return FootSeats(seats, faults)
+
+
+def seat_of(job: Job, mount: Mount) -> FootSeat:
+    """Where a mount with a chassis side would stand in a job. Raises JobError."""
+    return foot_seat(mount, *_host(job, mount))
 
 
 def _host(job: Job, mount: Mount) -> tuple[HostMetal, Sequence[SolidPart]]:

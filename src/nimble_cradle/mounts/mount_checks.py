@@ -11,17 +11,19 @@ from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases, MountCase
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.loads import Allowables
+from nimble_cradle.job.loads import Allowables, Loads
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.mounts.eye_checks import eye_checks
+from nimble_cradle.mounts.fatigue_checks import fatigue_checks
 from nimble_cradle.mounts.plate_checks import plate_checks
 from nimble_cradle.stock.threads import thread
 
 PLATE_PATH: LoadPath = (
     ("bolts to the block", ("bolts", "slip", "tightening")),
+    ("thread in the block", ("thread",)),
     ("plate", ("plate", "plate-line", "bearing", "edge")),
 )
-WELD_AT_EYE: LoadPath = (("weld at the eye", ("eye-weld",)),)
+WELD_AT_EYE: LoadPath = (("weld at the eye", ("eye-weld", "fatigue-eye")),)
 
 
 def load_path(mount: Mount) -> LoadPath:
@@ -60,7 +62,7 @@ def check_foot(
 
 
 def check_mount(
-    mount: Mount, pose: Pose, cases: Sequence[MountCase], allow: Allowables
+    mount: Mount, pose: Pose, cases: Sequence[MountCase], allow: Allowables, loads: Loads
 ) -> tuple[Finding, ...]:
     """All findings of one mount from block to bracket bolt, for the powertrain at ``pose``. Raises JobError
     where it cannot be judged as a whole."""
@@ -71,6 +73,7 @@ def check_mount(
     return (
         *plate_checks(mount, run, rows, allow),
         *(arm_family(mount.arm).checks(mount, run, rows) if mount.arm else eye_checks(mount, run, rows)),
+        *fatigue_checks(mount, run, rows, loads),
         *bracket.checks(mount, rows, allow),
         *bush.checks(mount, rows, allow),
         *bracket.travel_checks(mount, rows),

@@ -37,6 +37,7 @@ from nimble_cradle.strength.bolts import (
     preload,
 )
 from nimble_cradle.strength.plate import PLATE, PLATE_LINE, plate_capacity, plate_lines
+from nimble_cradle.strength.thread_hold import THREAD_HOLD
 
 LEAST_LEVER = 5.0
 """A bolt nearer to the weld's toe bends the plate as one so many mm away (common practice, no source)."""
@@ -84,6 +85,7 @@ def plate_checks(mount: Mount, run: ArmRun, cases: Cases, allow: Allowables) -> 
         _bearing(mount, cases, loads),
         _edge(mount),
         _pitch(mount),
+        *_thread(mount),
     ]
 
 
@@ -256,6 +258,28 @@ def _edge(mount: Mount) -> Finding:
         edge=mount.pad.edge_mm,
         hole=mount.pad.hole_mm,
     )
+
+
+def _thread(mount: Mount) -> list[Finding]:
+    """The thread in the block against the bolt; nothing where it is not said."""
+    pad = mount.pad
+    if pad.thread_in == "unsaid" or pad.thread_deep_mm is None:
+        return []
+    proof = bolt_capacity(pad.bolt, pad.bolt_class)[2]
+    return [
+        alone(
+            mount,
+            Check("thread", "thread in the block", "force", "bolts screwed in deeper, or an insert"),
+            proof,
+            THREAD_HOLD,
+            {"into": "mount", "deep": "mount"},
+            "when tightened",
+            size=pad.bolt,
+            grade=pad.bolt_class,
+            into=pad.thread_in,
+            deep=pad.thread_deep_mm,
+        )
+    ]
 
 
 def _pitch(mount: Mount) -> Finding:

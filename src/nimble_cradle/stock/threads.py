@@ -73,6 +73,13 @@ def inch_stress_area(diameter_in: float, threads_per_inch: float) -> float:
     return math.pi / 4 * (diameter_in - 0.9743 / threads_per_inch) ** 2 * IN**2
 
 
+def pitch_of(size: str) -> float:
+    """Pitch of a thread by its size, mm. Raises CalcError."""
+    thread(size)
+    pitch = METRIC_PITCH.get(size) or FINE_PITCH.get(size)
+    return pitch if pitch is not None else IN / INCH_SIZE[size][1]
+
+
 def thread(size: str) -> Thread:
     """A thread by its size, M10 or 3/8-16. Raises CalcError."""
     pitch = METRIC_PITCH.get(size) or FINE_PITCH.get(size)

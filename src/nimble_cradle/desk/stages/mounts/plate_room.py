@@ -58,6 +58,18 @@ class PlateRoom(MountRoom):
         self.rests = ChoiceField(
             session, "It rests", (("flat", "flat on the pad"), ("bosses", "on bosses at its bolts"))
         )
+        self.thread_in = ChoiceField(
+            session,
+            "Its bolts are screwed into",
+            (
+                ("unsaid", "not said"),
+                ("grey iron", "cast iron"),
+                ("cast aluminium", "cast aluminium"),
+                ("steel", "steel"),
+                ("insert in aluminium", "an insert in aluminium"),
+            ),
+        )
+        self.thread_deep = QuantityField(session, "How deep", "length", optional="not said")
         self.holes = PairsField(
             session,
             "Holes, from the pad's centre as you face the plate; an emptied line takes the hole away",
@@ -69,7 +81,17 @@ class PlateRoom(MountRoom):
                 "The printed plate fits the block", self.confirm, "You laid it on and the holes meet", "view"
             )
         )
-        for widget in (self.bolt, self.grade, *self.pad, self.steel, self.rests, self.holes, self.fits):
+        for widget in (
+            self.bolt,
+            self.grade,
+            *self.pad,
+            self.steel,
+            self.rests,
+            self.thread_in,
+            self.thread_deep,
+            self.holes,
+            self.fits,
+        ):
             self.column.addWidget(widget)
 
     def _build_pad(self) -> None:
@@ -119,8 +141,10 @@ class PlateRoom(MountRoom):
             (self.steel, "pad/steel"),
             (self.rests, "pad/rests"),
             (self.packing, "packing"),
+            (self.thread_in, "pad/thread_in"),
         ):
             choice.at(f"{base}/{path}", name)
+        self.thread_deep.at(f"{base}/pad/thread_deep_mm", name)
         self.eye_weld.at(f"{base}/eye_weld_throat_mm", name)
         self.arm.show_part(mount.arm, f"{base}/arm", name)
 

@@ -21,6 +21,7 @@ from nimble_cradle.desk.stages.mounts.fit_room import FitRoom
 from nimble_cradle.desk.stages.mounts.foot_room import FootRoom
 from nimble_cradle.desk.stages.mounts.mount_room import ChosenMount
 from nimble_cradle.desk.stages.mounts.plate_room import PlateRoom
+from nimble_cradle.desk.stages.mounts.proposing import Proposing
 from nimble_cradle.desk.stages.mounts.this_room import ThisMountRoom
 from nimble_cradle.desk.stages.mounts.trade_room import TradeRoom
 from nimble_cradle.job.base import JobError
@@ -62,6 +63,8 @@ class MountsSheet(Sheet):
                 )
             )
             self.column.addWidget(row(button("Add a mount", self.add, name="main")))
+            self.proposing = Proposing(session)
+            self.column.addWidget(self.proposing)
             self.column.addWidget(self.refusal)
             return
         kept = before.id if before is not None else ""
@@ -77,6 +80,8 @@ class MountsSheet(Sheet):
                 button("Mirror", lambda: self.twin(True), "This mount on the other side", "view"),
             )
         )
+        self.proposing = Proposing(session)
+        self.column.addWidget(self.proposing)
         self.column.addWidget(self.refusal)
         self._build_rooms("this" if at is None else at.present.key)
 
@@ -177,6 +182,7 @@ class MountsSheet(Sheet):
         self.refresh()
 
     def refresh(self) -> None:
+        self.proposing.refresh()
         if not self.keys:
             return
         kind, key = self.session.selection
