@@ -2,23 +2,33 @@
 
 from __future__ import annotations
 
+import json
 import math
+from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
+from nimble_cradle.cli.main import main
+from nimble_cradle.demo import demo_folder
 from nimble_cradle.design.first_foot import first_foot, with_foot_kind
+from nimble_cradle.design.propose import SHEETS, proposed
 from nimble_cradle.families.foot_seat import FootSeat
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.geometry.pose import Array, rotation_xyz
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import removed, with_value
+from nimble_cradle.job.foot import PlateFoot
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.new import new_job
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.made.parts import made
+from nimble_cradle.mounts.fit_up import Hole, fit_up, spare
 from nimble_cradle.shop.templates import templates
+from nimble_cradle.stock.rack import Rack, RackSheet
 
 
 def found(job: Job, mount: str, code: str) -> Finding:
@@ -303,3 +313,75 @@ class TestProposed:
         apart = [s.triangles[0][:, 0].mean() for s in part.solids]
         eye = demo.mounts[0].bush.length_mm + 2 * 12.0  # type: ignore[union-attr]
         assert abs(apart[1] - apart[0]) == pytest.approx(eye + 5.0)
+
+    def test_whole_mounts_are_proposed_and_sized(self, demo: Job) -> None:
+        """Nothing there: three mounts, each with a chassis side where one can be, no thicker than holds."""
+        bare = with_value(demo, FOOT, None)
+        told = proposed(bare)
+        assert (
+            rail(told.job, "left") == "holds"
+            and len(told.done) == 1
+            and told.job.mounts[1:] == demo.mounts[1:]
+        )
+        foot = told.job.mounts[0].foot
+        assert isinstance(foot, PlateFoot) and foot.plate_mm in SHEETS
+        thinner = SHEETS[SHEETS.index(foot.plate_mm) - 1]
+        assert found(with_value(told.job, f"{FOOT}/plate_mm", thinner), "left", "foot-overhang").use > 0.9
+        rack = Rack(sheets=(RackSheet(thickness_mm=7.0), RackSheet(thickness_mm=11.0)))
+        own = proposed(bare, rack).job.mounts[0]
+        assert isinstance(own.foot, PlateFoot) and {own.foot.plate_mm, own.cross_bolt.cheek_mm} <= {7.0, 11.0}
+        none = proposed(new_job("Nothing yet"))
+        assert len(none.job.mounts) == 3 and any("mark in the bay" in words for words in none.done)
+
+
+class TestFitUp:
+    def two(self, apart: float, clearance: float) -> list[Hole]:
+        """Two bolts along x, so far apart along y, with much room along."""
+        return [
+            Hole(str(k), str(k), np.array([0.0, y, 0.0]), np.array([1.0, 0, 0]), clearance, 20.0, np.zeros(3))
+            for k, y in enumerate((0.0, apart))
+        ]
+
+    @pytest.mark.parametrize("off", [0.0, 0.4, 0.9, 1.3])
+    def test_two_holes_by_hand(self, off: float) -> None:
+        """Too far apart by ``off``, both move half of it: s = c - off/2. Off square to it they turn."""
+        holes = self.two(300.0, 0.5)
+        along = np.array([[0, 0, 0], [0, off, 0]], dtype=float)
+        assert spare(holes, along) == pytest.approx(0.5 - off / 2, abs=1e-6)
+        square = np.array([[0, 0, 0], [0, 0, off]], dtype=float)
+        assert spare(holes, square) == pytest.approx(0.5, abs=1e-6)
+
+    def test_a_slot_takes_what_it_is_long(self) -> None:
+        holes = self.two(300.0, 0.5)
+        off = np.array([[0, 0, 0], [0, 5.0, 0]], dtype=float)
+        assert spare(holes, off) == pytest.approx(0.5 - 2.5)
+        slotted = [holes[0], replace(holes[1], slot=np.array([0, 4.0, 0]))]
+        assert spare(slotted, off) == pytest.approx(0.5 - 0.5, abs=1e-6)
+
+    def test_the_same_every_time_and_worse_with_worse_work(self, demo: Job) -> None:
+        first, again = fit_up(demo, 0.3), fit_up(demo, 0.3)
+        rough = fit_up(demo, 1.5)
+        assert first is not None and rough is not None
+        assert (
+            first == again
+            and first.chance > rough.chance
+            and set(first.order) == {m.name for m in demo.mounts}
+        )
+
+    def test_on_the_command_line(self, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+        job = str(demo_folder("light-truck"))
+        assert main(["fit-up", job, "--json"]) == 0
+        told = json.loads(capsys.readouterr().out)
+        assert 0 <= told["fit_up"]["chance"] <= 1 and len(told["bolts"]) >= 12
+        assert main(["trade-off", job, "--mount", "left", "--json"]) == 0
+        told = json.loads(capsys.readouterr().out)
+        assert len(told["mounts"]["left"]) >= 8 and len(told["captured"]) == 3
+        out = tmp_path / "out.cradle"
+        assert main(["propose", job, "-o", str(out), "--json"]) == 0
+        told = json.loads(capsys.readouterr().out)
+        assert [m["bush_to_rail"] for m in told["mounts"]] == ["holds", "holds", "open"] and out.exists()
+        for bad in (["fit-up", job, "--placed", "0"], ["trade-off", job, "--mount", "nobody"]):
+            assert main(bad) == 2
+            err = capsys.readouterr().err
+            assert err.count("\n") == 1 and len(err) < 200
+        assert main(["propose", job, "-o", str(out)]) != 0

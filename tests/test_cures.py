@@ -77,6 +77,23 @@ class TestAPart:
         assert any(cure.what.startswith(said) for cure in found), [cure.what for cure in found]
         assert all(use(cure.job, part, code) <= 1 for cure in found)
 
+    @pytest.mark.parametrize(
+        ("path", "value", "code", "said"),
+        [
+            ("mounts/left/foot/plate_mm", 2.5, "foot-overhang", "foot plate"),
+            ("mounts/left/cross_bolt/cheek_mm", 3.0, "foot-cheeks", "each cheek"),
+            ("items/rail-left/host/wall_mm", 2.7, "foot-wall", "foot across"),
+        ],
+    )
+    def test_a_chassis_side_is_cured_by_itself(
+        self, demo: Job, path: str, value: float, code: str, said: str
+    ) -> None:
+        weak = with_value(demo, path, value)
+        assert use(weak, "left", code) > 1
+        found = cures_of(weak, Subject("finding", f"left/{code}"))
+        assert any(cure.what.startswith(said) for cure in found), [cure.what for cure in found]
+        assert all(use(cure.job, "left", code) <= 1 for cure in found)
+
     def test_the_crossmember_by_a_heavier_section(self, demo: Job) -> None:
         weak = with_value(demo, "crossmember/most_sag_mm", 0.2)
         key = next(f"{f.part}/{f.code}" for f in verdict(weak).findings if f.code == "crossmember-sag")

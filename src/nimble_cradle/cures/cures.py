@@ -11,7 +11,9 @@ from functools import partial
 from nimble_cradle.cures.lack import Subject
 from nimble_cradle.cures.levers import (
     MOUNT_LEVERS,
+    TO_RAIL,
     Step,
+    both_sides,
     class_steps,
     hardness_steps,
     lever_steps,
@@ -87,11 +89,17 @@ def _ladders(job: Job, subject: Subject, lack: float) -> Iterator[tuple[str, Ite
 
 
 def _part_ladders(job: Job, subject: Subject) -> Iterator[tuple[str, Iterator[Step]]]:
-    part, _, _ = subject.key.partition("/")
+    part, _, code = subject.key.partition("/")
     if part == "crossmember":
         yield "heavier sections", section_steps(job)
     mount = next((mount for mount in job.mounts if mount.id == part), None)
     if mount is None:
+        return
+    if code.startswith("foot-"):
+        for lever in TO_RAIL:
+            yield lever.words, lever_steps(job, mount, lever)
+        yield "welds on both sides", both_sides(job, mount)
+        yield "the foot's bolts of a higher class", class_steps(job, mount, "foot", "foot's bolts of class")
         return
     for lever in MOUNT_LEVERS:
         yield lever.words, lever_steps(job, mount, lever)

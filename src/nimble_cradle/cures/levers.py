@@ -10,8 +10,10 @@ from functools import partial
 from nimble_cradle.bay.position import nudged
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import value_at, with_value
+from nimble_cradle.job.foot import Cheeked
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import HollowSection, Mount
+from nimble_cradle.mounts.trade_off import hardness_path
 from nimble_cradle.stock.sheets import THICKNESSES
 from nimble_cradle.stock.tubes import properties, stock
 from nimble_cradle.units import Kind, show
@@ -75,6 +77,20 @@ MOUNT_LEVERS: tuple[Lever, ...] = (
     Lever("cross_bolt/tightening_nm", "cross-bolt tightened to", "torque", partial(_times, (0.9, 0.8, 0.7))),
 )
 
+TO_RAIL: tuple[Lever, ...] = (
+    Lever("cross_bolt/cheek_mm", "each cheek", "length", partial(_above, THICKNESSES)),
+    Lever("foot/cheek_foot_mm", "cheeks at their foot", "length", partial(_by, (5.0, 10.0, 20.0, 30.0))),
+    Lever("foot/cheek_weld_mm", "throat of the cheeks' welds", "length", partial(_by, (0.5, 1.0, 1.5, 2.0))),
+    Lever("foot/plate_mm", "foot plate", "length", partial(_above, THICKNESSES)),
+    Lever("foot/along_mm", "foot along the bolt", "length", partial(_by, (5.0, 10.0, 20.0, 40.0))),
+    Lever("foot/across_mm", "foot across", "length", partial(_by, (4.0, 8.0, 15.0, 30.0))),
+    Lever("foot/patch_mm", "doubler under the foot", "length", partial(_above, THICKNESSES)),
+    Lever("foot/legs_mm", "legs of the saddle", "length", partial(_by, (5.0, 10.0, 20.0))),
+    Lever("foot/tightening_nm", "foot's bolts tightened to", "torque", partial(_times, (1.1, 1.25, 1.4))),
+    Lever("foot/tightening_nm", "foot's bolts tightened to", "torque", partial(_times, (0.9, 0.8, 0.7))),
+)
+"""For what is between bush and rail."""
+
 
 def _valued(job: Job, path: str, value: object, words: str) -> Step | None:
     """The step to a value, or None where a part cannot be so."""
@@ -103,12 +119,24 @@ def lever_steps(job: Job, mount: Mount, lever: Lever) -> Iterator[Step]:
 
 
 def class_steps(job: Job, mount: Mount, which: str, words: str) -> Iterator[Step]:
-    """Bolts of a higher class. which: ``pad`` or ``cross_bolt``."""
+    """Bolts of a higher class. which: ``pad``, ``cross_bolt`` or ``foot``."""
     path = f"mounts/{mount.id}/{which}/bolt_class"
-    now = str(value_at(job, path))
+    try:
+        now = str(value_at(job, path))
+    except JobError:  # a foot without bolts
+        return
     later = CLASSES[CLASSES.index(now) + 1 :] if now in CLASSES else ()
     for value in later:
         step = _valued(job, path, value, f"{words} {value} instead of {now}")
+        if step is not None:
+            yield step
+
+
+def both_sides(job: Job, mount: Mount) -> Iterator[Step]:
+    """The cheeks welded on both sides, where they are not."""
+    path = f"mounts/{mount.id}/foot/weld_inside"
+    if isinstance(mount.foot, Cheeked) and not mount.foot.weld_inside:
+        step = _valued(job, path, True, "cheeks welded on both sides")
         if step is not None:
             yield step
 
@@ -119,7 +147,9 @@ def hardness_steps(job: Job, harder: bool) -> Iterator[Step]:
         change = points if harder else -points
         after = job
         for mount in job.mounts:
-            path = f"mounts/{mount.id}/bush/hardness_shore_a"
+            path = hardness_path(job, mount.id)
+            if path is None:
+                continue
             step = _valued(after, path, round(float(value_at(after, path)) + change, 1), "")
             after = after if step is None else step.job
         if after is not job:

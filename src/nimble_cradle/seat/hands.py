@@ -11,7 +11,8 @@ import numpy as np
 
 from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
 from nimble_cradle.bay.position import pose_of
-from nimble_cradle.families.family import bush_family, eye_of
+from nimble_cradle.families.family import bush_family
+from nimble_cradle.families.part import Owner
 from nimble_cradle.families.plate import bolt_places
 from nimble_cradle.fit.gaps import Fittings, fitting_gaps, piece_rooms
 from nimble_cradle.geometry.bodies import Bodies
@@ -44,9 +45,9 @@ SWING = 3
 flat after 30 deg."""
 HEAD_HIGH = 0.7
 """Height of a bolt's head in bolt diameters (ISO 4014 within 10 %, from memory)."""
-BESIDE_EYE, THROUGH = 15.0, 0.9
-"""A cross-bolt's head stands so far beside the eye, mm, and is of a bolt of so much of the hole's diameter
-(common practice, no source)."""
+BESIDE_CHEEK, THROUGH = 3.0, 0.9
+"""A cross-bolt's head stands on a washer so far beside its cheek, mm, and is of a bolt of so much of the
+hole's diameter (common practice, no source)."""
 _Around = Sequence[tuple[Bodies, Pose, Callable[[int], str]]]
 """Sets that stand about, where, and the name of each of their bodies."""
 
@@ -167,11 +168,12 @@ def reaches(job: Job) -> tuple[Reach, ...]:
         (bay_bodies(job), Pose.still(), lambda k: items[k].name),
         (powertrain_bodies(job), pose, lambda k: pieces[k].name),
     ]
-    arms = _arms(job, pose)
+    arms, feet = _arms(job, pose), _feet(job)
     out: list[Reach] = []
     for mount in job.mounts:
-        out += _plate_bolts(mount, pose, [*around, _standing(list(arms.values()))])
-        others = [arm for key, arm in arms.items() if key != mount.id]
+        every = [*arms.values(), *feet.values()]
+        out += _plate_bolts(mount, pose, [*around, _standing(every)])
+        others = [metal for rows in (arms, feet) for key, metal in rows.items() if key != mount.id]
         out.append(_cross_bolt(mount, [*around, _standing(others)]))
     out += _rooms(job, pose)
     return tuple(sorted(out, key=lambda r: (r.reached, r.extension is not None)))
@@ -197,6 +199,21 @@ def _arms(job: Job, pose: Pose) -> dict[str, _ArmMetal]:
     }
 
 
+def _feet(job: Job) -> dict[str, _ArmMetal]:
+    """The chassis side of every mount that has one, by its id."""
+    out = {}
+    for mount in job.mounts:
+        solids = [
+            s
+            for part in made_mounts(job).of(Owner("mount", mount.id))
+            if not part.moves and not part.stands_in and part.role != "sleeve"
+            for s in part.solids
+        ]
+        if solids:
+            out[mount.id] = _ArmMetal(f"{mount.name}, its chassis side", solids)
+    return out
+
+
 def _standing(arms: Sequence[_ArmMetal]) -> tuple[Bodies, Pose, Callable[[int], str]]:
     """Arms as a set that stands about."""
     return Bodies([arm.parts for arm in arms]), Pose.still(), lambda k: arms[k].name
@@ -219,7 +236,7 @@ def _cross_bolt(mount: Mount, around: _Around) -> Reach:
     """The bolt through a mount's bush, from either end."""
     bush = mount.bush
     axis, eye = unit(bush.axis), np.asarray(bush.centre, dtype=float)
-    out = eye_of(bush).length_mm / 2 + BESIDE_EYE
+    out = bush_family(bush).between_cheeks_mm(mount) / 2 + mount.cross_bolt.cheek_mm + BESIDE_CHEEK
     ways = [(eye + s * out * axis, s * axis) for s in (1.0, -1.0)]
     bolt = THROUGH * bush_family(bush).bolt_hole_mm(bush)
     extension, hit, spanner = _tried(ways, bolt, around)
