@@ -42,6 +42,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "bush-pressure-use": ("load=4000", "sleeve=22", "length=54", "most=3.5"),
     "thread-in-block": ("size=M10", "into=cast aluminium", "deep=20"),
     "weld-fatigue": ("ranges=80; 45; 30", "counts=20000; 100000; 1000000", "category=36"),
+    "kink-turn": ("turn=20",),
     "thin-walled-section": ("kind=open C", "height=120", "width=55", "wall=3"),
     "rubber-creep": ("settled=2", "percent=3", "minutes=43200"),
     "rail-wall": ("face=70", "depth=60", "across=30", "along=30", "wall=2", "yield_mpa=200", "force=2000"),

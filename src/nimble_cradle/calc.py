@@ -312,6 +312,7 @@ MODULES = (
     "strength.cheek",
     "strength.eye",
     "strength.fatigue",
+    "strength.kink",
     "strength.pin",
     "strength.plate",
     "strength.pucks",

@@ -37,11 +37,15 @@ class ArmCut:
 
 
 def arm_cut(mount: Mount, pose: Pose) -> ArmCut:
-    """How a mount's arm is cut for the powertrain at ``pose``. Raises JobError."""
+    """How a mount's arm is cut for the powertrain at ``pose``: a straight one, or of a kinked one the leg at
+    the eye, whose ``mitre`` is that of the kink. Raises JobError."""
     arm = mount.arm
     if arm is None:
         raise JobError(f"{mount.name} has no arm.", f"mounts/{mount.id}/arm")
-    run = arm_run(mount, pose)
+    whole = arm_run(mount, pose)
+    run = whole.at_eye
+    # what it begins on: the plate, or the plane that halves the kink
+    normal = run.axes[:, 2] if whole.last is None else unit(whole.way + run.way)
     axis = unit(mount.bush.axis)
     if axis @ run.way < 0:
         axis = -axis
@@ -55,7 +59,6 @@ def arm_cut(mount: Mount, pose: Pose) -> ArmCut:
         """Degrees from e1, about the arm."""
         return math.degrees(math.atan2(float(way @ e2), float(way @ e1)))
 
-    normal = run.axes[:, 2]
     deep = -(normal - (normal @ run.way) * run.way)
     lean = round_from_e1(deep) if np.linalg.norm(deep) > 1e-9 else 0.0
     start = round_from_e1(zero)
@@ -70,3 +73,32 @@ def arm_cut(mount: Mount, pose: Pose) -> ArmCut:
         raise JobError(f"{mount.name}: {error}.", f"mounts/{mount.id}/arm") from None
     long = run.length - float(eye[:, 1].min()) - float(flat[:, 1].min())
     return ArmCut(eye, flat, zero, long, run)
+
+
+def plate_cut(mount: Mount, pose: Pose) -> ArmCut:
+    """The same of the leg at the plate of a kinked arm, whose ``cope`` is the mitre of the kink; of a
+    straight arm all of it. Raises JobError."""
+    whole = arm_cut(mount, pose)
+    run = arm_run(mount, pose)
+    if run.last is None:
+        return whole
+    arm = mount.arm
+    assert arm is not None
+    top = np.array([0.0, 0.0, 1.0]) if abs(run.way[2]) < 0.9 else np.array([1.0, 0.0, 0.0])
+    zero = unit(top - (top @ run.way) * run.way)
+    side = vector_product(run.way, zero)
+
+    def lean(normal: Array) -> float:
+        """Degrees from the zero line, about the leg, to where its cut by a plane is deepest."""
+        deep = -(normal - (normal @ run.way) * run.way)
+        flat = float(np.linalg.norm(deep)) <= 1e-9
+        return 0.0 if flat else math.degrees(math.atan2(float(deep @ side), float(deep @ zero)))
+
+    halves = unit(run.way + run.last.way)
+    try:
+        at_kink = mitre(arm.outside_mm, arm.wall_mm, run.kink_deg / 2, start_deg=-lean(-halves))
+        flat = mitre(arm.outside_mm, arm.wall_mm, run.plate_angle_deg, start_deg=lean(run.axes[:, 2]))
+    except ValueError as error:
+        raise JobError(f"{mount.name}: {error}.", f"mounts/{mount.id}/arm") from None
+    long = run.length - float(at_kink[:, 1].min()) - float(flat[:, 1].min())
+    return ArmCut(at_kink, flat, zero, long, run)

@@ -93,8 +93,8 @@ class ArmFamily(Protocol):
     def landing(self, mount: Mount, run: Any, more: float) -> Footprint:
         """Where it stands on the plate, with ``more`` mm round it."""
 
-    def beyond_plate(self, mount: Mount, run: Any) -> SolidPart | None:
-        """What of it has wholly left the plate, vehicle frame; None where nothing has."""
+    def beyond_plate(self, mount: Mount, run: Any) -> tuple[SolidPart, ...]:
+        """What of it has wholly left the plate, vehicle frame."""
 
     def parts(self, mount: Mount, run: Any, pose: Pose) -> tuple[MadePart, ...]:
         """Its part or parts. Raises JobError."""

@@ -21,7 +21,7 @@ from nimble_cradle.geometry.solid_makers import bar
 from nimble_cradle.geometry.solids import SolidPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Mount
-from nimble_cradle.job.tube_arm import TubeArm
+from nimble_cradle.job.tube_arm import Tube
 from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.steels import STEELS, Steel
 from nimble_cradle.stock.tubes import round_tube
@@ -35,7 +35,7 @@ TRIM = 5.0
 THICKER = "a thicker weld (no thicker than the wall) or a larger tube"
 
 
-def throat_mm(arm: TubeArm) -> float:
+def throat_mm(arm: Tube) -> float:
     """Throat of its weld on the plate, mm."""
     return arm.weld_throat_mm
 
@@ -48,13 +48,13 @@ def landing(mount: Mount, run: ArmRun, more: float) -> Footprint:
     return oval_footprint(at, way, mount.arm.outside_mm / 2, run.plate_angle_deg, more)
 
 
-def beyond_plate(mount: Mount, run: ArmRun) -> SolidPart | None:
+def beyond_plate(mount: Mount, run: ArmRun) -> tuple[SolidPart, ...]:
     """The tube from where its whole round has left the plate, with which it is cut flush; vehicle frame."""
     assert mount.arm is not None
     radius = mount.arm.outside_mm / 2
     start = run.root + radius * math.tan(math.radians(run.plate_angle_deg)) * run.way
     end = run.aim - 0.9 * run.eye_radius * run.way
-    return bar(start, end, 2 * radius) if (end - start) @ run.way > 1.0 else None
+    return (bar(start, end, 2 * radius),) if (end - start) @ run.way > 1.0 else ()
 
 
 def parts(mount: Mount, run: ArmRun, pose: Pose) -> tuple[MadePart, ...]:
@@ -110,7 +110,7 @@ class _At:
         return np.asarray(np.hypot(self.moment[:, 0], self.moment[:, 1]))
 
 
-def _at(mount: Mount, run: ArmRun, forces: Array, place: Array, side: Array) -> _At:
+def arm_loads(mount: Mount, run: ArmRun, forces: Array, place: Array, side: Array) -> _At:
     """What forces (k, 3) on the bush's centre do at a place of the arm. side: (3,) unit, square to the
     arm."""
     axes = np.column_stack([side, cross(run.way, side), run.way])
@@ -126,7 +126,7 @@ def lean_of(run: ArmRun) -> Array:
 
 def checks(mount: Mount, run: ArmRun, cases: Cases) -> list[Finding]:
     """Tube, root weld, eye weld, eye wall of a mount with an arm."""
-    root = _at(mount, run, cases.forces, run.root, lean_of(run))
+    root = arm_loads(mount, run, cases.forces, run.root, lean_of(run))
     end = _at_eye(mount, run, cases.forces)
     return [
         _tube(mount, cases, root),
@@ -138,9 +138,10 @@ def checks(mount: Mount, run: ArmRun, cases: Cases) -> list[Finding]:
 
 def _at_eye(mount: Mount, run: ArmRun, forces: Array) -> _At:
     """At the eye: one way along its axis as far as that is square to the arm, the other out of both."""
+    run = run.at_eye
     axis = unit(mount.bush.axis)
     along = unit(axis - (axis @ run.way) * run.way)
-    return _at(mount, run, forces, run.aim - run.eye_radius * run.way, along)
+    return arm_loads(mount, run, forces, run.aim - run.eye_radius * run.way, along)
 
 
 def _tube(mount: Mount, cases: Cases, root: _At) -> Finding:
@@ -170,7 +171,7 @@ def _tube(mount: Mount, cases: Cases, root: _At) -> Finding:
     )
 
 
-def _arm(mount: Mount) -> TubeArm:
+def _arm(mount: Mount) -> Tube:
     assert mount.arm is not None
     return mount.arm
 
@@ -222,7 +223,7 @@ def _eye_wall(mount: Mount, cases: Cases, end: _At) -> Finding:
 
 
 def _tube_weld(
-    mount: Mount, check: Check, cases: Cases, at: _At, arm: TubeArm, throat: float, slope: float, other: Steel
+    mount: Mount, check: Check, cases: Cases, at: _At, arm: Tube, throat: float, slope: float, other: Steel
 ) -> Finding:
     """The weld round the arm at one of its ends. other: the steel that it is welded to."""
     weaker = min((STEELS[arm.steel], other), key=lambda s: s.tensile / s.weld_beta)

@@ -220,9 +220,8 @@ def _in_its_own_engine(job: Job, mount: Mount, pose: Pose) -> list[Problem]:
         ("plate", plate_solid(mount, run)),
     ]
     if mount.arm is not None:
-        arm = arm_family(mount.arm).beyond_plate(mount, run)
-        if arm is not None:
-            made.append(("arm", placed_part(arm, back)))
+        arms = arm_family(mount.arm).beyond_plate(mount, run)
+        made += [("arm", placed_part(arm, back)) for arm in arms]
     every, pieces = powertrain_bodies(job), fitted_pieces(job)
     reach = np.full((len(made), every.count), 0.5)
     spots = Bodies([[box(p, (0.1, 0.1, 0.1))] for p in _pad_spots(mount)])

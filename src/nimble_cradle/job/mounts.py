@@ -16,6 +16,7 @@ from nimble_cradle.job.donor_bush import DonorBush
 from nimble_cradle.job.foot import FactoryFoot, PlateFoot, SaddleFoot, TabsFoot
 from nimble_cradle.job.greased_bush import GreasedBush
 from nimble_cradle.job.kinds import ByKind
+from nimble_cradle.job.kinked_arm import KinkedArm
 from nimble_cradle.job.puck_bush import PuckBush
 from nimble_cradle.job.solid_bush import SolidBush
 from nimble_cradle.job.stock_names import BoltClass, BoltSize, SteelName
@@ -23,7 +24,7 @@ from nimble_cradle.job.tube_arm import TubeArm
 
 AnyBush = Annotated[BondedBush | GreasedBush | PuckBush | DonorBush | SolidBush, ByKind(BondedBush)]
 """The families of bushes: a row each here; law, solids and checks of each in ``families/<kind>_bush.py``."""
-AnyArm = Annotated[TubeArm, ByKind(TubeArm)]
+AnyArm = Annotated[TubeArm | KinkedArm, ByKind(TubeArm)]
 """The families of arms: a row each here; the rest of each in ``families/<kind>_arm.py``."""
 
 AnyFoot = Annotated[PlateFoot | SaddleFoot | TabsFoot | FactoryFoot, ByKind(PlateFoot)]

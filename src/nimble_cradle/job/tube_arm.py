@@ -10,11 +10,9 @@ from nimble_cradle.job.base import Finite, Part, Positive
 from nimble_cradle.job.stock_names import SteelName
 
 
-class TubeArm(Part):
-    """The tube from the plate to the bush eye, welded all round at the plate. offset_mm: its axis past the
-    eye's axis."""
+class Tube(Part):
+    """A tube, welded all round at the plate. offset_mm: its axis past the eye's axis."""
 
-    kind: Literal["tube"] = "tube"
     outside_mm: Positive = Field(title="Outside")
     wall_mm: Positive = Field(title="Wall")
     steel: SteelName = Field("E235", title="Arm steel")
@@ -22,7 +20,7 @@ class TubeArm(Part):
     offset_mm: Finite = Field(0.0, title="Axis past the eye's axis")
 
     @model_validator(mode="after")
-    def _wall(self) -> TubeArm:
+    def _wall(self) -> Tube:
         if 2 * self.wall_mm >= self.outside_mm:
             raise ValueError(
                 f"a {self.outside_mm:g} mm tube cannot have a {self.wall_mm:g} mm wall: nothing is left"
@@ -33,3 +31,9 @@ class TubeArm(Part):
     def facts(self) -> tuple[tuple[str, str], ...]:
         """Its figures that findings rest on, by field, and their names in a sentence."""
         return (("outside_mm", "tube of its arm"), ("steel", "steel of its arm"))
+
+
+class TubeArm(Tube):
+    """A straight tube from the plate to the bush eye."""
+
+    kind: Literal["tube"] = "tube"

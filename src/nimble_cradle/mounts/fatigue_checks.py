@@ -12,7 +12,6 @@ from nimble_cradle.findings.worst import Cases, Check, alone
 from nimble_cradle.geometry.pose import Array, cross, unit
 from nimble_cradle.job.loads import Loads
 from nimble_cradle.job.mounts import Mount
-from nimble_cradle.job.tube_arm import TubeArm
 from nimble_cradle.stock.tubes import round_tube
 from nimble_cradle.strength.fatigue import FATIGUE, ROOT, TOE, damage
 from nimble_cradle.strength.weld import effective_throat, force_per_mm, slanted, two_lines
@@ -40,7 +39,7 @@ def fatigue_checks(mount: Mount, run: ArmRun, cases: Cases, loads: Loads) -> lis
     force, counts = _changes(cases, loads)
     if not counts:
         return []
-    if isinstance(mount.arm, TubeArm):
+    if mount.arm is not None:
         return [_root(mount, run, force, counts), _eye(mount, run, force, counts)]
     return [_on_plate(mount, run, force, counts)]
 
@@ -87,7 +86,7 @@ def _root(mount: Mount, run: ArmRun, force: Array, counts: list[float]) -> Findi
 
 def _eye(mount: Mount, run: ArmRun, force: Array, counts: list[float]) -> Finding:
     """Root of the fillet at the eye."""
-    arm = mount.arm
+    arm, run = mount.arm, run.at_eye
     assert arm is not None
     axis = unit(mount.bush.axis)
     along = unit(axis - (axis @ run.way) * run.way)

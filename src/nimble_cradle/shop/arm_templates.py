@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from nimble_cradle.bay.position import facing_words, pose_of
-from nimble_cradle.families.arm_cut import ArmCut, arm_cut
+from nimble_cradle.families.arm_cut import ArmCut, arm_cut, plate_cut
 from nimble_cradle.families.family import eye_of
 from nimble_cradle.geometry.cope import cope_depth
 from nimble_cradle.geometry.pose import Array, unit
@@ -82,9 +82,38 @@ def cope_drawing(mount: Mount, job: Job) -> Drawing:
     )
 
 
+def kink_drawing(mount: Mount, job: Job) -> Drawing:
+    """The mitre at the kink on the leg that comes from the plate. Raises JobError."""
+    cut = plate_cut(mount, pose_of(job.position))
+    return Drawing(
+        f"kink-{mount.id}",
+        f"{mount.name}: leg at the plate, end at the kink",
+        tuple(_wrap_marks(cut.cope, f"{mount.name}: plate leg, kink", _quarters(cut, False))),
+        (*_told(mount, job, cut), _kink_words(cut)),
+    )
+
+
+def kinkeye_drawing(mount: Mount, job: Job) -> Drawing:
+    """The mitre at the kink on the leg that goes to the eye. Raises JobError."""
+    cut = arm_cut(mount, pose_of(job.position))
+    return Drawing(
+        f"kinkeye-{mount.id}",
+        f"{mount.name}: leg at the eye, end at the kink",
+        tuple(_wrap_marks(cut.mitre, f"{mount.name}: eye leg, kink", _quarters(cut, True))),
+        (*_told(mount, job, cut), _kink_words(plate_cut(mount, pose_of(job.position)))),
+    )
+
+
+def _kink_words(cut: ArmCut) -> str:
+    return (
+        f"The arm turns {cut.run.kink_deg:.1f} deg here: each leg is cut {cut.run.kink_deg / 2:.1f} deg off"
+        " square, and the two are welded right through."
+    )
+
+
 def foot_drawing(mount: Mount, job: Job) -> Drawing:
     """The cut at the plate of a mount's arm, to wrap round the tube. Raises JobError."""
-    cut = arm_cut(mount, pose_of(job.position))
+    cut = plate_cut(mount, pose_of(job.position))
     return Drawing(
         f"foot-{mount.id}",
         f"{mount.name}: arm, end at the plate",

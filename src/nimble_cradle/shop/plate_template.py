@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from nimble_cradle.bay.position import facing_words, pose_of
-from nimble_cradle.families.arm_cut import ArmCut, arm_cut
+from nimble_cradle.families.arm_cut import ArmCut, plate_cut
 from nimble_cradle.families.arm_run import arm_run
 from nimble_cradle.families.landing import footprint
 from nimble_cradle.families.plate import mount_plate
@@ -66,7 +66,7 @@ def _stands(mount: Mount, job: Job) -> tuple[list[Mark], str]:
     """Where the arm, or the eye without one, stands on the plate, and the note about it."""
     pose = pose_of(job.position)
     if mount.arm is not None:
-        cut = arm_cut(mount, pose)
+        cut = plate_cut(mount, pose)
         return _landing(cut, np.asarray(mount.pad.arm_at), mount.arm.outside_mm / 2), (
             f"Oval: the arm's outside on the plate; line 0 faces {facing_words(cut.zero)}, as on the arm's"
             " templates."

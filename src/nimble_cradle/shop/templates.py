@@ -8,7 +8,13 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.made.parts import made
-from nimble_cradle.shop.arm_templates import cope_drawing, eye_drawing, foot_drawing
+from nimble_cradle.shop.arm_templates import (
+    cope_drawing,
+    eye_drawing,
+    foot_drawing,
+    kink_drawing,
+    kinkeye_drawing,
+)
 from nimble_cradle.shop.foot_templates import base_drawing, cheek_drawing
 from nimble_cradle.shop.page import Drawing
 from nimble_cradle.shop.patterns import survey_templates
@@ -19,6 +25,8 @@ TEMPLATES: dict[str, Callable[[Mount, Job], Drawing]] = {
     "cope": cope_drawing,
     "foot": foot_drawing,
     "eye": eye_drawing,
+    "kink": kink_drawing,
+    "kinkeye": kinkeye_drawing,
     "cheek": cheek_drawing,
     "base": base_drawing,
 }

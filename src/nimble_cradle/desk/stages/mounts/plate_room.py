@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from nimble_cradle.design.first_mounts import with_eye_on_plate
+from nimble_cradle.design.split_arm import with_split_arm
 from nimble_cradle.desk.kit.described_fields import DescribedFields
 from nimble_cradle.desk.kit.direction_field import DirectionField
 from nimble_cradle.desk.kit.fields import ChoiceField
@@ -12,6 +13,7 @@ from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, row
 from nimble_cradle.desk.stages.mounts.mount_room import MountRoom
+from nimble_cradle.job.kinked_arm import KinkedArm
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.tube_arm import TubeArm
 from nimble_cradle.judge.cautions import TACKING
@@ -110,7 +112,10 @@ class PlateRoom(MountRoom):
     def _build_arm(self) -> None:
         session = self.session
         self.with_arm = button("Fit an arm", self._toggle_arm, name="view")
-        self.column.addWidget(row(self.with_arm))
+        self.round = button(
+            "Lead it round what is in the way", self.lead_round, "Straight where that is clear", "view"
+        )
+        self.column.addWidget(row(self.with_arm, self.round))
         self.packing = ChoiceField(
             session, "Between eye and plate", ((False, "nothing: it stands on it"), (True, "a packing piece"))
         )
@@ -120,7 +125,13 @@ class PlateRoom(MountRoom):
         self.eye_weld = QuantityField(session, "Weld round the eye, throat", "length")
         self.arm = DescribedFields(session)
         self.arm_at = VectorField(session, "Arm stands", (RIGHT, UP), ("across", "in height"))
-        for widget in (self.packing, self.onto, self.arm_at, self.arm, self.eye_weld):
+        self.kink = VectorField(
+            session,
+            "Kink of the arm",
+            WAYS,
+            ("from the block's rear face", "from the crank line", "from the crank line"),
+        )
+        for widget in (self.packing, self.onto, self.arm_at, self.arm, self.kink, self.eye_weld):
             self.column.addWidget(widget)
 
     def point(self, mount: Mount) -> None:
@@ -157,6 +168,11 @@ class PlateRoom(MountRoom):
         self.onto.setVisible(mount.arm is None)
         self.fits.setVisible(not mount.pad.holes_confirmed)
         self.arm_at.setVisible(mount.arm is not None)
+        self.round.setVisible(mount.arm is not None)
+        kinked = isinstance(mount.arm, KinkedArm)
+        self.kink.setVisible(kinked)
+        if kinked:
+            self.kink.at(f"mounts/{mount.id}/arm/kink", mount.name)
         self.with_arm.setText("No arm: the eye welded to the plate" if mount.arm else "Fit an arm")
 
     def _toggle_arm(self) -> None:
@@ -166,6 +182,14 @@ class PlateRoom(MountRoom):
             self.session.set_value(
                 f"mounts/{mount.id}/arm", arm, f"{mount.name}: {'an arm' if arm else 'no arm'}"
             )
+
+    def lead_round(self) -> None:
+        """A straight arm where that is clear, else the shortest with one kink."""
+        mount = self.mount
+        if mount is not None:
+            with told_in(self.refusal):
+                after = with_split_arm(self.session.job, mount)
+                self.session.edit(f"{mount.name}: arm led round what is in the way", after)
 
     def stand(self) -> None:
         """Set the eye of a mount without an arm on its plate."""
