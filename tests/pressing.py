@@ -89,7 +89,8 @@ def unfold(widget: QWidget) -> None:
 
 def enter(widget: QWidget) -> None:
     """Enter the room that a widget is in, by a click on its door."""
-    holder, room = widget, None
+    holder: QWidget | None = widget
+    room: Room | None = None
     while holder is not None and not isinstance(holder, Rooms):
         room = holder if isinstance(holder, Room) else room
         holder = holder.parentWidget()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 import pytest
@@ -158,6 +159,11 @@ def potential(springs: list[Spring], load: Array, q: Array) -> float:
     return total
 
 
+def scaled_potential(springs: list[Spring], load: Array, scale: Array, x: Array) -> float:
+    """As `potential`, of numbers of one size."""
+    return potential(springs, load, x * scale) / 1e4
+
+
 class TestRest:
     @pytest.mark.parametrize("give", [None, GIVE])
     def test_with_little_load_it_is_the_linear_answer(self, give: Array | None) -> None:
@@ -181,12 +187,8 @@ class TestRest:
         for k in (0, 1):
             start = np.concatenate([line.move[k], line.turn[k]])
             scale = np.array([1, 1, 1, 1 / 300, 1 / 300, 1 / 300])
-            best = minimize(
-                lambda x, k=k, scale=scale: potential(springs, load[k], x * scale) / 1e4,
-                start / scale,
-                method="BFGS",
-                options={"gtol": 1e-9, "maxiter": 4000},
-            )
+            held = partial(scaled_potential, springs, load[k], scale)
+            best = minimize(held, start / scale, method="BFGS", options={"gtol": 1e-9, "maxiter": 4000})
             assert np.allclose(best.x[:3], full.move[k], atol=2e-3)
             assert np.allclose(best.x[3:] / 300, full.turn[k], atol=1e-5)
 

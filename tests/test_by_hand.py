@@ -23,6 +23,8 @@ from scipy.spatial.transform import Rotation
 from shapely.geometry import LineString, Point, Polygon
 from shapely.ops import unary_union
 
+from narrowed import bonded
+
 G = 9.80665
 YIELD = {"S235": 235.0, "E235": 235.0, "S355": 355.0}
 TENSILE = {"S235": 360.0, "E235": 340.0, "S355": 470.0}
@@ -140,7 +142,7 @@ def worked(job: Job) -> Hand:
     k6 = np.zeros((6, 6))
     springs, alone = {}, {}
     for mount in job.mounts:
-        b = mount.bush
+        b = bonded(mount.bush)
         a = np.array(b.axis) / np.linalg.norm(b.axis)
         kr, ka = b.stiffness_radial, b.stiffness_axial
         assert kr and ka
@@ -308,7 +310,7 @@ def check_bush(
 ) -> None:
     """Cross-bolt with and without clamp, cheeks, sleeve, rubber."""
     mount = next(m for m in job.mounts if m.id == key)
-    b, c = mount.bush, mount.cross_bolt
+    b, c = bonded(mount.bush), mount.cross_bolt
     factor = np.array([1.5 if k == "rare" else 2.5 for k in hand.kinds])
     load = np.linalg.norm(hand.forces[key], axis=1) * factor
     assert c.tightening_nm is not None

@@ -274,7 +274,8 @@ class TestProposed:
         foot = first_foot(bare, bare.mounts[0])
         assert foot.host == "rail-left" and foot.way == (0.0, 1.0, 0.0)
         seat = foot_seats(with_value(bare, FOOT, foot)).of("left")
-        assert isinstance(seat, FootSeat) and seat.off_face(foot.along_mm, foot.across_mm) == 0
+        assert isinstance(foot, PlateFoot) and isinstance(seat, FootSeat)
+        assert seat.off_face(foot.along_mm, foot.across_mm) == 0
 
     def test_with_no_chassis_about_it_is_said(self, demo: Job) -> None:
         bare = with_value(demo, FOOT, None)

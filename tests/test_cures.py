@@ -21,6 +21,7 @@ from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.verdict import verdict
 from PyQt6.QtCore import Qt
 
+from narrowed import bonded
 from pressing import CTRL, Key, press
 
 GAP = "exhaust/subframe"
@@ -118,7 +119,7 @@ class TestAGap:
     def test_harder_bushes_move_less(self, hatchback: Job) -> None:
         harder = next(c for c in cures_of(hatchback, Subject("gap", GAP)) if "Shore A harder" in c.what)
         for before, after in zip(hatchback.mounts, harder.job.mounts, strict=True):
-            assert after.bush.hardness_shore_a == before.bush.hardness_shore_a + 6
+            assert bonded(after.bush).hardness_shore_a == bonded(before.bush).hardness_shore_a + 6
         assert harder.job.position == hatchback.position and margin_of(harder.job, GAP) >= 0
 
     def test_what_lacks_nothing_has_no_cure(self, hatchback: Job) -> None:
@@ -175,7 +176,7 @@ def test_in_the_window_on_one_key(desk: Desk, qtbot: Any) -> None:
     qtbot.waitUntil(lambda: bool(desk.cures.cures), timeout=60_000)
     assert desk.session.job is began, "nothing is changed before one is taken"
     press(desk, Key.Key_1, Qt.KeyboardModifier.AltModifier)
-    assert desk.session.job.mounts[0].bush.hardness_shore_a == 40 and not desk.cures.isVisible()
+    assert bonded(desk.session.job.mounts[0].bush).hardness_shore_a == 40 and not desk.cures.isVisible()
     assert "129 % → 88 %" in desk.session.place.log[-1]["what"]
     press(desk, Key.Key_Z, CTRL)
     assert desk.session.job == began

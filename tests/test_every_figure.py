@@ -15,6 +15,7 @@ from nimble_cradle.bay.bodies import solid_of
 from nimble_cradle.design.beside import beside, duplicated
 from nimble_cradle.design.bush_kinds import with_bush_kind
 from nimble_cradle.design.first_foot import with_foot_kind
+from nimble_cradle.design.first_strut import with_strut
 from nimble_cradle.desk.bay_view.canvas import Canvas
 from nimble_cradle.desk.bay_view.view import BayView
 from nimble_cradle.desk.kit import working_room
@@ -43,6 +44,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QComboBox, QWidget
 
 from conftest import ask_nothing
+from narrowed import bonded
 from pressing import click, press, type_in, unfold, unfold_all
 
 Key = Qt.Key
@@ -142,6 +144,7 @@ def rich(job: Job) -> Job:
         job = with_bush_kind(job, job.mounts[k], bush)  # type: ignore[arg-type]
         job = with_foot_kind(job, job.mounts[k], foot)  # type: ignore[arg-type]
     job = with_value(job, "mounts/left/bush/table", ((2.0, 300.0), (4.0, 700.0)))
+    job = with_strut(job)
     first_point = job.survey.points[0].id
     job = with_value(job, f"survey/points/{first_point}/given", (1.0, 2.0, 3.0))
     weighed = Weighed(mass_kg=200, centre=(0, 0, 0), inertia_kg_m2=(5, 10, 12))
@@ -494,7 +497,7 @@ def test_a_candidate_brings_its_meshes(demo: Job) -> None:
 
 def test_figures_are_paths_that_can_be_set(demo: Job) -> None:
     held = figures(demo)
-    assert held["mounts/left/bush/hardness_shore_a"] == demo.mounts[0].bush.hardness_shore_a
+    assert held["mounts/left/bush/hardness_shore_a"] == bonded(demo.mounts[0].bush).hardness_shore_a
     rng = np.random.default_rng(2)
     for path in rng.choice([p for p, v in held.items() if isinstance(v, float)], 40, replace=False):
         assert figures(with_value(demo, str(path), held[path])) == held

@@ -143,6 +143,7 @@ class TestProposal:
         def starter(mount: Mount) -> float:
             """From the legs past the plate to the starter, mm."""
             run = arm_run(mount, pose)
+            assert mount.arm is not None
             legs = Bodies([list(arm_family(mount.arm).beyond_plate(mount, run))])
             piece = next(p for p in demo.powertrain.pieces if p.id == "starter")
             solids = [s.placed(pose) for s in solid_of(piece, demo.meshes, "x")]  # type: ignore[union-attr]

@@ -49,6 +49,8 @@ from nimble_cradle.stock.washers import PLAIN, washer_radius
 from pydantic import BaseModel, Field, ValidationError
 from PyQt6.QtGui import QFontDatabase, QFontInfo
 
+from narrowed import bonded
+
 DOCS = Path(__file__).parent.parent / "docs"
 
 
@@ -194,7 +196,7 @@ class TestMade:
         job = with_value(job, "mounts/left/foot", None)
         (cheeks,) = (p for p in made(job).parts if p.owner.id == "left" and p.role == "cheeks")
         assert cheeks.stands_in and cheeks.stock is None and not cheeks.moves
-        bush = job.mounts[0].bush
+        bush = bonded(job.mounts[0].bush)
         axis = [c / sum(d * d for d in bush.axis) ** 0.5 for c in bush.axis]
         reach = sorted(
             sum((v - c) * a for v, c, a in zip(vertex, bush.centre, axis, strict=True))
@@ -250,11 +252,11 @@ class TestRack:
         assert mount.arm is not None and (mount.arm.outside_mm, mount.arm.wall_mm) == (48.3, 4), (
             "not too thin"
         )
-        assert (mount.bush.eye_bore_mm, mount.bush.hardness_shore_a) == (58, 60)
+        assert (bonded(mount.bush).eye_bore_mm, bonded(mount.bush).hardness_shore_a) == (58, 60)
         cross = first_crossmember(demo, rack)
         assert (cross.section.height_mm, cross.steel) == (60, "S355")
         plain = first_mount(with_value(demo, "mounts", ()), "first")
-        assert plain.arm is not None and plain.arm.outside_mm == 50 and plain.bush.eye_bore_mm == 70
+        assert plain.arm is not None and plain.arm.outside_mm == 50 and bonded(plain.bush).eye_bore_mm == 70
 
     def test_the_cut_list_says_what_is_on_the_rack(self, demo: Job, rack: Rack) -> None:
         job = with_value(with_value(demo, "mounts/left/pad/plate_mm", 8.0), "mounts/left/pad/steel", "S355")
@@ -277,7 +279,7 @@ class TestRack:
         rack = Rack.model_validate({"bushes": [like]})
         job = with_value(demo, "mounts/gearbox/bush", demo.mounts[0].bush)
         notes = [row.note.rpartition("; ")[2] for row in cut_list(job, rack) if row.part.endswith(": bush")]
-        assert demo.mounts[1].bush.hardness_shore_a != demo.mounts[0].bush.hardness_shore_a
+        assert bonded(demo.mounts[1].bush).hardness_shore_a != bonded(demo.mounts[0].bush).hardness_shore_a
         assert notes == ["on the rack", "not on the rack", "not on the rack"]
 
     @pytest.mark.parametrize(

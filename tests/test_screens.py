@@ -41,6 +41,7 @@ from PyQt6.QtWidgets import (
 )
 
 from conftest import ask_nothing
+from narrowed import bonded
 from pressing import CTRL, NONE, Key, QTest, click, field, press, refusal, type_in
 
 TWO_SCREENS = 1212
@@ -364,7 +365,7 @@ class TestSmallThings:
         assert "Enter takes it now" in refusal(line) and line.text() == "90"
         line.setFocus()
         press(desk, Key.Key_Return)
-        assert desk.session.job.mounts[0].bush.sleeve_mm == 90 and refusal(line) == ""
+        assert bonded(desk.session.job.mounts[0].bush).sleeve_mm == 90 and refusal(line) == ""
 
     def test_units_turn_without_eating_a_field(self, desk: Desk) -> None:
         press(desk, Key.Key_F6)

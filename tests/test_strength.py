@@ -594,7 +594,7 @@ class TestLifeAndThread:
             change = by_id[a] - by_id[b]
             moment = np.cross(np.array(mount.bush.centre) - run.root, change)
             bend = moment - (moment @ run.way) * run.way
-            stress = abs(change @ run.way) / area + np.linalg.norm(bend) / section
+            stress = float(abs(change @ run.way) / area + np.linalg.norm(bend) / section)
             own = 40 / 1.35
             if stress >= 0.737 * own:
                 total += n / (2e6 * (own / stress) ** 3)

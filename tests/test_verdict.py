@@ -43,6 +43,8 @@ from nimble_cradle.survey.made import placed_items
 from nimble_cradle.telltales import tell_tales
 from nimble_cradle.units import Display
 
+from narrowed import bonded
+
 
 def untaped(job: Job) -> Job:
     """The job with its taped items as plain shapes, and no survey."""
@@ -353,7 +355,9 @@ class TestPosition:
         low = lowest_point(sunk)
         assert low is not None
         assert (low.piece, low.piece_name) == (f"mounts/{left.id}", f"{left.name}, eye")
-        assert low.z == pytest.approx(-160.0 - left.bush.eye_bore_mm / 2 - left.bush.eye_wall_mm)
+        assert low.z == pytest.approx(
+            -160.0 - bonded(left.bush).eye_bore_mm / 2 - bonded(left.bush).eye_wall_mm
+        )
         v = verdict(sunk)
         assert not v.holds and next(t for t in tell_tales(sunk, v) if t.id == "lowest").state == "fails"
         hangs = f"{low.piece_name} hangs below the lowest chassis line"

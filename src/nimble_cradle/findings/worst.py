@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Any, Literal, Protocol
 
 import numpy as np
 
@@ -12,7 +12,6 @@ from nimble_cradle.calc import Calculation
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.loads import Allowables
-from nimble_cradle.job.mounts import Mount
 from nimble_cradle.units import Kind
 
 CaseKind = Literal["rest", "everyday", "rare"]
@@ -56,6 +55,18 @@ class Cases:
         return cls(tuple(rows), factors, np.array([case.force for case in rows]) * factors[:, None])
 
 
+class Named(Protocol):
+    """What a finding is of: a mount, a strut."""
+
+    @property
+    def id(self) -> str:
+        """Its id in the job."""
+
+    @property
+    def name(self) -> str:
+        """Its name."""
+
+
 @dataclass(frozen=True)
 class Check:
     """What a check says of a part: code, what it is, in which kind of quantity, and what cures it."""
@@ -67,7 +78,7 @@ class Check:
 
 
 def worst(
-    mount: Mount,
+    mount: Named,
     check: Check,
     cases: Cases,
     use: Array,
@@ -103,7 +114,7 @@ def worst(
 
 
 def alone(
-    mount: Mount,
+    mount: Named,
     check: Check,
     load: float,
     calculation: Calculation,

@@ -17,6 +17,7 @@ from nimble_cradle.job.mounts import Crossmember, Mount
 from nimble_cradle.job.powertrain import Piece, Position, Powertrain
 from nimble_cradle.job.setting import Candidate, Propshaft, Setting, WayOut, WitnessMark
 from nimble_cradle.job.shapes import Mesh
+from nimble_cradle.job.strut import Strut
 from nimble_cradle.job.survey import Survey
 from nimble_cradle.job.wish import Wish
 from nimble_cradle.units import Display
@@ -74,6 +75,7 @@ class Job(Part):
     joint_limits: JointLimits = JointLimits()
     propshaft: Propshaft = Propshaft()
     mounts: Annotated[tuple[Mount, ...], Field(max_length=40)] = ()
+    struts: Annotated[tuple[Strut, ...], Field(max_length=10)] = ()
     crossmember: Crossmember | None = None
     loads: Loads = Loads()
     allowables: Allowables = Allowables()
@@ -90,9 +92,11 @@ class Job(Part):
             ("item", self.items),
             ("piece", self.powertrain.pieces),
             ("mount", self.mounts),
+            ("strut", self.struts),
             ("clearance", self.clearances),
         ):
             told_apart(word, [part.id for part in parts])
+        told_apart("mount or strut", [*(m.id for m in self.mounts), *(s.id for s in self.struts)])
         _known_neighbours(self)
         _known_points(self)
         _known_meshes(self)

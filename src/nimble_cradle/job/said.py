@@ -51,7 +51,7 @@ _PAD = (
 )
 
 
-@remembered("powertrain", "mounts", "crossmember", "items")
+@remembered("powertrain", "mounts", "crossmember", "items", "struts")
 def facts(job: Job) -> tuple[Fact, ...]:
     """Every figure of a job that what it says rests on, in the order of the trade."""
     out = [Fact(f"vehicle/{name}", "bay", words) for name, words in _VEHICLE]
@@ -91,6 +91,15 @@ def facts(job: Job) -> tuple[Fact, ...]:
         if mount.foot is not None:
             rows += [(f"foot/{name}", words) for name, words in mount.foot.facts()]
         out += [Fact(f"{base}/{path}", "mounts", f"{mount.name}, {words}") for path, words in rows]
+    out += [
+        Fact(f"struts/{strut.id}/{name}", "mounts", f"{strut.name}, {words}")
+        for strut in job.struts
+        for name, words in (
+            ("engine_at", "its eye on the engine"),
+            ("chassis_at", "its eye on the chassis"),
+            ("stiffness_along", "its stiffness"),
+        )
+    ]
     out += _hosts(job)
     if job.crossmember is not None:
         out += [
@@ -117,13 +126,13 @@ def how(job: Job, fact: Fact) -> Literal["measured", "assumed", "not said"]:
     return job.said.get(fact.path, "not said")
 
 
-@remembered("powertrain", "mounts", "crossmember", "said", "items")
+@remembered("powertrain", "mounts", "crossmember", "said", "items", "struts")
 def not_said(job: Job) -> tuple[Fact, ...]:
     """The figures of which nobody has said anything: defaults in use, and what an older file held."""
     return tuple(fact for fact in facts(job) if fact.path not in job.said)
 
 
-@remembered("powertrain", "mounts", "crossmember", "said", "items")
+@remembered("powertrain", "mounts", "crossmember", "said", "items", "struts")
 def rests_on(job: Job) -> tuple[str, ...]:
     """Names of what was assumed: figures, and shapes that were guessed."""
     guessed = [

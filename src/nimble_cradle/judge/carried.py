@@ -14,11 +14,13 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
+from nimble_cradle.job.strut import Strut
 from nimble_cradle.mounts.cases import Drive, load_cases, torque_of
 from nimble_cradle.mounts.equilibrium import CaseResult, settled, solve, weight_turn
 from nimble_cradle.mounts.give import brackets_give
 from nimble_cradle.mounts.settling import settled_for_years
 from nimble_cradle.mounts.springs import Spring, springs_of
+from nimble_cradle.mounts.struts import strut_spring
 from nimble_cradle.mounts.vibration import Idle, Mode, held_at_all, idle_shake, modes
 
 
@@ -62,7 +64,16 @@ class Carried:
 
 
 @remembered(
-    "powertrain", "meshes", "position", "vehicle", "mounts", "loads", "items", "survey", "crossmember"
+    "powertrain",
+    "meshes",
+    "position",
+    "vehicle",
+    "mounts",
+    "loads",
+    "items",
+    "survey",
+    "crossmember",
+    "struts",
 )
 def carried(job: Job) -> Carried:
     """The powertrain on its mounts in every load case. Raises JobError."""
@@ -78,7 +89,10 @@ def carried(job: Job) -> Carried:
         )
     except ValueError as error:
         raise JobError(f"First-gear torque: {error}.", "loads/tyre_grip") from None
-    springs = springs_of(job.mounts, brackets_give(job))
+    springs = (
+        *springs_of(job.mounts, brackets_give(job)),
+        *(strut_spring(strut, pose) for strut in job.struts),
+    )
     drive = Drive(*(worked.value(name) for worked in (first, reverse) for name in ("reacted", "along_g")))
     inertia = pose.rotation @ mass.inertia @ pose.rotation.T
     cases = load_cases(job, pose, mass.mass_kg, drive)
@@ -98,7 +112,8 @@ def carried(job: Job) -> Carried:
     return Carried(mass, centre, share, first, reverse, springs, results, found, idle, aged, transaxle)
 
 
-def mount_cases(results: Carried, mount: Mount) -> list[MountCase]:
+def mount_cases(results: Carried, mount: Mount | Strut) -> list[MountCase]:
+    """What a mount or a strut meets in every case."""
     out = []
     for result in results.cases:
         load = next(m for m in result.mounts if m.mount == mount.id)

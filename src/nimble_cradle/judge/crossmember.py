@@ -60,6 +60,7 @@ def questions(job: Job, v: Verdict, before: int) -> list[str]:
     "crossmember",
     "items",
     "survey",
+    "struts",
 )
 def crossmember_findings(job: Job) -> Verdict:
     """Findings of the gearbox crossmember, and problems for what could not be judged."""
@@ -94,6 +95,7 @@ def _asks(place: str, sentence: str) -> Verdict:
     "crossmember",
     "items",
     "survey",
+    "struts",
 )
 def crossmember_room(job: Job) -> tuple[Problem, ...]:
     """Pieces of the powertrain that come nearer to the crossmember than they need, at rest or running."""

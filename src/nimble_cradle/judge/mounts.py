@@ -18,6 +18,7 @@ from nimble_cradle.judge.guard import Guard, problem_of, said
 from nimble_cradle.judge.load_path import MountVerdict, mount_verdict
 from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.mounts.mount_checks import check_foot, check_mount
+from nimble_cradle.mounts.struts import strut_checks, strut_questions
 
 CAUTION: tuple[str, ...] = (TACKING, BUSHES, AFTERWARDS)
 
@@ -38,8 +39,7 @@ def judge(job: Job) -> Verdict:
     ends = _of_crossmember(job)
     stands = guard.rows("The chassis side of the mounts", lambda: foot_questions(job))
     guard.add(stands)
-    stands = guard.rows("The chassis side of the mounts", lambda: foot_questions(job))
-    guard.add(stands)
+    guard.add([problem for strut in job.struts for problem in strut_questions(strut)])
     every = (*asked, *stands, *ends)
     return Verdict(
         carried=result,
@@ -114,6 +114,7 @@ def foot_questions(job: Job) -> tuple[Problem, ...]:
     "items",
     "survey",
     "crossmember",
+    "struts",
 )
 def mount_findings(job: Job) -> Verdict:
     """Findings of all mounts, and problems for what could not be judged."""
@@ -135,4 +136,8 @@ def mount_findings(job: Job) -> Verdict:
             place = error.place if isinstance(error, JobError) and error.place else f"mounts/{mount.id}"
             name = "" if mount.name in str(error) else f"{mount.name} cannot be judged: "
             problems.append(Problem("mounts", place, f"{name}{said(error)}."))
+    for strut in job.struts:
+        pose = pose_of(job.position)
+        rows = mount_cases(results, strut)
+        findings += strut_checks(strut, pose, results.centre, pose.rotation[:, 0], rows, job.allowables)
     return Verdict(findings=tuple(findings), problems=tuple(problems))

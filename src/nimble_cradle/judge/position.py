@@ -73,6 +73,7 @@ def rest_gaps(job: Job) -> tuple[Gap, ...]:
     "mounts",
     "loads",
     "crossmember",
+    "struts",
 )
 def running_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps with the powertrain moved through all cases, tightest margin first; at rest only where mounts

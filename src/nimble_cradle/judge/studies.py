@@ -34,7 +34,16 @@ def powertrain_corners(job: Job) -> Array:
 
 
 @remembered(
-    "powertrain", "meshes", "position", "vehicle", "mounts", "loads", "items", "survey", "crossmember"
+    "powertrain",
+    "meshes",
+    "position",
+    "vehicle",
+    "mounts",
+    "loads",
+    "items",
+    "survey",
+    "crossmember",
+    "struts",
 )
 def captures(job: Job) -> tuple[Captured, ...]:
     """Whether metal holds with each rubber gone in turn. Raises JobError."""

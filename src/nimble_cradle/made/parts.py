@@ -12,6 +12,7 @@ from nimble_cradle.job.remember import remembered
 from nimble_cradle.made.crossmember import crossmember_part
 from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.made.mount import bush_parts, mount_parts
+from nimble_cradle.made.strut import strut_part
 
 
 @dataclass(frozen=True, eq=False)
@@ -49,10 +50,10 @@ def made_mounts(job: Job) -> Made:
     return Made(tuple(parts), faults)
 
 
-@remembered("mounts", "crossmember", "position", "items", "survey", "meshes")
+@remembered("mounts", "crossmember", "position", "items", "survey", "meshes", "struts")
 def made(job: Job) -> Made:
     """Every made part of a job, with the powertrain where it stands."""
-    mounts = made_mounts(job)
-    if job.crossmember is None:
-        return mounts
-    return Made((*mounts.parts, crossmember_part(job.crossmember)), mounts.faults)
+    mounts, pose = made_mounts(job), pose_of(job.position)
+    cross = () if job.crossmember is None else (crossmember_part(job.crossmember),)
+    rods = tuple(strut_part(strut, pose) for strut in job.struts)
+    return Made((*mounts.parts, *cross, *rods), mounts.faults)

@@ -48,8 +48,12 @@ def settled_for_years(
     """Where the powertrain rests when every bush has settled further for ten years, each by its own rubber:
     springs that are so much softer than they are at rest."""
     softer = []
-    for spring, mount, load in zip(springs, mounts, rest.mounts, strict=True):
-        times = further(mount.bush.creep_percent, AGES[-1][1])
+    creep = {mount.id: mount.bush.creep_percent for mount in mounts}
+    for spring, load in zip(springs, rest.mounts, strict=True):
+        if spring.mount not in creep:  # a strut carries nothing at rest
+            softer.append(spring)
+            continue
+        times = further(creep[spring.mount], AGES[-1][1])
         own, _ = spring.shared(load.movement[None])
         along = unit(own[0]) if float(np.linalg.norm(own)) > 1e-9 else spring.axis
         secant = float(load.force @ along) / max(float(own[0] @ along), 1e-9)

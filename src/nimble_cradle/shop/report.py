@@ -94,7 +94,7 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
         "modes": [],
         "idle": None,
         "findings": [_finding(finding) for finding in v.findings],
-        **({} if v.carried is None else _carried(v.carried)),
+        **({} if v.carried is None else _carried(v.carried, {strut.id for strut in job.struts})),
     }
     return dict(_round(data))
 
@@ -204,7 +204,7 @@ def _finding(f: Finding) -> dict[str, Any]:
     return {**{name: getattr(f, name) for name in named}, "working": f.worked.as_dict()}
 
 
-def _carried(c: Carried) -> dict[str, Any]:
+def _carried(c: Carried, struts: set[str]) -> dict[str, Any]:
     """The powertrain on its mounts: mass, loads and movement case by case, natural frequencies."""
     return {
         "powertrain": {
@@ -217,7 +217,8 @@ def _carried(c: Carried) -> dict[str, Any]:
             "torque_by_engine_nm": c.torque.value("by_engine"),
             "torque_by_grip_nm": c.torque.value("by_grip"),
         },
-        "mounts": [_mount(c, spring) for spring in c.springs],
+        "mounts": [_mount(c, spring) for spring in c.springs if spring.mount not in struts],
+        "struts": [_mount(c, spring) for spring in c.springs if spring.mount in struts],
         "cases": [
             {
                 "case": case.case.id,

@@ -162,6 +162,7 @@ DRAWERS: dict[str, Drawer] = {
     "piece": Drawer(_pieces, shown_pose),
     "mount": Drawer(_made("mount"), _mount_pose),
     "crossmember": Drawer(_made("crossmember")),
+    "strut": Drawer(_made("strut")),
     "point": Drawer(lambda session: _marks(points_drawn(session)), everywhere=False),
     "reading": Drawer(lambda session: _marks(readings_drawn(session)), everywhere=False),
     "mark": Drawer(lambda session: _marks(marks_drawn(session)), everywhere=False),

@@ -73,7 +73,9 @@ def loads_told(session: Session) -> Sequence[Said]:
     display = Display(session.display.length)  # sixteenths would hide what a bush gives
     result = judged.carried.case(session.shown_case or "weight")
     tags = []
-    for mount, load in zip(session.seen_job.mounts, result.mounts, strict=True):
+    by_id = {load.mount: load for load in result.mounts}
+    for mount in session.seen_job.mounts:
+        load = by_id[mount.id]
         worst = max(
             (finding for finding in judged.findings if finding.part == mount.id),
             key=lambda f: f.use,

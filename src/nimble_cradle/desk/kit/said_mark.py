@@ -6,7 +6,7 @@ from functools import partial
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
-from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from nimble_cradle.desk.kit.label import Label
 from nimble_cradle.desk.kit.look import look
@@ -92,12 +92,14 @@ class SaidRow(QWidget):
     def __init__(self, session: Session, stage: str) -> None:
         super().__init__()
         self.session, self.stage = session, stage
-        layout = QHBoxLayout(self)
+        layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self.told = Label()
         self.told.setObjectName("soft")
         self.told.setWordWrap(True)
-        layout.addWidget(self.told, 1)
+        layout.addWidget(self.told)
+        line = QHBoxLayout()
+        layout.addLayout(line)
         self.buttons = []
         rest: tuple[tuple[str, How], ...] = (
             ("The rest are measured", "measured"),
@@ -108,7 +110,8 @@ class SaidRow(QWidget):
             made.setObjectName("view")
             made.clicked.connect(partial(self.rest, to))
             self.buttons.append(made)
-            layout.addWidget(made)
+            line.addWidget(made)
+        line.addStretch(1)
         session.changed.connect(self.refresh)
         self.refresh()
 

@@ -22,6 +22,7 @@ from nimble_cradle.desk.stages.mounts.foot_room import FootRoom
 from nimble_cradle.desk.stages.mounts.mount_room import ChosenMount
 from nimble_cradle.desk.stages.mounts.plate_room import PlateRoom
 from nimble_cradle.desk.stages.mounts.proposing import Proposing
+from nimble_cradle.desk.stages.mounts.strut_room import StrutRoom
 from nimble_cradle.desk.stages.mounts.this_room import ThisMountRoom
 from nimble_cradle.desk.stages.mounts.trade_room import TradeRoom
 from nimble_cradle.job.base import JobError
@@ -38,8 +39,9 @@ class MountsSheet(Sheet):
     has_figures = True
 
     def fingerprint(self) -> tuple[str, ...]:
-        """The mounts there are."""
-        return tuple(mount.id for mount in self.session.job.mounts)
+        """The mounts and struts there are."""
+        job = self.session.job
+        return (*(mount.id for mount in job.mounts), *(strut.id for strut in job.struts))
 
     @property
     def mount_id(self) -> str:
@@ -94,8 +96,12 @@ class MountsSheet(Sheet):
         self.plate = PlateRoom(session, chosen)
         self.foot = FootRoom(session, chosen)
         self.trade, self.fit = TradeRoom(session, chosen), FitRoom(session, chosen)
+        self.strut = StrutRoom(session, chosen)
         self._point()
-        rooms = self.this, self.bush, self.plate, self.foot, self.all, self.trade, self.fit
+        rooms = (
+            *(self.this, self.bush, self.plate, self.foot),
+            *(self.all, self.trade, self.fit, self.strut),
+        )
         self.add_rooms(Rooms(rooms, session))
         if at != "this":
             self.rooms.go(at)

@@ -101,4 +101,12 @@ class TradeChart(QWidget):
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawEllipse(place, px(10), px(10))
             painter.setPen(QColor(look().ink))
-            painter.drawText(place + QPointF(px(8), -px(6)), f"{p.hardness:g}")
+            painter.drawText(self._beside(painter, place, f"{p.hardness:g}"), f"{p.hardness:g}")
+
+    def _beside(self, painter: QPainter, place: QPointF, text: str) -> QPointF:
+        """Where a dot's text begins: above it and to the right, unless that is off the chart."""
+        met = painter.fontMetrics()
+        wide, high = met.horizontalAdvance(text), met.ascent()
+        right = place.x() + px(8) + wide < self.width()
+        above = place.y() - px(6) - high > 0
+        return place + QPointF(px(8) if right else -px(8) - wide, -px(6) if above else px(8) + high)

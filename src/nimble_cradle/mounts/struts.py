@@ -1,0 +1,121 @@
+"""Torque struts: as springs, and their checks."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_cradle.calc import Q, calculation
+from nimble_cradle.families.family import BushStiffness
+from nimble_cradle.families.law import AxialStop, Law, Linear
+from nimble_cradle.findings.finding import Finding, Problem
+from nimble_cradle.findings.worst import Cases, Check, MountCase, alone, worst
+from nimble_cradle.geometry.pose import Array, Pose, unit
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.loads import Allowables
+from nimble_cradle.job.strut import Strut
+from nimble_cradle.mounts.springs import Spring
+from nimble_cradle.stock.steels import STEELS
+from nimble_cradle.strength.strut import STRUT_BOLT, STRUT_LEVER, STRUT_ROD, rod_use, strut_bolt
+
+LEAD_IN = 1.0
+"""Over so many mm it comes to its full stiffness past its gap."""
+LEAST_LENGTH = 20.0
+
+STRUT_STIFFNESS = calculation(
+    "strut-force",
+    "Force of a torque strut",
+    inputs=(
+        Q("moved", "mm", "along it", low=0),
+        Q("gap", "mm", "before it acts", low=0),
+        Q("stiffness", "N/mm", "of both its rubbers together", above=0),
+    ),
+    outputs=(Q("force", "N", "along it"),),
+    formula="k (x - gap) past the gap, less half a mm of lead-in",
+    source="Hooke's law",
+    leaves_out="rubbers that stiffen",
+)(lambda moved, gap, stiffness: stiffness * max(moved - gap - (LEAD_IN / 2 if gap else 0.0), 0.0))
+
+
+def ends_of(strut: Strut, pose: Pose) -> tuple[Array, Array]:
+    """Centres (3,) of its eyes on the engine and on the chassis, vehicle frame. Raises JobError."""
+    engine, chassis = pose.points(strut.engine_at), np.asarray(strut.chassis_at, dtype=float)
+    if float(np.linalg.norm(engine - chassis)) < LEAST_LENGTH:
+        raise JobError(
+            f"{strut.name}: its two eyes are in one place; move one of them.", f"struts/{strut.id}/chassis_at"
+        )
+    return engine, chassis
+
+
+def strut_spring(strut: Strut, pose: Pose) -> Spring:
+    """It acts along its line as that is at rest. Raises JobError."""
+    engine, chassis = ends_of(strut, pose)
+    axis, k = unit(engine - chassis), strut.stiffness_along
+    gap = strut.gap_mm
+    law = Law((AxialStop(gap, gap, k, LEAD_IN),), (np.inf, gap)) if gap > 0 else Law((Linear(0.0, k),))
+    worked = STRUT_STIFFNESS.work({"stiffness": "strut"}, moved=gap + 1.0, gap=gap, stiffness=k)
+    matrix = np.outer(axis, axis) * (0.0 if gap > 0 else k)
+    return Spring(strut.id, engine, axis, matrix, BushStiffness(0.0, k, worked), 0.1, 1.3, None, law)
+
+
+def strut_questions(strut: Strut) -> list[Problem]:
+    """What is open about it."""
+    if strut.ends == "looked at":
+        return []
+    return [
+        Problem(
+            "mounts",
+            f"struts/{strut.id}/ends",
+            f"{strut.name}: what it is bolted to is not judged here; look at both ends and say so.",
+        )
+    ]
+
+
+def strut_checks(
+    strut: Strut, pose: Pose, centre: Array, crank: Array, rows: list[MountCase], allow: Allowables
+) -> list[Finding]:
+    """Rod, bolts, lever. centre: of gravity (3,), crank: way (3,), vehicle frame. Raises JobError."""
+    engine, chassis = ends_of(strut, pose)
+    cases = Cases.of(rows, allow)
+    load = np.linalg.norm(cases.forces, axis=1)
+    length = float(np.linalg.norm(engine - chassis))
+    rod = {
+        "length": length,
+        "outside": strut.rod_outside_mm,
+        "wall": strut.rod_wall_mm,
+        "yield_mpa": STEELS[strut.steel].yield_mpa,
+    }
+    bolt = {"size": strut.bolt, "grade": strut.bolt_class}
+    along = np.cross(crank, unit(engine - chassis))
+    size = float(np.linalg.norm(along))
+    lever = abs(float((engine - centre) @ along)) / size if size > 1e-6 else 0.0
+    return [
+        worst(
+            strut,
+            Check("strut-rod", "rod of the strut pushed", "force", "a thicker rod, or a shorter one"),
+            cases,
+            np.array([rod_use(float(x), **rod)[0] for x in load]),
+            load,
+            STRUT_ROD,
+            lambda k: {"load": float(load[k]), **rod},
+            {"load": "equilibrium"},
+        ),
+        worst(
+            strut,
+            Check("strut-bolt", "bolts through the strut's eyes", "force", "larger bolts"),
+            cases,
+            np.array([strut_bolt(float(x), **bolt)[0] for x in load]),
+            load,
+            STRUT_BOLT,
+            lambda k: {"load": float(load[k]), **bolt},
+            {"load": "equilibrium"},
+        ),
+        alone(
+            strut,
+            Check("strut-lever", "lever of the strut", "length", "a line farther from the crank"),
+            lever,
+            STRUT_LEVER,
+            {"lever": "the job"},
+            "as drawn",
+            lever=lever,
+        ),
+    ]

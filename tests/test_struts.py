@@ -1,0 +1,207 @@
+"""Torque struts: rod, force, lever, and what the whole engine does with one."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.design.first_strut import with_strut
+from nimble_cradle.desk.stages.mounts.sheet import MountsSheet
+from nimble_cradle.desk.window import Desk
+from nimble_cradle.families.law import Law, Linear
+from nimble_cradle.geometry.pose import Array, Pose, unit
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.strut import Strut
+from nimble_cradle.judge.carried import carried
+from nimble_cradle.judge.studies import captures
+from nimble_cradle.judge.verdict import verdict
+from nimble_cradle.mounts.equilibrium import large_rest
+from nimble_cradle.mounts.springs import Spring
+from nimble_cradle.mounts.struts import strut_spring
+from nimble_cradle.shop.cutlist import cut_list
+from nimble_cradle.strength.strut import rod_use
+from scipy.optimize import minimize
+from scipy.spatial.transform import Rotation
+
+from pressing import click, type_in
+
+ENGINE, CHASSIS = (120.0, -35.0, 240.0), (160.0, 265.0, 215.0)
+"""Askew in all three ways."""
+
+
+def struck(job: Job, **fields: Any) -> Job:
+    """The job with one strut, askew; chassis_at is where the engine's frame puts CHASSIS."""
+    place = tuple(float(c) for c in pose_of(job.position).points(CHASSIS))
+    strut = Strut.model_validate(
+        {"id": "rod", "name": "Rod", "engine_at": ENGINE, "chassis_at": place} | fields
+    )
+    return with_value(job, "struts", (strut,))
+
+
+class TestRod:
+    def test_by_hand(self) -> None:
+        """Tube 22 x 3 of fy 235, 300 long: A = pi/4 (22^2 - 16^2), r = sqrt(I / A)."""
+        area, inertia = math.pi / 4 * (22**2 - 16**2), math.pi / 64 * (22**4 - 16**4)
+        slender = 300 / math.sqrt(inertia / area)
+        assert slender == pytest.approx(44.1, abs=0.05)
+        short = area * (235 - (235 * slender / (2 * math.pi)) ** 2 / 210e3)
+        assert rod_use(4000.0, 300.0, 22.0, 3.0, 235.0) == pytest.approx((4000 / short, short, slender))
+
+    def test_a_long_one_buckles_where_a_bar_of_short_pieces_does(self) -> None:
+        """-E I w'' = F w by differences over 400 pieces: the least eigenvalue."""
+        long, n = 1400.0, 400
+        inertia = math.pi / 64 * (22**4 - 16**4)
+        h = long / n
+        bent = (2 * np.eye(n - 1) - np.eye(n - 1, k=1) - np.eye(n - 1, k=-1)) * 210e3 * inertia / h**2
+        assert rod_use(1.0, long, 22.0, 3.0, 235.0)[1] == pytest.approx(
+            float(np.linalg.eigvalsh(bent)[0]), rel=1e-4
+        )
+
+    def test_long_and_short_meet_at_half_the_yield_and_run_on_smoothly(self) -> None:
+        area = math.pi / 4 * (22**2 - 16**2)
+        edge = math.sqrt(2 * math.pi**2 * 210e3 / 235) * math.sqrt(22**2 + 16**2) / 4
+        carries = [rod_use(1.0, edge + d, 22.0, 3.0, 235.0)[1] for d in (-1.0, -1e-6, 1e-6, 1.0)]
+        assert carries[1] == pytest.approx(carries[2], rel=1e-6) == pytest.approx(area * 235 / 2, rel=1e-6)
+        assert carries[0] - carries[1] == pytest.approx(carries[2] - carries[3], rel=0.02)
+
+
+def stored(moved: float, gap: float, stiffness: float) -> float:
+    """What a rod past its gap has stored, N mm: it stiffens over the first millimetre past the gap."""
+    past = max(abs(moved) - gap, 0.0)
+    if not gap:
+        return stiffness * moved**2 / 2
+    return stiffness * (past**3 / 6 if past < 1 else 1 / 6 + (past - 1) / 2 + (past - 1) ** 2 / 2)
+
+
+@pytest.mark.parametrize("gap", [0.0, 1.5])
+def test_it_rests_where_the_least_is_stored(gap: float) -> None:
+    """Three plain bushes and a rod, against scipy's minimiser of what all four have stored."""
+    strut = Strut(
+        id="rod", name="Rod", engine_at=ENGINE, chassis_at=CHASSIS, gap_mm=gap, stiffness_along=500.0
+    )
+    law, k = Law((Linear(300.0, 200.0),)), (300.0, 200.0)
+    places = [np.array(p) for p in ((210.0, 230.0, -60.0), (190.0, -240.0, -80.0), (-620.0, 20.0, -150.0))]
+    axis = np.array([1.0, 0.0, 0.0])
+    matrix = k[0] * (np.eye(3) - np.outer(axis, axis)) + k[1] * np.outer(axis, axis)
+    springs = [Spring(f"{i}", p, axis, matrix, None, 0.1, 1.3, None, law) for i, p in enumerate(places)]  # type: ignore[arg-type]
+    load = np.array([300.0, -400.0, -2500.0, -7e5, 2e5, 1e5])
+    rest = large_rest(
+        (*springs, strut_spring(strut, Pose.still())),
+        np.zeros(3),
+        load[None],
+        np.zeros((1, 3)),
+        np.zeros((1, 3)),
+    )
+    along = unit(np.subtract(ENGINE, CHASSIS))
+
+    def total(x: Array) -> float:
+        turn = Rotation.from_rotvec(x[3:] / 300).as_matrix()
+        out = -float(load[:3] @ x[:3] + load[3:] @ x[3:] / 300)
+        for p in places:
+            u = x[:3] + turn @ p - p
+            out += (k[0] * (u[1] ** 2 + u[2] ** 2) + k[1] * u[0] ** 2) / 2
+        u = x[:3] + turn @ np.array(ENGINE) - ENGINE
+        return (out + stored(float(u @ along), gap, 500.0)) / 1e4
+
+    best = minimize(total, np.zeros(6), method="BFGS", options={"gtol": 1e-9, "maxiter": 4000})
+    assert np.allclose(best.x[:3], rest.move[0], atol=5e-3)
+    assert np.allclose(best.x[3:] / 300, rest.turn[0], atol=2e-5)
+    assert abs(float(rest.own[3, 0] @ along)) > gap + 0.5  # it acts
+
+
+class TestInTheCar:
+    def test_it_keeps_the_engine_from_rocking_and_carries_no_weight(self, demo: Job) -> None:
+        plain, held, tight = (
+            {c.case.id: c for c in carried(job).cases}
+            for job in (demo, struck(demo, gap_mm=2.0), struck(demo, gap_mm=0.0, stiffness_along=2000.0))
+        )
+        rock = [cases["first-gear"].rock_deg for cases in (tight, held, plain)]
+        assert rock[0] < 0.9 * rock[2] and rock[0] < rock[1] < rock[2]
+        at_rest = next(m for m in held["weight"].mounts if m.mount == "rod")
+        assert at_rest.size < 1e-6
+        weight = np.sum([m.force for m in held["weight"].mounts], axis=0)
+        assert weight[2] == pytest.approx(-carried(demo).mass.mass_kg * 9.80665, rel=1e-5)
+
+    def test_its_force_lies_along_its_line_and_goes_to_its_checks(self, demo: Job) -> None:
+        job = struck(demo, rod_outside_mm=14.0, rod_wall_mm=1.5, bolt="M8")
+        line = unit(np.subtract(ENGINE, CHASSIS))
+        line = pose_of(job.position).rotation @ line
+        worst = 0.0
+        for case in carried(job).cases:
+            force = next(m.force for m in case.mounts if m.mount == "rod")
+            assert np.linalg.norm(np.cross(force, line)) < 0.06 * np.linalg.norm(force) + 1e-6
+            factor = {"rare": 1.5}.get(case.case.kind, 2.5)
+            worst = max(worst, factor * float(np.linalg.norm(force)))
+        assert worst > 1000
+        found = {f.code: f for f in verdict(job).findings if f.part == "rod"}
+        long = math.dist(ENGINE, CHASSIS)
+        assert found["strut-rod"].use == pytest.approx(rod_use(worst, long, 14.0, 1.5, 235.0)[0], rel=1e-9)
+        shear = 2 * 0.6 * 800 * 36.6 / 1.25  # M8 8.8, As of ISO 898-1
+        assert found["strut-bolt"].use == pytest.approx(worst / shear, rel=2e-3)
+
+    def test_its_lever_is_measured_from_the_crank_way_through_the_mass(self, demo: Job) -> None:
+        job = struck(demo)
+        pose = pose_of(job.position)
+        centre = pose.inverse().points(carried(job).centre)
+        e, c = np.array(ENGINE[1:]), np.array(CHASSIS[1:])  # seen along the crank
+        way = (c - e) / np.linalg.norm(c - e)
+        lever = abs(float(way[0] * (centre[2] - e[1]) - way[1] * (centre[1] - e[0])))
+        found = next(f for f in verdict(job).findings if f.code == "strut-lever")
+        assert found.use == pytest.approx(50 / lever, rel=1e-6)
+        through = struck(demo, engine_at=(0.0, float(centre[1]), float(centre[2])))
+        assert next(f for f in verdict(through).findings if f.code == "strut-lever").use > 1
+
+    def test_what_it_is_bolted_to_stays_a_question_until_somebody_looked(self, demo: Job) -> None:
+        def asked(job: Job) -> list[str]:
+            return [p.sentence for p in verdict(job).problems if p.place == "struts/rod/ends"]
+
+        assert ["look at both ends" in s for s in asked(struck(demo))] == [True]
+        assert asked(struck(demo, ends="looked at")) == []
+
+    def test_eyes_in_one_place_are_one_sentence_and_the_rest_is_judged(self, demo: Job) -> None:
+        place = tuple(float(c) for c in pose_of(demo.position).points(ENGINE))
+        told = verdict(struck(demo, chassis_at=place))
+        words = [p.sentence for p in told.problems if "two eyes are in one place" in p.sentence]
+        assert len(words) == 1 and "Traceback" not in words[0]
+        with pytest.raises(JobError, match="nothing is left inside"):
+            with_value(struck(demo), "struts/rod/rod_wall_mm", 11.0)
+        with pytest.raises(JobError, match="mount or strut"):
+            struck(demo, id="left")
+
+    def test_it_is_in_the_cut_list_and_the_study_of_torn_rubbers(self, demo: Job) -> None:
+        job = struck(demo)
+        row = next(r for r in cut_list(job) if r.part == "Rod: rod")
+        assert row.mass_kg == pytest.approx(
+            math.pi / 4 * (22**2 - 16**2) * math.dist(ENGINE, CHASSIS) * 7.85e-6, rel=0.02
+        )
+        assert [c.mount for c in captures(job)] == [m.id for m in job.mounts]
+
+
+def test_the_room_adds_sets_and_takes_out(desk: Desk) -> None:
+    desk.go("mounts")
+    sheet = desk.sheets["mounts"]
+    assert isinstance(sheet, MountsSheet)
+    sheet.rooms.go("strut")
+    click(desk, "Add a torque strut")
+    (strut,) = desk.session.job.struts
+    assert sheet.rooms.present is sheet.strut
+    type_in(desk, f"struts/{strut.id}/gap_mm", "3.5")
+    type_in(desk, f"struts/{strut.id}/chassis_at/2", "120 up")
+    (strut,) = desk.session.job.struts
+    assert (strut.gap_mm, strut.chassis_at[2]) == (3.5, 120.0)
+    assert len(sheet.strut.bars[strut.id].findings) == 3
+    click(desk, "Take this strut out")
+    assert desk.session.job.struts == ()
+
+
+def test_a_first_strut_is_level_across_the_engine(hatchback: Job) -> None:
+    """Across the crank also where the engine stands across the car."""
+    (strut,) = with_strut(hatchback).struts
+    pose = pose_of(hatchback.position)
+    way = np.array(strut.chassis_at) - pose.points(strut.engine_at)
+    assert abs(float(unit(way) @ pose.rotation[:, 0])) < 1e-3
