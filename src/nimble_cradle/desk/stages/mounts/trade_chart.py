@@ -92,6 +92,7 @@ class TradeChart(QWidget):
         ringed."""
         painter.setPen(QPen(QColor(look().soft), 1))
         painter.drawPolyline(QPolygonF(places))
+        taken: list[QRectF] = []
         for p, place in zip(self.points, places, strict=True):
             ink = QColor(look().accent)
             painter.setPen(QPen(ink, 2))
@@ -101,7 +102,13 @@ class TradeChart(QWidget):
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawEllipse(place, px(10), px(10))
             painter.setPen(QColor(look().ink))
-            painter.drawText(self._beside(painter, place, f"{p.hardness:g}"), f"{p.hardness:g}")
+            text = f"{p.hardness:g}"
+            where = self._beside(painter, place, text)
+            met = painter.fontMetrics()
+            room = QRectF(where.x(), where.y() - met.ascent(), met.horizontalAdvance(text), met.ascent())
+            if not any(room.intersects(other) for other in taken):
+                taken.append(room)
+                painter.drawText(where, text)
 
     def _beside(self, painter: QPainter, place: QPointF, text: str) -> QPointF:
         """Where a dot's text begins: above it and to the right, unless that is off the chart."""
