@@ -24,6 +24,7 @@ from nimble_cradle.job.puck_bush import PuckBush
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.judge.studies import captures, trades_of
 from nimble_cradle.judge.verdict import verdict
+from nimble_cradle.mounts.captured import free_ways
 from nimble_cradle.mounts.cases import Case
 from nimble_cradle.mounts.equilibrium import large_rest, linear_rest, solve
 from nimble_cradle.mounts.settling import further
@@ -32,6 +33,8 @@ from nimble_cradle.strength.pucks import puck_force, puck_stiffness
 from nimble_cradle.units import G_STANDARD
 from scipy.optimize import minimize
 from scipy.spatial.transform import Rotation
+
+from narrowed import bonded
 
 KINDS = tuple(BUSH_WORDS)
 
@@ -309,6 +312,31 @@ class TestJobs:
         job = with_value(job, "mounts/left/bush/captured", True)
         tight = captures(job)[0]
         assert tight.held and (not loose.held or loose.dropped > 5 * tight.dropped)
+
+    def test_the_way_to_metal_by_hand(self, demo: Job) -> None:
+        """Wall of the rubber across, room to the cheeks along, and past either the 3 g of the whole engine
+        go into metal of 8000 N/mm that begins over 2 mm; the torn rubber helps by a hundredth."""
+        mount, load = demo.mounts[0], 3 * G_STANDARD * carried(demo).mass.mass_kg
+        bush = bonded(mount.bush)
+        wall, room = (bush.eye_bore_mm - bush.sleeve_mm) / 2, mount.cross_bolt.eye_gap_mm
+        k = carried(demo).springs[0].bush
+        ways = free_ways(mount, load)
+        for way, stop, soft in zip(
+            ways, (wall, wall, room) * 2, (k.radial, k.radial, k.axial) * 2, strict=True
+        ):
+            past = (load - 0.01 * soft * stop + 8000) / (8000 + 0.01 * soft)
+            assert way == pytest.approx(stop + past, abs=0.05)
+        (told,) = (f for f in verdict(demo).findings if f.code == "captured" and f.part == "left")
+        assert told.use == pytest.approx(ways.max() / 40)
+
+    def test_a_rubber_that_nothing_captures_does_not_hold(self, demo: Job) -> None:
+        job = with_bush_kind(demo, demo.mounts[0], "donor")
+        for held in (False, True):
+            trial = with_value(job, "mounts/left/bush/captured", held)
+            (told,) = (f for f in verdict(trial).findings if f.code == "captured" and f.part == "left")
+            assert (told.use <= 1) is held and (told.use == 2.5) is not held
+            row = next(m for m in verdict(trial).mounts if m.mount == "left")
+            assert held or row.block_to_bush == "does not hold"
 
     def test_softer_moves_more(self, demo: Job) -> None:
         points = trades_of(demo, "left")

@@ -43,6 +43,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "thread-in-block": ("size=M10", "into=cast aluminium", "deep=20"),
     "weld-fatigue": ("ranges=80; 45; 30", "counts=20000; 100000; 1000000", "category=36"),
     "kink-turn": ("turn=20",),
+    "captured": ("way=24", "most=40"),
     "strut-rod": ("load=4000", "length=300", "outside=22", "wall=3", "yield_mpa=235"),
     "strut-bolt": ("load=4000", "size=M10"),
     "strut-lever": ("lever=180",),

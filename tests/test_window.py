@@ -463,7 +463,7 @@ class TestSheets:
         assert isinstance(sheet, MountsSheet)
         click(desk, "Gearbox")
         assert sheet.mount_id == "gearbox" and desk.session.selection == ("mount", "gearbox")
-        assert len(sheet.this.bars.findings) == 27 and not sheet.plate.arm.isVisible()
+        assert len(sheet.this.bars.findings) == 28 and not sheet.plate.arm.isVisible()
         links = [bar.link for bar in sheet.this.chain.bars if bar.isVisible()]
         parts = [link.part for link in links if link is not None]
         assert parts[0] == "bolts to the block" and parts[-1] == "wall of the crossmember"

@@ -301,6 +301,7 @@ MODULES = (
     "geometry.align",
     "geometry.cope",
     "geometry.plate",
+    "mounts.captured",
     "mounts.cases",
     "mounts.settling",
     "mounts.springs",

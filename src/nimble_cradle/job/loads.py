@@ -43,7 +43,8 @@ class Loads(Part):
 class Allowables(Part):
     """Factors kept in hand (common practice, no source) and limits for rubber: the share of its wall that
     a movement may be every day, at rest (it creeps) and rarely (then it is nearly solid). ``everyday``
-    cases come thousands of times."""
+    cases come thousands of times. bare_way_mm: as far an eye may go with its rubber gone (common practice, no
+    source)."""
 
     everyday_factor: Factor = 2.5
     rare_factor: Factor = 1.5
@@ -51,5 +52,6 @@ class Allowables(Part):
     bush_strain: Annotated[float, Field(gt=0, le=1)] = 0.3
     bush_strain_rest: Annotated[float, Field(gt=0, le=1)] = 0.15
     bush_strain_rare: Annotated[float, Field(gt=0, le=1)] = 0.55
+    bare_way_mm: Positive = 40.0
     nut_factor: Annotated[float, Field(gt=0.05, le=0.5)] = 0.2
     idle_transmitted: Annotated[float, Field(gt=0, le=5)] = 0.5

@@ -17,6 +17,7 @@ from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.guard import Guard, problem_of, said
 from nimble_cradle.judge.load_path import MountVerdict, mount_verdict
 from nimble_cradle.made.foot_seats import foot_seats
+from nimble_cradle.mounts.captured import capture_check
 from nimble_cradle.mounts.mount_checks import check_foot, check_mount
 from nimble_cradle.mounts.struts import strut_checks, strut_questions
 
@@ -129,6 +130,7 @@ def mount_findings(job: Job) -> Verdict:
         try:
             rows = mount_cases(results, mount)
             findings += check_mount(mount, pose_of(job.position), rows, job.allowables, job.loads)
+            findings.append(capture_check(mount, results.mass.mass_kg, job.allowables))
             seat = feet.of(mount.id)
             if seat is not None:
                 findings += check_foot(mount, seat, rows, job.allowables)

@@ -7,9 +7,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from nimble_cradle.calc import Q, calculation
 from nimble_cradle.families.family import bush_family
+from nimble_cradle.findings.finding import Finding
+from nimble_cradle.findings.worst import Check, alone
 from nimble_cradle.geometry.pose import Array, Pose, frame
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.loads import Allowables
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.mounts.equilibrium import large_rest
 from nimble_cradle.mounts.springs import Spring
@@ -19,6 +23,8 @@ HARD_G = 3.0
 """Each way, and what must be held then (common practice, no source)."""
 LEFT_OF_RUBBER = 0.01
 """So much of its stiffness a torn bush keeps, so that the sum can be done."""
+FAR, STEP = 100.0, 0.5
+"""A bush that goes so many mm is out of its bracket; looked at in such steps."""
 
 
 @dataclass(frozen=True)
@@ -40,6 +46,53 @@ def without_rubber(mounts: Sequence[Mount], springs: Sequence[Spring], k: int) -
     r = frame(spring.axis, (0.0, 0.0, 1.0))
     torn = replace(spring, law=law, matrix=np.asarray(r @ law.tangent() @ r.T))
     return (*springs[:k], torn, *springs[k + 1 :])
+
+
+def free_ways(mount: Mount, load: float) -> Array:
+    """(6,) mm that the eye goes without its rubber before metal carries ``load`` N: along and against its
+    three axes, the last along the bush. At most `FAR`, which is as good as out."""
+    law = bush_family(mount.bush).bare_law(mount, LEFT_OF_RUBBER)
+    ways = np.vstack([np.eye(3), -np.eye(3)])
+    steps = np.arange(0.0, FAR + STEP, STEP)
+    u = (ways[:, None] * steps[:, None]).reshape(-1, 3)
+    force = np.einsum("wsi,wi->ws", law.answer(u).force.reshape(6, -1, 3), ways)
+    return np.array([float(np.interp(load, f, steps, right=FAR)) for f in np.maximum.accumulate(force, 1)])
+
+
+def free_way_use(way: float, most: float) -> float:
+    """Share of the way that is allowed."""
+    return way / most
+
+
+CAPTURED = calculation(
+    "captured",
+    "How far an eye goes with its rubber gone until metal holds it",
+    inputs=(
+        Q("way", "mm", f"the longest of six ways, {HARD_G:g} g of the whole engine on it", low=0),
+        Q("most", "mm", "the most that may be", above=0),
+    ),
+    outputs=(Q("use", "", "share of what may be"),),
+    formula="way / most; a way of 100 mm or more is told as 100: nothing holds",
+    source="common practice, no source",
+    leaves_out="the other mounts, which hold too; whether the metal itself bears the blow",
+)(free_way_use)
+
+
+def capture_check(mount: Mount, mass_kg: float, allow: Allowables) -> Finding:
+    """Whether metal holds the mount's eye with its rubber gone, each way."""
+    way = float(free_ways(mount, HARD_G * G_STANDARD * mass_kg).max())
+    return alone(
+        mount,
+        Check(
+            "captured", "metal without its rubber", "length", "metal that stops it: a bolt, a washer, a strap"
+        ),
+        way,
+        CAPTURED,
+        {"way": "the bush's metal", "most": "the job"},
+        "its rubber torn, any way",
+        way=way,
+        most=allow.bare_way_mm,
+    )
 
 
 def captured(

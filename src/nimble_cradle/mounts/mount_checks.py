@@ -25,13 +25,15 @@ PLATE_PATH: LoadPath = (
 )
 WELD_AT_EYE: LoadPath = (("weld at the eye", ("eye-weld", "fatigue-eye")),)
 
+WITHOUT_RUBBER: LoadPath = (("metal without its rubber", ("captured",)),)
+
 
 def load_path(mount: Mount) -> LoadPath:
     """Every part of a mount between engine and bush, in the way of the load, and the codes of the findings
     that it must have. What comes after the bracket's bolt is ``chassis_path``."""
     arm = arm_family(mount.arm).LOAD_PATH if mount.arm is not None else ()
     bush, bracket = bush_family(mount.bush).LOAD_PATH, bracket_family(mount.cross_bolt).LOAD_PATH
-    return (*PLATE_PATH, *arm, *WELD_AT_EYE, *bush, *bracket)
+    return (*PLATE_PATH, *arm, *WELD_AT_EYE, *bush, *WITHOUT_RUBBER, *bracket)
 
 
 def unjudged(mount: Mount, findings: Sequence[Finding], path: LoadPath | None = None) -> tuple[str, ...]:

@@ -35,6 +35,7 @@ LOAD_FIELDS = (
     ("Most give, share of the rubber's wall", "number", "allowables/bush_strain"),
     ("The same at rest", "number", "allowables/bush_strain_rest"),
     ("The same in rare cases", "number", "allowables/bush_strain_rare"),
+    ("An eye may go, its rubber gone", "length", "allowables/bare_way_mm"),
     ("Nut factor", "number", "allowables/nut_factor"),
     ("Idle shake passed on, at most", "number", "allowables/idle_transmitted"),
 )
