@@ -349,7 +349,7 @@ FAULTS = (
         "mounts/struts.py",
         "if gap > 0 else Law",
         "if False else Law",
-        ("test_struts.py",),
+        ("test_rocking.py",),
     ),
     Fault(
         "what is not said is no question",

@@ -1,4 +1,4 @@
-"""Commands about mounts: a first proposal, fit-up, movement against shake."""
+"""Commands about mounts: a first proposal, fit-up, movement against shake, rocking."""
 
 from __future__ import annotations
 
@@ -9,10 +9,11 @@ from typing import Any
 
 from nimble_cradle.cli.output import UseError, json_text, new_file
 from nimble_cradle.job import store
+from nimble_cradle.mounts.push import WAYS, Push
 
 
 def add_mount_commands(rows: Any) -> None:
-    """``propose``, ``fit-up``, ``trade-off``."""
+    """``propose``, ``fit-up``, ``trade-off``, ``rock``."""
     propose = rows.add_parser("propose", help="three whole mounts from block to rail, sized from the rack")
     propose.add_argument("job", type=Path)
     propose.add_argument("-o", "--out", type=Path, metavar="OUT", help="a job file that is not there yet")
@@ -30,6 +31,24 @@ def add_mount_commands(rows: Any) -> None:
     trade.add_argument("--mount", help="of one mount only")
     trade.add_argument("--json", action="store_true")
     trade.set_defaults(run=_trade_off)
+
+    rock = rows.add_parser("rock", help="how stiff the bushes are, by how far the engine moved when pushed")
+    rock.add_argument("job", type=Path)
+    rock.add_argument("--push", type=float, required=True, metavar="N", help="how hard")
+    rock.add_argument(
+        "--at",
+        type=float,
+        nargs=3,
+        required=True,
+        metavar=("FORWARD", "LEFT", "UP"),
+        help="where, mm from the block's rear face and the crank line",
+    )
+    rock.add_argument("--way", choices=tuple(WAYS), required=True)
+    rock.add_argument("--moved", type=float, required=True, metavar="MM", help="how far it went there")
+    rock.add_argument("--within", type=float, default=0.2, metavar="MM", help="how sure that is")
+    rock.add_argument("-o", "--out", type=Path, metavar="OUT", help="a job file so corrected")
+    rock.add_argument("--json", action="store_true")
+    rock.set_defaults(run=_rock)
 
 
 def _propose(a: argparse.Namespace) -> int:
@@ -95,4 +114,22 @@ def _trade_off(a: argparse.Namespace) -> int:
             narrow = "  narrow" if p.narrow else ""
             print(f"  {p.hardness:g}  {p.moved:.1f} mm  {100 * p.shake:.0f} %  {100 * p.worst:.0f} %{narrow}")
     print("\n".join(capture_words(job, held)))
+    return 0
+
+
+def _rock(a: argparse.Namespace) -> int:
+    from nimble_cradle.judge.studies import pushed_at, rocked_of, with_rocked
+    from nimble_cradle.mounts.rocked import rocked_words
+
+    opened = store.read(a.job)
+    if a.out is not None:
+        new_file(a.out, "a job file")
+    push = Push(a.push, pushed_at(opened.job, tuple(a.at)), a.way, a.moved, a.within)
+    found = rocked_of(opened.job, push)
+    if a.out is not None:
+        store.write(a.out, with_rocked(opened.job, found), opened.log, opened.photos, fresh=True)
+    if a.json:
+        print(json_text(asdict(found) | {"is_hardness": found.is_hardness, "out": a.out and str(a.out)}))
+        return 0
+    print("\n".join(rocked_words(found, push)))
     return 0

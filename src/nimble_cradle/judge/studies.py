@@ -1,5 +1,5 @@
 """What is looked at when the engine rests, off the key's way: capture without rubber, movement against shake,
-fit-up."""
+fit-up, how stiff the bushes really are."""
 
 from __future__ import annotations
 
@@ -9,11 +9,16 @@ from nimble_cradle.bay.bodies import fitted_pieces, solid_of
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
+from nimble_cradle.job.said import with_said
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.mounts.captured import Captured, captured
 from nimble_cradle.mounts.fit_up import FitUp, fit_up
+from nimble_cradle.mounts.give import brackets_give
+from nimble_cradle.mounts.push import Push
+from nimble_cradle.mounts.rocked import Rocked, rocked
 from nimble_cradle.mounts.trade_off import TradePoint, corner_movement, trade_off
 from nimble_cradle.mounts.vibration import Idle
 
@@ -56,6 +61,29 @@ def captures(job: Job) -> tuple[Captured, ...]:
         pose_of(job.position),
         powertrain_corners(job),
     )
+
+
+def pushed_at(job: Job, at: tuple[float, float, float]) -> tuple[float, float, float]:
+    """A point of the engine, powertrain frame, where it stands in the vehicle frame."""
+    x, y, z = (float(c) for c in pose_of(job.position).points(at))
+    return x, y, z
+
+
+def rocked_of(job: Job, push: Push) -> Rocked:
+    """How stiff the bonded bushes of a job really are, by a push. Raises JobError."""
+    found = carried(job)
+    own = {mount.id for mount in job.mounts}
+    others = [spring for spring in found.springs if spring.mount not in own]
+    return rocked(job.mounts, brackets_give(job), others, found.centre, found.mass.mass_kg, push)
+
+
+def with_rocked(job: Job, found: Rocked) -> Job:
+    """The job with the bonded bushes as stiff as a push showed, as figures that were measured. Raises
+    JobError."""
+    for key, pair in found.mounts.items():
+        for name, value in zip(("stiffness_radial", "stiffness_axial"), pair, strict=True):
+            job = with_value(job, f"mounts/{key}/bush/{name}", float(f"{value:.4g}"))
+    return with_said(job, [f"mounts/{key}/bush/stiffness_radial" for key in found.mounts], "measured")
 
 
 def trades_of(job: Job, mount_id: str) -> tuple[TradePoint, ...]:

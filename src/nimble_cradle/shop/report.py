@@ -91,6 +91,7 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
         "survey": _survey(job),
         "powertrain": None,
         "mounts": [],
+        "struts": [],
         "modes": [],
         "idle": None,
         "findings": [_finding(finding) for finding in v.findings],

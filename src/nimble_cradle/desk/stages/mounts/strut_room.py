@@ -1,4 +1,4 @@
-"""Torque struts: where each is, how it acts, what holds."""
+"""Rocking: torque struts, and a push by hand against what was reckoned."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ from nimble_cradle.desk.kit.use_bars import UseBars
 from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.mounts.mount_room import MountRoom
+from nimble_cradle.desk.stages.mounts.rock_group import RockGroup
 from nimble_cradle.job.edits import removed
 from nimble_cradle.judge.cautions import TACKING
 
@@ -20,7 +21,7 @@ from nimble_cradle.judge.cautions import TACKING
 class StrutRoom(MountRoom):
     """All torque struts; made anew when there is one more or less."""
 
-    title, key = "Struts", "strut"
+    title, key = "Rocking", "strut"
     caution = TACKING
 
     def build(self) -> None:
@@ -38,6 +39,10 @@ class StrutRoom(MountRoom):
             with self.folded(f"{strut.name}: rod, rubbers, bolts"):
                 fields = self.described[strut.id] = DescribedFields(self.session)
                 self.column.addWidget(fields)
+
+        with self.folded("Rock it and compare", "how stiff the bushes really are"):
+            self.rock = RockGroup(self.session)
+            self.column.addWidget(self.rock)
 
     def _build_strut(self, key: str) -> None:
         session, base = self.session, f"struts/{key}"

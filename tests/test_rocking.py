@@ -1,26 +1,33 @@
-"""Torque struts: rod, force, lever, and what the whole engine does with one."""
+"""Rocking: torque struts, and bushes corrected by a push."""
 
 from __future__ import annotations
 
+import json
 import math
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
 from nimble_cradle.bay.position import pose_of
+from nimble_cradle.cli.main import main
+from nimble_cradle.design.bush_kinds import with_bush_kind
 from nimble_cradle.design.first_strut import with_strut
 from nimble_cradle.desk.stages.mounts.sheet import MountsSheet
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.families.law import Law, Linear
 from nimble_cradle.geometry.pose import Array, Pose, unit
+from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.strut import Strut
 from nimble_cradle.judge.carried import carried
-from nimble_cradle.judge.studies import captures
+from nimble_cradle.judge.studies import captures, pushed_at, rocked_of, with_rocked
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.mounts.equilibrium import large_rest
+from nimble_cradle.mounts.push import WAYS, Push, PushWay
+from nimble_cradle.mounts.rocked import moved_by
 from nimble_cradle.mounts.springs import Spring
 from nimble_cradle.mounts.struts import strut_spring
 from nimble_cradle.shop.cutlist import cut_list
@@ -205,3 +212,97 @@ def test_a_first_strut_is_level_across_the_engine(hatchback: Job) -> None:
     pose = pose_of(hatchback.position)
     way = np.array(strut.chassis_at) - pose.points(strut.engine_at)
     assert abs(float(unit(way) @ pose.rotation[:, 0])) < 1e-3
+
+
+PUSHED = (150.0, -90.0, 280.0)
+
+
+def pushed(
+    job: Job, moved: float, within: float = 0.1, way: PushWay = "left", newtons: float = 600.0
+) -> Push:
+    return Push(newtons, pushed_at(job, PUSHED), way, moved, within)
+
+
+class TestRocked:
+    def test_small_pushes_as_the_stiffness_matrix_says(self) -> None:
+        """d = w' C w F with C the inverse of the six by six of plain springs, at the pushed point."""
+        law = Law((Linear(300.0, 200.0),))
+        places = [
+            np.array(p) for p in ((210.0, 230.0, -60.0), (190.0, -240.0, -80.0), (-620.0, 20.0, -150.0))
+        ]
+        axis, centre = np.array([1.0, 0.0, 0.0]), np.array([-20.0, 5.0, 10.0])
+        k = np.diag([200.0, 300.0, 300.0])
+        springs = [Spring(f"{i}", p, axis, k, None, 0.1, 1.3, None, law) for i, p in enumerate(places)]  # type: ignore[arg-type]
+
+        def lines(p: Array) -> Array:
+            x, y, z = p - centre
+            return np.array([[1, 0, 0, 0, z, -y], [0, 1, 0, -z, 0, x], [0, 0, 1, y, -x, 0]])
+
+        whole = sum((lines(p).T @ k @ lines(p) for p in places), np.zeros((6, 6)))
+        at = lines(np.array(PUSHED))
+        flex = at @ np.linalg.inv(whole) @ at.T
+        for way, w in (("left", flex[1, 1]), ("down", flex[2, 2]), ("forward", flex[0, 0])):
+            moved = moved_by(springs, centre, 1e-6, Push(50.0, PUSHED, way, 1.0, 0.1))  # type: ignore[arg-type]
+            assert moved == pytest.approx(50.0 * w, rel=2e-3)
+
+    @pytest.mark.parametrize(("times", "explained"), [(1.1, True), (0.6, False), (1.7, False)])
+    def test_what_the_bushes_really_are_is_found(self, demo: Job, times: float, explained: bool) -> None:
+        """Another job, whose bushes are stiffer by figures, is pushed; by its movement the first is told."""
+        other = demo
+        for spring in carried(demo).springs:
+            for name, value in (("radial", spring.bush.radial), ("axial", spring.bush.axial)):
+                other = with_value(other, f"mounts/{spring.mount}/bush/stiffness_{name}", value * times)
+        held = carried(other)
+        moved = moved_by(held.springs, held.centre, held.mass.mass_kg, pushed(demo, 1.0))
+        found = rocked_of(demo, pushed(demo, moved, 0.05))
+        assert found.times == pytest.approx(times, rel=2e-3) and found.least < times < found.most
+        assert found.is_hardness is explained
+        after = with_rocked(demo, found)
+        left = carried(after).springs[0]
+        assert left.bush.radial == pytest.approx(carried(demo).springs[0].bush.radial * times, rel=3e-3)
+        assert after.said["mounts/left/bush/stiffness_radial"] == "measured"
+
+    def test_what_no_bush_explains_is_said(self, demo: Job) -> None:
+        with pytest.raises(JobError, match="look for what is loose"):
+            rocked_of(demo, pushed(demo, 60.0))
+        with pytest.raises(JobError, match="surer"):
+            pushed(demo, 1.0, within=1.0)
+        solid = demo
+        for mount in demo.mounts:
+            solid = with_bush_kind(solid, next(m for m in solid.mounts if m.id == mount.id), "solid")
+        with pytest.raises(JobError, match="no bonded bush"):
+            rocked_of(solid, pushed(demo, 1.0))
+
+    def test_on_the_command_line(self, demo_path: Path, capsys: Any, tmp_path: Path) -> None:
+        words = ["rock", str(demo_path), "--push", "600", "--at", "150", "-90", "280", "--way", "left"]
+        out = tmp_path / "rocked.cradle"
+        assert main([*words, "--moved", "1.4", "--json", "-o", str(out)]) == 0
+        told = json.loads(capsys.readouterr().out)
+        radial = told["mounts"]["left"][0]
+        assert store.read(out).job.mounts[0].bush.stiffness_radial == pytest.approx(radial, rel=1e-3)  # type: ignore[union-attr]
+        assert main([*words, "--moved", "60"]) != 0
+        assert "look for what is loose" in capsys.readouterr().err
+
+    def test_in_the_window(self, desk: Desk, qtbot: Any) -> None:
+        desk.go("mounts")
+        sheet = desk.sheets["mounts"]
+        assert isinstance(sheet, MountsSheet)
+        sheet.rooms.go("strut")
+        group = sheet.strut.rock
+        group.force.setText("600")
+        group.at.setText("150 forward, 90 right")
+        click(desk, "Compare")
+        assert "Three places" in group.refusal.text()
+        group.at.setText("150 forward, 90 right, 280 up")
+        group.way.setCurrentIndex(tuple(WAYS).index("left"))
+        group.moved.setText("1.4 mm")
+        assert group.push() == Push(600.0, pushed_at(desk.session.job, PUSHED), "left", 1.4, 0.2)
+        click(desk, "Compare")
+        qtbot.waitUntil(lambda: group.take.isVisibleTo(group), timeout=60000)
+        assert "times as stiff as said" in group.said.text()
+        before = desk.session.job
+        click(desk, "Make the bushes so stiff")
+        after = desk.session.job
+        assert all(m.bush.stiffness_radial for m in after.mounts)  # type: ignore[union-attr]
+        desk.session.undo()
+        assert desk.session.job == before
