@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from nimble_cradle.bay.position import pose_of
 from nimble_cradle.design.bush_kinds import BUSH_WORDS, with_bush_kind
 from nimble_cradle.families.donor_bush import table_curve
 from nimble_cradle.families.family import bush_family
@@ -20,7 +21,9 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.puck_bush import PuckBush
+from nimble_cradle.job.shapes import Box
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.judge.studies import captures, trades_of
 from nimble_cradle.judge.verdict import verdict
@@ -337,6 +340,27 @@ class TestJobs:
             assert (told.use <= 1) is held and (told.use == 2.5) is not held
             row = next(m for m in verdict(trial).mounts if m.mount == "left")
             assert held or row.block_to_bush == "does not hold"
+
+    def test_heat_ages_rubber_unless_it_is_shielded(self, demo: Job) -> None:
+        """A hot crumb 20 mm beyond the end of the left eye, on its axis, in a powertrain that leans."""
+        bush = bonded(demo.mounts[0].bush)
+        out = np.array(bush.centre) + unit(bush.axis) * (bush.length_mm / 2 + 20.0)
+        x, y, z = (float(c) for c in pose_of(demo.position).inverse().points(out))
+        crumb = Piece(
+            id="crumb", name="Crumb", neighbour="hot", shapes=(Box(centre=(x, y, z), size=(0.2, 0.2, 0.2)),)
+        )
+        job = with_value(demo, "powertrain/pieces", (*demo.powertrain.pieces, crumb))
+
+        def asked(trial: Job) -> list[str]:
+            return [p.sentence for p in verdict(trial).problems if p.place == "mounts/left/heat_shielded"]
+
+        for wanted, count in ((19.0, 0), (21.0, 1)):
+            assert len(asked(with_value(job, "clearances/hot/required_mm", wanted))) == count
+        assert "20 mm from Crumb" in asked(job)[0]
+        row = next(m for m in verdict(job).mounts if m.mount == "left")
+        assert any("Crumb" in question for question in row.questions) and asked(demo) == []
+        assert asked(with_value(job, "mounts/left/heat_shielded", True)) == []
+        assert asked(with_bush_kind(job, job.mounts[0], "solid")) == []
 
     def test_softer_moves_more(self, demo: Job) -> None:
         points = trades_of(demo, "left")

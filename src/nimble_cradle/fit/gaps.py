@@ -116,13 +116,13 @@ GAP_MARGIN = calculation(
     inputs=(
         Q("gap", "mm", "gap as mocked up; below nought is an overlap"),
         Q("required", "mm", "what this neighbour needs", low=0),
-        Q("running", "mm", "least gap through all load cases"),
+        Q("running", "mm", "least gap in all load cases and once settled"),
         Q("give_or_take", "mm", "of the two measured surfaces together", 0.0, low=0),
     ),
     outputs=(Q("margin", "mm", "what the gap is judged on"), Q("movement", "mm", "used up when running")),
     formula="margin = gap - required - movement - give-or-take;  movement = gap - running",
     source="definition; required gaps and give-or-take of a tape are common practice, no source",
-    leaves_out="travel of items that were given no motion, heat growth and creep of the rubber",
+    leaves_out="travel of items that were given no motion, heat growth, a load case on settled rubber",
 )(gap_margin)
 
 

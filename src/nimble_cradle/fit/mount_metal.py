@@ -38,6 +38,8 @@ TOUCHING = 1.0
 good as a tape (common practice, no source)."""
 NO_SEAT = {"turning": "turns", "hot": "grows with heat", "hose": "gives way", "moving": "moves"}
 """Kinds of pieces that no mount is bolted to, and why (common practice, no source)."""
+HOT = "hot"
+"""The class of neighbour whose heat ages rubber."""
 PACKING_MOST = 25.0
 """Beyond so many mm a packing piece is no longer judged as one (common practice, no source)."""
 
@@ -55,7 +57,7 @@ def _from_engine(job: Job, spots: Sequence[Array]) -> list[tuple[float, Piece | 
     return out
 
 
-@remembered("powertrain", "meshes", "mounts", "position")
+@remembered("powertrain", "meshes", "mounts", "position", "clearances")
 def mount_questions(job: Job) -> tuple[Problem, ...]:
     """What is open about the metal of the mounts: plates that stand on nothing, eyes that meet no plate,
     patterns that were turned over, pads that are turned. Raises JobError."""
@@ -98,6 +100,7 @@ def mount_questions(job: Job) -> tuple[Problem, ...]:
         except JobError:
             continue
         out += _heads(mount, run)
+        out += _heat(job, mount, pose)
         if mount.arm is None:
             out += _eye_stands(mount, run)
         out += _turned_pad(job, mount)
@@ -238,6 +241,29 @@ def _in_its_own_engine(job: Job, mount: Mount, pose: Pose) -> list[Problem]:
             "mounts",
             f"mounts/{mount.id}/{where}",
             f"{mount.name}: its {what} runs {-worst.distance:.1f} mm into {pieces[worst.b].name}.",
+        )
+    ]
+
+
+def _heat(job: Job, mount: Mount, pose: Pose) -> list[Problem]:
+    """Whether the rubber is as far from the engine's own hot pieces as anything has to be."""
+    wanted = next((row.required_mm for row in job.clearances if row.id == HOT), None)
+    hot = [k for k, piece in enumerate(fitted_pieces(job)) if piece.neighbour == HOT]
+    if wanted is None or not hot or mount.bush.kind == "solid" or mount.heat_shielded:
+        return []
+    every, pieces = powertrain_bodies(job), fitted_pieces(job)
+    reach = np.full((1, every.count), -np.inf)
+    reach[0, hot] = wanted
+    found = nearest(Bodies([[eye_solid(mount).placed(pose.inverse())]]), Pose.still(), every, reach)
+    worst = min(found, key=lambda n: n.distance, default=None)
+    if worst is None or worst.distance >= wanted:
+        return []
+    return [
+        Problem(
+            "mounts",
+            f"mounts/{mount.id}/heat_shielded",
+            f"{mount.name}: its rubber is {max(worst.distance, 0.0):.0f} mm from {pieces[worst.b].name},"
+            f" which is hot and wants {wanted:g} mm: shield it and say so, or move one of them.",
         )
     ]
 

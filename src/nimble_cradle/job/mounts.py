@@ -81,7 +81,7 @@ class CrossBolt(Part):
 class Mount(Part):
     """One mount: pad, optional arm, bush, cross-bolt, and how that stands on the chassis (None: not said).
     Without an arm the eye is welded straight to the plate, or to a packing piece on it that fills what is
-    between them."""
+    between them. heat_shielded: a shield stands between its rubber and what is hot."""
 
     id: Id
     name: Name
@@ -93,6 +93,7 @@ class Mount(Part):
     foot: AnyFoot | None = None
     eye_weld_throat_mm: Positive = 3.0
     packing: bool = False
+    heat_shielded: bool = False
     note: Words = ""
 
 

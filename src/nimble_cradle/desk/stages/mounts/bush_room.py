@@ -55,7 +55,10 @@ class BushRoom(MountRoom):
             ("from the axle line", "from the centre", "from the rail tops"),
         )
         self.axis = DirectionField(session, "Its bolt")
-        for widget in (self.place, self.axis):
+        self.shield = ChoiceField(
+            session, "Between its rubber and what is hot", ((False, "air only"), (True, "a heat shield"))
+        )
+        for widget in (self.place, self.axis, self.shield):
             self.column.addWidget(widget)
 
     def _build_cross_bolt(self) -> None:
@@ -88,6 +91,7 @@ class BushRoom(MountRoom):
         self.kind.box.setObjectName(f"{base}/bush/kind")
         self.place.at(f"{base}/bush/centre", name)
         self.axis.at(f"{base}/bush/axis", name)
+        self.shield.at(f"{base}/heat_shielded", name)
         for choice, path in (
             (self.cross, "cross_bolt/bolt"),
             (self.cross_grade, "cross_bolt/bolt_class"),
