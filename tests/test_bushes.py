@@ -190,7 +190,7 @@ class TestRest:
         full = large_rest(springs, np.zeros(3), load, line.move, line.turn)
         met = np.array([STIFF.met(full.own[i] @ s.axes) for i, s in enumerate(springs)])
         assert met.any(0).all()
-        for k in (0, 1):
+        for k in (0, 1) if give is None else (1,):  # the minimiser takes seconds
             start = np.concatenate([line.move[k], line.turn[k]])
             scale = np.array([1, 1, 1, 1 / 300, 1 / 300, 1 / 300])
             held = partial(scaled_potential, springs, load[k], scale)
