@@ -479,6 +479,7 @@ class TestAHeldKey:
 
     def test_what_comes_meanwhile_is_joined(self, desk: Desk, gate: Any) -> None:
         began, rows = desk.session.seen_job, len(desk.session.place.log)
+        desk.session.place.history.together = 0.01  # less than any judging: one step however slow it is
         press(desk, Key.Key_Down, times=9)
         gate.set()
         assert desk.session.job.position.x == began.position.x - 9

@@ -173,12 +173,13 @@ class OpenJob:
         """What is wrong with the journal, or empty."""
         return self._journal.failed if self._journal else ""
 
-    def edit(self, what: str, after: Job, merge: str = "") -> bool:
-        """Make ``after`` the present job under the name ``what``. False where nothing changed."""
+    def edit(self, what: str, after: Job, merge: str = "", asked: float | None = None) -> bool:
+        """Make ``after`` the present job under the name ``what``. asked: when it was asked for, by the
+        monotonic clock, where that was not now. False where nothing changed."""
         before = self.job
         if after is before or after == before:
             return False
-        self.history.push(what, after, merge, time.monotonic())
+        self.history.push(what, after, merge, time.monotonic() if asked is None else asked)
         self._record(what, before, after)
         return True
 

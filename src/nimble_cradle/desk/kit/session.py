@@ -4,6 +4,7 @@ journal."""
 from __future__ import annotations
 
 import threading
+import time
 from pathlib import Path
 from typing import Any
 
@@ -82,6 +83,7 @@ class Session(QObject):
         place.judged()
         self.ahead = Ahead(self._arrived)
         self._kinds: set[int] = set()
+        self._asked = 0.0
         self._moving = False
         self._trouble = ""
         self._trouble_timer = QTimer(self)
@@ -205,6 +207,8 @@ class Session(QObject):
             self.said.emit(error.message)
             return
         self._kinds |= {k for k, v in enumerate((*move, *turn)) if v}
+        if self.ahead.job is None:  # what comes while it is under way belongs to it, however slow the machine
+            self._asked = time.monotonic()
         self.ahead.go(after)
 
     def _arrived(self, after: Job, found: Verdict) -> None:
@@ -212,7 +216,7 @@ class Session(QObject):
         was, now = ("; ".join(position_words(job)) for job in (self.place.job, after))
         kinds = "".join(str(k) for k in sorted(self._kinds))
         self._moving = True
-        if self.place.edit(f"Nudged: from {was} → now {now}", after, f"nudge-{kinds}"):
+        if self.place.edit(f"Nudged: from {was} → now {now}", after, f"nudge-{kinds}", self._asked):
             self.seen_verdict = found
             self.place.judged()
             self.changed.emit()
