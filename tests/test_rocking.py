@@ -170,6 +170,17 @@ class TestInTheCar:
         assert ["look at both ends" in s for s in asked(struck(demo))] == [True]
         assert asked(struck(demo, ends="looked at")) == []
 
+    def test_no_mount_holds_on_a_strut_that_does_not_or_that_nobody_looked_at(self, hatchback: Job) -> None:
+        def told(job: Job) -> set[str]:
+            return {m.block_to_bush for m in verdict(job).mounts}
+
+        assert told(hatchback) == {"holds"}
+        assert told(struck(hatchback)) == {"open"}
+        assert told(struck(hatchback, ends="looked at")) == {"holds"}
+        thin = struck(hatchback, ends="looked at", rod_outside_mm=6.0, rod_wall_mm=0.2, gap_mm=0.0)
+        assert next(f for f in verdict(thin).findings if f.code == "strut-rod").use > 1
+        assert told(thin) == {"open"}
+
     def test_eyes_in_one_place_are_one_sentence_and_the_rest_is_judged(self, demo: Job) -> None:
         place = tuple(float(c) for c in pose_of(demo.position).points(ENGINE))
         told = verdict(struck(demo, chassis_at=place))
@@ -300,6 +311,10 @@ class TestRocked:
         click(desk, "Compare")
         qtbot.waitUntil(lambda: group.take.isVisibleTo(group), timeout=60000)
         assert "times as stiff as said" in group.said.text()
+        desk.session.set_value("name", "Other", "another name")
+        assert not group.take.isVisibleTo(group) and "compare again" in group.said.text()
+        click(desk, "Compare")
+        qtbot.waitUntil(lambda: group.take.isVisibleTo(group), timeout=60000)
         before = desk.session.job
         click(desk, "Make the bushes so stiff")
         after = desk.session.job

@@ -60,7 +60,7 @@ def mount_verdict(
     """What may be said of a mount. asked: all open questions; those whose place lies in this mount count."""
     mine = [finding for finding in findings if finding.part == mount.id]
     own = _asked(mount, asked, f"mounts/{mount.id}", but=f"mounts/{mount.id}/foot")
-    own += _lacking(mount, mine, None)
+    own += _lacking(mount, mine, None) + _leans_on(job, mount, findings)
     near = [finding for finding in mine if not is_chassis(finding)]
     block = _state(own, near)
     seat = foot_seats(job).of(mount.id)
@@ -86,6 +86,19 @@ def mount_verdict(
     }[to_rail]
     chain = _chain((*load_path(mount), *(path or ())), mine)
     return MountVerdict(mount.id, mount.name, block, to_rail, own, words, rail_asked, chain)
+
+
+def _leans_on(job: Job, mount: Mount, findings: Sequence[Finding]) -> tuple[str, ...]:
+    """A mount's loads count on every torque strut: one that nobody looked at, or that does not hold, leaves
+    it open."""
+    out = []
+    for strut in job.struts:
+        own = [finding for finding in findings if finding.part == strut.id]
+        if not own or any(finding.use > 1 for finding in own):
+            out.append(f"{mount.name}: its loads count on {strut.name}, which does not hold.")
+        elif strut.ends != "looked at":
+            out.append(f"{mount.name}: its loads count on {strut.name}, whose ends nobody looked at.")
+    return tuple(out)
 
 
 def _asked(mount: Mount, asked: Sequence[Problem], place: str, but: str = "\0") -> tuple[str, ...]:

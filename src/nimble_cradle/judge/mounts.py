@@ -139,7 +139,9 @@ def mount_findings(job: Job) -> Verdict:
             name = "" if mount.name in str(error) else f"{mount.name} cannot be judged: "
             problems.append(Problem("mounts", place, f"{name}{said(error)}."))
     for strut in job.struts:
-        pose = pose_of(job.position)
-        rows = mount_cases(results, strut)
-        findings += strut_checks(strut, pose, results.centre, pose.rotation[:, 0], rows, job.allowables)
+        try:
+            pose, rows = pose_of(job.position), mount_cases(results, strut)
+            findings += strut_checks(strut, pose, results.centre, pose.rotation[:, 0], rows, job.allowables)
+        except Exception as error:  # the mounts are judged all the same, and lean on it
+            problems.append(Problem("mounts", f"struts/{strut.id}", f"{strut.name}: {said(error)}."))
     return Verdict(findings=tuple(findings), problems=tuple(problems))

@@ -165,11 +165,17 @@ def _hardness_band(mounts: Sequence[Mount]) -> tuple[float, float]:
 def rocked_words(found: Rocked, push: Push) -> list[str]:
     """What was found, in sentences."""
     times = f"{found.times:.2f} times as stiff as said ({found.least:.2f} to {found.most:.2f} by the reading)"
+    least, most = found.hardness
+    why = (
+        "Five points of hardness explain that."
+        if found.is_hardness
+        else f"Five points of hardness leave open only {least:.2f} to {most:.2f}: look first for a loose"
+        " bolt, a bush that is torn, something that touches."
+    )
+    if least == most:  # figures that were measured, not a hardness
+        why = "Their stiffness had been given as measured: look for a loose bolt or something that touches."
     return [
         f"It should have moved {found.expected:.1f} mm and moved {push.moved:.1f} mm: the bonded bushes are"
         f" {times}.",
-        "Five points of hardness explain that."
-        if found.is_hardness
-        else f"Five points of hardness leave open only {found.hardness[0]:.2f} to {found.hardness[1]:.2f}:"
-        " look first for a loose bolt, a bush that is torn, something that touches.",
+        why,
     ]

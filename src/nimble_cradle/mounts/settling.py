@@ -50,7 +50,7 @@ def settled_for_years(
     softer = []
     creep = {mount.id: mount.bush.creep_percent for mount in mounts}
     for spring, load in zip(springs, rest.mounts, strict=True):
-        if spring.mount not in creep:  # a strut carries nothing at rest
+        if spring.mount not in creep:  # a strut: within its gap it carries nothing at rest
             softer.append(spring)
             continue
         times = further(creep[spring.mount], AGES[-1][1])

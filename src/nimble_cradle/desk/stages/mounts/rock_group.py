@@ -58,6 +58,14 @@ class RockGroup(QWidget):
             column.addWidget(widget)
         self.take.hide()
         session.tasks.ended.connect(self._seen)
+        session.changed.connect(self._let_go)
+
+    def _let_go(self) -> None:
+        """What was found is of the job as it was."""
+        if self.found is not None:
+            self.found = None
+            self.take.hide()
+            self.said.setText("The job has changed since: compare again.")
 
     def push(self) -> Push:
         """The push as it was typed. Raises JobError."""
@@ -85,8 +93,9 @@ class RockGroup(QWidget):
         self.refusal.tell("")
         with told_in(self.refusal):
             push, job = self.push(), self.session.job
+            if not self.session.tasks.begin(ROCK, lambda _: (rocked_of(job, push), push), job):
+                raise JobError("The last push is still being worked out; compare again when it is there.")
             self.said.setText("Being worked out …")
-            self.session.tasks.begin(ROCK, lambda _: (rocked_of(job, push), push), job)
 
     def _seen(self, what_for: str, outcome: object) -> None:
         if what_for != ROCK:
@@ -104,10 +113,10 @@ class RockGroup(QWidget):
         """The bonded bushes are as stiff as the push showed, as figures that were measured."""
         if self.found is None:
             return
+        found, self.found = self.found, None
         with told_in(self.refusal):
-            job = with_rocked(self.session.job, self.found)
-            self.session.edit(f"Rocked: the bushes are {self.found.times:.2f} times as stiff as said", job)
-        self.found = None
+            job = with_rocked(self.session.job, found)
+            self.session.edit(f"Rocked: the bushes are {found.times:.2f} times as stiff as said", job)
         self.take.hide()
         self.said.setText("Taken; it is in the logbook and can be undone.")
 

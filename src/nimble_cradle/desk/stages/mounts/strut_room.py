@@ -27,7 +27,7 @@ class StrutRoom(MountRoom):
     def build(self) -> None:
         """A group for each strut."""
         self.column.addWidget(
-            words("A torque strut keeps the engine from rocking; it carries no weight.", "")
+            words("A torque strut keeps the engine from rocking; with a gap it carries no weight.", "")
         )
         self.column.addWidget(row(button("Add a torque strut", self.add, name="view")))
         self.column.addWidget(self.refusal)
