@@ -12,6 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from nimble_cradle.bay.bodies import solid_of
+from nimble_cradle.design.arm_kinds import with_arm_kind
 from nimble_cradle.design.beside import beside, duplicated
 from nimble_cradle.design.bush_kinds import with_bush_kind
 from nimble_cradle.design.first_foot import with_foot_kind
@@ -144,6 +145,8 @@ def rich(job: Job) -> Job:
         job = with_bush_kind(job, job.mounts[k], bush)  # type: ignore[arg-type]
         job = with_foot_kind(job, job.mounts[k], foot)  # type: ignore[arg-type]
     job = with_value(job, "mounts/left/bush/table", ((2.0, 300.0), (4.0, 700.0)))
+    for kind, at in (("flats", 0), ("boxed", 1)):
+        job = with_arm_kind(job, job.mounts[at], kind)  # type: ignore[arg-type]
     job = with_strut(job)
     first_point = job.survey.points[0].id
     job = with_value(job, f"survey/points/{first_point}/given", (1.0, 2.0, 3.0))

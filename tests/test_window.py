@@ -476,7 +476,8 @@ class TestSheets:
         assert desk.view.pose().rotation[2, 1] > 0  # the left side has risen
         click(desk, "Show it at rest again")
         assert desk.session.shown_case == ""
-        click(desk, "Fit an arm")
+        sheet.rooms.go("plate")
+        sheet.plate.kind.take(0)
         assert desk.session.job.mounts[2].arm is not None and sheet.plate.arm.isVisible()
 
     def test_holes_are_typed_in_words_and_added(self, desk: Desk) -> None:

@@ -43,11 +43,14 @@ class _Way(NamedTuple):
 def with_split_arm(job: Job, mount: Mount) -> Job:
     """The job with a mount's arm straight where that is clear, else kinked once, the shortest of those tried.
     Raises JobError where none is clear."""
-    if mount.arm is None:
-        raise JobError(f"{mount.name} has no arm.", f"mounts/{mount.id}/arm")
+    arm = mount.arm
+    if not isinstance(arm, Tube):
+        raise JobError(
+            f"{mount.name}: only an arm of tube is led round what is in the way.", f"mounts/{mount.id}/arm"
+        )
     pose = pose_of(job.position)
     path = f"mounts/{mount.id}/arm"
-    straight = with_value(job, path, _straight(mount.arm))
+    straight = with_value(job, path, _straight(arm))
     around = _Around.of(job, mount, pose)
     try:
         run = arm_run(_mount(straight, mount.id), pose)
@@ -57,7 +60,7 @@ def with_split_arm(job: Job, mount: Mount) -> Job:
         pass
     for way in _ways(job, mount, pose):
         kink = tuple(round(float(c), 1) for c in pose.inverse().points(way.kink))
-        trial = with_value(job, path, _kinked(mount.arm, kink))
+        trial = with_value(job, path, _kinked(arm, kink))
         try:
             run = arm_run(_mount(trial, mount.id), pose)
         except JobError:
@@ -139,7 +142,7 @@ class _Around(NamedTuple):
     def clear(self, legs: Sequence[tuple[Array, Array]], way: Array, mount: Mount) -> bool:
         """Whether legs from the plate keep their air."""
         arm = mount.arm
-        assert arm is not None
+        assert isinstance(arm, Tube)
         start = legs[0][0] + (arm.outside_mm / 2 + LEAVES) * way
         rows = [(start, legs[0][1]), *legs[1:]]
         tubes: list[SolidPart] = [

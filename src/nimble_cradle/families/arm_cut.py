@@ -13,6 +13,7 @@ from nimble_cradle.geometry.pose import Array, Pose, unit
 from nimble_cradle.geometry.pose import cross as vector_product
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.tube_arm import Tube
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,8 +41,8 @@ def arm_cut(mount: Mount, pose: Pose) -> ArmCut:
     """How a mount's arm is cut for the powertrain at ``pose``: a straight one, or of a kinked one the leg at
     the eye, whose ``mitre`` is that of the kink. Raises JobError."""
     arm = mount.arm
-    if arm is None:
-        raise JobError(f"{mount.name} has no arm.", f"mounts/{mount.id}/arm")
+    if not isinstance(arm, Tube):
+        raise JobError(f"{mount.name} has no arm of tube.", f"mounts/{mount.id}/arm")
     whole = arm_run(mount, pose)
     run = whole.at_eye
     # what it begins on: the plate, or the plane that halves the kink
@@ -83,7 +84,7 @@ def plate_cut(mount: Mount, pose: Pose) -> ArmCut:
     if run.last is None:
         return whole
     arm = mount.arm
-    assert arm is not None
+    assert isinstance(arm, Tube)
     top = np.array([0.0, 0.0, 1.0]) if abs(run.way[2]) < 0.9 else np.array([1.0, 0.0, 0.0])
     zero = unit(top - (top @ run.way) * run.way)
     side = vector_product(run.way, zero)

@@ -17,9 +17,6 @@ from nimble_cradle.job.mounts import Mount
 
 TOUCHES = 0.05
 """An eye that stands in its plate by no more than so many mm, as rounded figures leave it, touches it."""
-MOST_SLOPE, LEAST_EYE_ANGLE = 60.0, 30.0
-"""Degrees off square at the plate beyond which a fillet round the tube is none, and between arm and eye
-axis under which it peels the eye (EN 1993-1-8:2005, 4.3.2.1 and 7.1.2, from memory)."""
 LEAST_LEG, MOST_TURN = 20.0, 60.0
 """A leg of a kinked arm is at least so long, mm, and the arm turns by at most so many degrees."""
 
@@ -106,7 +103,8 @@ def _aim(mount: Mount, start: Array, eye: Array, axis: Array) -> Array:
 
 
 def _meets_eye(mount: Mount, angle: float) -> None:
-    if angle < LEAST_EYE_ANGLE:
+    assert mount.arm is not None
+    if angle < mount.arm.least_eye_deg:
         raise JobError(
             f"{mount.name}: the arm meets the bush at {angle:.0f} deg to its axis and would peel it; turn the"
             " bush across the arm.",
@@ -115,7 +113,8 @@ def _meets_eye(mount: Mount, angle: float) -> None:
 
 
 def _leaves_plate(mount: Mount, angle: float) -> None:
-    if angle > MOST_SLOPE:
+    assert mount.arm is not None
+    if angle > mount.arm.most_slope_deg:
         raise JobError(
             f"{mount.name}: the arm leaves the plate at {angle:.0f} deg from square and cannot be"
             " welded; move the bush or the arm's root.",

@@ -31,9 +31,10 @@ from nimble_cradle.strength.cheek import (
     cheek_weld,
     pin_end,
 )
+from nimble_cradle.strength.fatigue import ROOT, TOE
 from nimble_cradle.strength.weld import effective_throat, force_per_mm, segments
 
-CODES = ("foot-cheeks", "foot-cheek-weld", "foot-cheek-end", "foot-room")
+CODES = ("foot-cheeks", "foot-cheek-weld", "foot-life", "foot-cheek-end", "foot-room")
 """The findings that cheeks always have."""
 
 NO_ROOM = 0.5
@@ -195,18 +196,38 @@ class OnFoot:
             {"along": "equilibrium", "height": "the bay"},
         )
 
-    def _weld(self, cases: Cases, force: Array, moment: Array) -> Finding:
-        """All welds as one group with the frame's own share of the tipping along the bolt; the rest of that
-        bends each cheek over its weld."""
-        cross, foot = self.mount.cross_bolt, self.foot
-        half, t = foot.cheek_foot_mm / 2, cross.cheek_mm
+    def life(self, changes: Array) -> list[tuple[Array, float]]:
+        """Stress ranges (k,) MPa at the root of the cheeks' welds and at their toe on the cheeks, under
+        changes (k, 3) of the force on the bush, vehicle frame; with the category of each."""
+        force, moment = self.seat.loads(self.mount, changes, self.base)
+        line, over = self._lines(force, moment)
+        t, foot = self.mount.cross_bolt.cheek_mm, self.foot
+        throat = effective_throat(foot.cheek_weld_mm, t, self.under_mm)
+        per = over / foot.cheek_foot_mm
+        more = per / (t + throat) if foot.weld_inside else 6 * per / throat
+        toe = cheek_stress(
+            force[:, 0], force[:, 2], moment[:, 0], self.height, foot.cheek_foot_mm, t, self.clamped
+        )
+        return [((line + more) / throat, ROOT), (toe, TOE)]
+
+    def _lines(self, force: Array, moment: Array) -> tuple[Array, Array]:
+        """(k,) N/mm of all welds as one group with the frame's own share of the tipping along the bolt, and
+        N mm, the rest of that, which bends each cheek over its weld."""
+        foot, t = self.foot, self.mount.cross_bolt.cheek_mm
+        half = foot.cheek_foot_mm / 2
         sides = (-1.0, 1.0) if foot.weld_inside else (1.0,)
         at = [s * (self.beside + w * t / 2) for s in (-1.0, 1.0) for w in sides]
         group = segments([((x, -half), (x, half)) for x in at])
         over = np.abs(force[:, 0]) * self.height / (4.0 if self.clamped else 2.0)
         tipped = moment.copy()
         tipped[:, 1] = np.sign(moment[:, 1]) * np.maximum(np.abs(moment[:, 1]) - 2 * over, 0.0)
-        line = force_per_mm(group, force, tipped)
+        return force_per_mm(group, force, tipped), over
+
+    def _weld(self, cases: Cases, force: Array, moment: Array) -> Finding:
+        """The welds of both cheeks."""
+        cross, foot = self.mount.cross_bolt, self.foot
+        half, t = foot.cheek_foot_mm / 2, cross.cheek_mm
+        line, over = self._lines(force, moment)
         throat = effective_throat(foot.cheek_weld_mm, t, self.under_mm)
         weaker = min((STEELS[cross.cheek_steel], self.under), key=lambda s: s.tensile / s.weld_beta)
         word = "both" if foot.weld_inside else "one"

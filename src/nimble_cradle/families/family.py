@@ -102,6 +102,13 @@ class ArmFamily(Protocol):
     def checks(self, mount: Mount, run: Any, cases: Cases) -> list[Finding]:
         """Findings of the arm, the welds at its ends, and what it is welded to."""
 
+    def life_root(self, mount: Mount, run: Any, forces: Array) -> list[tuple[Array, float]]:
+        """Details of the weld at the plate: stress ranges (k,) MPa under changes (k, 3) of the force on the
+        bush, vehicle frame, and the category of each."""
+
+    def life_eye(self, mount: Mount, run: Any, forces: Array) -> list[tuple[Array, float]]:
+        """The same of the weld at the eye."""
+
 
 class BracketFamily(Protocol):
     """A family of chassis brackets, with the bolt through the bush."""

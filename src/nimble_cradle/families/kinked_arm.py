@@ -148,3 +148,7 @@ def _turn(mount: Mount, run: ArmRun) -> Finding:
         "as drawn",
         turn=run.kink_deg,
     )
+
+
+life_root, life_eye = tube_arm.life_root, tube_arm.life_eye
+"""Of its two ends, which are those of a tube."""

@@ -10,7 +10,7 @@ from nimble_cradle.findings.worst import Cases, Check, worst
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.steels import Steel
-from nimble_cradle.strength.rail_wall import RAIL_WALL, two_skins, wall_capacity, wall_use
+from nimble_cradle.strength.rail_wall import RAIL_WALL, two_skins, wall_capacity, wall_give, wall_use
 
 CURE = "a foot that reaches nearer to the rail's edges, a doubler under it, or a second skin"
 HOST_TENSILE = 1.4
@@ -125,6 +125,21 @@ def wall_finding(
             {"face": "the bay", "depth": "the bay", "wall": "its host", "force": "equilibrium"},
         )
     ]
+
+
+def wall_gives(seat: FootSeat, along: float, across: float) -> Array:
+    """(3, 3) mm/N at the bolt, vehicle frame: the wall of the host under a stiff foot of ``along`` x
+    ``across`` mm (along the bolt, across it). Nothing of a solid host, or of one whose wall is not said."""
+    host = seat.host
+    if host.wall_mm is None or host.section in ("solid", "plate", "unsaid", "tube"):
+        return np.zeros((3, 3))
+    turned = seat.rail_along_bolt
+    sizes = (across, along) if turned else (along, across)
+    force, tip_along, tip_across = wall_give(seat.face_mm, *sizes, two_skins(host.wall_mm, host.second_mm))
+    # tipped along the rail the bolt moves along the rail
+    by_along, by_across = (tip_along, tip_across) if turned else (tip_across, tip_along)
+    own = np.diag([by_along * seat.height**2, by_across * seat.height**2, force])
+    return np.asarray(seat.axes @ own @ seat.axes.T)
 
 
 def wall_path(seat: FootSeat, *codes: str) -> tuple[tuple[str, tuple[str, ...]], ...]:

@@ -15,6 +15,7 @@ from nimble_cradle.families.on_wall import (
     lean_questions,
     metal_questions,
     wall_finding,
+    wall_gives,
     wall_path,
 )
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
@@ -205,12 +206,18 @@ def _slab(seat: FootSeat, along: float, across: float, over: float, thick: float
     return box(seat.centre + (over + thick / 2) * seat.axes[:, 2], (along, across, thick), seat.axes)
 
 
+def _pressed(foot: PlateFoot) -> tuple[float, float]:
+    """How wide it presses on the wall along the bolt and across it, through its doubler, mm."""
+    one, two = (spread(s, foot.patch_mm, foot.patch_more_mm) for s in (foot.along_mm, foot.across_mm))
+    return one, two
+
+
 def checks(mount: Mount, seat: FootSeat, cases: Cases, allow: Allowables) -> list[Finding]:
     """Cheeks, weld or bolts, foot plate, wall. Raises JobError where the bolts cannot hold it."""
     foot = _foot(mount)
     stand = cheeks(mount, seat)
     force, moment = seat.loads(mount, cases.forces)
-    wide = [spread(s, foot.patch_mm, foot.patch_more_mm) for s in (foot.along_mm, foot.across_mm)]
+    wide = _pressed(foot)
     found = [*stand.checks(cases), _flat(mount, seat)]
     if _welded(foot):
         found += _weld(mount, seat, stand, cases, force, moment)
@@ -451,5 +458,6 @@ def _pulled(mount: Mount, seat: FootSeat, cases: Cases, loads: GroupLoads) -> li
 
 
 def give(mount: Mount, seat: FootSeat) -> Array:
-    """(3, 3) mm/N, vehicle frame."""
-    return cheeks(mount, seat).give()
+    """(3, 3) mm/N, vehicle frame: its cheeks, and the wall under it unless sleeves go right through."""
+    foot, own = _foot(mount), cheeks(mount, seat).give()
+    return own if foot.sleeves and not _welded(foot) else own + wall_gives(seat, *_pressed(foot))

@@ -12,6 +12,7 @@ from nimble_cradle.families.on_wall import (
     lean_questions,
     metal_questions,
     wall_finding,
+    wall_gives,
     wall_path,
 )
 from nimble_cradle.families.part import MadePart
@@ -95,4 +96,5 @@ def checks(mount: Mount, seat: FootSeat, cases: Cases, allow: Allowables) -> lis
 
 def give(mount: Mount, seat: FootSeat) -> Array:
     """(3, 3) mm/N, vehicle frame."""
-    return cheeks(mount, seat).give()
+    on = cheeks(mount, seat)
+    return on.give() + wall_gives(seat, *on.footprint)

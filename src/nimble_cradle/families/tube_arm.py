@@ -26,6 +26,7 @@ from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.steels import STEELS, Steel
 from nimble_cradle.stock.tubes import round_tube
 from nimble_cradle.strength.eye import EYE_WALL, MOST_SLENDER, eye_wall
+from nimble_cradle.strength.fatigue import ROOT, TOE
 from nimble_cradle.strength.tube import TUBE_USE
 from nimble_cradle.strength.weld import TUBE_WELD, effective_throat, force_per_mm, slanted, weld_capacity
 
@@ -42,16 +43,14 @@ def throat_mm(arm: Tube) -> float:
 
 def landing(mount: Mount, run: ArmRun, more: float) -> Footprint:
     """The oval in which it meets the plate, with ``more`` mm round it."""
-    assert mount.arm is not None
     at = np.asarray(mount.pad.arm_at, dtype=float)
     way = run.axes[:, :2].T @ run.way
-    return oval_footprint(at, way, mount.arm.outside_mm / 2, run.plate_angle_deg, more)
+    return oval_footprint(at, way, _arm(mount).outside_mm / 2, run.plate_angle_deg, more)
 
 
 def beyond_plate(mount: Mount, run: ArmRun) -> tuple[SolidPart, ...]:
     """The tube from where its whole round has left the plate, with which it is cut flush; vehicle frame."""
-    assert mount.arm is not None
-    radius = mount.arm.outside_mm / 2
+    radius = _arm(mount).outside_mm / 2
     start = run.root + radius * math.tan(math.radians(run.plate_angle_deg)) * run.way
     end = run.aim - 0.9 * run.eye_radius * run.way
     return (bar(start, end, 2 * radius),) if (end - start) @ run.way > 1.0 else ()
@@ -59,8 +58,7 @@ def beyond_plate(mount: Mount, run: ArmRun) -> tuple[SolidPart, ...]:
 
 def parts(mount: Mount, run: ArmRun, pose: Pose) -> tuple[MadePart, ...]:
     """The tube, coped at the eye and mitred at the plate. Raises JobError."""
-    arm, back = mount.arm, pose.inverse()
-    assert arm is not None
+    arm, back = _arm(mount), pose.inverse()
     solid = bar(back.points(run.root), back.points(run.aim - 0.9 * run.eye_radius * run.way), arm.outside_mm)
     part = MadePart(
         Owner("mount", mount.id),
@@ -77,8 +75,7 @@ def parts(mount: Mount, run: ArmRun, pose: Pose) -> tuple[MadePart, ...]:
 
 
 def _stock(mount: Mount, pose: Pose) -> Stock:
-    arm = mount.arm
-    assert arm is not None
+    arm = _arm(mount)
     length = math.ceil(arm_cut(mount, pose).long_mm + 2 * TRIM)
     tube = round_tube(arm.outside_mm, arm.wall_mm)
     return Stock(
@@ -92,7 +89,7 @@ def _stock(mount: Mount, pose: Pose) -> Stock:
 
 
 @dataclass(frozen=True, eq=False)
-class _At:
+class ArmLoads:
     """Forces (k, 3) N and moments (k, 3) N mm at a place of the arm, along two ways square to it and along
     it."""
 
@@ -109,12 +106,23 @@ class _At:
         """(k,) N mm."""
         return np.asarray(np.hypot(self.moment[:, 0], self.moment[:, 1]))
 
+    def along_bar(self) -> tuple[Array, Array, Array, Array, Array, Array]:
+        """Each (k,), of an arm whose first way runs along the eye and whose second is its height: along it,
+        shear over its height and across, bending over its height and across, torsion."""
+        f, m = self.force, self.moment
+        return f[:, 2], f[:, 1], f[:, 0], m[:, 0], m[:, 1], m[:, 2]
 
-def arm_loads(mount: Mount, run: ArmRun, forces: Array, place: Array, side: Array) -> _At:
+    def named(self, k: int) -> dict[str, float]:
+        """The same of one case, by name."""
+        names = ("axial", "shear_tall", "shear_side", "bending_tall", "bending_side", "torsion")
+        return {name: float(row[k]) for name, row in zip(names, self.along_bar(), strict=True)}
+
+
+def arm_loads(mount: Mount, run: ArmRun, forces: Array, place: Array, side: Array) -> ArmLoads:
     """What forces (k, 3) on the bush's centre do at a place of the arm. side: (3,) unit, square to the
     arm."""
     axes = np.column_stack([side, cross(run.way, side), run.way])
-    return _At(forces @ axes, np.cross(np.asarray(mount.bush.centre) - place, forces) @ axes)
+    return ArmLoads(forces @ axes, np.cross(np.asarray(mount.bush.centre) - place, forces) @ axes)
 
 
 def lean_of(run: ArmRun) -> Array:
@@ -136,7 +144,7 @@ def checks(mount: Mount, run: ArmRun, cases: Cases) -> list[Finding]:
     ]
 
 
-def _at_eye(mount: Mount, run: ArmRun, forces: Array) -> _At:
+def _at_eye(mount: Mount, run: ArmRun, forces: Array) -> ArmLoads:
     """At the eye: one way along its axis as far as that is square to the arm, the other out of both."""
     run = run.at_eye
     axis = unit(mount.bush.axis)
@@ -144,7 +152,27 @@ def _at_eye(mount: Mount, run: ArmRun, forces: Array) -> _At:
     return arm_loads(mount, run, forces, run.aim - run.eye_radius * run.way, along)
 
 
-def _tube(mount: Mount, cases: Cases, root: _At) -> Finding:
+def life_root(mount: Mount, run: ArmRun, forces: Array) -> list[tuple[Array, float]]:
+    """Details of the weld at the plate, its toe on the tube and its root: stress ranges (k,) under changes
+    (k, 3) of the force, and category."""
+    arm = _arm(mount)
+    at = arm_loads(mount, run, forces, run.root, lean_of(run))
+    tube = round_tube(arm.outside_mm, arm.wall_mm)
+    toe = np.abs(at.force[:, 2]) / tube.area + at.bending / tube.w_lying
+    throat = effective_throat(arm.weld_throat_mm, arm.wall_mm, mount.pad.plate_mm)
+    line = force_per_mm(slanted(arm.outside_mm / 2, run.plate_angle_deg), at.force, at.moment)
+    return [(toe, TOE), (np.asarray(line) / throat, ROOT)]
+
+
+def life_eye(mount: Mount, run: ArmRun, forces: Array) -> list[tuple[Array, float]]:
+    """The same of the root of the weld at the eye."""
+    arm, at = _arm(mount), _at_eye(mount, run, forces)
+    throat = effective_throat(arm.weld_throat_mm, arm.wall_mm, eye_of(mount.bush).wall_mm)
+    line = force_per_mm(slanted(arm.outside_mm / 2, 0.0), at.force, at.moment)
+    return [(np.asarray(line) / throat, ROOT)]
+
+
+def _tube(mount: Mount, cases: Cases, root: ArmLoads) -> Finding:
     """The tube at the plate."""
     arm = _arm(mount)
     p, yield_mpa = round_tube(arm.outside_mm, arm.wall_mm), STEELS[arm.steel].yield_mpa
@@ -172,11 +200,11 @@ def _tube(mount: Mount, cases: Cases, root: _At) -> Finding:
 
 
 def _arm(mount: Mount) -> Tube:
-    assert mount.arm is not None
+    assert isinstance(mount.arm, Tube)
     return mount.arm
 
 
-def _root_weld(mount: Mount, run: ArmRun, cases: Cases, root: _At) -> Finding:
+def _root_weld(mount: Mount, run: ArmRun, cases: Cases, root: ArmLoads) -> Finding:
     arm, pad = _arm(mount), mount.pad
     # a fillet is no better than the thinnest metal that it joins
     throat = effective_throat(arm.weld_throat_mm, arm.wall_mm, pad.plate_mm)
@@ -184,14 +212,14 @@ def _root_weld(mount: Mount, run: ArmRun, cases: Cases, root: _At) -> Finding:
     return _tube_weld(mount, check, cases, root, arm, throat, run.plate_angle_deg, STEELS[pad.steel])
 
 
-def _eye_weld(mount: Mount, cases: Cases, end: _At) -> Finding:
+def _eye_weld(mount: Mount, cases: Cases, end: ArmLoads) -> Finding:
     arm = _arm(mount)
     throat = effective_throat(arm.weld_throat_mm, arm.wall_mm, eye_of(mount.bush).wall_mm)
     check = Check("eye-weld", "weld of arm to eye", "line force", THICKER)
     return _tube_weld(mount, check, cases, end, arm, throat, 0.0, STEELS[mount.pad.steel])
 
 
-def _eye_wall(mount: Mount, cases: Cases, end: _At) -> Finding:
+def _eye_wall(mount: Mount, cases: Cases, end: ArmLoads) -> Finding:
     """The wall of the eye under the arm."""
     eye = eye_of(mount.bush)
     given = {
@@ -223,7 +251,14 @@ def _eye_wall(mount: Mount, cases: Cases, end: _At) -> Finding:
 
 
 def _tube_weld(
-    mount: Mount, check: Check, cases: Cases, at: _At, arm: Tube, throat: float, slope: float, other: Steel
+    mount: Mount,
+    check: Check,
+    cases: Cases,
+    at: ArmLoads,
+    arm: Tube,
+    throat: float,
+    slope: float,
+    other: Steel,
 ) -> Finding:
     """The weld round the arm at one of its ends. other: the steel that it is welded to."""
     weaker = min((STEELS[arm.steel], other), key=lambda s: s.tensile / s.weld_beta)

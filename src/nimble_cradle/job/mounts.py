@@ -12,7 +12,9 @@ from pydantic import Field, model_validator
 
 from nimble_cradle.job.base import Direction, Id, Name, NotNegative, Part, Positive, Vec2, Vec3, Words
 from nimble_cradle.job.bonded_bush import BondedBush
+from nimble_cradle.job.boxed_arm import BoxedArm
 from nimble_cradle.job.donor_bush import DonorBush
+from nimble_cradle.job.flats_arm import FlatsArm
 from nimble_cradle.job.foot import FactoryFoot, PlateFoot, SaddleFoot, TabsFoot
 from nimble_cradle.job.greased_bush import GreasedBush
 from nimble_cradle.job.kinds import ByKind
@@ -24,7 +26,7 @@ from nimble_cradle.job.tube_arm import TubeArm
 
 AnyBush = Annotated[BondedBush | GreasedBush | PuckBush | DonorBush | SolidBush, ByKind(BondedBush)]
 """The families of bushes: a row each here; law, solids and checks of each in ``families/<kind>_bush.py``."""
-AnyArm = Annotated[TubeArm | KinkedArm, ByKind(TubeArm)]
+AnyArm = Annotated[TubeArm | KinkedArm | FlatsArm | BoxedArm, ByKind(TubeArm)]
 """The families of arms: a row each here; the rest of each in ``families/<kind>_arm.py``."""
 
 AnyFoot = Annotated[PlateFoot | SaddleFoot | TabsFoot | FactoryFoot, ByKind(PlateFoot)]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field, model_validator
 
@@ -11,7 +11,13 @@ from nimble_cradle.job.stock_names import SteelName
 
 
 class Tube(Part):
-    """A tube, welded all round at the plate. offset_mm: its axis past the eye's axis."""
+    """A tube, welded all round at the plate. offset_mm: its axis past the eye's axis.
+
+    most_slope_deg: so far off square at the plate a fillet round it still counts; least_eye_deg: nearer to
+    the eye's axis it peels the eye (EN 1993-1-8:2005, 4.3.2.1 and 7.1.2, from memory)."""
+
+    most_slope_deg: ClassVar[float] = 60.0
+    least_eye_deg: ClassVar[float] = 30.0
 
     outside_mm: Positive = Field(title="Outside")
     wall_mm: Positive = Field(title="Wall")

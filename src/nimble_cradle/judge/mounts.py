@@ -133,7 +133,7 @@ def mount_findings(job: Job) -> Verdict:
             findings.append(capture_check(mount, results.mass.mass_kg, job.allowables))
             seat = feet.of(mount.id)
             if seat is not None:
-                findings += check_foot(mount, seat, rows, job.allowables)
+                findings += check_foot(mount, seat, rows, job.allowables, job.loads)
         except Exception as error:  # the other mounts are judged all the same
             place = error.place if isinstance(error, JobError) and error.place else f"mounts/{mount.id}"
             name = "" if mount.name in str(error) else f"{mount.name} cannot be judged: "

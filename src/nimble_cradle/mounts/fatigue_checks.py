@@ -5,16 +5,16 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_cradle.families.arm_run import ArmRun
+from nimble_cradle.families.cheeks import OnFoot
 from nimble_cradle.families.eye import eye_along, eye_spacing
-from nimble_cradle.families.family import eye_of
+from nimble_cradle.families.family import arm_family, eye_of
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases, Check, alone
-from nimble_cradle.geometry.pose import Array, cross, unit
+from nimble_cradle.geometry.pose import Array, cross
 from nimble_cradle.job.loads import Loads
 from nimble_cradle.job.mounts import Mount
-from nimble_cradle.stock.tubes import round_tube
-from nimble_cradle.strength.fatigue import FATIGUE, ROOT, TOE, damage
-from nimble_cradle.strength.weld import effective_throat, force_per_mm, slanted, two_lines
+from nimble_cradle.strength.fatigue import FATIGUE, ROOT, damage
+from nimble_cradle.strength.weld import effective_throat, force_per_mm, two_lines
 
 CURE = "a thicker weld on thicker metal, a larger tube, or a shorter arm"
 
@@ -40,8 +40,22 @@ def fatigue_checks(mount: Mount, run: ArmRun, cases: Cases, loads: Loads) -> lis
     if not counts:
         return []
     if mount.arm is not None:
-        return [_root(mount, run, force, counts), _eye(mount, run, force, counts)]
+        family = arm_family(mount.arm)
+        root, eye = family.life_root(mount, run, force), family.life_eye(mount, run, force)
+        return [
+            _told(mount, "fatigue-root", "weld of arm to plate, in its life", root, counts),
+            _told(mount, "fatigue-eye", "weld of arm to eye, in its life", eye, counts),
+        ]
     return [_on_plate(mount, run, force, counts)]
+
+
+def foot_fatigue(mount: Mount, on: OnFoot | None, cases: Cases, loads: Loads) -> list[Finding]:
+    """The welds of the cheeks at their foot; none where there are no cheeks of ours."""
+    force, counts = _changes(cases, loads)
+    if on is None or not counts:
+        return []
+    details = on.life(force)
+    return [_told(mount, "foot-life", "welds of cheeks to foot, in their life", details, counts)]
 
 
 def _told(
@@ -60,40 +74,6 @@ def _told(
         counts="; ".join(f"{n:g}" for n in counts),
         category=category,
     )
-
-
-def _axes_at(mount: Mount, run: ArmRun, place: Array, side: Array, force: Array) -> tuple[Array, Array]:
-    """Forces and moments (k, 3) at a place of the arm, along two ways square to it and along it."""
-    axes = np.column_stack([side, cross(run.way, side), run.way])
-    lever = np.asarray(mount.bush.centre) - place
-    return force @ axes, np.cross(lever, force) @ axes
-
-
-def _root(mount: Mount, run: ArmRun, force: Array, counts: list[float]) -> Finding:
-    """Toe on the tube and root of the fillet at the plate."""
-    from nimble_cradle.families.tube_arm import lean_of
-
-    arm = mount.arm
-    assert arm is not None
-    f, m = _axes_at(mount, run, run.root, lean_of(run), force)
-    tube = round_tube(arm.outside_mm, arm.wall_mm)
-    toe = np.abs(f[:, 2]) / tube.area + np.hypot(m[:, 0], m[:, 1]) / tube.w_lying
-    throat = effective_throat(arm.weld_throat_mm, arm.wall_mm, mount.pad.plate_mm)
-    root = force_per_mm(slanted(arm.outside_mm / 2, run.plate_angle_deg), f, m) / throat
-    details = [(toe, TOE), (np.asarray(root), ROOT)]
-    return _told(mount, "fatigue-root", "weld of arm to plate, in its life", details, counts)
-
-
-def _eye(mount: Mount, run: ArmRun, force: Array, counts: list[float]) -> Finding:
-    """Root of the fillet at the eye."""
-    arm, run = mount.arm, run.at_eye
-    assert arm is not None
-    axis = unit(mount.bush.axis)
-    along = unit(axis - (axis @ run.way) * run.way)
-    f, m = _axes_at(mount, run, run.aim - run.eye_radius * run.way, along, force)
-    throat = effective_throat(arm.weld_throat_mm, arm.wall_mm, eye_of(mount.bush).wall_mm)
-    root = np.asarray(force_per_mm(slanted(arm.outside_mm / 2, 0.0), f, m) / throat)
-    return _told(mount, "fatigue-eye", "weld of arm to eye, in its life", [(root, ROOT)], counts)
 
 
 def _on_plate(mount: Mount, run: ArmRun, force: Array, counts: list[float]) -> Finding:

@@ -1,4 +1,5 @@
-"""How far what each bush stands on gives: its cheeks, and the crossmember under it."""
+"""How far what holds each bush gives on both its sides: plate and arm; cheeks, the host's wall, and the
+crossmember."""
 
 from __future__ import annotations
 
@@ -6,6 +7,9 @@ from contextlib import suppress
 
 import numpy as np
 
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.families.arm_give import arm_give
+from nimble_cradle.families.arm_run import arm_run
 from nimble_cradle.families.family import foot_family
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
@@ -15,14 +19,16 @@ from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.strength.beam import unit_response
 
 
-@remembered("mounts", "items", "survey", "meshes", "crossmember")
+@remembered("mounts", "items", "survey", "meshes", "crossmember", "position")
 def brackets_give(job: Job) -> dict[str, Array]:
-    """By mount, (3, 3) mm/N in the vehicle frame: cheeks on their foot, and the crossmember where that
-    carries it. Rails, plates and arms are taken for stiff. Never raises: what cannot be told is taken for
-    stiff too, and said elsewhere."""
-    feet, out = foot_seats(job), {}
+    """By mount, (3, 3) mm/N in the vehicle frame: plate and arm; cheeks, the wall under their foot, and the
+    crossmember where that carries it. Rails as a whole are taken for stiff. Never raises: what cannot be told
+    is taken for stiff too, and said elsewhere."""
+    feet, pose, out = foot_seats(job), pose_of(job.position), {}
     for mount in job.mounts:
         give = np.zeros((3, 3))
+        with suppress(JobError, ValueError):
+            give = give + arm_give(mount, arm_run(mount, pose))
         seat = feet.of(mount.id)
         if mount.foot is not None and seat is not None:
             give = give + foot_family(mount.foot).give(mount, seat)

@@ -14,12 +14,12 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.loads import Allowables, Loads
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.mounts.eye_checks import eye_checks
-from nimble_cradle.mounts.fatigue_checks import fatigue_checks
+from nimble_cradle.mounts.fatigue_checks import fatigue_checks, foot_fatigue
 from nimble_cradle.mounts.plate_checks import plate_checks
 from nimble_cradle.stock.threads import thread
 
 PLATE_PATH: LoadPath = (
-    ("bolts to the block", ("bolts", "slip", "tightening")),
+    ("bolts to the block", ("bolts", "slip", "tightening", "head")),
     ("thread in the block", ("thread",)),
     ("plate", ("plate", "plate-line", "bearing", "edge")),
 )
@@ -56,11 +56,13 @@ def is_chassis(finding: Finding) -> bool:
 
 
 def check_foot(
-    mount: Mount, seat: FootSeat, cases: Sequence[MountCase], allow: Allowables
+    mount: Mount, seat: FootSeat, cases: Sequence[MountCase], allow: Allowables, loads: Loads
 ) -> tuple[Finding, ...]:
     """All findings of a mount's chassis side. Raises JobError where it cannot be judged."""
     assert mount.foot is not None
-    return tuple(foot_family(mount.foot).checks(mount, seat, Cases.of(cases, allow), allow))
+    family, rows = foot_family(mount.foot), Cases.of(cases, allow)
+    own = family.checks(mount, seat, rows, allow)
+    return (*own, *foot_fatigue(mount, family.cheeks(mount, seat), rows, loads))
 
 
 def check_mount(

@@ -36,6 +36,7 @@ from nimble_cradle.strength.bolts import (
     hole_bearing,
     preload,
 )
+from nimble_cradle.strength.head_bearing import HEAD_BEARING
 from nimble_cradle.strength.plate import PLATE, PLATE_LINE, plate_capacity, plate_lines
 from nimble_cradle.strength.thread_hold import THREAD_HOLD
 
@@ -80,6 +81,7 @@ def plate_checks(mount: Mount, run: ArmRun, cases: Cases, allow: Allowables) -> 
         _bolts(mount, cases, loads),
         _slip(mount, cases, loads, allow),
         _tightening(mount, allow),
+        _head(mount, allow),
         _plate(mount, run, cases, loads),
         _plate_line(mount, run, cases, loads),
         _bearing(mount, cases, loads),
@@ -160,6 +162,24 @@ def _tightening(mount: Mount, allow: Allowables) -> Finding:
         diameter=thread(pad.bolt).diameter,
         nut_factor=allow.nut_factor,
         proof=bolt_capacity(pad.bolt, pad.bolt_class)[2],
+    )
+
+
+def _head(mount: Mount, allow: Allowables) -> Finding:
+    """The bolt's head pressed into the plate when it is tightened."""
+    pad = mount.pad
+    clamp = _clamp(mount, allow)
+    return alone(
+        mount,
+        Check("head", "plate under the bolts' heads", "force", "wide washers, smaller holes, less torque"),
+        clamp,
+        HEAD_BEARING,
+        {"clamp": "from the tightening torque"},
+        "when tightened",
+        clamp=clamp,
+        size=pad.bolt,
+        hole=pad.hole_mm,
+        tensile=STEELS[pad.steel].tensile,
     )
 
 

@@ -14,6 +14,7 @@ from nimble_cradle.geometry.pose import Array, unit
 from nimble_cradle.geometry.pose import cross as vector_product
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.tube_arm import Tube
 from nimble_cradle.shop.page import Drawing, Mark, Text, cross, path
 from nimble_cradle.units import show
 
@@ -47,7 +48,7 @@ def _wrap_marks(wrap: Array, heading: str, lines: tuple[str, ...]) -> list[Mark]
 def _told(mount: Mount, job: Job, cut: ArmCut) -> tuple[str, str]:
     """What both ends' wraps say: of the tube, and of line 0."""
     arm = mount.arm
-    assert arm is not None
+    assert isinstance(arm, Tube)
     long = show(math.ceil(10 * cut.long_mm - 1e-6) / 10, "length", job.show.display)
     return (
         f"Tube {arm.outside_mm:g} x {arm.wall_mm:g} mm {arm.steel}; {long} from long point to long"
@@ -66,7 +67,7 @@ def cope_drawing(mount: Mount, job: Job) -> Drawing:
     """The cope at the eye of a mount's arm, to wrap round the tube. Raises JobError."""
     cut = arm_cut(mount, pose_of(job.position))
     arm = mount.arm
-    assert arm is not None
+    assert isinstance(arm, Tube)
     longest = cut.line(float(cut.cope[int(cut.cope[:-1, 1].argmin()), 0]) / (arm.outside_mm / 2))
     meets = (
         f"Eye {2 * cut.run.eye_radius:g} mm outside, arm meets it at {cut.run.eye_angle_deg:.1f}"
@@ -180,7 +181,7 @@ def eye_drawing(mount: Mount, job: Job) -> Drawing:
     """The wrap of the bush's eye: its edges, its own lines, and where the arm and its zero line meet it.
     Printed side out. Raises JobError."""
     cut = arm_cut(mount, pose_of(job.position))
-    assert mount.arm is not None
+    assert isinstance(mount.arm, Tube)
     sheet = _EyeSheet(mount, cut)
     saddle, tick = _saddle(cut, sheet, mount.arm.outside_mm / 2)
     around, half = sheet.around, sheet.half

@@ -15,6 +15,7 @@ from nimble_cradle.geometry.plate import Plate
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.tube_arm import Tube
 from nimble_cradle.shop.page import Circle, Drawing, Mark, Text, cross, path
 from nimble_cradle.units import Display, show
 
@@ -65,7 +66,7 @@ def _holes_note(mount: Mount, plate: Plate, display: Display) -> str:
 def _stands(mount: Mount, job: Job) -> tuple[list[Mark], str]:
     """Where the arm, or the eye without one, stands on the plate, and the note about it."""
     pose = pose_of(job.position)
-    if mount.arm is not None:
+    if isinstance(mount.arm, Tube):
         cut = plate_cut(mount, pose)
         return _landing(cut, np.asarray(mount.pad.arm_at), mount.arm.outside_mm / 2), (
             f"Oval: the arm's outside on the plate; line 0 faces {facing_words(cut.zero)}, as on the arm's"
@@ -73,6 +74,10 @@ def _stands(mount: Mount, job: Job) -> tuple[list[Mark], str]:
         )
     foot = footprint(mount, arm_run(mount, pose), 0.0)
     ends = foot.at + np.outer((-1.25, 1.25), foot.along * foot.way)
+    if mount.arm is not None:
+        return [path(foot.outline(), closed=True, layer="MARK"), path(ends, layer="MARK")], (
+            f"Dashed: where the arm stands, its height along the longer way of template arm-{mount.id}."
+        )
     long, apart = (show(2 * x, "length", job.show.display) for x in (foot.along, foot.across))
     marks = [path(foot.outline(), closed=True, layer="MARK"), path(ends, layer="MARK")]
     return list(marks), (

@@ -15,6 +15,7 @@ from nimble_cradle.shop.arm_templates import (
     kink_drawing,
     kinkeye_drawing,
 )
+from nimble_cradle.shop.bar_template import bars_drawing
 from nimble_cradle.shop.foot_templates import base_drawing, cheek_drawing
 from nimble_cradle.shop.page import Drawing
 from nimble_cradle.shop.patterns import survey_templates
@@ -25,6 +26,7 @@ TEMPLATES: dict[str, Callable[[Mount, Job], Drawing]] = {
     "cope": cope_drawing,
     "foot": foot_drawing,
     "eye": eye_drawing,
+    "arm": bars_drawing,
     "kink": kink_drawing,
     "kinkeye": kinkeye_drawing,
     "cheek": cheek_drawing,

@@ -103,6 +103,43 @@ def _worked(
     return float(use[0]), capacity.force, capacity.along_moment, capacity.across_moment
 
 
+def wall_give(face: float, across: float, along: float, wall: float) -> tuple[float, float, float]:
+    """How far a wall gives under a stiff foot: in, mm/N; tipped along the rail and across it, rad/(N mm).
+
+    On both sides of the foot a strip of wall, clamped at the side wall and at the foot's edge, as long as the
+    foot and once its own width more at each end. A foot that reaches the side walls gives nothing.
+    """
+    free = (face - across) / 2
+    if across >= FACE_ONLY * face:
+        return 0.0, 0.0, 0.0
+    plate = E_STEEL * wall**3 / (12 * (1 - 0.3**2))
+    long = along + 2 * free
+    moved, turned = 12 * plate / free**3, 6 * plate / free**2
+    force = 2 * long * moved
+    half = across / 2
+    over = 2 * long * ((moved * half + turned) * half + turned * half + 4 * plate / free)
+    return 1 / force, 1 / (force * long**2 / 12), 1 / over
+
+
+RAIL_WALL_GIVE = calculation(
+    "rail-wall-give",
+    "How far the wall of a hollow rail gives under a foot",
+    inputs=(
+        Q("face", "mm", "width of the wall, from side wall to side wall", above=0),
+        Q("across", "mm", "foot, across the rail", above=0),
+        Q("along", "mm", "foot, along the rail", above=0),
+        Q("wall", "mm", "thickness of the wall", above=0),
+    ),
+    outputs=(
+        Q("force", "mm/N", "in, per force"),
+        Q("along_turn", "rad/(N mm)", "tipped along the rail, per moment"),
+        Q("across_turn", "rad/(N mm)", "tipped across the rail, per moment"),
+    ),
+    formula="strips on both sides, c = (face - across)/2: 12 D/c^3 a mm of foot and c more at each end",
+    source="clamped strips of plate, statics",
+    leaves_out="the side walls' own give, and the rail as a whole",
+)(wall_give)
+
 RAIL_WALL = calculation(
     "rail-wall",
     "The wall of a hollow rail under a foot, a tab or a washer",

@@ -37,7 +37,9 @@ def made_field(session: Session, name: str, field: FieldInfo) -> QuantityField |
     plain = _without_none(field.annotation)
     if get_origin(plain) is Literal:
         words = extra.get("words", {})
-        return ChoiceField(session, title, [(value, words.get(value, value)) for value in get_args(plain)])
+        return ChoiceField(
+            session, title, [(value, words.get(value, str(value))) for value in get_args(plain)]
+        )
     if plain is bool:
         words = extra["words"]
         return ChoiceField(session, title, [(False, words["no"]), (True, words["yes"])])

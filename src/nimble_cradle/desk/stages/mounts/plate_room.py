@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from nimble_cradle.design.arm_kinds import ARM_WORDS, ArmKind, with_arm_kind
 from nimble_cradle.design.first_mounts import with_eye_on_plate
 from nimble_cradle.design.split_arm import with_split_arm
 from nimble_cradle.desk.kit.described_fields import DescribedFields
 from nimble_cradle.desk.kit.direction_field import DirectionField
 from nimble_cradle.desk.kit.fields import ChoiceField
+from nimble_cradle.desk.kit.kind_field import KindField
 from nimble_cradle.desk.kit.pairs_field import PairsField
 from nimble_cradle.desk.kit.quantity_field import RIGHT, UP, WAYS, QuantityField
 from nimble_cradle.desk.kit.told_in import told_in
@@ -15,7 +17,7 @@ from nimble_cradle.desk.kit.words import button, row
 from nimble_cradle.desk.stages.mounts.mount_room import MountRoom
 from nimble_cradle.job.kinked_arm import KinkedArm
 from nimble_cradle.job.mounts import Mount
-from nimble_cradle.job.tube_arm import TubeArm
+from nimble_cradle.job.tube_arm import Tube
 from nimble_cradle.judge.cautions import TACKING
 from nimble_cradle.stock.steels import STEELS
 from nimble_cradle.stock.threads import SIZES
@@ -111,13 +113,14 @@ class PlateRoom(MountRoom):
 
     def _build_arm(self) -> None:
         session = self.session
-        self.with_arm = button("Fit an arm", self._toggle_arm, name="view")
+        self.kind = KindField(session, "Between plate and eye", tuple(ARM_WORDS.items()), self._other)
         self.round = button(
             "Lead it round what is in the way", self.lead_round, "Straight where that is clear", "view"
         )
-        self.column.addWidget(row(self.with_arm, self.round))
+        self.column.addWidget(self.kind)
+        self.column.addWidget(row(self.round))
         self.packing = ChoiceField(
-            session, "Between eye and plate", ((False, "nothing: it stands on it"), (True, "a packing piece"))
+            session, "Under the eye", ((False, "nothing: it stands on it"), (True, "a packing piece"))
         )
         self.onto = row(
             button("Stand the eye on its plate", self.stand, "Moves the bush, and its crossmember", "view")
@@ -156,6 +159,8 @@ class PlateRoom(MountRoom):
         ):
             choice.at(f"{base}/{path}", name)
         self.thread_deep.at(f"{base}/pad/thread_deep_mm", name)
+        self.kind.at(f"{base}/arm", name)
+        self.kind.box.setObjectName(f"{base}/arm/kind")
         self.eye_weld.at(f"{base}/eye_weld_throat_mm", name)
         self.arm.show_part(mount.arm, f"{base}/arm", name)
 
@@ -168,20 +173,18 @@ class PlateRoom(MountRoom):
         self.onto.setVisible(mount.arm is None)
         self.fits.setVisible(not mount.pad.holes_confirmed)
         self.arm_at.setVisible(mount.arm is not None)
-        self.round.setVisible(mount.arm is not None)
+        self.round.setVisible(isinstance(mount.arm, Tube))
         kinked = isinstance(mount.arm, KinkedArm)
         self.kink.setVisible(kinked)
         if kinked:
             self.kink.at(f"mounts/{mount.id}/arm/kink", mount.name)
-        self.with_arm.setText("No arm: the eye welded to the plate" if mount.arm else "Fit an arm")
 
-    def _toggle_arm(self) -> None:
+    def _other(self, kind: ArmKind | None) -> None:
+        """An arm of another family, or none."""
         mount = self.mount
         if mount is not None:
-            arm = None if mount.arm else TubeArm(outside_mm=45, wall_mm=3)
-            self.session.set_value(
-                f"mounts/{mount.id}/arm", arm, f"{mount.name}: {'an arm' if arm else 'no arm'}"
-            )
+            after = with_arm_kind(self.session.job, mount, kind, self.session.rack)
+            self.session.edit(f"{mount.name}: between plate and eye {ARM_WORDS[kind]}", after)
 
     def lead_round(self) -> None:
         """A straight arm where that is clear, else the shortest with one kink."""
