@@ -21,6 +21,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.own_case import OwnCase
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.puck_bush import PuckBush
 from nimble_cradle.job.shapes import Box
@@ -371,3 +372,50 @@ class TestJobs:
         found = carried(with_value(demo, "mounts/left/bush/hardness_shore_a", 45.0))
         assert at.shake == found.idle.nominal and at.worst == found.idle.transmitted
         assert any(point.narrow for point in points)
+
+
+class TestOwnCases:
+    def test_a_case_of_ones_own_is_the_known_one_it_repeats(self, demo: Job) -> None:
+        """A bump, a left-hand bend and a dropped clutch typed anew give what the program's own give, and what
+        nobody has asks more than any of them."""
+        known = {c.case.id: c for c in carried(demo).cases}
+        g = known["first-gear"].case.force[0] / (carried(demo).mass.mass_kg * 9.80665)
+        rows = (
+            OwnCase(id="a", name="A", weight_g=3.0),
+            OwnCase(id="b", name="B", kind="everyday", thrown_left_g=-1.0),
+            OwnCase(id="c", name="C", thrown_ahead_g=g, first_share=2.0),
+            OwnCase(id="d", name="D", weight_g=6.0, thrown_ahead_g=-3.0, thrown_left_g=2.0, first_share=3.0),
+        )
+        job = with_value(demo, "loads/own_cases", rows)
+        found = {c.case.id: c for c in carried(job).cases}
+        for own, same in (("own-a", "bump"), ("own-b", "left-bend"), ("own-c", "snatch")):
+            for one, other in zip(found[own].mounts, known[same].mounts, strict=True):
+                assert np.allclose(one.force, other.force, atol=1e-6 * np.abs(other.force).max()), own
+        worst = max(f.use for f in verdict(demo).findings if f.part == "right")
+        assert max(f.use for f in verdict(job).findings if f.part == "right") > worst
+        assert any(f.case == "D" for f in verdict(job).findings)
+
+    def test_its_count_wears_the_welds(self, demo: Job) -> None:
+        """Miner by hand: its range from rest, so many times, beside the others."""
+        own = OwnCase(id="a", name="A", weight_g=4.0)
+        job = with_value(demo, "loads/own_cases", (own,))
+        often = with_value(demo, "loads/own_cases", (own.model_copy(update={"times": 3e4}),))
+
+        def told(j: Job) -> tuple[list[float], list[float]]:
+            f = next(f for f in verdict(j).findings if (f.part, f.code) == ("right", "fatigue-root"))
+            given = {q.name: str(v) for q, v, _ in f.worked.inputs}
+            return [float(x) for x in given["ranges"].split(";")], [
+                float(x) for x in given["counts"].split(";")
+            ]
+
+        (before, _), (ranges, counts) = told(job), told(often)
+        assert len(ranges) == len(before) + 1 and counts[-1] == 3e4
+        cases = {c.case.id: c for c in carried(often).cases}
+        at = {key: next(m.force for m in case.mounts if m.mount == "right") for key, case in cases.items()}
+        share = np.linalg.norm(at["own-a"] - at["weight"]) / np.linalg.norm(at["bump"] - at["rebound"])
+        assert ranges[-1] == pytest.approx(ranges[-2] * share, rel=0.15)  # nearly the same way
+        wear = [
+            next(f.use for f in verdict(j).findings if (f.part, f.code) == ("right", "fatigue-root"))
+            for j in (job, often)
+        ]
+        assert wear[1] >= wear[0]

@@ -49,6 +49,8 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "flat-pair": ("thick=6", "tall=60", "apart=30", "free=110", "length=220", "yield_mpa=235"),
     "box-arm": ("tall=58", "wide=44", "wall=4", "yield_mpa=235", "bending_tall=500000"),
     "eye-plates": ("eye_outside=80", "wall=4", "length=60", "tall=40", "wide=6", "yield_mpa=235"),
+    "captured-road": ("drop=30", "over=200"),
+    "spacer": ("high=6", "diameter=10"),
     "captured": ("way=24", "most=40"),
     "strut-rod": ("load=4000", "length=300", "outside=22", "wall=3", "yield_mpa=235"),
     "strut-bolt": ("load=4000", "size=M10"),

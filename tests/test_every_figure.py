@@ -35,6 +35,7 @@ from nimble_cradle.job.from_points import OutlineFrom, ShaftFrom, Slide, Swing, 
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.new import new_job
 from nimble_cradle.job.open_job import OpenJob
+from nimble_cradle.job.own_case import OwnCase
 from nimble_cradle.job.powertrain import Piece, Position, Weighed
 from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Slab
 from nimble_cradle.job.twins import mirrored_name, twin
@@ -139,6 +140,8 @@ def rich(job: Job) -> Job:
         ("propshaft/axle_pivot", (x + 600, y, z)),
         ("marks", proposed_marks(job)[:2]),
         ("mounts/left/pad/holes_confirmed", False),
+        ("mounts/left/pad/trim", "top"),
+        ("loads/own_cases", (OwnCase(id="own", name="Own"),)),
     ):
         job = with_value(job, path, value)
     for k, (bush, foot) in enumerate((("donor", "factory"), ("greased", "tabs"), ("puck", "plate"))):

@@ -186,11 +186,11 @@ class TestMotion:
         return with_value(job_with(), "items", (rod,))
 
     def test_no_gap_between_samples_is_missed(self) -> None:
-        """Against 333 even samples of each of sixteen travels, for rods that swing past, towards and into
+        """Against 333 even samples of each of nine travels, for rods that swing past, towards and into
         the engine."""
         rng, overlaps = np.random.default_rng(4), 0
-        for n in range(16):
-            longer = 0.0 if n < 12 else float(rng.uniform(70, 200))  # the last four swing right into it
+        for n in range(9):
+            longer = 0.0 if n < 6 else float(rng.uniform(70, 200))  # the last three swing right into it
             job = self.rod(
                 longer,
                 about=(150, 700 + float(rng.uniform(-80, 80)), -180),

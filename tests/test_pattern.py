@@ -77,28 +77,28 @@ def planted_trials(mm: float, seeds: range, say: Say) -> list[tuple[str, list[st
 
 
 class TestKnownPlate:
-    def test_four_hundred_blunders(self) -> None:
+    def test_a_hundred_and_fifty_blunders(self) -> None:
         """2 mm planted among caliper readings of +-0.1 mm (two sigma): named, alone, in at least 95 % of
-        400 seeded trials; a reading that is right is never named in its place, and beside it no more
-        often than the level of the test lets pass (0.1 % of 5 600).
+        150 seeded trials; a reading that is right is never named in its place, and beside it no more
+        often than the level of the test lets pass (0.1 % of 2 100).
         """
-        rows = [range(start, start + 50) for start in range(0, 400, 50)]
+        rows = [range(start, start + 50) for start in range(0, 150, 50)]
         trials = [
             t
             for _, some in side_by_side(planted_trials, 2.0, rows, lambda _: None, lambda _: "")
             for t in some
         ]
-        assert len(trials) == 400
+        assert len(trials) == 150
         for planted, out in trials:
             assert not out or planted in out, "blamed in its place"
         named, wrong = sum(k in out for k, out in trials), sum(any(r != k for r in out) for k, out in trials)
-        assert named >= 380 and wrong <= 5, (named, wrong)
+        assert named >= 143 and wrong <= 2, (named, wrong)
 
     def test_without_redundancy_nobody_is_blamed(self) -> None:
         """Just enough readings, and one hole more than enough on one side: a blunder is unseen, or seen
         and not pinned on anyone."""
         just = [(0, 1), (0, 2), (1, 2), (1, 3), (2, 3), (2, 4), (3, 4), (3, 5), (4, 5)]
-        for seed in range(60):
+        for seed in range(30):
             rng = np.random.default_rng(seed)
             for pairs in (just, [*just, (0, 4)]):
                 readings = distances(PLATE, pairs, rng)

@@ -273,6 +273,33 @@ class TestRocked:
         assert left.bush.radial == pytest.approx(carried(demo).springs[0].bush.radial * times, rel=3e-3)
         assert after.said["mounts/left/bush/stiffness_radial"] == "measured"
 
+    def test_on_the_throttle(self, demo: Job) -> None:
+        """Half of first gear's torque lifts the left side: against the flexibility of the six by six of the
+        springs as they are, told apart from a push by nothing but the couple."""
+        found, other = carried(demo), demo
+        for spring in found.springs:
+            for name, value in (("radial", spring.bush.radial), ("axial", spring.bush.axial)):
+                other = with_value(other, f"mounts/{spring.mount}/bush/stiffness_{name}", value * 1.2)
+        at = pushed_at(demo, (0.0, 300.0, 0.0))
+        held, couple = carried(other), carried(demo).case("first-gear").case.moment
+        half = Push(0.0, at, "up", 1.0, 0.1, throttle=0.5)
+        moved = moved_by(held.springs, held.centre, held.mass.mass_kg, half, couple)
+        whole = np.zeros((6, 6))
+        for spring in held.springs:
+            r = spring.centre - held.centre
+            lines = np.hstack([np.eye(3), np.array([[0, r[2], -r[1]], [-r[2], 0, r[0]], [r[1], -r[0], 0]])])
+            whole += lines.T @ spring.together @ lines
+        way = np.linalg.solve(whole, np.concatenate([np.zeros(3), 0.5 * couple]))
+        r = np.array(at) - held.centre
+        assert moved == pytest.approx(way[2] + (np.cross(way[3:], r))[2], rel=0.05)  # the turn is not small
+        assert moved > 0
+        seen = Push(0.0, at, "up", moved, 0.05, throttle=0.5)
+        assert rocked_of(demo, seen).times == pytest.approx(1.2, rel=5e-3)
+        with pytest.raises(JobError, match="the other way than down"):
+            rocked_of(demo, Push(0.0, at, "down", 1.0, 0.1, throttle=0.5))
+        with pytest.raises(JobError, match="more than 0"):
+            Push(0.0, at, "up", 1.0, 0.1)
+
     def test_what_no_bush_explains_is_said(self, demo: Job) -> None:
         with pytest.raises(JobError, match="look for what is loose"):
             rocked_of(demo, pushed(demo, 60.0))

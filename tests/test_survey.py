@@ -534,9 +534,9 @@ def junk_survey(rng: np.random.Generator) -> Survey:
 
 
 def test_whatever_a_survey_holds_it_is_answered() -> None:
-    """120 seeded heaps of readings: never a fault or a number that is none, and every reading has its
+    """60 seeded heaps of readings: never a fault or a number that is none, and every reading has its
     state."""
-    for seed in range(120):
+    for seed in range(60):
         survey = junk_survey(np.random.default_rng(seed))
         net = adjusted(survey, UP)
         assert all(np.isfinite(p.at).all() and np.isfinite(p.plus_minus).all() for p in net.points)

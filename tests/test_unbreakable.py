@@ -77,11 +77,11 @@ def test_a_walk_at_random_meets_no_fault_and_loses_nothing(
         write_demo(name, path)
     desk = opened(qtbot, path)
     walk = Walk(desk, seed=20)
-    for _ in range(60):
+    for _ in range(30):
         walk.step()
     at_rest(desk)
     place = desk.session.place
-    assert len(walk.done) == 60 and not place.trouble
+    assert len(walk.done) == 30 and not place.trouble
     assert place._lock is not None
     place._lock.release()
     again = OpenJob(path)
@@ -334,7 +334,7 @@ class TestVerdictNeverRaises:
         meshes = {m.name: m.data for m in job.meshes}
         leaves = [p for p in places(data) if p[0] not in ("schema", "meshes", "show", "candidates")]
         rng, opened_ones = random.Random(5), 0
-        for _ in range(40 if name == "small bay" else 8):
+        for _ in range(20 if name == "small bay" else 6):
             bad = copy.deepcopy(data)
             for path in rng.sample(leaves, rng.choice((1, 1, 2, 3))):
                 at: Any = bad

@@ -469,8 +469,8 @@ class TestSheets:
         assert parts[0] == "bolts to the block" and parts[-1] == "wall of the crossmember"
         QTest.mouseClick(sheet.this.chain.bars[0], Qt.MouseButton.LeftButton)
         assert desk.drawer.isVisible() and "Source:" in desk.drawer.text.toPlainText()
-        sheet.rooms.go("all")
-        sheet.all.cases.selectRow(1)
+        sheet.rooms.go("loads")
+        sheet.loads.cases.selectRow(1)
         assert desk.session.shown_case == "first-gear"
         qtbot.waitUntil(lambda: "full torque" in desk.view.layer.caption, timeout=3000)
         assert desk.view.pose().rotation[2, 1] > 0  # the left side has risen

@@ -327,6 +327,7 @@ MODULES = (
     "strength.rubber",
     "strength.saddle",
     "strength.section",
+    "strength.spacer",
     "strength.strut",
     "strength.thread_hold",
     "strength.tube",

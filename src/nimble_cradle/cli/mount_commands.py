@@ -34,7 +34,11 @@ def add_mount_commands(rows: Any) -> None:
 
     rock = rows.add_parser("rock", help="how stiff the bushes are, by how far the engine moved when pushed")
     rock.add_argument("job", type=Path)
-    rock.add_argument("--push", type=float, required=True, metavar="N", help="how hard")
+    how = rock.add_mutually_exclusive_group(required=True)
+    how.add_argument("--push", type=float, default=0.0, metavar="N", help="how hard, by hand")
+    how.add_argument(
+        "--throttle", type=float, default=0.0, metavar="SHARE", help="of first gear's full torque"
+    )
     rock.add_argument(
         "--at",
         type=float,
@@ -124,7 +128,7 @@ def _rock(a: argparse.Namespace) -> int:
     opened = store.read(a.job)
     if a.out is not None:
         new_file(a.out, "a job file")
-    push = Push(a.push, pushed_at(opened.job, tuple(a.at)), a.way, a.moved, a.within)
+    push = Push(a.push, pushed_at(opened.job, tuple(a.at)), a.way, a.moved, a.within, a.throttle)
     found = rocked_of(opened.job, push)
     if a.out is not None:
         store.write(a.out, with_rocked(opened.job, found), opened.log, opened.photos, fresh=True)

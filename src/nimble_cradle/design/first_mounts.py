@@ -71,7 +71,7 @@ def with_eye_on_plate(job: Job, mount: Mount) -> Job:
             f"mounts/{mount.id}/bush/axis",
         )
     radius = eye_of(bush).outside_mm / 2
-    at = pose.points(pad.centre) + axes @ np.array([*pad.arm_at, pad.plate_mm + radius])
+    at = pose.points(pad.centre) + axes @ np.array([*pad.arm_at, pad.out_mm + radius])
     x, y, z = (round(float(c), 1) for c in at)
     i, j, k = (round(float(c), 4) for c in unit(along))
     base = f"mounts/{mount.id}/bush"

@@ -59,7 +59,7 @@ def arm_run(mount: Mount, pose: Pose) -> ArmRun:
     pad, bush = mount.pad, mount.bush
     axes = pose.rotation @ frame(pad.normal, pad.up)
     centre = pose.points(pad.centre)
-    root = centre + axes @ np.array([pad.arm_at[0], pad.arm_at[1], pad.plate_mm])
+    root = centre + axes @ np.array([pad.arm_at[0], pad.arm_at[1], pad.out_mm])
     eye = np.asarray(bush.centre, dtype=float)
     axis = unit(bush.axis)
     eye_radius = eye_of(bush).outside_mm / 2

@@ -12,19 +12,24 @@ from nimble_cradle.families.landing import footprint, weld_throat
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
 from nimble_cradle.geometry.plate import Plate, plate_round
 from nimble_cradle.geometry.pose import Array, Pose, frame
-from nimble_cradle.geometry.solid_makers import pushed
+from nimble_cradle.geometry.solid_makers import bar, pushed
 from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.steels import DENSITY_STEEL
+from nimble_cradle.stock.washers import washer_radius
 
 
 @lru_cache(maxsize=64)
 def _plate_round(
-    holes: tuple[tuple[float, float], ...], hole_mm: float, edge_mm: float, landing: bytes
+    holes: tuple[tuple[float, float], ...],
+    hole_mm: float,
+    edge_mm: float,
+    landing: bytes,
+    cut: tuple[float, float, float] | None,
 ) -> Plate:
-    return plate_round(holes, hole_mm, edge_mm, np.frombuffer(landing).reshape(-1, 2))
+    return plate_round(holes, hole_mm, edge_mm, np.frombuffer(landing).reshape(-1, 2), cut)
 
 
 def plate_of(mount: Mount, run: ArmRun) -> Plate:
@@ -33,7 +38,8 @@ def plate_of(mount: Mount, run: ArmRun) -> Plate:
     pad = mount.pad
     landing = footprint(mount, run, weld_throat(mount) * math.sqrt(2) + 3.0).outline()
     try:
-        return _plate_round(pad.holes, pad.hole_mm, pad.edge_mm, landing.tobytes())
+        cut = None if pad.trim_way is None else (*pad.trim_way, pad.trim_mm)
+        return _plate_round(pad.holes, pad.hole_mm, pad.edge_mm, landing.tobytes(), cut)
     except ValueError as error:
         raise JobError(f"{mount.name}: {error}.", f"mounts/{mount.id}/pad/holes") from None
 
@@ -52,7 +58,7 @@ def plate_solid(mount: Mount, run: ArmRun) -> ConvexPart:
     assert isinstance(plain, Polygon)
     outline = np.asarray(plain.exterior.coords)[:-1]
     axes = frame(pad.normal, pad.up)
-    flat = np.column_stack([outline, np.zeros(len(outline))])
+    flat = np.column_stack([outline, np.full(len(outline), pad.spacer_mm)])
     return pushed(np.asarray(pad.centre) + flat @ axes.T, axes[:, 2] * pad.plate_mm)
 
 
@@ -60,7 +66,7 @@ def bolt_places(mount: Mount, pose: Pose) -> Array:
     """Where the bolts' heads sit, (n, 3) on the plate's outer face, vehicle frame, for the powertrain at
     ``pose``."""
     pad = mount.pad
-    flat = np.column_stack([np.asarray(pad.holes).reshape(-1, 2), np.full(len(pad.holes), pad.plate_mm)])
+    flat = np.column_stack([np.asarray(pad.holes).reshape(-1, 2), np.full(len(pad.holes), pad.out_mm)])
     return pose.points(np.asarray(pad.centre) + flat @ frame(pad.normal, pad.up).T)
 
 
@@ -87,6 +93,33 @@ def plate_part(mount: Mount, run: ArmRun) -> MadePart:
         stock=stock,
         joints=(Joint("bolted to", "block"),),
         templates=(f"plate-{mount.id}",),
+    )
+
+
+def spacer_part(mount: Mount) -> MadePart | None:
+    """The spacers between block and plate; None where it lies on the block."""
+    pad = mount.pad
+    if not pad.spacer_mm:
+        return None
+    axes, wide = frame(pad.normal, pad.up), 2 * washer_radius(pad.bolt)
+    feet = np.asarray(pad.centre) + np.asarray(pad.holes).reshape(-1, 2) @ axes[:, :2].T
+    stock = Stock(
+        f"round {math.ceil(wide)}",
+        pad.steel,
+        f"{pad.spacer_mm:g} long",
+        round(math.pi / 4 * (wide**2 - pad.hole_mm**2) * pad.spacer_mm * DENSITY_STEEL, 2),
+        f"bored {pad.hole_mm:g} for {pad.bolt}; in one piece, or of three at most",
+        Form("flat", (float(math.ceil(wide)), pad.spacer_mm)),
+        len(pad.holes),
+    )
+    return MadePart(
+        Owner("mount", mount.id),
+        "spacers",
+        f"{mount.name}: spacers",
+        tuple(bar(foot, foot + pad.spacer_mm * axes[:, 2], wide) for foot in feet),
+        moves=True,
+        stock=stock,
+        joints=(Joint("bolted to", "block"), Joint("bolted to", "plate")),
     )
 
 

@@ -14,7 +14,7 @@ from nimble_cradle.families.arm_run import ArmRun, arm_run
 from nimble_cradle.families.eye import eye_solid
 from nimble_cradle.families.family import arm_family, eye_of
 from nimble_cradle.families.landing import footprint, weld_throat
-from nimble_cradle.families.plate import plate_solid
+from nimble_cradle.families.plate import plate_of, plate_solid
 from nimble_cradle.findings.finding import Problem
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import nearest
@@ -85,6 +85,7 @@ def mount_questions(job: Job) -> tuple[Problem, ...]:
                     f"{mount.name}: say what its bolts are screwed into, and how deep.",
                 )
             )
+        out += _bosses(mount)
         if mount.cross_bolt.tightening_nm is None:
             out.append(
                 Problem(
@@ -100,11 +101,61 @@ def mount_questions(job: Job) -> tuple[Problem, ...]:
         except JobError:
             continue
         out += _heads(mount, run)
+        out += _shared(mount, run)
         out += _heat(job, mount, pose)
         if mount.arm is None:
             out += _eye_stands(mount, run)
         out += _turned_pad(job, mount)
     return tuple(out)
+
+
+def _bosses(mount: Mount) -> list[Problem]:
+    """Bosses of the block that are left free, or that nobody has looked for."""
+    pad, place = mount.pad, f"mounts/{mount.id}/pad/more_bosses"
+    free, there = len(pad.free_holes), len(pad.holes) + len(pad.free_holes)
+    if pad.more_bosses != "unsaid":
+        return []
+    if free:
+        return [
+            Problem(
+                "mounts",
+                place,
+                f"{mount.name}: {free} of {there} bosses of the block are left free; bolt the plate to them,"
+                " or say why not.",
+            )
+        ]
+    if len(pad.holes) > 2:
+        return []
+    return [
+        Problem(
+            "mounts",
+            place,
+            f"{mount.name}: it has {len(pad.holes)} bolts; say whether the block has more bosses there.",
+        )
+    ]
+
+
+def _shared(mount: Mount, run: ArmRun) -> list[Problem]:
+    """Whether the plate leaves the bosses free at which another part bolts on."""
+    pad = mount.pad
+    if pad.more_bosses != "other part" or not pad.free_holes:
+        return []
+    from shapely.geometry import Point, Polygon
+
+    plate = Polygon(plate_of(mount, run).outline)
+    out = []
+    for k, hole in enumerate(pad.free_holes):
+        over = washer_radius(pad.bolt) - plate.distance(Point(*hole))
+        if over > NOUGHT:
+            out.append(
+                Problem(
+                    "mounts",
+                    f"mounts/{mount.id}/pad/free_holes",
+                    f"{mount.name}: its plate lies {over:.0f} mm over free boss {k + 1}, where another part"
+                    " bolts on; cut that side off, or let one bolt hold both.",
+                )
+            )
+    return out
 
 
 def _plate_stands(job: Job, mount: Mount) -> list[Problem]:

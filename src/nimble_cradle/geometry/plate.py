@@ -4,12 +4,16 @@ shapely does the geometry."""
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import ArrayLike
 
 from nimble_cradle.calc import Q, calculation, places
 from nimble_cradle.geometry.pose import Array
+
+if TYPE_CHECKING:
+    from shapely.geometry import Polygon
 
 
 @dataclass(frozen=True, eq=False)
@@ -22,10 +26,17 @@ class Plate:
     area: float
 
 
-def plate_round(holes: ArrayLike, hole_mm: float, edge: float, landing: ArrayLike = ()) -> Plate:
+def plate_round(
+    holes: ArrayLike,
+    hole_mm: float,
+    edge: float,
+    landing: ArrayLike = (),
+    cut: tuple[float, float, float] | None = None,
+) -> Plate:
     """The smallest rounded outline that keeps ``edge`` mm from every hole's centre to the edge and carries a
-    landing: points (n, 2) round what is welded on, none for none. Raises ValueError for no holes, holes that
-    run into each other, or an edge distance inside the hole.
+    landing: points (n, 2) round what is welded on, none for none. cut: a straight line that it ends at, by
+    the way (u, v) out of it and its distance from nought. Raises ValueError for no holes, holes that run into
+    each other, an edge distance inside the hole, or a cut through a hole or what is welded on.
     """
     from shapely.geometry import Point, Polygon
     from shapely.ops import unary_union
@@ -44,9 +55,29 @@ def plate_round(holes: ArrayLike, hole_mm: float, edge: float, landing: ArrayLik
         rounds.append(Polygon(land))
     shape = unary_union(rounds).convex_hull
     assert isinstance(shape, Polygon)
+    if cut is not None:
+        shape = _cut_off(shape, p, hole_mm, land, cut)
     outline = np.asarray(shape.exterior.coords)[:-1]
     area = float(shape.area - len(p) * np.pi / 4 * hole_mm**2)
     return Plate(outline, p, np.full(len(p), hole_mm), area)
+
+
+def _cut_off(
+    shape: Polygon, holes: Array, hole_mm: float, land: Array, cut: tuple[float, float, float]
+) -> Polygon:
+    """What of a convex plate lies before a line."""
+    from shapely.geometry import Polygon
+
+    way, far = np.array(cut[:2]), cut[2]
+    if float((holes @ way).max()) + hole_mm / 2 >= far:
+        raise ValueError("the side that is cut off runs through a hole")
+    if len(land) > 2 and float((land @ way).max()) > far:
+        raise ValueError("the side that is cut off runs through the weld of the arm or the eye")
+    side, big = np.array([-way[1], way[0]]), 1e4
+    corners = [far * way + a * side + b * way for a, b in ((-big, 0), (big, 0), (big, -big), (-big, -big))]
+    left = shape.intersection(Polygon(corners))
+    assert isinstance(left, Polygon)
+    return left
 
 
 def _worked_plate(holes: str, hole_mm: float, edge: float) -> tuple[float, float, float]:

@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from nimble_cradle.job.base import NotNegative, Part, Positive
+from nimble_cradle.job.own_case import OwnCase
 
 Times = Annotated[float, Field(ge=0, le=1e9)]
 Factor = Annotated[float, Field(ge=1, le=20)]
@@ -19,7 +20,8 @@ class Loads(Part):
     start 3). kerb_g: sideways; pothole_g: backwards, with bump_g; tow_g: the vehicle's own jerk along,
     either way. together: share of each where two things come at once (braking in a bend). rough_g: up and
     down on the weight with every everyday case. times: how often in the life of the car it goes from one to
-    the other, for fatigue. All common practice, no source."""
+    the other, for fatigue. own_cases: the
+    user's own. All common practice, no source."""
 
     tyre_grip: Annotated[float, Field(gt=0, le=3)] = 0.9
     overrun_share: Annotated[float, Field(ge=0, le=1)] = 0.3
@@ -38,6 +40,7 @@ class Loads(Part):
     bends_times: Times = 1e5
     rough_times: Times = 1e6
     bumps_times: Times = 1e3
+    own_cases: Annotated[tuple[OwnCase, ...], Field(max_length=20)] = ()
 
 
 class Allowables(Part):

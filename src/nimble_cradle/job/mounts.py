@@ -32,6 +32,9 @@ AnyArm = Annotated[TubeArm | KinkedArm | FlatsArm | BoxedArm, ByKind(TubeArm)]
 AnyFoot = Annotated[PlateFoot | SaddleFoot | TabsFoot | FactoryFoot, ByKind(PlateFoot)]
 """The families of chassis sides: a row each here; the rest of each in ``families/<kind>_foot.py``."""
 
+MoreBosses = Literal["unsaid", "none", "other part", "other thread", "not reached"]
+TRIM_WAYS = {"left": (-1.0, 0.0), "right": (1.0, 0.0), "top": (0.0, 1.0), "bottom": (0.0, -1.0)}
+
 
 class Pad(Part):
     """A machined pad on the block and the plate that is bolted to it.
@@ -39,7 +42,9 @@ class Pad(Part):
     centre: on the pad's face. normal: away from the block. up: the plate's own v axis (made square to
     normal); u = up x normal, to the right of one who stands facing the plate. holes: (u, v) mm from the
     centre. rests: on a flat face, or on bosses round its bolts alone. thread_in, thread_deep_mm: what the
-    bolts are screwed into and how deep; None: not said. holes_confirmed: False where an
+    bolts are screwed into and how deep; None: not said. spacer_mm: between block and plate at every bolt.
+    free_holes: bosses of the block there that the plate does not use; more_bosses: why not. trim, trim_mm:
+    the plate is cut off straight on that side, so far from the pad's centre. holes_confirmed: False where an
     older file had the holes as the paper showed them and the model mirrored, until somebody has laid the
     paper on the block.
     """
@@ -59,7 +64,36 @@ class Pad(Part):
     rests: Literal["flat", "bosses"] = "flat"
     thread_in: Literal["unsaid", "grey iron", "cast aluminium", "steel", "insert in aluminium"] = "unsaid"
     thread_deep_mm: Positive | None = None
+    spacer_mm: NotNegative = 0.0
+    free_holes: Annotated[tuple[Vec2, ...], Field(max_length=12)] = ()
+    more_bosses: MoreBosses = "unsaid"
+    trim: Literal["none", "left", "right", "top", "bottom"] = "none"
+    trim_mm: Positive = 40.0
     holes_confirmed: bool = True
+
+    @property
+    def on_bosses(self) -> bool:
+        """Whether it rests at its bolts alone."""
+        return self.rests == "bosses" or self.spacer_mm > 0
+
+    @property
+    def out_mm(self) -> float:
+        """Its outer face off the block, mm."""
+        return self.spacer_mm + self.plate_mm
+
+    @property
+    def trim_way(self) -> tuple[float, float] | None:
+        """The way (u, v) out of the side that is cut off."""
+        return TRIM_WAYS.get(self.trim)
+
+    @property
+    def edge_there_mm(self) -> float:
+        """From the middle of a hole to the plate's edge, mm: the least, where a side is cut off."""
+        way = self.trim_way
+        if way is None or not self.holes:
+            return self.edge_mm
+        left = self.trim_mm - max(u * way[0] + v * way[1] for u, v in self.holes)
+        return max(min(self.edge_mm, left), 0.1)
 
 
 class CrossBolt(Part):

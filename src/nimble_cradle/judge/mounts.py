@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from nimble_cradle.bay.corners import powertrain_corners
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.families.family import foot_family
 from nimble_cradle.findings.finding import Finding, Problem
@@ -17,7 +18,7 @@ from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.guard import Guard, problem_of, said
 from nimble_cradle.judge.load_path import MountVerdict, mount_verdict
 from nimble_cradle.made.foot_seats import foot_seats
-from nimble_cradle.mounts.captured import capture_check
+from nimble_cradle.mounts.captured import capture_check, road_check
 from nimble_cradle.mounts.mount_checks import check_foot, check_mount
 from nimble_cradle.mounts.struts import strut_checks, strut_questions
 
@@ -126,11 +127,13 @@ def mount_findings(job: Job) -> Verdict:
     findings: list[Finding] = []
     problems: list[Problem] = []
     feet = foot_seats(job)
-    for mount in job.mounts:
+    for k, mount in enumerate(job.mounts):
         try:
             rows = mount_cases(results, mount)
             findings += check_mount(mount, pose_of(job.position), rows, job.allowables, job.loads)
             findings.append(capture_check(mount, results.mass.mass_kg, job.allowables))
+            corners, road = powertrain_corners(job), job.vehicle.ground_z_mm
+            findings.append(road_check(job.mounts, k, results.mass.mass_kg, corners, road))
             seat = feet.of(mount.id)
             if seat is not None:
                 findings += check_foot(mount, seat, rows, job.allowables, job.loads)

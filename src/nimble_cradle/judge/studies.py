@@ -3,12 +3,8 @@ fit-up, how stiff the bushes really are."""
 
 from __future__ import annotations
 
-import numpy as np
-
-from nimble_cradle.bay.bodies import fitted_pieces, solid_of
+from nimble_cradle.bay.corners import powertrain_corners
 from nimble_cradle.bay.position import pose_of
-from nimble_cradle.geometry.pose import Array
-from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
@@ -21,21 +17,6 @@ from nimble_cradle.mounts.push import Push
 from nimble_cradle.mounts.rocked import Rocked, rocked
 from nimble_cradle.mounts.trade_off import TradePoint, corner_movement, trade_off
 from nimble_cradle.mounts.vibration import Idle
-
-
-@remembered("powertrain", "meshes", "position")
-def powertrain_corners(job: Job) -> Array:
-    """(n, 3) corners of the solids of all pieces where the powertrain stands, vehicle frame. Raises
-    JobError."""
-    pose = pose_of(job.position)
-    corners = [
-        part.triangles[0]
-        for piece in fitted_pieces(job)
-        for part in solid_of(piece, job.meshes, "powertrain/pieces")
-    ]
-    if not corners:
-        raise JobError("There is no piece of the powertrain yet.", "powertrain/pieces")
-    return pose.points(np.vstack(corners))
 
 
 @remembered(
@@ -73,8 +54,9 @@ def rocked_of(job: Job, push: Push) -> Rocked:
     """How stiff the bonded bushes of a job really are, by a push. Raises JobError."""
     found = carried(job)
     own = {mount.id for mount in job.mounts}
+    couple = found.case("first-gear").case.moment
     others = [spring for spring in found.springs if spring.mount not in own]
-    return rocked(job.mounts, brackets_give(job), others, found.centre, found.mass.mass_kg, push)
+    return rocked(job.mounts, brackets_give(job), others, found.centre, found.mass.mass_kg, push, couple)
 
 
 def with_rocked(job: Job, found: Rocked) -> Job:

@@ -10,7 +10,7 @@ from nimble_cradle.families.eye import eye_spacing, packing_heights
 from nimble_cradle.families.family import arm_family, bracket_family, bush_family, eye_of, foot_family
 from nimble_cradle.families.foot_seat import FootSeat
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
-from nimble_cradle.families.plate import block_bolts, plate_part
+from nimble_cradle.families.plate import block_bolts, plate_part, spacer_part
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.form import Form
@@ -22,9 +22,10 @@ def mount_parts(mount: Mount, pose: Pose, seat: FootSeat | None = None) -> tuple
     side, where that is known. Raises JobError where its plate, arm or foot cannot be made."""
     run = arm_run(mount, pose)
     arm = arm_family(mount.arm).parts(mount, run, pose) if mount.arm is not None else ()
-    packing = packing_part(mount, pose)
+    packing, spacers = packing_part(mount, pose), spacer_part(mount)
     return (
         plate_part(mount, run),
+        *([spacers] if spacers is not None else []),
         *arm,
         *bush_family(mount.bush).parts(mount, pose),
         block_bolts(mount),

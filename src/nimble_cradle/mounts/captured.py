@@ -59,9 +59,23 @@ def free_ways(mount: Mount, load: float) -> Array:
     return np.array([float(np.interp(load, f, steps, right=FAR)) for f in np.maximum.accumulate(force, 1)])
 
 
+def free_down(mount: Mount, load: float) -> float:
+    """mm that the eye goes straight down without its rubber before metal carries ``load`` N."""
+    law = bush_family(mount.bush).bare_law(mount, LEFT_OF_RUBBER)
+    down = frame(mount.bush.axis, (0.0, 0.0, 1.0)).T @ np.array([0.0, 0.0, -1.0])
+    steps = np.arange(0.0, FAR + STEP, STEP)
+    force = np.maximum.accumulate(law.answer(steps[:, None] * down).force @ down)
+    return float(np.interp(load, force, steps, right=FAR))
+
+
 def free_way_use(way: float, most: float) -> float:
     """Share of the way that is allowed."""
     return way / most
+
+
+def road_use(drop: float, over: float) -> float:
+    """Share of the way to the road."""
+    return drop / over
 
 
 CAPTURED = calculation(
@@ -78,6 +92,20 @@ CAPTURED = calculation(
 )(free_way_use)
 
 
+OFF_ROAD = calculation(
+    "captured-road",
+    "How far the engine comes down to the road with one rubber gone",
+    inputs=(
+        Q("drop", "mm", "its lowest point comes down", low=0),
+        Q("over", "mm", "it stands over the road", above=0),
+    ),
+    outputs=(Q("use", "", "share of the way to the road"),),
+    formula="drop / over; the engine turns about the line through the two other mounts",
+    source="statics; common practice, no source",
+    leaves_out="what the other mounts give, and the springs of the car pressed in",
+)(road_use)
+
+
 def capture_check(mount: Mount, mass_kg: float, allow: Allowables) -> Finding:
     """Whether metal holds the mount's eye with its rubber gone, each way."""
     way = float(free_ways(mount, HARD_G * G_STANDARD * mass_kg).max())
@@ -92,6 +120,45 @@ def capture_check(mount: Mount, mass_kg: float, allow: Allowables) -> Finding:
         "its rubber torn, any way",
         way=way,
         most=allow.bare_way_mm,
+    )
+
+
+def comes_down(mounts: Sequence[Mount], k: int, way: float, corners: Array) -> Array:
+    """(n,) mm that corners (n, 3) of the powertrain rise when the eye of mount k goes down by ``way``: about
+    the line through the two others, to first order; all alike where there are not three mounts."""
+    others = [np.asarray(m.bush.centre, dtype=float) for m in (*mounts[:k], *mounts[k + 1 :])]
+    straight = np.full(len(corners), -way)
+    if len(others) != 2:
+        return straight
+    along = others[1] - others[0]
+    flat = np.array([-along[1], along[0]])  # square to the line, level
+
+    def lever(points: Array) -> Array:
+        return np.asarray((points[:, :2] - others[0][:2]) @ flat)
+
+    own = float(lever(np.asarray(mounts[k].bush.centre, dtype=float)[None])[0])
+    if abs(own) < 1e-3 * float(flat @ flat):
+        return straight
+    return -way * lever(corners) / own
+
+
+def road_check(mounts: Sequence[Mount], k: int, mass_kg: float, corners: Array, road_z: float) -> Finding:
+    """Whether the engine stays off the road with the rubber of mount k gone. corners: (n, 3) of the
+    powertrain, vehicle frame; road_z: height of the road there."""
+    mount = mounts[k]
+    way = float(free_down(mount, HARD_G * G_STANDARD * mass_kg))
+    after = corners[:, 2] + comes_down(mounts, k, way, corners)
+    drop = float(corners[:, 2].min() - after.min())
+    over = float(corners[:, 2].min()) - road_z
+    return alone(
+        mount,
+        Check("captured-road", "off the road without its rubber", "length", "a metal stop nearer to the eye"),
+        max(drop, 0.0),
+        OFF_ROAD,
+        {"drop": "the bush's metal", "over": "the bay"},
+        "its rubber torn",
+        drop=max(drop, 0.0),
+        over=max(over, 1.0),
     )
 
 

@@ -17,6 +17,7 @@ from nimble_cradle.calc import Q, Worked, calculation
 from nimble_cradle.geometry.pose import Array, Pose, unit
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.loads import Loads
+from nimble_cradle.job.own_case import OwnCase
 from nimble_cradle.units import G_STANDARD
 
 CaseKind = Literal["rest", "everyday", "rare"]
@@ -239,7 +240,19 @@ def load_cases(job: Job, pose: Pose, mass_kg: float, drive: Drive) -> tuple[Case
         *(case(p, "rest" if p.id == "weight" else "everyday") for p in steady),
         *(case(p, "everyday") for p in _rough(steady, job.loads.rough_g)),
         *(case(p, "rare") for p in (*_rare(pushes), *_rare_sideways(pushes))),
+        *(case(_own(pushes, own), own.kind) for own in job.loads.own_cases),
     )
+
+
+def _own(p: _Pushes, own: OwnCase) -> Push:
+    """A case of the user's own."""
+    force = own.thrown_ahead_g * p.ahead + own.thrown_left_g * p.left
+    return Push(own_id(own), own.name, force, own.first_share * p.first, own.weight_g)
+
+
+def own_id(own: OwnCase) -> str:
+    """The id of a user's own case among all."""
+    return f"own-{own.id}"
 
 
 def _pushes(job: Job, pose: Pose, mass_kg: float, drive: Drive) -> _Pushes:

@@ -13,6 +13,7 @@ from nimble_cradle.findings.worst import Cases, Check, alone
 from nimble_cradle.geometry.pose import Array, cross
 from nimble_cradle.job.loads import Loads
 from nimble_cradle.job.mounts import Mount
+from nimble_cradle.mounts.cases import own_id
 from nimble_cradle.strength.fatigue import FATIGUE, ROOT, damage
 from nimble_cradle.strength.weld import effective_throat, force_per_mm, two_lines
 
@@ -29,7 +30,8 @@ def _changes(cases: Cases, loads: Loads) -> tuple[Array, list[float]]:
         ("weight-down", "weight-up", loads.rough_times),
         ("bump", "rebound", loads.bumps_times),
     )
-    there = [(at[a] - at[b], n) for a, b, n in pairs if a in at and b in at]
+    own = ((own_id(case), "weight", case.times) for case in loads.own_cases if case.times > 0)
+    there = [(at[a] - at[b], n) for a, b, n in (*pairs, *own) if a in at and b in at]
     return np.array([change for change, _ in there]).reshape(-1, 3), [n for _, n in there]
 
 

@@ -25,7 +25,7 @@ PLATE_PATH: LoadPath = (
 )
 WELD_AT_EYE: LoadPath = (("weld at the eye", ("eye-weld", "fatigue-eye")),)
 
-WITHOUT_RUBBER: LoadPath = (("metal without its rubber", ("captured",)),)
+WITHOUT_RUBBER: LoadPath = (("metal without its rubber", ("captured", "captured-road")),)
 
 
 def load_path(mount: Mount) -> LoadPath:

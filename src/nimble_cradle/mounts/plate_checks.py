@@ -38,6 +38,7 @@ from nimble_cradle.strength.bolts import (
 )
 from nimble_cradle.strength.head_bearing import HEAD_BEARING
 from nimble_cradle.strength.plate import PLATE, PLATE_LINE, plate_capacity, plate_lines
+from nimble_cradle.strength.spacer import SPACER
 from nimble_cradle.strength.thread_hold import THREAD_HOLD
 
 LEAST_LEVER = 5.0
@@ -66,7 +67,7 @@ def bolt_loads(mount: Mount, run: ArmRun, forces: Array) -> BoltLoads:
     pad = mount.pad
     f, m = pad_loads(mount, run, forces)
     try:
-        group = group_loads(pad.holes, pad.edge_mm, pad.rests == "bosses", f, m)
+        group = group_loads(pad.holes, pad.edge_there_mm, pad.on_bosses, f, m)
     except ValueError as error:
         raise JobError(
             f"{mount.name}: {error}; spread them, or add one.", f"mounts/{mount.id}/pad/holes"
@@ -88,6 +89,7 @@ def plate_checks(mount: Mount, run: ArmRun, cases: Cases, allow: Allowables) -> 
         _edge(mount),
         _pitch(mount),
         *_thread(mount),
+        *_spacer(mount),
     ]
 
 
@@ -187,7 +189,7 @@ def _plate(mount: Mount, run: ArmRun, cases: Cases, loads: BoltLoads) -> Finding
     """Bending between the bolt that is pulled hardest and the weld."""
     pad, tension, yield_mpa = mount.pad, loads.tension, STEELS[mount.pad.steel].yield_mpa
     levers = np.maximum(footprint(mount, run).away(np.asarray(pad.holes)), LEAST_LEVER)
-    caps = np.array([plate_capacity(pad.plate_mm, float(x), pad.edge_mm, yield_mpa)[0] for x in levers])
+    caps = np.array([plate_capacity(pad.plate_mm, float(x), pad.edge_there_mm, yield_mpa)[0] for x in levers])
     bent = tension / caps
     at = bent.argmax(1)
     return worst(
@@ -200,7 +202,7 @@ def _plate(mount: Mount, run: ArmRun, cases: Cases, loads: BoltLoads) -> Finding
         lambda k: {
             "lever": float(levers[at[k]]),
             "thickness": pad.plate_mm,
-            "edge": pad.edge_mm,
+            "edge": pad.edge_there_mm,
             "yield_mpa": yield_mpa,
         },
         {"lever": "bolt to the weld's toe"},
@@ -215,7 +217,7 @@ def _plate_line(mount: Mount, run: ArmRun, cases: Cases, loads: BoltLoads) -> Fi
         np.asarray(pad.holes),
         pad.hole_mm,
         footprint(mount, run),
-        loads.signed if pad.rests == "bosses" else loads.tension,
+        loads.signed if pad.on_bosses else loads.tension,
         loads.moment[:, :2],
         loads.force[:, 2],
         pad.plate_mm,
@@ -246,7 +248,7 @@ def _bearing(mount: Mount, cases: Cases, loads: BoltLoads) -> Finding:
     given = {
         "diameter": diameter,
         "hole": pad.hole_mm,
-        "edge": pad.edge_mm,
+        "edge": pad.edge_there_mm,
         "thickness": pad.plate_mm,
         "tensile": STEELS[pad.steel].tensile,
         "bolt_tensile": bolt_class(pad.bolt_class, diameter).tensile,
@@ -271,11 +273,11 @@ def _edge(mount: Mount) -> Finding:
     return alone(
         mount,
         Check("edge", "edge round the plate's holes", "length", "more edge, or smaller holes"),
-        mount.pad.edge_mm,
+        mount.pad.edge_there_mm,
         EDGE,
         {"edge": "mount"},
         "as drawn",
-        edge=mount.pad.edge_mm,
+        edge=mount.pad.edge_there_mm,
         hole=mount.pad.hole_mm,
     )
 
@@ -298,6 +300,25 @@ def _thread(mount: Mount) -> list[Finding]:
             grade=pad.bolt_class,
             into=pad.thread_in,
             deep=pad.thread_deep_mm,
+        )
+    ]
+
+
+def _spacer(mount: Mount) -> list[Finding]:
+    """A spacer under the plate; nothing where there is none."""
+    pad = mount.pad
+    if not pad.spacer_mm:
+        return []
+    return [
+        alone(
+            mount,
+            Check("spacer", "spacers under its plate", "length", "a thicker plate, or one sleeve"),
+            pad.spacer_mm,
+            SPACER,
+            {"high": "mount"},
+            "as drawn",
+            high=pad.spacer_mm,
+            diameter=thread(pad.bolt).diameter,
         )
     ]
 

@@ -1,4 +1,4 @@
-"""A push by hand against the engine, and how far it went."""
+"""A push against the engine by hand or by its own torque, and how far it went."""
 
 from __future__ import annotations
 
@@ -20,18 +20,24 @@ WAYS: dict[PushWay, tuple[float, float, float]] = {
 
 @dataclass(frozen=True)
 class Push:
-    """A push of ``newtons`` at a point (3,) of the engine, vehicle frame, and how far that point went the
-    same way, mm, read within ``within`` mm."""
+    """A push of ``newtons`` at a point (3,) of the engine, vehicle frame, and how far that point went
+    ``way``, mm, read within ``within`` mm. throttle: the share of full torque in first gear that pushed
+    instead of a hand."""
 
     newtons: float
     at: tuple[float, float, float]
     way: PushWay
     moved: float
     within: float
+    throttle: float = 0.0
 
     def __post_init__(self) -> None:
         for ok, sentence in (
-            (0 < self.newtons <= 20_000, "The push must be more than 0 and at most 20 000 N."),
+            (
+                0 < self.newtons <= 20_000 or self.newtons == 0 < self.throttle,
+                "The push must be more than 0 and at most 20 000 N.",
+            ),
+            (0 <= self.throttle <= 2, "The throttle must be at most 200 % of full torque in first gear."),
             (0 < self.moved <= 100, "It must have moved more than 0 and at most 100 mm."),
             (
                 0 <= self.within < self.moved,

@@ -22,6 +22,7 @@ FAR = 10.0
 """Bushes that would have to be so many times stiffer or softer are not what is wrong."""
 STEP, CLOSE = 0.25, 1e-4
 """Of the logarithm of the factor: how it is looked for, and how well it is found."""
+NO_COUPLE = np.zeros(3)
 POINTS = 5.0
 """Doubt of a moulded bush's hardness, Shore A (common practice, no source)."""
 
@@ -58,15 +59,18 @@ def stiffened(mounts: Sequence[Mount], times: float) -> tuple[Mount, ...]:
     return tuple(out)
 
 
-def moved_by(springs: Sequence[Spring], centre: Array, mass_kg: float, push: Push) -> float:
+def moved_by(
+    springs: Sequence[Spring], centre: Array, mass_kg: float, push: Push, couple: Array = NO_COUPLE
+) -> float:
     """How far the pushed point goes the way it is pushed, mm, from where the engine rests by its weight.
-    Raises JobError."""
+    couple: (3,) N mm of its own torque in all of first gear, of which it feels the throttle's share. Raises
+    JobError."""
     way = np.array(WAYS[push.way])
     arm = np.array(push.at) - centre
     load = np.zeros((2, 6))
     load[:, 2] = -mass_kg * G_STANDARD
     load[1, :3] += push.newtons * way
-    load[1, 3:] += np.cross(arm, push.newtons * way)
+    load[1, 3:] += np.cross(arm, push.newtons * way) + push.throttle * couple
     rest = large_rest(springs, centre, load, np.zeros((2, 3)), np.zeros((2, 3)))
     turns = [_turned(turn, arm) for turn in rest.turn]
     return float((rest.move[1] + turns[1] - rest.move[0] - turns[0]) @ way)
@@ -90,18 +94,22 @@ def rocked(
     centre: Array,
     mass_kg: float,
     push: Push,
+    couple: Array = NO_COUPLE,
 ) -> Rocked:
     """How many times as stiff the bonded bushes are as is said, all by one factor. gives: (3, 3) mm/N by
-    mount; others: springs that stay as they are (struts). Raises JobError where no factor explains it."""
+    mount; others: springs that stay as they are (struts); couple: as in ``moved_by``. Raises JobError where
+    no factor explains it."""
     bonded = [mount for mount in mounts if isinstance(mount.bush, BondedBush)]
     if not bonded:
         raise JobError("There is no bonded bush here, whose stiffness could be corrected.", "mounts")
 
     def moves(times: float) -> float:
         springs = (*springs_of(stiffened(mounts, times), gives), *others)
-        return moved_by(springs, centre, mass_kg, push)
+        return moved_by(springs, centre, mass_kg, push, couple)
 
     expected = moves(1.0)
+    if expected <= 0:
+        raise JobError(f"It should move the other way than {push.way}; read it where it moves {push.way}.")
     times = _factor(moves, push.moved)
     if times is None:
         raise JobError(

@@ -27,6 +27,8 @@ def plate_drawing(mount: Mount, job: Job) -> Drawing:
     pad = mount.pad
     landing, landing_note = _stands(mount, job)
     marks: list[Mark] = [path(plate.outline, closed=True), *_holes(plate), *cross(pad.arm_at, 6), *landing]
+    for hole in pad.free_holes:
+        marks += [*cross(hole, 5), Text((hole[0] + 4, hole[1] + 2), "free", 2.6)]
     left, low = plate.outline.min(0)
     title = f"{mount.name}: plate, {pad.plate_mm:g} mm {pad.steel}"
     marks.append(Text((float(left), float(low) - 7), title, 3.5))
@@ -88,10 +90,11 @@ def _stands(mount: Mount, job: Job) -> tuple[list[Mark], str]:
 
 def _warnings(mount: Mount) -> tuple[str, ...]:
     pad = mount.pad
-    if pad.edge_mm >= 1.2 * pad.hole_mm:
+    if pad.edge_there_mm >= 1.2 * pad.hole_mm:
         return ()
     return (
-        f"Edge distance {pad.edge_mm:g} mm is under 1.2 hole diameters (EN 1993-1-8 table 3.3, from memory).",
+        f"Edge distance {pad.edge_there_mm:g} mm is under 1.2 hole diameters (EN 1993-1-8 table 3.3,"
+        " from memory).",
     )
 
 

@@ -26,6 +26,20 @@ from nimble_cradle.strength.bolts import CLASSES
 STEEL_CHOICES = tuple((s, s) for s in STEELS)
 SIZE_CHOICES = tuple((s, s) for s in SIZES)
 CLASS_CHOICES = tuple((c, c) for c in CLASSES)
+MORE_CHOICES = (
+    ("unsaid", "not said"),
+    ("none", "there are no more"),
+    ("other part", "another part bolts there"),
+    ("other thread", "of another thread"),
+    ("not reached", "cannot be reached"),
+)
+TRIM_CHOICES = (
+    ("none", "on no side"),
+    ("left", "on the left"),
+    ("right", "on the right"),
+    ("top", "at the top"),
+    ("bottom", "at the bottom"),
+)
 PAD_FIELDS = (
     ("Plate", "length", "plate_mm"),
     ("Hole", "length", "hole_mm"),
@@ -108,7 +122,23 @@ class PlateRoom(MountRoom):
         )
         self.pad_up = DirectionField(session, "Its upper edge")
         self.pad_normal = DirectionField(session, "Pad's face")
-        for widget in (self.pad_centre, self.pad_normal, self.pad_up):
+        self.spacer = QuantityField(session, "Spacers under the plate", "length")
+        self.more = ChoiceField(session, "Bosses left free", MORE_CHOICES)
+        self.free = PairsField(
+            session, "Free bosses, from the pad's centre as you face the plate", "free boss"
+        )
+        self.trim = ChoiceField(session, "Cut off straight", TRIM_CHOICES)
+        self.trim_mm = QuantityField(session, "Cut off, from the pad's centre", "length")
+        for widget in (
+            self.spacer,
+            self.more,
+            self.free,
+            self.trim,
+            self.trim_mm,
+            self.pad_centre,
+            self.pad_normal,
+            self.pad_up,
+        ):
             self.column.addWidget(widget)
 
     def _build_arm(self) -> None:
@@ -143,6 +173,7 @@ class PlateRoom(MountRoom):
             field.at(f"{base}/pad/{key}", name)
         for several, path in (
             (self.holes, "pad/holes"),
+            (self.free, "pad/free_holes"),
             (self.pad_centre, "pad/centre"),
             (self.pad_normal, "pad/normal"),
             (self.pad_up, "pad/up"),
@@ -154,11 +185,15 @@ class PlateRoom(MountRoom):
             (self.grade, "pad/bolt_class"),
             (self.steel, "pad/steel"),
             (self.rests, "pad/rests"),
+            (self.more, "pad/more_bosses"),
+            (self.trim, "pad/trim"),
             (self.packing, "packing"),
             (self.thread_in, "pad/thread_in"),
         ):
             choice.at(f"{base}/{path}", name)
         self.thread_deep.at(f"{base}/pad/thread_deep_mm", name)
+        self.spacer.at(f"{base}/pad/spacer_mm", name)
+        self.trim_mm.at(f"{base}/pad/trim_mm", name)
         self.kind.at(f"{base}/arm", name)
         self.kind.box.setObjectName(f"{base}/arm/kind")
         self.eye_weld.at(f"{base}/eye_weld_throat_mm", name)
@@ -172,6 +207,7 @@ class PlateRoom(MountRoom):
         self.packing.setVisible(mount.arm is None)
         self.onto.setVisible(mount.arm is None)
         self.fits.setVisible(not mount.pad.holes_confirmed)
+        self.trim_mm.setVisible(mount.pad.trim != "none")
         self.arm_at.setVisible(mount.arm is not None)
         self.round.setVisible(isinstance(mount.arm, Tube))
         kinked = isinstance(mount.arm, KinkedArm)

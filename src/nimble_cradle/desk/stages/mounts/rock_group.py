@@ -31,12 +31,13 @@ class RockGroup(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(
             words(
-                "Wheels chocked, engine off and cold: push at one point with a scale, and read there"
-                " how far it goes.",
+                "Wheels chocked, engine off and cold: push at one point with a scale, and read there how far"
+                " it goes. Or read it from a film of the engine on the throttle in first gear: nobody stands"
+                " at a car that pulls.",
                 "",
             )
         )
-        self.force = _line("Push", "how hard, e.g. 400 N")
+        self.force = _line("Push", "how hard, e.g. 400 N or 80 % of full torque")
         self.at = _line("Where on the engine", "where on the engine, e.g. 100 forward, 0, 300 up")
         self.way = ChoiceBox()
         self.way.setAccessibleName("Way of the push")
@@ -75,12 +76,15 @@ class RockGroup(QWidget):
             if len(parts) != 3:
                 raise UnitError("Three places are wanted, e.g. 100 forward, 0, 300 up.")
             x, y, z = (parse_with_way(p, "length", display, w, 1.0) for p, w in zip(parts, AXES, strict=True))
+            typed = self.force.text().strip()
+            share = typed.partition("%")[0].strip() if "%" in typed else ""
             return Push(
-                parse(self.force.text(), "force", display),
+                0.0 if share else parse(typed, "force", display),
                 pushed_at(self.session.job, (x, y, z)),
                 tuple(WAYS)[self.way.currentIndex()],
                 parse(self.moved.text(), "length", display),
                 parse(self.within.text(), "length", display) if self.within.text().strip() else 0.2,
+                parse(share, "number", display) / 100 if share else 0.0,
             )
         except UnitError as error:
             raise JobError(str(error)) from None

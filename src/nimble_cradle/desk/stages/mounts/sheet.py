@@ -19,6 +19,7 @@ from nimble_cradle.desk.stages.mounts.all_room import AllMountsRoom
 from nimble_cradle.desk.stages.mounts.bush_room import BushRoom
 from nimble_cradle.desk.stages.mounts.fit_room import FitRoom
 from nimble_cradle.desk.stages.mounts.foot_room import FootRoom
+from nimble_cradle.desk.stages.mounts.loads_room import LoadsRoom
 from nimble_cradle.desk.stages.mounts.mount_room import ChosenMount
 from nimble_cradle.desk.stages.mounts.plate_room import PlateRoom
 from nimble_cradle.desk.stages.mounts.proposing import Proposing
@@ -39,9 +40,13 @@ class MountsSheet(Sheet):
     has_figures = True
 
     def fingerprint(self) -> tuple[str, ...]:
-        """The mounts and struts there are."""
+        """The mounts, struts and own load cases there are."""
         job = self.session.job
-        return (*(mount.id for mount in job.mounts), *(strut.id for strut in job.struts))
+        return (
+            *(mount.id for mount in job.mounts),
+            *(strut.id for strut in job.struts),
+            *(c.id for c in job.loads.own_cases),
+        )
 
     @property
     def mount_id(self) -> str:
@@ -96,11 +101,12 @@ class MountsSheet(Sheet):
         self.plate = PlateRoom(session, chosen)
         self.foot = FootRoom(session, chosen)
         self.trade, self.fit = TradeRoom(session, chosen), FitRoom(session, chosen)
+        self.loads = LoadsRoom(session, chosen)
         self.strut = StrutRoom(session, chosen)
         self._point()
         rooms = (
             *(self.this, self.bush, self.plate, self.foot),
-            *(self.all, self.trade, self.fit, self.strut),
+            *(self.all, self.loads, self.trade, self.fit, self.strut),
         )
         self.add_rooms(Rooms(rooms, session))
         if at != "this":

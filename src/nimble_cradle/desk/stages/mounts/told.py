@@ -11,9 +11,10 @@ from nimble_cradle.job.mounts import Mount
 from nimble_cradle.judge.carried import Carried
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.made.foot_seats import foot_seats
+from nimble_cradle.mounts.cases import Case
 from nimble_cradle.mounts.equilibrium import CaseResult, MountLoad
 from nimble_cradle.mounts.settling import AGES, MOST_BRACKET, bracket_share, further
-from nimble_cradle.units import Display, show
+from nimble_cradle.units import G_STANDARD, Display, show
 
 
 def summary_words(mount: Mount, judged: Verdict, carried: Carried, display: Display) -> str:
@@ -62,8 +63,24 @@ def case_rows(mount: Mount, carried: Carried, display: Display) -> list[TableRow
         load = _load_on(mount, result)
         force, across = show(load.size, "force", display), show(load.radial_mm, "length", display)
         along = show(load.axial_mm, "length", display)
-        rows.append((result.case.id, ((result.case.name, ""), (force, ">"), (across, ">"), (along, ">"))))
+        asked = asked_words(result.case, carried.mass.mass_kg)
+        cells = ((result.case.name, ""), (asked, ""), (force, ">"), (across, ">"), (along, ">"))
+        rows.append((result.case.id, cells))
     return rows
+
+
+def asked_words(case: Case, mass_kg: float) -> str:
+    """What a case is made of: weight felt, what throws the engine ahead and sideways, torque; and whether it
+    is rare."""
+    g = case.force / (mass_kg * G_STANDARD)
+    parts = [f"{-g[2]:.3g} g"] if abs(g[2]) > 5e-3 else ["no weight"]
+    for value, plus, minus in ((g[0], "ahead", "back"), (g[1], "left", "right")):
+        if abs(value) > 5e-3:
+            parts.append(f"{abs(value):.2g} g {plus if value > 0 else minus}")
+    torque = float(np.linalg.norm(case.moment)) / 1000
+    if torque > 0.5:
+        parts.append(f"{torque:.0f} Nm")
+    return ", ".join(parts) + ("; rare" if case.kind == "rare" else "")
 
 
 def settling_words(mount: Mount, carried: Carried, display: Display) -> str:
