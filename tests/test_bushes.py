@@ -18,6 +18,7 @@ from nimble_cradle.families.law import Along, AxialStop, Curve, Law, Linear, Rad
 from nimble_cradle.families.puck_bush import squeezed_curve
 from nimble_cradle.geometry.pose import Array, Pose, unit
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.cast_bush import CastBush
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
@@ -33,6 +34,10 @@ from nimble_cradle.mounts.cases import Case
 from nimble_cradle.mounts.equilibrium import large_rest, linear_rest, solve
 from nimble_cradle.mounts.settling import further
 from nimble_cradle.mounts.springs import Spring, in_series
+from nimble_cradle.shop.cutlist import cut_list
+from nimble_cradle.shop.page import Path as DrawnPath
+from nimble_cradle.shop.templates import templates
+from nimble_cradle.strength.cast import cast_fit, cast_pour, squeeze_modulus
 from nimble_cradle.strength.pucks import puck_force, puck_stiffness
 from nimble_cradle.units import G_STANDARD
 from scipy.optimize import minimize
@@ -419,3 +424,77 @@ class TestOwnCases:
             for j in (job, often)
         ]
         assert wear[1] >= wear[0]
+
+
+class TestCast:
+    def test_by_hand(self) -> None:
+        """Common practice's own sizes: 57 in 56, 16 on 17, 25 long each: section 2351 in 2236 mm2, 50 grows
+        to 52.6; volume of a body pi/4 (57^2 - 16^2) 25 = 58.8 ml, of a flange pi/4 (70^2 - 16^2) 6 = 21.9 ml."""
+        use, squeezed, fitted, filled = cast_fit(57, 16, 56, 17, 25, 54)
+        assert squeezed == pytest.approx(2350.7 / 2236.0 - 1, abs=2e-4) == pytest.approx(0.0513, abs=2e-4)
+        assert fitted == pytest.approx(52.56, abs=0.02) and filled == pytest.approx(fitted / 54)
+        assert use == pytest.approx(filled)
+        two, pour, a, b = cast_pour(57, 16, 25, 6, 70, 15, 1, 1)
+        assert two == pytest.approx(2 * (58.77 + 21.88), abs=0.05)
+        assert pour == pytest.approx(two / 0.85) and a == b == pytest.approx(pour * 1.1 / 2)
+
+    def test_a_squeeze_test_is_a_neo_hookean_cylinder(self) -> None:
+        """The energy of a cylinder of constant volume, (E/6)(l^2 + 2/l - 3) a mm3, by differences: its slope
+        is the force; small squeezes are Hooke's."""
+        outside, high, modulus = 30.0, 30.0, 12.0
+        volume = math.pi / 4 * outside**2 * high
+
+        def energy(squeezed: float) -> float:
+            left = 1 - squeezed / high
+            return modulus / 6 * (left**2 + 2 / left - 3) * volume
+
+        for squeezed in (0.05, 3.0, 8.0):
+            force = (energy(squeezed + 1e-5) - energy(squeezed - 1e-5)) / 2e-5
+            assert squeeze_modulus(outside, high, force, squeezed) == pytest.approx(modulus, rel=1e-5)
+
+    def test_halves_that_do_not_go_in_do_not_hold(self, demo: Job) -> None:
+        cast = with_bush_kind(demo, demo.mounts[0], "cast")
+        bush = cast.mounts[0].bush
+        assert isinstance(bush, CastBush)
+        use = {f.code: f.use for f in verdict(cast).findings if f.part == "left"}
+        assert 0.9 < use["cast-fit"] <= 1.0
+        for path, value in (("half_long_mm", bush.half_long_mm * 1.1), ("body_mm", bush.body_mm + 3)):
+            worse = with_value(cast, f"mounts/left/bush/{path}", value)
+            found = {f.code: f.use for f in verdict(worse).findings if f.part == "left"}
+            assert found["cast-fit"] > 1, path
+
+    def test_a_test_piece_makes_it_stiffer_or_softer(self, demo: Job) -> None:
+        """Twice the load for the same squeeze is twice the modulus, and twice the stiffness."""
+        cast = with_bush_kind(demo, demo.mounts[0], "cast")
+        for path, value in (("squeeze_mm", 2.0), ("squeeze_n", 600.0)):
+            cast = with_value(cast, f"mounts/left/bush/{path}", value)
+        hard = with_value(cast, "mounts/left/bush/squeeze_n", 1200.0)
+        one, two = (bush_family(j.mounts[0].bush).stiffness(j.mounts[0].bush) for j in (cast, hard))
+        assert two.radial == pytest.approx(2 * one.radial)
+        assert "squeeze test" in str(one.worked.as_dict())
+
+    def test_its_mould_is_the_half_and_what_it_shrinks(self, demo: Job) -> None:
+        """The drawn half section turned about the middle has the volume of the half, larger by three times
+        what it shrinks, less what the draft takes (under 3 %)."""
+        cast = with_bush_kind(demo, demo.mounts[0], "cast")
+        bush = cast.mounts[0].bush
+        assert isinstance(bush, CastBush)
+        drawing = next(d for d in templates(cast)[0] if d.name == "mould-left")
+        closed = [np.array(m.points) for m in drawing.marks if isinstance(m, DrawnPath) and m.closed]
+        right = next(p for p in closed if p[:, 0].min() > 0)
+        x, y = right[:, 0], right[:, 1]
+        x2, y2 = np.roll(x, -1), np.roll(y, -1)
+        cross = x * y2 - x2 * y
+        volume = abs(2 * math.pi * ((x + x2) * cross).sum() / 6)  # Pappus
+        half = (
+            math.pi
+            / 4
+            * (
+                (bush.body_mm**2 - bush.hole_mm**2) * bush.half_long_mm
+                + (bush.flange_outside_mm**2 - bush.hole_mm**2) * bush.flange_mm
+            )
+        )
+        assert volume == pytest.approx(half * 1.008**3, rel=0.03)
+        assert any("socyanate" in note for note in drawing.notes)
+        row = next(r for r in cut_list(cast) if r.part == "Left engine mount: bush")
+        assert "g of A" in row.size

@@ -261,6 +261,7 @@ def test_every_field_has_its_place(
     monkeypatch.setattr(BayView, "_draw_smooth", lambda _: None)
     met: set[tuple[str, str]] = set()
     solid = with_bush_kind(hatchback, hatchback.mounts[1], "solid")
+    solid = with_bush_kind(solid, solid.mounts[2], "cast")
     for name, job in (("truck", rich(demo)), ("hatchback", solid)):
         path = tmp_path / f"{name}.cradle"
         store.write(path, job)

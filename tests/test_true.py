@@ -76,8 +76,11 @@ def test_the_hardest_case_is_the_one_with_its_factor(sound: Job) -> None:
     assert 0.3 * rare.use < often.use / 20.0 < rare.use
 
 
-def test_rubber_is_stiffer_when_it_shakes_than_when_it_sags(sound: Job) -> None:
+def test_rubber_is_stiffer_when_it_shakes_than_when_it_sags(
+    sound: Job, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """Four times as stiff is twice as quick, on brackets that do not give."""
+    monkeypatch.setattr("nimble_cradle.mounts.give.arm_give", lambda *_: np.zeros((3, 3)))
     sound = with_value(sound, "crossmember", None)
     sound = with_value(sound, "mounts", tuple(m.model_copy(update={"foot": None}) for m in sound.mounts))
     before, after = (

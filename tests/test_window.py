@@ -463,7 +463,7 @@ class TestSheets:
         assert isinstance(sheet, MountsSheet)
         click(desk, "Gearbox")
         assert sheet.mount_id == "gearbox" and desk.session.selection == ("mount", "gearbox")
-        assert len(sheet.this.bars.findings) == 28 and not sheet.plate.arm.isVisible()
+        assert len(sheet.this.bars.findings) == 31 and not sheet.plate.arm.isVisible()
         links = [bar.link for bar in sheet.this.chain.bars if bar.isVisible()]
         parts = [link.part for link in links if link is not None]
         assert parts[0] == "bolts to the block" and parts[-1] == "wall of the crossmember"
@@ -478,7 +478,7 @@ class TestSheets:
         assert desk.session.shown_case == ""
         sheet.rooms.go("plate")
         sheet.plate.kind.take(0)
-        assert desk.session.job.mounts[2].arm is not None and sheet.plate.arm.isVisible()
+        assert desk.session.job.mounts[2].arm is not None and not sheet.plate.arm.isHidden()
 
     def test_holes_are_typed_in_words_and_added(self, desk: Desk) -> None:
         press(desk, Key.Key_F6)

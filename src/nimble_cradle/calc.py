@@ -312,6 +312,7 @@ MODULES = (
     "strength.beam",
     "strength.bolts",
     "strength.box_arm",
+    "strength.cast",
     "strength.cheek",
     "strength.eye",
     "strength.eye_plates",

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any, Literal
 
 from nimble_cradle.families.family import bush_family, eye_of
 from nimble_cradle.job.bonded_bush import BondedBush
+from nimble_cradle.job.cast_bush import CastBush
 from nimble_cradle.job.donor_bush import DonorBush
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.greased_bush import GreasedBush
@@ -14,10 +16,11 @@ from nimble_cradle.job.mounts import AnyBush, Mount
 from nimble_cradle.job.puck_bush import PuckBush
 from nimble_cradle.job.solid_bush import SolidBush
 
-BushKind = Literal["bonded", "greased", "puck", "donor", "solid"]
+BushKind = Literal["bonded", "greased", "cast", "puck", "donor", "solid"]
 BUSH_WORDS: dict[BushKind, str] = {
     "bonded": "rubber bonded in an eye",
     "greased": "pressed polyurethane, greased sleeve",
+    "cast": "polyurethane halves, cast by you",
     "puck": "pucks on a bolt",
     "donor": "the donor's own rubber",
     "solid": "solid, no rubber",
@@ -80,4 +83,12 @@ def _made(mount: Mount, kind: BushKind) -> AnyBush:
     }
     if kind == "greased":
         return GreasedBush(**kept, **sizes)
+    if kind == "cast":
+        hole = round(sleeve - 1.0, 1)
+        body, flange = round(inside + 1.0, 1), round(inside + 14.0)
+        larger = (body**2 - hole**2) / (inside**2 - sleeve**2)
+        half = math.floor(10 * 0.98 * length / 2 / larger) / 10
+        return CastBush(
+            **kept, **sizes, body_mm=body, hole_mm=hole, half_long_mm=half, flange_outside_mm=flange
+        )
     return BondedBush(**kept, **sizes, hardness_shore_a=hard or 50.0)

@@ -22,7 +22,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.steels import STEELS
 from nimble_cradle.strength.eye_plates import EYE_PLATES, eye_plates, too_slender
-from nimble_cradle.strength.fatigue import ROOT, TOE
+from nimble_cradle.strength.fatigue import ROOT
 from nimble_cradle.strength.weld import WELD_GROUP, effective_throat, force_per_mm, segments, weld_capacity
 
 LEAST_LONG = 10.0
@@ -211,11 +211,11 @@ def eye_finding(
 
 
 def weld_life(
-    at: ArmLoads, lines: Sequence[Line], throat: float, toe: Array | None = None
+    at: ArmLoads, lines: Sequence[Line], throat: float, toes: Sequence[tuple[Array, float]] = ()
 ) -> list[tuple[Array, float]]:
-    """Stress ranges (k,) and categories of a weld's root, and of its toe where that is told."""
+    """Stress ranges (k,) and categories of a weld's root, and of its toes."""
     root = np.asarray(force_per_mm(segments(lines), at.force, at.moment)) / throat
-    return [(root, ROOT), *([(toe, TOE)] if toe is not None else [])]
+    return [(root, ROOT), *toes]
 
 
 def fits_eye(mount: Mount, wide: float, place: str) -> None:

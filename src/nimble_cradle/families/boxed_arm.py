@@ -30,6 +30,7 @@ from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.steels import DENSITY_STEEL, STEELS
 from nimble_cradle.strength.box_arm import BOX_ARM, Box
+from nimble_cradle.strength.fatigue import ROOT
 
 LOAD_PATH = (("arm", ("arm", "root-weld", "fatigue-root")),)
 TRIM = 3.0
@@ -213,7 +214,7 @@ def life_root(mount: Mount, run: ArmRun, forces: Array) -> list[tuple[Array, flo
     bar, arm = _bar(mount, run), _arm(mount)
     at, box = bar.at_plate(forces), Box(arm.tall_mm, arm.wide_mm, arm.wall_mm)
     toe = box.stress(*at.along_bar())
-    return weld_life(at, all_round(arm.wide_mm, arm.tall_mm), root_throat(bar, arm.wall_mm), toe)
+    return weld_life(at, all_round(arm.wide_mm, arm.tall_mm), root_throat(bar, arm.wall_mm), [(toe, ROOT)])
 
 
 def life_eye(mount: Mount, run: ArmRun, forces: Array) -> list[tuple[Array, float]]:

@@ -31,7 +31,7 @@ from nimble_cradle.strength.cheek import (
     cheek_weld,
     pin_end,
 )
-from nimble_cradle.strength.fatigue import ROOT, TOE
+from nimble_cradle.strength.fatigue import ROOT, TEE
 from nimble_cradle.strength.weld import effective_throat, force_per_mm, segments
 
 CODES = ("foot-cheeks", "foot-cheek-weld", "foot-life", "foot-cheek-end", "foot-room")
@@ -208,7 +208,7 @@ class OnFoot:
         toe = cheek_stress(
             force[:, 0], force[:, 2], moment[:, 0], self.height, foot.cheek_foot_mm, t, self.clamped
         )
-        return [((line + more) / throat, ROOT), (toe, TOE)]
+        return [((line + more) / throat, ROOT), (toe, TEE)]
 
     def _lines(self, force: Array, moment: Array) -> tuple[Array, Array]:
         """(k,) N/mm of all welds as one group with the frame's own share of the tipping along the bolt, and

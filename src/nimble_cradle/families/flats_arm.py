@@ -31,6 +31,7 @@ from nimble_cradle.job.flats_arm import FlatsArm
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.steels import DENSITY_STEEL, STEELS
+from nimble_cradle.strength.fatigue import TEE
 from nimble_cradle.strength.flat_pair import FLAT_PAIR, FlatPair, flat_pair
 
 LOAD_PATH = (("arm", ("arm", "root-weld", "fatigue-root")),)
@@ -223,7 +224,7 @@ def life_root(mount: Mount, run: ArmRun, forces: Array) -> list[tuple[Array, flo
     bar, arm = _bar(mount, run), _arm(mount)
     at = bar.at_plate(forces)
     toe = flat_pair(_pair(bar, arm, arm.tall_mm), *at.along_bar()).stress
-    return weld_life(at, _welds(arm, mount, arm.tall_mm), root_throat(bar, arm.thick_mm), toe)
+    return weld_life(at, _welds(arm, mount, arm.tall_mm), root_throat(bar, arm.thick_mm), [(toe, TEE)])
 
 
 def life_eye(mount: Mount, run: ArmRun, forces: Array) -> list[tuple[Array, float]]:

@@ -16,10 +16,12 @@ from nimble_cradle.families.part import MadePart, Stock
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases, Check
 from nimble_cradle.geometry.pose import Pose
+from nimble_cradle.job.cast_bush import CastBush
 from nimble_cradle.job.greased_bush import GreasedBush
 from nimble_cradle.job.loads import Allowables
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.form import Form
+from nimble_cradle.strength.cast import squeeze_modulus
 from nimble_cradle.strength.rubber import STRAIN_USE
 
 LOAD_PATH = (("eye", ("eye-wall",)), ("polyurethane", ("pressure", "strain", "side-travel")))
@@ -62,8 +64,19 @@ STIFFNESS = calculation(
 
 
 def modulus_of(bush: GreasedBush) -> float:
-    """Young's modulus, MPa: as measured, else by hardness."""
-    return bush.modulus_mpa or youngs_modulus(bush.hardness_shore_a)
+    """Young's modulus, MPa: as measured, else by a squeeze test, else by hardness."""
+    if bush.modulus_mpa:
+        return bush.modulus_mpa
+    if isinstance(bush, CastBush) and bush.squeeze_n is not None and bush.squeeze_mm is not None:
+        return squeeze_modulus(bush.test_outside_mm, bush.test_high_mm, bush.squeeze_n, bush.squeeze_mm)
+    return youngs_modulus(bush.hardness_shore_a)
+
+
+def modulus_from(bush: GreasedBush) -> str:
+    """Where its modulus comes from."""
+    if bush.modulus_mpa:
+        return "bush"
+    return "squeeze test" if isinstance(bush, CastBush) and bush.tested else "its hardness"
 
 
 def eye(bush: GreasedBush) -> Eye:
@@ -89,7 +102,7 @@ def hardness(bush: GreasedBush) -> float | None:
 def stiffness(bush: GreasedBush) -> BushStiffness:
     """Across by formula; along nothing until a flange bears."""
     worked = STIFFNESS.work(
-        {"sleeve": "bush", "modulus": "bush" if bush.modulus_mpa else "its hardness"},
+        {"sleeve": "bush", "modulus": modulus_from(bush)},
         sleeve=bush.sleeve_mm,
         eye_bore=bush.eye_bore_mm,
         length=bush.length_mm,

@@ -124,7 +124,7 @@ def _bosses(mount: Mount) -> list[Problem]:
                 " or say why not.",
             )
         ]
-    if len(pad.holes) > 2:
+    if not 0 < len(pad.holes) <= 2:
         return []
     return [
         Problem(

@@ -13,6 +13,7 @@ from pydantic import Field, model_validator
 from nimble_cradle.job.base import Direction, Id, Name, NotNegative, Part, Positive, Vec2, Vec3, Words
 from nimble_cradle.job.bonded_bush import BondedBush
 from nimble_cradle.job.boxed_arm import BoxedArm
+from nimble_cradle.job.cast_bush import CastBush
 from nimble_cradle.job.donor_bush import DonorBush
 from nimble_cradle.job.flats_arm import FlatsArm
 from nimble_cradle.job.foot import FactoryFoot, PlateFoot, SaddleFoot, TabsFoot
@@ -24,7 +25,9 @@ from nimble_cradle.job.solid_bush import SolidBush
 from nimble_cradle.job.stock_names import BoltClass, BoltSize, SteelName
 from nimble_cradle.job.tube_arm import TubeArm
 
-AnyBush = Annotated[BondedBush | GreasedBush | PuckBush | DonorBush | SolidBush, ByKind(BondedBush)]
+AnyBush = Annotated[
+    BondedBush | GreasedBush | CastBush | PuckBush | DonorBush | SolidBush, ByKind(BondedBush)
+]
 """The families of bushes: a row each here; law, solids and checks of each in ``families/<kind>_bush.py``."""
 AnyArm = Annotated[TubeArm | KinkedArm | FlatsArm | BoxedArm, ByKind(TubeArm)]
 """The families of arms: a row each here; the rest of each in ``families/<kind>_arm.py``."""

@@ -19,16 +19,26 @@ from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.strength.beam import unit_response
 
 
-@remembered("mounts", "items", "survey", "meshes", "crossmember", "position")
 def brackets_give(job: Job) -> dict[str, Array]:
     """By mount, (3, 3) mm/N in the vehicle frame: plate and arm; cheeks, the wall under their foot, and the
     crossmember where that carries it. Rails as a whole are taken for stiff. Never raises: what cannot be told
     is taken for stiff too, and said elsewhere."""
-    feet, pose, out = foot_seats(job), pose_of(job.position), {}
+    stands, out = _stands_give(job), {}
+    pose = pose_of(job.position)
     for mount in job.mounts:
-        give = np.zeros((3, 3))
+        give = stands[mount.id]
         with suppress(JobError, ValueError):
             give = give + arm_give(mount, arm_run(mount, pose))
+        out[mount.id] = give
+    return out
+
+
+@remembered("mounts", "items", "survey", "meshes", "crossmember")
+def _stands_give(job: Job) -> dict[str, Array]:
+    """The same of what stands still: it does not go with the engine."""
+    feet, out = foot_seats(job), {}
+    for mount in job.mounts:
+        give = np.zeros((3, 3))
         seat = feet.of(mount.id)
         if mount.foot is not None and seat is not None:
             give = give + foot_family(mount.foot).give(mount, seat)

@@ -17,6 +17,7 @@ from nimble_cradle.shop.arm_templates import (
 )
 from nimble_cradle.shop.bar_template import bars_drawing
 from nimble_cradle.shop.foot_templates import base_drawing, cheek_drawing
+from nimble_cradle.shop.mould_template import mould_drawing
 from nimble_cradle.shop.page import Drawing
 from nimble_cradle.shop.patterns import survey_templates
 from nimble_cradle.shop.plate_template import plate_drawing
@@ -29,6 +30,7 @@ TEMPLATES: dict[str, Callable[[Mount, Job], Drawing]] = {
     "arm": bars_drawing,
     "kink": kink_drawing,
     "kinkeye": kinkeye_drawing,
+    "mould": mould_drawing,
     "cheek": cheek_drawing,
     "base": base_drawing,
 }

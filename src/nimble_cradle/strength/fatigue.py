@@ -13,8 +13,11 @@ from nimble_cradle.calc import Q, calculation, places
 PARTIAL = 1.35
 """Safe life, high consequence (EN 1993-1-9 table 3.1)."""
 TOE, ROOT = 40.0, 36.0
-"""Categories of a tube fillet-welded to a plate, and of the root of a fillet (EN 1993-1-9 tables 8.5 and
-8.6)."""
+"""Categories of a round tube fillet-welded to a plate, and of the root of a fillet as of a rectangular tube
+so welded (EN 1993-1-9 tables 8.5 and 8.6)."""
+TEE = 71.0
+"""Category of a plate welded on edge to another, at the toe on it: a tee joint of table 8.5, which gives 80
+where both stand straight."""
 KNEE, CUT_OFF = 0.737, 0.549
 """Constant-amplitude limit over the category, and the cut-off over that limit."""
 
@@ -47,7 +50,12 @@ FATIGUE = calculation(
     inputs=(
         Q("ranges", "MPa", "stress range of each kind of change, one after another: 80; 45; 30", many=True),
         Q("counts", "", "how often each comes in the life of the car", many=True),
-        Q("category", "MPa", "detail category: 40 tube on plate at its toe, 36 root of a fillet", above=0),
+        Q(
+            "category",
+            "MPa",
+            "detail category: 40 tube on plate at its toe, 71 plate on plate, 36 root of a fillet",
+            above=0,
+        ),
     ),
     outputs=(
         Q("use", "", "stress used: cube root of the damage"),

@@ -46,7 +46,11 @@ def made_field(session: Session, name: str, field: FieldInfo) -> QuantityField |
     if plain is not float:
         raise TypeError(f"“{name}” is described but is no number and no choice")
     return QuantityField(
-        session, title, quantity_of(name), decimals=extra.get("decimals"), optional=extra.get("unsaid", "")
+        session,
+        title,
+        extra.get("quantity") or quantity_of(name),
+        decimals=extra.get("decimals"),
+        optional=extra.get("unsaid", ""),
     )
 
 
