@@ -428,8 +428,9 @@ class TestOwnCases:
 
 class TestCast:
     def test_by_hand(self) -> None:
-        """Common practice's own sizes: 57 in 56, 16 on 17, 25 long each: section 2351 in 2236 mm2, 50 grows
-        to 52.6; volume of a body pi/4 (57^2 - 16^2) 25 = 58.8 ml, of a flange pi/4 (70^2 - 16^2) 6 = 21.9 ml."""
+        """Common practice's own sizes: 57 in 56, 16 on 17, 25 long each: section 2351 in 2236 mm2, 50
+        grows to 52.6; volume of a body pi/4 (57^2 - 16^2) 25 = 58.8 ml, of a flange pi/4 (70^2 - 16^2) 6 =
+        21.9 ml."""
         use, squeezed, fitted, filled = cast_fit(57, 16, 56, 17, 25, 54)
         assert squeezed == pytest.approx(2350.7 / 2236.0 - 1, abs=2e-4) == pytest.approx(0.0513, abs=2e-4)
         assert fitted == pytest.approx(52.56, abs=0.02) and filled == pytest.approx(fitted / 54)

@@ -15,6 +15,7 @@ from nimble_cradle.bay.bodies import solid_of
 from nimble_cradle.design.arm_kinds import with_arm_kind
 from nimble_cradle.design.beside import beside, duplicated
 from nimble_cradle.design.bush_kinds import with_bush_kind
+from nimble_cradle.design.first_cradle import with_cradle
 from nimble_cradle.design.first_foot import with_foot_kind
 from nimble_cradle.design.first_strut import with_strut
 from nimble_cradle.desk.bay_view.canvas import Canvas
@@ -73,6 +74,7 @@ ELSEWHERE: dict[str, str] = {
     "Pattern.note": "no screen: from the file",
     "Adapter.engine": "chosen on Adapter",
     "Adapter.gearbox": "chosen on Adapter",
+    "CradleTube.section": "of the whole cradle; another one from the file",
     "Mesh.file": "chosen as a file",
     "Skin": "made by scans and tunnels alone",
     "WayOut.off": "ticked on Way out",
@@ -150,7 +152,7 @@ def rich(job: Job) -> Job:
     job = with_value(job, "mounts/left/bush/table", ((2.0, 300.0), (4.0, 700.0)))
     for kind, at in (("flats", 0), ("boxed", 1)):
         job = with_arm_kind(job, job.mounts[at], kind)  # type: ignore[arg-type]
-    job = with_strut(job)
+    job = with_cradle(with_strut(job))
     first_point = job.survey.points[0].id
     job = with_value(job, f"survey/points/{first_point}/given", (1.0, 2.0, 3.0))
     weighed = Weighed(mass_kg=200, centre=(0, 0, 0), inertia_kg_m2=(5, 10, 12))

@@ -190,7 +190,7 @@ class TestMotion:
         the engine."""
         rng, overlaps = np.random.default_rng(4), 0
         for n in range(9):
-            longer = 0.0 if n < 6 else float(rng.uniform(70, 200))  # the last three swing right into it
+            longer = 0.0 if n < 5 else float(rng.uniform(70, 200))  # the last three swing right into it
             job = self.rod(
                 longer,
                 about=(150, 700 + float(rng.uniform(-80, 80)), -180),

@@ -17,9 +17,10 @@ from nimble_cradle.geometry.footprint import Footprint
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.loads import Allowables, Loads
-from nimble_cradle.job.mounts import Crossmember, HollowSection
+from nimble_cradle.job.mounts import Crossmember
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.mounts.mount_checks import check_mount

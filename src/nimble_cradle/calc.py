@@ -314,6 +314,7 @@ MODULES = (
     "strength.box_arm",
     "strength.cast",
     "strength.cheek",
+    "strength.cradle_frame",
     "strength.eye",
     "strength.eye_plates",
     "strength.fatigue",

@@ -11,8 +11,9 @@ from nimble_cradle.bay.position import nudged
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import value_at, with_value
 from nimble_cradle.job.foot import Cheeked
+from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.mounts import HollowSection, Mount
+from nimble_cradle.job.mounts import Mount
 from nimble_cradle.mounts.trade_off import hardness_path
 from nimble_cradle.stock.sheets import THICKNESSES
 from nimble_cradle.stock.tubes import properties, stock

@@ -145,4 +145,4 @@ def hosts_of(job: Job) -> tuple[tuple[str, str], ...]:
     out = [(item.id, item.name) for item in job.items if item.chassis]
     if job.crossmember is not None:
         out.append((CROSSMEMBER, "the gearbox crossmember"))
-    return tuple(out)
+    return (*out, *((cradle.id, cradle.name) for cradle in job.cradles))

@@ -1,4 +1,5 @@
-"""The room round the crossmember: pieces of the powertrain that come nearer to its tube than they need."""
+"""The room round crossmember and cradles: pieces of the powertrain that come nearer to their tubes than they
+need."""
 
 from __future__ import annotations
 
@@ -19,18 +20,24 @@ from nimble_cradle.made.parts import made
 
 
 def pieces_too_near(job: Job, poses: Sequence[tuple[str, Pose]]) -> tuple[Problem, ...]:
-    """Pieces that come nearer to the crossmember than they need. poses: where the powertrain stands in load
-    cases (name, pose), besides at rest."""
-    tube = [s for part in made(job).of(Owner("crossmember")) for s in part.solids]
-    pieces = fitted_pieces(job)
-    if not tube or not pieces:
+    """Pieces that come nearer to the crossmember or a cradle than they need. poses: where the powertrain
+    stands in load cases (name, pose), besides at rest."""
+    pieces, parts = fitted_pieces(job), made(job)
+    if not pieces:
         return ()
     need = _needs(job)
-    return tuple(
-        _problem(pieces[k].name, gap, name, float(need[k, 0]))
-        for k, (gap, name) in sorted(_least(job, Bodies([tube]), need, poses).items())
-        if nought(gap - need[k, 0]) < 0
-    )
+    rows = [("crossmember", "crossmember/points", "the crossmember", Owner("crossmember"))]
+    rows += [("mounts", f"cradles/{c.id}/points", c.name, Owner("cradle", c.id)) for c in job.cradles]
+    out = []
+    for stage, place, name, owner in rows:
+        tubes = [s for part in parts.of(owner) for s in part.solids]
+        if not tubes:
+            continue
+        for k, (gap, when) in sorted(_least(job, Bodies([tubes]), need, poses).items()):
+            if nought(gap - need[k, 0]) < 0:
+                sentence = _words(pieces[k].name, name, gap, when, float(need[k, 0]))
+                out.append(Problem(stage, place, sentence))
+    return tuple(out)
 
 
 def _needs(job: Job) -> Array:
@@ -58,10 +65,6 @@ def _least(
     return least
 
 
-def _problem(piece: str, gap: float, when: str, need: float) -> Problem:
-    comes = (
-        f"comes {gap:.1f} mm from the crossmember"
-        if gap >= 0
-        else f"comes into the crossmember by {-gap:.1f} mm"
-    )
-    return Problem("crossmember", "crossmember/points", f"{piece} {comes} ({when}); it needs {need:g} mm.")
+def _words(piece: str, tube: str, gap: float, when: str, need: float) -> str:
+    comes = f"comes {gap:.1f} mm from {tube}" if gap >= 0 else f"comes into {tube} by {-gap:.1f} mm"
+    return f"{piece} {comes} ({when}); it needs {need:g} mm."

@@ -8,7 +8,7 @@ from nimble_cradle.job.remember import remembered
 from nimble_cradle.made.parts import made_mounts
 
 
-@remembered("mounts", "position", "powertrain", "items", "survey", "meshes", "crossmember")
+@remembered("mounts", "position", "powertrain", "items", "survey", "meshes", "crossmember", "cradles")
 def fittings(job: Job) -> Fittings:
     """Plate, arm and eye of every mount that can be made, as they hang on the powertrain (ids with
     ``.arm``), and the room that fittings need to be screwed in (ids with ``.room``)."""

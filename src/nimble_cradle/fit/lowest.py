@@ -39,9 +39,9 @@ class LowestPoint:
 
     @property
     def owner(self) -> str:
-        """What it is of: ``mounts``, ``crossmember``, or empty for a piece of the powertrain."""
+        """The stage of what it is: ``mounts`` (cradles too), ``crossmember``, or empty for a piece."""
         kind = self.piece.partition("/")[0]
-        return kind if kind in ("mounts", "crossmember") else ""
+        return {"mounts": "mounts", "cradles": "mounts", "crossmember": "crossmember"}.get(kind, "")
 
     def low_words(self) -> list[str]:
         """That it hangs low, in one sentence; nothing where it does not."""
@@ -64,6 +64,8 @@ def _told(part: MadePart) -> tuple[str, str]:
     """Id and name of a made part, as the lowest point tells them."""
     if part.owner.kind == "crossmember":
         return "crossmember", "Crossmember"
+    if part.owner.kind == "cradle":
+        return f"cradles/{part.owner.id}", part.name.partition(":")[0]
     return f"mounts/{part.owner.id}", f"{part.name.partition(':')[0]}, {part.role}"
 
 

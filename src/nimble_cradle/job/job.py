@@ -11,6 +11,7 @@ from pydantic import ConfigDict, Field, ValidationError, model_validator
 from nimble_cradle.files import printable
 from nimble_cradle.job.base import JobError, Name, Part, Words, told_apart
 from nimble_cradle.job.bay import Clearance, Item, JointLimits, Vehicle
+from nimble_cradle.job.cradle import Cradle
 from nimble_cradle.job.kinds import every_kind
 from nimble_cradle.job.loads import Allowables, Loads
 from nimble_cradle.job.mounts import Crossmember, Mount
@@ -76,6 +77,7 @@ class Job(Part):
     propshaft: Propshaft = Propshaft()
     mounts: Annotated[tuple[Mount, ...], Field(max_length=40)] = ()
     struts: Annotated[tuple[Strut, ...], Field(max_length=10)] = ()
+    cradles: Annotated[tuple[Cradle, ...], Field(max_length=4)] = ()
     crossmember: Crossmember | None = None
     loads: Loads = Loads()
     allowables: Allowables = Allowables()
@@ -93,10 +95,15 @@ class Job(Part):
             ("piece", self.powertrain.pieces),
             ("mount", self.mounts),
             ("strut", self.struts),
+            ("cradle", self.cradles),
             ("clearance", self.clearances),
         ):
             told_apart(word, [part.id for part in parts])
-        told_apart("mount or strut", [*(m.id for m in self.mounts), *(s.id for s in self.struts)])
+        cradles = [cradle.id for cradle in self.cradles]
+        told_apart(
+            "mount, strut or cradle", [*(m.id for m in self.mounts), *(s.id for s in self.struts), *cradles]
+        )
+        told_apart("item or cradle", [*(i.id for i in self.items), *cradles])
         _known_neighbours(self)
         _known_points(self)
         _known_meshes(self)

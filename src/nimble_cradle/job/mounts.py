@@ -18,6 +18,7 @@ from nimble_cradle.job.donor_bush import DonorBush
 from nimble_cradle.job.flats_arm import FlatsArm
 from nimble_cradle.job.foot import FactoryFoot, PlateFoot, SaddleFoot, TabsFoot
 from nimble_cradle.job.greased_bush import GreasedBush
+from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.kinds import ByKind
 from nimble_cradle.job.kinked_arm import KinkedArm
 from nimble_cradle.job.puck_bush import PuckBush
@@ -134,25 +135,6 @@ class Mount(Part):
     packing: bool = False
     heat_shielded: bool = False
     note: Words = ""
-
-
-class HollowSection(Part):
-    """A stock section by its designation (``stock``), or typed in: shape and sizes in mm."""
-
-    stock: Annotated[str, Field(max_length=40)] = ""
-    shape: Literal["square", "rectangle", "round"] = "square"
-    height_mm: Positive = 50.0
-    width_mm: Positive = 50.0
-    wall_mm: Positive = 3.0
-
-    @model_validator(mode="after")
-    def _wall(self) -> HollowSection:
-        if 2 * self.wall_mm >= min(self.height_mm, self.width_mm):
-            raise ValueError(
-                f"a wall of {self.wall_mm:g} mm leaves nothing inside a section {self.height_mm:g} x"
-                f" {self.width_mm:g} mm"
-            )
-        return self
 
 
 class Crossmember(Part):

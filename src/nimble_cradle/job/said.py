@@ -51,7 +51,7 @@ _PAD = (
 )
 
 
-@remembered("powertrain", "mounts", "crossmember", "items", "struts")
+@remembered("powertrain", "mounts", "crossmember", "items", "struts", "cradles")
 def facts(job: Job) -> tuple[Fact, ...]:
     """Every figure of a job that what it says rests on, in the order of the trade."""
     out = [Fact(f"vehicle/{name}", "bay", words) for name, words in _VEHICLE]
@@ -100,6 +100,11 @@ def facts(job: Job) -> tuple[Fact, ...]:
             ("stiffness_along", "its stiffness"),
         )
     ]
+    out += [
+        Fact(f"cradles/{cradle.id}/{name}", "mounts", f"{words} of {cradle.name}")
+        for cradle in job.cradles
+        for name, words in (("section", "section"), ("steel", "steel"))
+    ]
     out += _hosts(job)
     if job.crossmember is not None:
         out += [
@@ -126,13 +131,13 @@ def how(job: Job, fact: Fact) -> Literal["measured", "assumed", "not said"]:
     return job.said.get(fact.path, "not said")
 
 
-@remembered("powertrain", "mounts", "crossmember", "said", "items", "struts")
+@remembered("powertrain", "mounts", "crossmember", "said", "items", "struts", "cradles")
 def not_said(job: Job) -> tuple[Fact, ...]:
     """The figures of which nobody has said anything: defaults in use, and what an older file held."""
     return tuple(fact for fact in facts(job) if fact.path not in job.said)
 
 
-@remembered("powertrain", "mounts", "crossmember", "said", "items", "struts")
+@remembered("powertrain", "mounts", "crossmember", "said", "items", "struts", "cradles")
 def rests_on(job: Job) -> tuple[str, ...]:
     """Names of what was assumed: figures, and shapes that were guessed."""
     guessed = [

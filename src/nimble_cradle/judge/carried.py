@@ -74,6 +74,7 @@ class Carried:
     "survey",
     "crossmember",
     "struts",
+    "cradles",
 )
 def carried(job: Job) -> Carried:
     """The powertrain on its mounts in every load case. Raises JobError."""

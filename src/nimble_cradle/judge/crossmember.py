@@ -61,6 +61,7 @@ def questions(job: Job, v: Verdict, before: int) -> list[str]:
     "items",
     "survey",
     "struts",
+    "cradles",
 )
 def crossmember_findings(job: Job) -> Verdict:
     """Findings of the gearbox crossmember, and problems for what could not be judged."""
@@ -96,11 +97,12 @@ def _asks(place: str, sentence: str) -> Verdict:
     "items",
     "survey",
     "struts",
+    "cradles",
 )
 def crossmember_room(job: Job) -> tuple[Problem, ...]:
     """Pieces of the powertrain that come nearer to the crossmember than they need, at rest or running."""
     poses: list[tuple[str, Pose]] = []
-    if job.crossmember is not None:
+    if job.crossmember is not None or job.cradles:
         with suppress(JobError):  # said elsewhere; then it is looked at as it stands
             poses = [(case.case.name, case.pose) for case in carried(job).stands]
     return pieces_too_near(job, poses)

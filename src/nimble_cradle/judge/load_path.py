@@ -18,6 +18,7 @@ from nimble_cradle.job.foot import CROSSMEMBER
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.made.foot_seats import foot_seats
+from nimble_cradle.mounts.cradles import CODES
 from nimble_cradle.mounts.mount_checks import chassis_path, is_chassis, load_path, unjudged
 
 State = Literal["holds", "does not hold", "open"]
@@ -76,15 +77,23 @@ def mount_verdict(
     rail_asked += _lacking(mount, far, path) if path is not None else ()
     if mount.foot.host == CROSSMEMBER and job.crossmember is not None:
         rail_asked += (CROSSMEMBER_ENDS,)
+    cradle = next((c for c in job.cradles if c.id == mount.foot.host), None)
+    on_cradle: list[Finding] = []
+    if cradle is not None:
+        on_cradle = [finding for finding in findings if finding.part == cradle.id]
+        if {finding.code for finding in on_cradle} < set(CODES):
+            rail_asked += (f"{mount.name}: nothing is known of {cradle.name}, which it stands on.",)
     if path is None and not rail_asked:
         rail_asked = (f"{mount.name}: where it stands on the chassis is not known.",)
-    to_rail = _state(rail_asked, far)
+    to_rail = _state(rail_asked, [*far, *on_cradle])
     words = {
         "open": f"{mount.name}: from bush to rail it is open: {rail_asked[0]}" if rail_asked else "",
         "does not hold": "",
         "holds": "",
     }[to_rail]
     chain = _chain((*load_path(mount), *(path or ())), mine)
+    if cradle is not None:
+        chain = (*chain, *_chain(((cradle.name, CODES),), on_cradle))
     return MountVerdict(mount.id, mount.name, block, to_rail, own, words, rail_asked, chain)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from nimble_cradle.bay.corners import powertrain_corners
 from nimble_cradle.bay.position import pose_of
+from nimble_cradle.calc import CalcError
 from nimble_cradle.families.family import foot_family
 from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.fit.crossmember_ends import crossmember_questions
@@ -12,13 +13,15 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
-from nimble_cradle.judge.carried import carried, mount_cases
+from nimble_cradle.judge.carried import Carried, carried, mount_cases
 from nimble_cradle.judge.cautions import AFTERWARDS, BUSHES, TACKING
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.guard import Guard, problem_of, said
 from nimble_cradle.judge.load_path import MountVerdict, mount_verdict
 from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.mounts.captured import capture_check, road_check
+from nimble_cradle.mounts.cradles import Standing, cradle_checks, cradle_questions
+from nimble_cradle.mounts.give import standing_on
 from nimble_cradle.mounts.mount_checks import check_foot, check_mount
 from nimble_cradle.mounts.struts import strut_checks, strut_questions
 
@@ -42,7 +45,9 @@ def judge(job: Job) -> Verdict:
     stands = guard.rows("The chassis side of the mounts", lambda: foot_questions(job))
     guard.add(stands)
     guard.add([problem for strut in job.struts for problem in strut_questions(strut)])
-    every = (*asked, *stands, *ends)
+    asked_of = [problem for cradle in job.cradles for problem in cradle_questions(cradle)]
+    guard.add(asked_of)
+    every = (*asked, *stands, *ends, *asked_of)
     return Verdict(
         carried=result,
         findings=own.findings,
@@ -92,7 +97,7 @@ def _unjudged(mount: Mount) -> MountVerdict:
     return MountVerdict(mount.id, mount.name, "open", "not described yet", (sentence,), rail)
 
 
-@remembered("mounts", "items", "survey", "meshes", "crossmember")
+@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles")
 def foot_questions(job: Job) -> tuple[Problem, ...]:
     """What is open about the chassis side of each mount that has one, and about what it stands on."""
     feet, out = foot_seats(job), []
@@ -117,6 +122,7 @@ def foot_questions(job: Job) -> tuple[Problem, ...]:
     "survey",
     "crossmember",
     "struts",
+    "cradles",
 )
 def mount_findings(job: Job) -> Verdict:
     """Findings of all mounts, and problems for what could not be judged."""
@@ -147,4 +153,20 @@ def mount_findings(job: Job) -> Verdict:
             findings += strut_checks(strut, pose, results.centre, pose.rotation[:, 0], rows, job.allowables)
         except Exception as error:  # the mounts are judged all the same, and lean on it
             problems.append(Problem("mounts", f"struts/{strut.id}", f"{strut.name}: {said(error)}."))
+    more = _cradles(job, results)
+    return Verdict(findings=(*findings, *more.findings), problems=(*problems, *more.problems))
+
+
+def _cradles(job: Job, results: Carried) -> Verdict:
+    """Findings of the cradles that mounts stand on."""
+    findings: list[Finding] = []
+    problems: list[Problem] = []
+    for cradle in job.cradles:
+        rows = [Standing(m, seat, mount_cases(results, m)) for m, seat in standing_on(job, cradle)]
+        if not rows:
+            continue
+        try:
+            findings += cradle_checks(cradle, rows, job.allowables)
+        except (JobError, CalcError) as error:  # said; the mounts on it stay open
+            problems.append(Problem("mounts", f"cradles/{cradle.id}", f"{said(error)}."))
     return Verdict(findings=tuple(findings), problems=tuple(problems))

@@ -55,7 +55,9 @@ def piece_gaps(job: Job) -> tuple[Gap, ...]:
     return gaps_at_rest(job, pose_of(job.position))
 
 
-@remembered("items", "survey", "powertrain", "meshes", "clearances", "position", "mounts", "crossmember")
+@remembered(
+    "items", "survey", "powertrain", "meshes", "clearances", "position", "mounts", "crossmember", "cradles"
+)
 def rest_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps with the engine still, its mounts' own parts among them, tightest first. Raises JobError."""
     rows = piece_gaps(job) + fitting_gaps(job, pose_of(job.position), fittings(job))
@@ -74,6 +76,7 @@ def rest_gaps(job: Job) -> tuple[Gap, ...]:
     "loads",
     "crossmember",
     "struts",
+    "cradles",
 )
 def running_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps with the powertrain moved through all cases, tightest margin first; at rest only where mounts

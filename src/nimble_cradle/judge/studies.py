@@ -30,6 +30,7 @@ from nimble_cradle.mounts.vibration import Idle
     "survey",
     "crossmember",
     "struts",
+    "cradles",
 )
 def captures(job: Job) -> tuple[Captured, ...]:
     """Whether metal holds with each rubber gone in turn. Raises JobError."""

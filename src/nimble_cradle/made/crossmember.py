@@ -15,6 +15,7 @@ from nimble_cradle.geometry.pose import Pose, unit
 from nimble_cradle.geometry.solid_makers import bar, box
 from nimble_cradle.geometry.solids import ConvexPart, SolidPart
 from nimble_cradle.job.base import Vec3
+from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.mounts import Crossmember
 from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.tubes import properties
@@ -24,28 +25,28 @@ TRIM = 5.0
 """Added to a straight tube for trimming at each end, mm (common practice, no source)."""
 
 
+def hollow_solid(a: Vec3, b: Vec3, section: HollowSection) -> ConvexPart:
+    """A length of a section from point to point, its height up; vehicle frame."""
+    start, end = np.asarray(a, dtype=float), np.asarray(b, dtype=float)
+    if section.shape == "round":
+        return bar(start, end, section.height_mm)
+    along = unit(end - start)
+    up = np.array([0.0, 0.0, 1.0]) - along[2] * along
+    if np.linalg.norm(up) < 1e-6:
+        up = np.array([1.0, 0.0, 0.0])
+    up = unit(up)
+    rotation = np.column_stack([along, np.cross(up, along), up])
+    width = section.height_mm if section.shape == "square" else section.width_mm
+    size = np.array([np.linalg.norm(end - start), width, section.height_mm])
+    made = box((start + end) / 2, size)
+    return ConvexPart("box", Pose(rotation, made.pose.translation), made.size)
+
+
 def crossmember_solids(cross: Crossmember | None) -> list[SolidPart]:
     """The crossmember's tube, a box or bar from point to point, in the vehicle frame."""
     if cross is None:
         return []
-    section = cross.section
-    out: list[SolidPart] = []
-    for a, b in zip(cross.points, cross.points[1:], strict=False):
-        start, end = np.asarray(a), np.asarray(b)
-        if section.shape == "round":
-            out.append(bar(start, end, section.height_mm))
-            continue
-        along = unit(end - start)
-        up = np.array([0.0, 0.0, 1.0]) - along[2] * along
-        if np.linalg.norm(up) < 1e-6:
-            up = np.array([1.0, 0.0, 0.0])
-        up = unit(up)
-        rotation = np.column_stack([along, np.cross(up, along), up])
-        width = section.height_mm if section.shape == "square" else section.width_mm
-        size = np.array([np.linalg.norm(end - start), width, section.height_mm])
-        made = box((start + end) / 2, size)
-        out.append(ConvexPart("box", Pose(rotation, made.pose.translation), made.size))
-    return out
+    return [hollow_solid(a, b, cross.section) for a, b in zip(cross.points, cross.points[1:], strict=False)]
 
 
 def bend_angles(points: Sequence[Vec3]) -> list[float]:

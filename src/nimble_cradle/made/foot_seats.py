@@ -5,15 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from nimble_cradle.bay.bodies import solid_of, standing_items
 from nimble_cradle.families.foot_seat import FootSeat, HostMetal, foot_seat
 from nimble_cradle.geometry.solids import SolidPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
+from nimble_cradle.job.cradle import Cradle, CradleTube
 from nimble_cradle.job.foot import CROSSMEMBER
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Crossmember, Mount
 from nimble_cradle.job.remember import remembered
+from nimble_cradle.made.cradle import cradle_solids, tube_ends
 from nimble_cradle.made.crossmember import crossmember_solids
 from nimble_cradle.stock.steels import STEELS
 
@@ -30,7 +34,7 @@ class FootSeats:
         return self.seats.get(mount_id)
 
 
-@remembered("mounts", "items", "survey", "meshes", "crossmember")
+@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles")
 def foot_seats(job: Job) -> FootSeats:
     """The seats of all mounts. Never raises: a mount without one has a fault."""
     seats: dict[str, FootSeat] = {}
@@ -56,6 +60,9 @@ def _host(job: Job, mount: Mount) -> tuple[HostMetal, Sequence[SolidPart]]:
     key, place = mount.foot.host, f"mounts/{mount.id}/foot/host"
     if key == CROSSMEMBER and job.crossmember is not None:
         return _crossmember(job.crossmember), crossmember_solids(job.crossmember)
+    for cradle in job.cradles:
+        if cradle.id == key:
+            return _cradle(cradle, mount), cradle_solids(cradle)
     item = next((item for item in standing_items(job) if item.id == key), None)
     if item is None:
         named = next((item.name for item in job.items if item.id == key), None)
@@ -78,6 +85,27 @@ def _item(item: Item) -> HostMetal:
         host.yield_mpa,
         host.ribbed,
         host.coating,
+    )
+
+
+def _cradle(cradle: Cradle, mount: Mount) -> HostMetal:
+    """The tube of a cradle that is nearest to a mount."""
+    bush = np.asarray(mount.bush.centre, dtype=float)
+
+    def away(tube: CradleTube) -> float:
+        a, b = (np.asarray(p, dtype=float) for p in tube_ends(cradle, tube))
+        t = float(np.clip((bush - a) @ (b - a) / ((b - a) @ (b - a)), 0.0, 1.0))
+        return float(np.linalg.norm(bush - a - t * (b - a)))
+
+    section = cradle.section_of(min(cradle.tubes, key=away))
+    return HostMetal(
+        cradle.name,
+        f"cradles/{cradle.id}/",
+        "double skin",
+        "tube" if section.shape == "round" else "box",
+        section.wall_mm,
+        0.0,
+        STEELS[cradle.steel].yield_mpa,
     )
 
 

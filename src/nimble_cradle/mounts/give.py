@@ -11,11 +11,15 @@ from nimble_cradle.bay.position import pose_of
 from nimble_cradle.families.arm_give import arm_give
 from nimble_cradle.families.arm_run import arm_run
 from nimble_cradle.families.family import foot_family
+from nimble_cradle.families.foot_seat import FootSeat
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.cradle import Cradle
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.made.foot_seats import foot_seats
+from nimble_cradle.mounts.cradles import cradle_give
 from nimble_cradle.strength.beam import unit_response
 
 
@@ -33,7 +37,7 @@ def brackets_give(job: Job) -> dict[str, Array]:
     return out
 
 
-@remembered("mounts", "items", "survey", "meshes", "crossmember")
+@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles")
 def _stands_give(job: Job) -> dict[str, Array]:
     """The same of what stands still: it does not go with the engine."""
     feet, out = foot_seats(job), {}
@@ -51,4 +55,16 @@ def _stands_give(job: Job) -> dict[str, Array]:
                 moved = response.moved[:3]
                 give = give + (moved + moved.T) / 2
         out[mount.id] = give
+    for cradle in job.cradles:
+        rows = standing_on(job, cradle)
+        for k, (mount, _) in enumerate(rows):
+            with suppress(JobError, ValueError):
+                out[mount.id] = out[mount.id] + cradle_give(cradle, rows, k)
     return out
+
+
+def standing_on(job: Job, cradle: Cradle) -> list[tuple[Mount, FootSeat]]:
+    """The mounts that stand on a cradle, with their seats, in the job's order."""
+    feet = foot_seats(job)
+    rows = [(m, feet.of(m.id)) for m in job.mounts if m.foot is not None and m.foot.host == cradle.id]
+    return [(mount, seat) for mount, seat in rows if seat is not None]

@@ -12,8 +12,8 @@ from pydantic import Field, ValidationError
 
 from nimble_cradle.files import data_folder, printable, read_text, there
 from nimble_cradle.job.base import JobError, Part, Positive
+from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.job import as_job_error
-from nimble_cradle.job.mounts import HollowSection
 from nimble_cradle.job.stock_names import BoltClass, BoltSize, SteelName
 from nimble_cradle.stock.bushes import FIRST, BushSize
 from nimble_cradle.stock.form import Form

@@ -11,7 +11,7 @@ import math
 from dataclasses import dataclass
 
 from nimble_cradle.calc import CalcError, Q, calculation
-from nimble_cradle.job.mounts import HollowSection
+from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.stock.steels import DENSITY_STEEL
 
 

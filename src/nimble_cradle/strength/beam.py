@@ -16,7 +16,8 @@ import numpy as np
 from nimble_cradle.calc import Q, calculation
 from nimble_cradle.geometry.pose import Array, cross
 from nimble_cradle.job.base import JobError, Vec3
-from nimble_cradle.job.mounts import Crossmember, HollowSection
+from nimble_cradle.job.hollow_section import HollowSection
+from nimble_cradle.job.mounts import Crossmember
 from nimble_cradle.stock.steels import E_STEEL, G_STEEL
 from nimble_cradle.stock.tubes import SectionProperties, properties
 from nimble_cradle.strength.frame import Member, solve_frame

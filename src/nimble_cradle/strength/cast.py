@@ -19,9 +19,9 @@ def cast_fit(
     """Share used, how much larger its section is than the room for it, both halves' length in the eye mm, and
     that over the eye's. Polyurethane does not give in volume: what is squeezed goes along the eye."""
     larger = (body**2 - hole**2) / (eye_bore**2 - sleeve**2)
-    fitted = 2 * half_long * larger
+    together = 2 * half_long * larger
     squeezed = larger - 1
-    return max(squeezed / MOST_SQUEEZED, fitted / length), squeezed, fitted, fitted / length
+    return max(squeezed / MOST_SQUEEZED, together / length), squeezed, together, together / length
 
 
 CAST_FIT = calculation(

@@ -163,6 +163,7 @@ DRAWERS: dict[str, Drawer] = {
     "mount": Drawer(_made("mount"), _mount_pose),
     "crossmember": Drawer(_made("crossmember")),
     "strut": Drawer(_made("strut")),
+    "cradle": Drawer(_made("cradle")),
     "point": Drawer(lambda session: _marks(points_drawn(session)), everywhere=False),
     "reading": Drawer(lambda session: _marks(readings_drawn(session)), everywhere=False),
     "mark": Drawer(lambda session: _marks(marks_drawn(session)), everywhere=False),

@@ -252,7 +252,11 @@ class BayView(Scene):
         ids, patterns = self._numbered()
         ratio = ids.shape[1] / max(1, self.gl.width())
         self.gl.show_pixels(dressed(picture, ids, patterns, look().ink, ratio))
-        own = [k for k, key in enumerate(self.bodies, start=1) if key[0] in ("piece", "mount", "crossmember")]
+        own = [
+            k
+            for k, key in enumerate(self.bodies, start=1)
+            if key[0] in ("piece", "mount", "crossmember", "cradle")
+        ]
         mask = np.where(np.isin(ids, own), 1.0, np.where(ids > 0, 0.25, 0.0))[::4, ::4]
         self._cover = Cover(mask, 4.0 / ratio)
         self._tags(self._cover)

@@ -15,7 +15,7 @@ from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.geometry.polyline import axis_length
 from nimble_cradle.job.edits import with_value
-from nimble_cradle.job.mounts import HollowSection
+from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.stock.steels import STEELS
 from nimble_cradle.stock.tubes import properties, stock
 from nimble_cradle.telltales import TellTale

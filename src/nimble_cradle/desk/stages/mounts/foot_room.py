@@ -119,7 +119,7 @@ class FootRoom(MountRoom):
                 fields.show_part(item.host, f"items/{item.id}/host", item.name)
         if item is None:
             own = mount.foot is not None
-            self.metal.setText("The crossmember says its own section." if own else "Nothing is chosen yet.")
+            self.metal.setText("What is made says its own section." if own else "Nothing is chosen yet.")
         else:
             self.metal.setText(f"{item.name}: {item.material}; that is said in the bay.")
 

@@ -17,6 +17,7 @@ from nimble_cradle.desk.kit.use_bars import show_finding
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.mounts.all_room import AllMountsRoom
 from nimble_cradle.desk.stages.mounts.bush_room import BushRoom
+from nimble_cradle.desk.stages.mounts.cradle_room import CradleRoom
 from nimble_cradle.desk.stages.mounts.fit_room import FitRoom
 from nimble_cradle.desk.stages.mounts.foot_room import FootRoom
 from nimble_cradle.desk.stages.mounts.loads_room import LoadsRoom
@@ -40,13 +41,10 @@ class MountsSheet(Sheet):
     has_figures = True
 
     def fingerprint(self) -> tuple[str, ...]:
-        """The mounts, struts and own load cases there are."""
+        """The mounts, struts, own load cases and parts of cradles there are."""
         job = self.session.job
-        return (
-            *(mount.id for mount in job.mounts),
-            *(strut.id for strut in job.struts),
-            *(c.id for c in job.loads.own_cases),
-        )
+        parts = [part for cradle in job.cradles for part in (cradle, *cradle.points, *cradle.tubes)]
+        return tuple(row.id for row in (*job.mounts, *job.struts, *job.loads.own_cases, *parts))
 
     @property
     def mount_id(self) -> str:
@@ -102,11 +100,11 @@ class MountsSheet(Sheet):
         self.foot = FootRoom(session, chosen)
         self.trade, self.fit = TradeRoom(session, chosen), FitRoom(session, chosen)
         self.loads = LoadsRoom(session, chosen)
-        self.strut = StrutRoom(session, chosen)
+        self.strut, self.cradle = StrutRoom(session, chosen), CradleRoom(session, chosen)
         self._point()
         rooms = (
             *(self.this, self.bush, self.plate, self.foot),
-            *(self.all, self.loads, self.trade, self.fit, self.strut),
+            *(self.all, self.loads, self.trade, self.fit, self.strut, self.cradle),
         )
         self.add_rooms(Rooms(rooms, session))
         if at != "this":

@@ -1,0 +1,233 @@
+"""Checks of a cradle under the mounts that stand on it: its tubes, their welds, what holds it, its give."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from nimble_cradle.families.bar_arm import all_round
+from nimble_cradle.families.foot_seat import FootSeat
+from nimble_cradle.findings.finding import Finding, Problem
+from nimble_cradle.findings.worst import Cases, Check, MountCase, worst
+from nimble_cradle.geometry.pose import Array
+from nimble_cradle.job.base import Vec3
+from nimble_cradle.job.cradle import Cradle
+from nimble_cradle.job.hollow_section import HollowSection
+from nimble_cradle.job.loads import Allowables
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.stock.steels import STEELS
+from nimble_cradle.stock.tubes import properties
+from nimble_cradle.strength.beam import station_stresses
+from nimble_cradle.strength.cradle_frame import (
+    CRADLE_HELD,
+    CRADLE_MOVE,
+    CRADLE_STRESS,
+    CradleResponse,
+    cradle_response,
+    held_use,
+)
+from nimble_cradle.strength.weld import (
+    WELD_GROUP,
+    WeldLine,
+    circle,
+    effective_throat,
+    force_per_mm,
+    segments,
+    weld_capacity,
+)
+
+CODES = ("cradle-stress", "cradle-weld", "cradle-held", "cradle-move")
+"""The findings that a cradle always has."""
+HELD = ("size", "grade", "bolts", "pitch")
+
+
+@dataclass(frozen=True, eq=False)
+class Standing:
+    """A mount that stands on a cradle, where, and what it meets in every case."""
+
+    mount: Mount
+    seat: FootSeat
+    cases: Sequence[MountCase]
+
+
+def stood_at(rows: Sequence[tuple[Mount, FootSeat]]) -> tuple[Vec3, ...]:
+    """Where mounts stand on a cradle, vehicle frame."""
+    return tuple(tuple(float(c) for c in seat.centre) for _, seat in rows)  # type: ignore[misc]
+
+
+def cradle_give(cradle: Cradle, rows: Sequence[tuple[Mount, FootSeat]], k: int) -> Array:
+    """(3, 3) mm/N at the bush of the k-th mount on it: its own load alone. Raises JobError."""
+    response = cradle_response(cradle, stood_at(rows))
+    lever = np.asarray(rows[k][0].bush.centre, dtype=float) - response.at[k]
+    to_foot = np.vstack([np.eye(3), _skew(lever)])
+    give = to_foot.T @ response.moved[6 * k : 6 * k + 6, k].T @ to_foot
+    return np.asarray((give + give.T) / 2)
+
+
+def _skew(r: Array) -> Array:
+    return np.array([[0, -r[2], r[1]], [r[2], 0, -r[0]], [-r[1], r[0], 0]])
+
+
+def cradle_checks(cradle: Cradle, standing: Sequence[Standing], allow: Allowables) -> list[Finding]:
+    """Its findings under all its mounts together, case by case. Raises JobError where it is not held."""
+    response = cradle_response(cradle, stood_at([(s.mount, s.seat) for s in standing]))
+    loads = _loads(standing, response)
+    cases = Cases.of(standing[0].cases, allow)
+    ends = np.einsum("kl,lmsc->kmsc", loads, response.ends) * cases.factors[:, None, None, None]
+    held = np.einsum("kl,lhc->khc", loads, response.held) * cases.factors[:, None, None]
+    moved = np.einsum("kl,lmc->kmc", loads, response.moved)
+    return [
+        _stress(cradle, cases, response, ends),
+        _weld(cradle, cases, response, ends),
+        _held(cradle, cases, held),
+        _move(cradle, cases, moved),
+    ]
+
+
+def _loads(standing: Sequence[Standing], response: CradleResponse) -> Array:
+    """(k, 6 m) forces and moments on the cradle where the mounts stand, in every case."""
+    columns = []
+    for m, row in enumerate(standing):
+        force = -np.array([case.force for case in row.cases])
+        lever = np.asarray(row.mount.bush.centre, dtype=float) - response.at[m]
+        columns += [force, np.cross(lever, force)]
+    return np.hstack(columns)
+
+
+def _stress(cradle: Cradle, cases: Cases, response: CradleResponse, ends: Array) -> Finding:
+    """The hardest place of all tubes."""
+    order = [0, 2, 1, 3, 5, 4]  # as ``station_stresses`` wants them
+    stress = np.zeros((len(ends), ends.shape[1]))
+    for m, k in enumerate(response.of_tube):
+        section = cradle.section_of(cradle.tubes[int(k)])
+        p = properties(section)
+        stress[:, m] = [station_stresses(row[:, order], p, section).max() for row in ends[:, m]]
+    most, fy = stress.max(1), STEELS[cradle.steel].yield_mpa
+    return worst(
+        cradle,
+        Check("cradle-stress", "tubes of the cradle", "stress", "a taller section, one more tube"),
+        cases,
+        most / fy,
+        most,
+        CRADLE_STRESS,
+        lambda k: {"stress": float(most[k]), "yield_mpa": fy},
+        {"stress": "space frame, governing case"},
+    )
+
+
+def _line(section: HollowSection) -> tuple[WeldLine, str]:
+    """The weld all round a section, across it and up it; and in words for a working."""
+    if section.shape == "round":
+        return circle(section.height_mm / 2), _told(_polygon(section.height_mm / 2))
+    wide = section.height_mm if section.shape == "square" else section.width_mm
+    lines = all_round(wide, section.height_mm)
+    return segments(lines), _told(lines)
+
+
+def _polygon(radius: float) -> list[tuple[tuple[float, float], tuple[float, float]]]:
+    a = np.linspace(0, 2 * np.pi, 25)
+    p = [(float(x), float(y)) for x, y in radius * np.column_stack([np.cos(a), np.sin(a)])]
+    return list(zip(p, p[1:], strict=False))
+
+
+def _told(lines: Sequence[tuple[tuple[float, float], tuple[float, float]]]) -> str:
+    return "; ".join(f"{a:.4f},{b:.4f},{c:.4f},{d:.4f}" for (a, b), (c, d) in lines)
+
+
+def _weld(cradle: Cradle, cases: Cases, response: CradleResponse, ends: Array) -> Finding:
+    """The weld at the end of a tube where others meet it."""
+    steel = STEELS[cradle.steel]
+    rows: list[tuple[Array, Array, str, float]] = []
+    for m, k in enumerate(response.of_tube):
+        section = cradle.section_of(cradle.tubes[int(k)])
+        weld, told = _line(section)
+        throat = effective_throat(cradle.weld_throat_mm, section.wall_mm)
+        for side in (0, 1):
+            if response.at_joint[m, side]:
+                at = ends[:, m, side]
+                force, moment = at[:, [1, 2, 0]], at[:, [4, 5, 3]]
+                line = np.asarray(force_per_mm(weld, force, moment))
+                capacity = weld_capacity(throat, steel.tensile, steel.weld_beta)
+                rows.append((line / capacity, np.hstack([force, moment]), told, throat))
+    none = (np.zeros(len(ends)), np.zeros((len(ends), 6)), _told(all_round(10.0, 10.0)), 1.0)
+    use, at, told, throat = max(rows, key=lambda row: float(row[0].max()), default=none)
+    names = ("force_u", "force_v", "force_n", "moment_u", "moment_v", "moment_n")
+    return worst(
+        cradle,
+        Check("cradle-weld", "welds where its tubes meet", "line force", "a thicker weld, a larger section"),
+        cases,
+        use,
+        use * weld_capacity(throat, steel.tensile, steel.weld_beta),
+        WELD_GROUP,
+        lambda k: {
+            "lines": told,
+            "throat": throat,
+            "tensile": steel.tensile,
+            "beta": steel.weld_beta,
+            **dict(zip(names, (float(x) for x in at[k]), strict=True)),
+        },
+        {"force_n": "space frame"},
+    )
+
+
+def _held(cradle: Cradle, cases: Cases, held: Array) -> Finding:
+    """The bolts of the hardest-used point; a rubber's one bolt too."""
+    rows: list[tuple[Array, Array, dict[str, Any], Array]] = []
+    points = [point for point in cradle.points if point.held != "free"]
+    for h, point in enumerate(points):
+        force, moment = np.linalg.norm(held[:, h, :3], axis=1), np.linalg.norm(held[:, h, 3:], axis=1)
+        count = float(point.bolts) if point.held == "bolts" else 1.0
+        size = point.bolt, point.bolt_class, count, point.pitch_mm
+        used = [held_use(float(f), float(m), *size)[0] for f, m in zip(force, moment, strict=True)]
+        rows.append((np.array(used), force, dict(zip(HELD, size, strict=True)), moment))
+    use, force, given, moment = max(rows, key=lambda row: float(row[0].max()))
+    return worst(
+        cradle,
+        Check(
+            "cradle-held", "bolts that hold the cradle", "force", "larger bolts, a plate with more of them"
+        ),
+        cases,
+        use,
+        force,
+        CRADLE_HELD,
+        lambda k: {"force": float(force[k]), "moment": float(moment[k]), **given},
+        {"force": "space frame", "moment": "space frame"},
+    )
+
+
+def _move(cradle: Cradle, cases: Cases, moved: Array) -> Finding:
+    """A mount on it in everyday cases."""
+    far = np.linalg.norm(moved[:, :, :3], axis=2).max(1)
+    far = np.where([case.kind == "rare" for case in cases.rows], 0.0, far)
+    return worst(
+        cradle,
+        Check("cradle-move", "give of the cradle at a mount", "length", "a taller section, one more tube"),
+        cases,
+        far / cradle.most_move_mm,
+        far,
+        CRADLE_MOVE,
+        lambda k: {"moved": float(far[k]), "most": cradle.most_move_mm},
+        {"moved": "space frame", "most": "job"},
+        factored=False,
+    )
+
+
+def cradle_questions(cradle: Cradle) -> list[Problem]:
+    """What is open about one."""
+    base = f"cradles/{cradle.id}"
+    out = []
+    if not any(point.held != "free" for point in cradle.points):
+        out.append(Problem("mounts", f"{base}/points", f"{cradle.name}: nothing holds it yet."))
+    if cradle.looked_at != "looked at":
+        out.append(
+            Problem(
+                "mounts",
+                f"{base}/looked_at",
+                f"{cradle.name}: the walls where its tubes meet and what it is bolted to are not judged here;"
+                " look at them and say so.",
+            )
+        )
+    return out
