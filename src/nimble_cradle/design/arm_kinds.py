@@ -3,10 +3,17 @@ has it."""
 
 from __future__ import annotations
 
+import math
 from typing import Literal
 
+import numpy as np
+
+from nimble_cradle.bay.position import pose_of
 from nimble_cradle.design.split_arm import with_split_arm
+from nimble_cradle.families.arm_run import arm_run
 from nimble_cradle.families.family import eye_of
+from nimble_cradle.families.landing import footprint, weld_throat
+from nimble_cradle.job.bar_arm import BarArm
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.boxed_arm import BoxedArm
 from nimble_cradle.job.edits import with_value
@@ -16,6 +23,7 @@ from nimble_cradle.job.kinked_arm import KinkedArm
 from nimble_cradle.job.mounts import AnyArm, Mount
 from nimble_cradle.job.tube_arm import Tube, TubeArm
 from nimble_cradle.stock.rack import NOTHING, Rack
+from nimble_cradle.stock.washers import washer_radius
 
 ArmKind = Literal["tube", "kinked", "flats", "boxed"]
 ARM_WORDS: dict[ArmKind | None, str] = {
@@ -33,7 +41,7 @@ def with_arm_kind(job: Job, mount: Mount, kind: ArmKind | None, rack: Rack = NOT
     if now == kind:
         return job
     if kind != "kinked":
-        return with_value(job, f"mounts/{mount.id}/arm", _made(mount, kind, rack))
+        return with_value(job, f"mounts/{mount.id}/arm", _lower(job, mount, _made(mount, kind, rack)))
     tube = with_arm_kind(job, mount, "tube", rack)
     after = with_split_arm(tube, next(m for m in tube.mounts if m.id == mount.id))
     if isinstance(next(m for m in after.mounts if m.id == mount.id).arm, KinkedArm):
@@ -42,6 +50,27 @@ def with_arm_kind(job: Job, mount: Mount, kind: ArmKind | None, rack: Rack = NOT
         f"{mount.name}: a straight tube is clear, there is nothing to lead it round.",
         f"mounts/{mount.id}/arm",
     )
+
+
+def _lower(job: Job, mount: Mount, arm: AnyArm | None) -> AnyArm | None:
+    """An arm of bar made so low at the plate that its weld is clear of the bolts' washers, where that can
+    be."""
+    if not isinstance(arm, BarArm):
+        return arm
+    pad, tall = mount.pad, arm.tall_mm
+    for share in (1.0, 0.9, 0.8, 0.7, 0.6, 0.5):
+        low = arm.model_copy(
+            update={"tall_mm": round(share * tall), "tall_at_eye_mm": min(arm.tall_at_eye_mm, share * tall)}
+        )
+        trial = mount.model_copy(update={"arm": low})
+        try:
+            run = arm_run(trial, pose_of(job.position))
+            away = footprint(trial, run, weld_throat(trial) * math.sqrt(2)).away(np.array(pad.holes))
+        except (JobError, ValueError):
+            return arm
+        if len(away) and away.min() >= washer_radius(pad.bolt):
+            return low
+    return arm
 
 
 def _made(mount: Mount, kind: ArmKind | None, rack: Rack) -> AnyArm | None:

@@ -83,7 +83,14 @@ def height_from_tilt(
         raise ValueError("the lift must be more than nought and less than the distance of the supports")
     if max(front_level_kg, front_tilted_kg) > mass_kg:
         raise ValueError("a scale reads more than the whole mass")
-    angle = math.asin(raised / apart)
+    return _height(mass_kg, front_level_kg, front_tilted_kg, apart, raised)
+
+
+def _height(
+    mass_kg: float, front_level_kg: float, front_tilted_kg: float, apart: float, raised: float
+) -> float:
+    """The same of readings that may be a little past what can be, as their doubt takes them."""
+    angle = math.asin(min(max(raised / apart, -0.999), 0.999))
     return (front_tilted_kg - front_level_kg) * apart / (mass_kg * math.tan(angle))
 
 
@@ -104,7 +111,7 @@ def _tilted(
         "raised": raised,
     }
     doubt = spread(
-        height_from_tilt,
+        _height,
         values,
         {
             "mass_kg": scale_plus_minus,

@@ -11,6 +11,7 @@ from typing import Any
 from nimble_cradle.bay.bodies import solid_of
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.desk.bay_view.actors import Body, MappedBody
+from nimble_cradle.desk.bay_view.alone_drawn import alone_things, mount_alone
 from nimble_cradle.desk.bay_view.dressing import dressed_piece
 from nimble_cradle.desk.bay_view.looks import item_role, piece_role
 from nimble_cradle.desk.bay_view.points_drawn import marks_drawn, points_drawn, readings_drawn
@@ -167,6 +168,7 @@ DRAWERS: dict[str, Drawer] = {
     "point": Drawer(lambda session: _marks(points_drawn(session)), everywhere=False),
     "reading": Drawer(lambda session: _marks(readings_drawn(session)), everywhere=False),
     "mark": Drawer(lambda session: _marks(marks_drawn(session)), everywhere=False),
+    "alone": Drawer(lambda session: (Drawn(*row) for row in alone_things(session)), everywhere=False),
 }
 
 
@@ -187,7 +189,10 @@ def things_drawn(session: Session, asked: frozenset[str]) -> Iterator[tuple[Key,
     drawn everywhere. Raises KeyError that names a kind without a drawer."""
     for kind in sorted(asked - set(DRAWERS)):
         raise KeyError(f"nothing draws the kind “{kind}”")
+    only = "alone" in asked and mount_alone(session) is not None
     for kind, drawer in DRAWERS.items():
+        if only and kind != "alone":
+            continue
         if drawer.everywhere or kind in asked:
             for thing in drawer.things(session):
                 yield (kind, thing.id), thing

@@ -60,6 +60,7 @@ class TagLayer(QWidget):
         self.caption = ""
         self.datum: tuple[float, float] | None = None
         self.overlay: Overlay | None = None
+        self.lengths: list[Overlay] = []
         self._stood: dict[str, tuple[float, float]] = {}
 
     def _size(self, tag: Tag) -> tuple[float, float]:
@@ -112,6 +113,9 @@ class TagLayer(QWidget):
             _paint_leader(painter, tag, box)
         for tag, box in shown:
             _paint_tag(painter, tag, box)
+        taken: list[QRectF] = []
+        for length in self.lengths:
+            taken.append(_paint_length(painter, length, taken))
         if self.overlay is not None:
             _paint_overlay(painter, self.overlay, self.width())
         if self.caption:
@@ -166,6 +170,32 @@ def _paint_tag(painter: QPainter, tag: Tag, box: QRectF) -> None:
         painter.setPen(QColor(look().ink if k == 0 else look().soft))
         under = QRectF(room.x() + size + 6, room.bottom() + k * step, room.width(), step)
         painter.drawText(under, Qt.AlignmentFlag.AlignVCenter, words)
+
+
+def _paint_length(painter: QPainter, length: Overlay, taken: Sequence[QRectF]) -> QRectF:
+    """A length from end to end, with a tick at both and its words beside its middle, clear of those taken;
+    gives where they stand."""
+    a, b = QPointF(*length.a), QPointF(*length.b)
+    along = b - a
+    long = max((along.x() ** 2 + along.y() ** 2) ** 0.5, 1e-6)
+    side = QPointF(-along.y() / long, along.x() / long)
+    for colour, wide in ((look().bay_foot, 4.0), (look().ink, 1.5)):
+        painter.setPen(QPen(QColor(colour), wide))
+        painter.drawLine(a, b)
+        for end in (a, b):
+            painter.drawLine(end - 6 * side, end + 6 * side)
+    font = worn().font(bold=True)
+    wide = QFontMetricsF(font).horizontalAdvance(length.words) + 12
+    middle = (a + b) / 2
+    box = QRectF(middle.x() + 10, middle.y() - px(12), wide, px(24))
+    while any(box.intersects(other) for other in taken):
+        box.translate(0, px(26))
+    painter.setPen(QPen(QColor(look().ink), 1.0))
+    painter.drawLine(middle, QPointF(box.left(), box.center().y()))
+    painter.fillRect(box, QColor(look().field))
+    painter.setFont(font)
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, length.words)
+    return box
 
 
 def _paint_overlay(painter: QPainter, overlay: Overlay, width: float) -> None:

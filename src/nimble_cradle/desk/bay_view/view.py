@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
 from vtkmodules.vtkRenderingCore import vtkCellPicker
 
 from nimble_cradle.bay.position import pose_of
+from nimble_cradle.desk.bay_view.alone_drawn import alone_lengths, alone_way, mount_alone
 from nimble_cradle.desk.bay_view.drawers import DRAWERS, Key, shown_pose, things_drawn
 from nimble_cradle.desk.bay_view.foot import Foot, Told
 from nimble_cradle.desk.bay_view.hand import Drag, Tape
@@ -22,7 +23,7 @@ from nimble_cradle.desk.bay_view.scene import Scene
 from nimble_cradle.desk.bay_view.standpoints import STANDPOINTS
 from nimble_cradle.desk.bay_view.still import dressed
 from nimble_cradle.desk.bay_view.tag_places import Cover
-from nimble_cradle.desk.bay_view.tags import Tag, TagLayer
+from nimble_cradle.desk.bay_view.tags import Overlay, Tag, TagLayer
 from nimble_cradle.desk.bay_view.told import TOLD, caption
 from nimble_cradle.desk.kit.flow import flow
 from nimble_cradle.desk.kit.look import look
@@ -133,7 +134,7 @@ class BayView(Scene):
         self._lay_ground()
         self._mark_all(poses)
         self.gl.bodies = [b.holds for b in self.bodies.values() if b.opacity > 0.5]
-        seen = frozenset(key for key in self.bodies if key[0] in ("item", "piece"))
+        seen = frozenset(key for key in self.bodies if key[0] in ("item", "piece", "alone"))
         if seen != self._seen and self._stood:  # the bay has grown: it is seen whole again
             self._seen = seen
             self.stand(self._stood)
@@ -203,7 +204,11 @@ class BayView(Scene):
         self._stood = name
         self._group.buttons()[list(STANDPOINTS).index(name)].setChecked(True)
         focus, reach = np.array([-130.0, 0.0, 90.0]), 560.0
-        pieces = [b for k, b in self.bodies.items() if k[0] == "piece"]
+        by_itself = alone_way(self.session) if "alone" in self.desk.draws else None
+        if by_itself is not None and name == "corner":
+            way = tuple(by_itself)
+        wanted = "piece" if by_itself is None else "alone"
+        pieces = [b for k, b in self.bodies.items() if k[0] == wanted]
         if pieces:
             bounds = np.array([piece.surface.GetBounds() for piece in pieces])
             low, high = bounds[:, 0::2].min(0), bounds[:, 1::2].max(0)
@@ -277,7 +282,10 @@ class BayView(Scene):
                 tags.append(Tag(x, y, said.figure, said.lines, said.state, said.key, said.chosen))
         self.layer.datum = self._seen_at((0.0, 0.0, 0.0))
         self.layer.overlay = self.drag.line or self.pull.line or self.tape.overlay(self._seen_at)
-        self.layer.show_tags(tags, caption(self.session), cover)
+        alone = mount_alone(self.session) is not None and "alone" in self.desk.draws
+        rows = alone_lengths(self.session) if alone else []
+        self.layer.lengths = [Overlay(self._seen_at(a), self._seen_at(b), words) for a, b, words in rows]
+        self.layer.show_tags([] if alone else tags, caption(self.session), cover)
         self._tell_foot()
 
     def _seen_at(self, point: Any) -> tuple[float, float]:

@@ -6,7 +6,7 @@ from __future__ import annotations
 import threading
 import time
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
@@ -78,6 +78,8 @@ class Session(QObject):
         self.film: Pose | None = None
         self.asked_about: Subject | None = None
         self.taped_sizes = False
+        self.alone: Literal["", "whole", "apart"] = ""
+        self.alone_id = ""
         self.rack, self.rack_fault = _rack()
         self.seen_verdict: Verdict = verdict(place.job)
         place.judged()
@@ -279,6 +281,11 @@ class Session(QObject):
         """Show the engine where a load case puts it; empty for as mocked up."""
         self.shown_case = case_id
         self.selected.emit()
+
+    def show_alone(self, how: Literal["", "whole", "apart"], mount_id: str = "") -> None:
+        """Show one mount by itself, whole or taken apart; empty for all that is there."""
+        self.alone, self.alone_id = how, mount_id
+        self.filmed.emit()
 
     def show_film(self, pose: Pose | None) -> None:
         """Show the engine at a moment of its way out; None: where the job says."""

@@ -7,6 +7,7 @@ from nimble_cradle.desk.kit.stage_desk import StageDesk
 DESK = StageDesk(
     home=frozenset({"mount"}),
     keeps=frozenset({"mount"}),
+    draws=frozenset({"alone"}),
     ghosts=frozenset({"piece"}),
     tags="loads",
     shows_cases=True,

@@ -4,6 +4,7 @@ one."""
 from __future__ import annotations
 
 from functools import partial
+from typing import Any
 
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
@@ -44,7 +45,8 @@ class MountsSheet(Sheet):
         """The mounts, struts, own load cases and parts of cradles there are."""
         job = self.session.job
         parts = [part for cradle in job.cradles for part in (cradle, *cradle.points, *cradle.tubes)]
-        return tuple(row.id for row in (*job.mounts, *job.struts, *job.loads.own_cases, *parts))
+        own: list[Any] = [*job.mounts, *job.struts, *job.loads.own_cases, *parts]
+        return tuple(row.id for row in own)
 
     @property
     def mount_id(self) -> str:

@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+from functools import partial
+from typing import Literal
+
+from PyQt6.QtWidgets import QWidget
+
 from nimble_cradle.desk.kit.fields import ChoiceField, TextField
 from nimble_cradle.desk.kit.label import Label
 from nimble_cradle.desk.kit.use_bars import UseBars
@@ -14,6 +19,9 @@ from nimble_cradle.judge.cautions import TACKING
 from nimble_cradle.mounts.springs import SAG
 from nimble_cradle.units import Display
 
+Shown = Literal["", "whole", "apart"]
+SHOWN: dict[Shown, str] = {"": "In the car", "whole": "By itself", "apart": "Taken apart"}
+
 
 class ThisMountRoom(MountRoom):
     """This mount."""
@@ -25,20 +33,21 @@ class ThisMountRoom(MountRoom):
         """What it carries, the chain, the checks, its name."""
         session = self.session
         with self.two_sides():
+            self.column.addWidget(self._shown_bar())
             self.summary = Label()
             self.summary.setWordWrap(True)
             self.column.addWidget(self.summary)
-            self.column.addWidget(
-                row(
-                    button("How far it settles", self.sag_work, name="view"),
-                    button("First-gear torque", self.torque_work, name="view"),
-                )
-            )
             self.column.addWidget(part("From block to rail: click a part for its working"))
             self.chain = Chain(session)
             self.column.addWidget(self.chain)
             self.right_side()
             with self.folded("Every check, hardest first"):
+                self.column.addWidget(
+                    row(
+                        button("How far it settles", self.sag_work, name="view"),
+                        button("First-gear torque", self.torque_work, name="view"),
+                    )
+                )
                 self.bars = UseBars(session)
                 self.column.addWidget(self.bars)
             with self.folded("Name, what it carries, note"):
@@ -51,6 +60,21 @@ class ThisMountRoom(MountRoom):
                 for widget in (self.name, self.carries, self.note):
                     self.column.addWidget(widget)
 
+    def _shown_bar(self) -> QWidget:
+        """How the picture shows it."""
+        made = []
+        for how, text in SHOWN.items():
+            shown = button(text, partial(self.show_as, how), name="view")
+            shown.setCheckable(True)
+            made.append(shown)
+        self.ways = dict(zip(SHOWN, made, strict=True))
+        return row(*made)
+
+    def show_as(self, how: Shown) -> None:
+        """In the car, by itself, or taken apart."""
+        self.session.show_alone(how, self.chosen.id)
+        self.refresh()
+
     def point(self, mount: Mount) -> None:
         base = f"mounts/{mount.id}"
         self.name.at(f"{base}/name")
@@ -61,6 +85,8 @@ class ThisMountRoom(MountRoom):
         mount = self.mount
         if mount is None:
             return
+        for how, shown in self.ways.items():
+            shown.setChecked(self.session.alone == how)
         judged = self.session.verdict
         self.bars.show_findings([finding for finding in judged.findings if finding.part == mount.id])
         told = next((row for row in judged.mounts if row.mount == mount.id), None)
