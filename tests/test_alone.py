@@ -40,7 +40,7 @@ def test_the_plate_has_its_holes(demo: Job) -> None:
     mesh = trimesh.Trimesh(v, t, process=False)
     mesh.merge_vertices(digits_vertex=6)
     flat = mount_plate(mount, pose_of(job.position))
-    assert mesh.is_watertight
+    assert mesh.is_watertight and mesh.is_winding_consistent
     assert abs(mesh.volume) == pytest.approx(flat.area * mount.pad.plate_mm, rel=5e-3)  # rounds of 32 sides
 
 

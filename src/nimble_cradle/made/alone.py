@@ -113,15 +113,16 @@ def holed(plate: Plate, start: Array, axes: Array, thick: float) -> MeshPart:
     """A flat plate with its holes: its face begins at ``start`` and lies along the first two of axes (3, 3),
     ``thick`` along the third."""
     from shapely import Point, Polygon, constrained_delaunay_triangles
+    from shapely.geometry.polygon import orient
 
     rings = [
         [tuple(p) for p in np.asarray(Point(*h).buffer(d / 2, quad_segs=8).exterior.coords)[:-1]]
         for h, d in zip(plate.holes, plate.diameters, strict=True)
     ]
-    whole = Polygon([tuple(p) for p in plate.outline], rings)
+    whole = orient(Polygon([tuple(p) for p in plate.outline], rings))  # the metal always on the left
     flat: list[tuple[float, float, float]] = []
     faces: list[tuple[int, int, int]] = []
-    for piece in constrained_delaunay_triangles(whole).geoms:
+    for piece in getattr(constrained_delaunay_triangles(whole), "geoms", ()):
         corners = np.asarray(piece.exterior.coords)[:3]
         (ax, ay), (bx, by) = corners[1] - corners[0], corners[2] - corners[0]
         if ax * by < ay * bx:
@@ -132,7 +133,8 @@ def holed(plate: Plate, start: Array, axes: Array, thick: float) -> MeshPart:
         n = len(flat)
         flat += [(*c, 0.0) for c in corners[::-1]]
         faces.append((n, n + 1, n + 2))
-    for ring in ([tuple(p) for p in plate.outline], *rings):
+    for line in (whole.exterior, *whole.interiors):
+        ring = [(float(x), float(y)) for x, y in line.coords[:-1]]
         for a, b in zip(ring, [*ring[1:], ring[0]], strict=True):
             n = len(flat)
             flat += [(*a, 0.0), (*b, 0.0), (*b, thick), (*a, thick)]
