@@ -9,11 +9,12 @@ from typing import Any
 
 from nimble_cradle.cli.output import UseError, json_text, new_file
 from nimble_cradle.job import store
+from nimble_cradle.job.base import JobError
 from nimble_cradle.mounts.push import WAYS, Push
 
 
 def add_mount_commands(rows: Any) -> None:
-    """``propose``, ``fit-up``, ``trade-off``, ``rock``."""
+    """``propose``, ``fit-up``, ``trade-off``, ``rock``, ``raise``."""
     propose = rows.add_parser("propose", help="three whole mounts from block to rail, sized from the rack")
     propose.add_argument("job", type=Path)
     propose.add_argument("-o", "--out", type=Path, metavar="OUT", help="a job file that is not there yet")
@@ -53,6 +54,47 @@ def add_mount_commands(rows: Any) -> None:
     rock.add_argument("-o", "--out", type=Path, metavar="OUT", help="a job file so corrected")
     rock.add_argument("--json", action="store_true")
     rock.set_defaults(run=_rock)
+    _add_raise(rows)
+
+
+def _add_raise(rows: Any) -> None:
+    raising = rows.add_parser("raise", help="the engine raised or lowered at its mounts, and what that asks")
+    raising.add_argument("job", type=Path)
+    raising.add_argument("--by", type=float, default=0.0, metavar="MM", help="at every mount; below 0 lowers")
+    raising.add_argument(
+        "--mount",
+        action="append",
+        default=[],
+        metavar="ID=MM",
+        help="at one mount by its own; may be repeated",
+    )
+    raising.add_argument("-o", "--out", type=Path, metavar="OUT", help="a job file so changed")
+    raising.add_argument("--json", action="store_true")
+    raising.set_defaults(run=_raise)
+
+
+def _raise(a: argparse.Namespace) -> int:
+    from nimble_cradle.design.raising import raised
+
+    opened = store.read(a.job)
+    if a.out is not None:
+        new_file(a.out, "a job file")
+    by = {mount.id: a.by for mount in opened.job.mounts}
+    for row in a.mount:
+        key, _, mm = row.partition("=")
+        try:
+            by[key] = float(mm)
+        except ValueError:
+            raise JobError(f"--mount wants ID=MM, for example left=9.5, not {row}.") from None
+    found = raised(opened.job, by)
+    if a.out is not None:
+        store.write(a.out, found.job, opened.log, opened.photos, fresh=True)
+    if a.json:
+        told = {"by": dict(found.by), "done": list(found.done), "tilt_deg": list(found.tilt_deg)}
+        print(json_text(told | {"out": a.out and str(a.out)}))
+        return 0
+    print("\n".join(found.done or ("Nothing changes.",)))
+    return 0
 
 
 def _propose(a: argparse.Namespace) -> int:

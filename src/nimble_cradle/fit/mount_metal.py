@@ -85,7 +85,7 @@ def mount_questions(job: Job) -> tuple[Problem, ...]:
                     f"{mount.name}: say what its bolts are screwed into, and how deep.",
                 )
             )
-        out += _bosses(mount)
+        out += _bosses(mount) + _worn(mount)
         if mount.cross_bolt.tightening_nm is None:
             out.append(
                 Problem(
@@ -107,6 +107,21 @@ def mount_questions(job: Job) -> tuple[Problem, ...]:
             out += _eye_stands(mount, run)
         out += _turned_pad(job, mount)
     return tuple(out)
+
+
+def _worn(mount: Mount) -> list[Problem]:
+    """A used bush, which has sagged and may be loose."""
+    bush, base = mount.bush, f"mounts/{mount.id}/bush"
+    if bush.play_mm > 0:
+        said = f"{mount.name}: its bush has {bush.play_mm:g} mm of play; put in a new one."
+        return [Problem("mounts", f"{base}/play_mm", said)]
+    if bush.worn == "used":
+        said = (
+            f"{mount.name}: a used bush has sagged; put in a new one before the engine's position is fixed,"
+            " or it stands too low."
+        )
+        return [Problem("mounts", f"{base}/worn", said)]
+    return []
 
 
 def _bosses(mount: Mount) -> list[Problem]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.mounts.mount_room import MountRoom
+from nimble_cradle.desk.stages.mounts.raise_group import RaiseGroup
 from nimble_cradle.desk.stages.mounts.told import mount_rows, shake_words
 from nimble_cradle.judge.cautions import AFTERWARDS
 from nimble_cradle.mounts.vibration import TRANSMISSIBILITY
@@ -30,6 +31,9 @@ class AllMountsRoom(MountRoom):
         self.shake = words("", "")
         self.column.addWidget(self.shake)
         self.column.addWidget(row(button("Idle shake", self.idle_work, name="view")))
+        with self.folded("Raise or lower the engine", "at all mounts, or at the chosen one", open_first=True):
+            self.raising = RaiseGroup(self.session, lambda: self.mount)
+            self.column.addWidget(self.raising)
 
     def refresh(self) -> None:
         judged = self.session.verdict
