@@ -17,6 +17,7 @@ from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.flats_arm import FlatsArm
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.kinked_arm import KinkedArm
+from nimble_cradle.job.tube_arm import Tube
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.strength.head_bearing import head_bearing
@@ -84,7 +85,10 @@ class TestArm:
             run, arm = arm_run(job.mounts[0], pose), job.mounts[0].arm
             assert arm is not None
             kink = pose.inverse().points(run.root + 0.35 * (run.aim - run.root) + np.array(aside))
-            fields = arm.model_dump() | {"kind": "kinked", "kink": tuple(float(c) for c in kink)}
+            fields = {name: getattr(arm, name) for name in Tube.model_fields} | {
+                "kind": "kinked",
+                "kink": tuple(float(c) for c in kink),
+            }
             job = with_value(job, "mounts/left/arm", KinkedArm(**fields))
         mount = job.mounts[0]
         run = arm_run(mount, pose)

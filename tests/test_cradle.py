@@ -52,10 +52,7 @@ def odd(**held: str) -> Cradle:
     return Cradle(
         id="cradle",
         name="Cradle",
-        points=tuple(
-            CradlePoint(id=k, at=at, held=held.get(k, "free"))  # type: ignore[arg-type]
-            for k, at in PLACES.items()
-        ),
+        points=tuple(CradlePoint(id=k, at=at, held=held.get(k, "free")) for k, at in PLACES.items()),
         tubes=tuple(CradleTube(id=f"t{i}", start=a, end=b) for i, (a, b) in enumerate(PAIRS)),
         section=HollowSection(shape="round", height_mm=45, wall_mm=3),
     )
@@ -199,7 +196,7 @@ class TestInTheCar:
         job = stood(demo)
         cradle = job.cradles[0]
         ((mount, seat),) = standing_on(job, cradle)
-        response = cradle_response(cradle, (tuple(seat.centre),))  # type: ignore[arg-type]
+        response = cradle_response(cradle, (tuple(seat.centre),))
         p, worst = rectangular_tube(50, 110, 4), 0.0
         for case in carried(job).cases:
             factor = 1.5 if case.case.kind == "rare" else 2.5
@@ -222,7 +219,7 @@ class TestInTheCar:
         )
         for job in (heavy, light):
             ((mount, seat),) = standing_on(job, job.cradles[0])
-            response = cradle_response(job.cradles[0], (tuple(seat.centre),))  # type: ignore[arg-type]
+            response = cradle_response(job.cradles[0], (tuple(seat.centre),))
             lever = np.array(mount.bush.centre) - response.at[0]
             down = np.concatenate([[0, 0, -1.0], np.cross(lever, [0, 0, -1.0])])
             moved = down @ response.moved[:, 0]
@@ -244,7 +241,7 @@ class TestInTheCar:
         )
         load = np.array([400.0, -900.0, -3000.0, 0.0, 0.0, 0.0])
         one = cradle_response(cradle, (STANDS,))
-        other = cradle_response(turned, (tuple(float(c) for c in turn @ np.array(STANDS)),))  # type: ignore[arg-type]
+        other = cradle_response(turned, (tuple(float(c) for c in turn @ np.array(STANDS)),))
         turned_load = np.concatenate([turn @ load[:3], turn @ load[3:]])
         ends = [np.einsum("l,lmsc->msc", f, r.ends) for f, r in ((load, one), (turned_load, other))]
         assert np.allclose(np.abs(ends[0]), np.abs(ends[1]), rtol=1e-6, atol=1e-3)

@@ -39,6 +39,7 @@ from nimble_cradle.job.open_job import OpenJob
 from nimble_cradle.job.own_case import OwnCase
 from nimble_cradle.job.powertrain import Piece, Position, Weighed
 from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Slab
+from nimble_cradle.job.tube_arm import TubeArm
 from nimble_cradle.job.twins import mirrored_name, twin
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.seat.candidates import offered, taken, with_candidate
@@ -153,6 +154,7 @@ def rich(job: Job) -> Job:
     for kind, at in (("flats", 0), ("boxed", 1)):
         job = with_arm_kind(job, job.mounts[at], kind)  # type: ignore[arg-type]
     job = with_cradle(with_strut(job))
+    job = with_value(job, "mounts/gearbox/arm", TubeArm(outside_mm=40, wall_mm=3, scallop_deep_mm=4))
     first_point = job.survey.points[0].id
     job = with_value(job, f"survey/points/{first_point}/given", (1.0, 2.0, 3.0))
     weighed = Weighed(mass_kg=200, centre=(0, 0, 0), inertia_kg_m2=(5, 10, 12))

@@ -28,6 +28,8 @@ from nimble_cradle.survey.hole_sources import with_pattern_on
 from nimble_cradle.survey.shapes import solid
 from shapely.geometry import Polygon
 
+from narrowed import tube
+
 ODD = ((-51.0, 33.0), (40.0, 21.0), (18.0, -37.0))
 
 
@@ -197,7 +199,11 @@ def test_an_arms_wraps_laid_round_its_tube(demo: Job, seed: int) -> None:
             cut = arm_cut(mount, pose_of(job.position))
         except JobError:
             continue
-        arm, run, axis = mount.arm, cut.run, np.asarray(mount.bush.axis) / np.linalg.norm(mount.bush.axis)
+        arm, run, axis = (
+            tube(mount.arm),
+            cut.run,
+            np.asarray(mount.bush.axis) / np.linalg.norm(mount.bush.axis),
+        )
         radius, centre, normal = arm.outside_mm / 2, np.asarray(mount.bush.centre), run.axes[:, 2]
         walls = (radius, radius - arm.wall_mm / 2, radius - arm.wall_mm)
         for k in range(0, 360, 24):
@@ -260,8 +266,7 @@ def test_the_eyes_wrap_laid_round_the_eye(demo: Job) -> None:
     mount = job.mounts[0]
     cut = arm_cut(mount, pose_of(job.position))
     drawing = eye_drawing(mount, job)
-    run, arm = cut.run, mount.arm
-    assert arm is not None
+    run, arm = cut.run, tube(mount.arm)
     axis = np.asarray(mount.bush.axis) / np.linalg.norm(mount.bush.axis)
     corners = next(m for m in drawing.marks if isinstance(m, Path) and m.layer == "CUT").points
     assert corners[1][0] == pytest.approx(2 * math.pi * run.eye_radius)

@@ -22,6 +22,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.kinked_arm import KinkedArm
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.shapes import Box
+from nimble_cradle.job.tube_arm import Tube
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.shop.templates import templates
@@ -34,7 +35,10 @@ def kinked(job: Job, aside: tuple[float, float, float]) -> Job:
     kink = pose.inverse().points(run.root + 0.35 * (run.aim - run.root) + np.array(aside))
     arm = job.mounts[0].arm
     assert arm is not None
-    fields = arm.model_dump() | {"kind": "kinked", "kink": tuple(float(c) for c in kink)}
+    fields = {name: getattr(arm, name) for name in Tube.model_fields} | {
+        "kind": "kinked",
+        "kink": tuple(float(c) for c in kink),
+    }
     return with_value(job, "mounts/left/arm", KinkedArm(**fields))
 
 

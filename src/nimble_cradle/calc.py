@@ -318,6 +318,7 @@ MODULES = (
     "strength.eye",
     "strength.eye_plates",
     "strength.fatigue",
+    "strength.cut_tube",
     "strength.flat_pair",
     "strength.head_bearing",
     "strength.kink",

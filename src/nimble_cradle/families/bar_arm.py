@@ -8,9 +8,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from nimble_cradle.families.arm_loads import ArmLoads, arm_loads, line_weld_finding
 from nimble_cradle.families.arm_run import ArmRun
 from nimble_cradle.families.family import eye_of
-from nimble_cradle.families.tube_arm import ArmLoads, arm_loads
+from nimble_cradle.families.tube_extras import Line
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases, Check, worst
 from nimble_cradle.geometry.footprint import Footprint
@@ -23,11 +24,10 @@ from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.steels import STEELS
 from nimble_cradle.strength.eye_plates import EYE_PLATES, eye_plates, too_slender
 from nimble_cradle.strength.fatigue import ROOT
-from nimble_cradle.strength.weld import WELD_GROUP, effective_throat, force_per_mm, segments, weld_capacity
+from nimble_cradle.strength.weld import effective_throat, force_per_mm, segments
 
 LEAST_LONG = 10.0
 """An arm is at least so long along its axis, mm."""
-Line = tuple[tuple[float, float], tuple[float, float]]
 
 
 @dataclass(frozen=True, eq=False)
@@ -159,17 +159,7 @@ def bar_weld(
 ) -> Finding:
     """The weld at one of the arm's ends, its lines along the eye and along the arm's height."""
     steels = STEELS[bar.arm.steel], STEELS[bar.mount.pad.steel]
-    weaker = min(steels, key=lambda steel: steel.tensile / steel.weld_beta)
-    line = np.asarray(force_per_mm(segments(lines), at.force, at.moment))
-    use = line / weld_capacity(throat, weaker.tensile, weaker.weld_beta)
-    names = ("force_u", "force_v", "force_n", "moment_u", "moment_v", "moment_n")
-
-    def inputs(k: int) -> dict[str, float | str]:
-        told = "; ".join(f"{a:.4f},{b:.4f},{c:.4f},{d:.4f}" for (a, b), (c, d) in lines)
-        loads = dict(zip(names, (float(x) for x in (*at.force[k], *at.moment[k])), strict=True))
-        return {"lines": told, "throat": throat, "tensile": weaker.tensile, "beta": weaker.weld_beta, **loads}
-
-    return worst(bar.mount, check, cases, use, line, WELD_GROUP, inputs, {"force_n": "equilibrium"})
+    return line_weld_finding(bar.mount, cases, check, at, lines, throat, *steels)
 
 
 def root_throat(bar: BarRun, thick: float) -> float:

@@ -9,7 +9,6 @@ import numpy as np
 from nimble_cradle.families.arm_run import ArmRun
 from nimble_cradle.families.bar_arm import (
     BarRun,
-    Line,
     bar_weld,
     beside,
     eye_finding,
@@ -21,6 +20,7 @@ from nimble_cradle.families.bar_arm import (
     weld_life,
 )
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
+from nimble_cradle.families.tube_extras import Line
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases, Check, worst
 from nimble_cradle.geometry.footprint import Footprint

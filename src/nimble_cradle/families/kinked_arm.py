@@ -10,6 +10,7 @@ import numpy as np
 
 from nimble_cradle.families import tube_arm
 from nimble_cradle.families.arm_cut import arm_cut, plate_cut
+from nimble_cradle.families.arm_loads import arm_loads
 from nimble_cradle.families.arm_run import ArmRun
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
 from nimble_cradle.findings.finding import Finding
@@ -106,7 +107,7 @@ def _kink(mount: Mount, run: ArmRun, cases: Cases) -> Finding:
     rows = []
     for leg in (run, run.at_eye):
         side = _square_to(leg.way)
-        at = tube_arm.arm_loads(mount, replace(leg, last=None), cases.forces, run.at_eye.root, side)
+        at = arm_loads(mount, replace(leg, last=None), cases.forces, run.at_eye.root, side)
         sigma = np.abs(at.force[:, 2]) / p.area + at.bending / p.w_lying
         tau = np.abs(at.moment[:, 2]) / p.torsion_modulus + 2 * at.shear / p.area
         rows.append((np.sqrt(sigma**2 + 3 * tau**2), at))

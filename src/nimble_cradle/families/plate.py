@@ -10,12 +10,14 @@ import numpy as np
 from nimble_cradle.families.arm_run import ArmRun, arm_run
 from nimble_cradle.families.landing import footprint, weld_throat
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
+from nimble_cradle.families.tube_extras import landing_points
 from nimble_cradle.geometry.plate import Plate, plate_round
 from nimble_cradle.geometry.pose import Array, Pose, frame
 from nimble_cradle.geometry.solid_makers import bar, pushed
 from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.tube_arm import TubeArm
 from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.steels import DENSITY_STEEL
 from nimble_cradle.stock.washers import washer_radius
@@ -36,7 +38,10 @@ def plate_of(mount: Mount, run: ArmRun) -> Plate:
     """The plate of a mount round its holes and the landing of its arm or eye: the whole weld and 3 mm
     more. Raises JobError."""
     pad = mount.pad
-    landing = footprint(mount, run, weld_throat(mount) * math.sqrt(2) + 3.0).outline()
+    more = weld_throat(mount) * math.sqrt(2) + 3.0
+    landing = footprint(mount, run, more).outline()
+    if isinstance(mount.arm, TubeArm) and mount.arm.gussets:
+        landing = np.vstack([landing, landing_points(run, mount.arm, more)])
     try:
         cut = None if pad.trim_way is None else (*pad.trim_way, pad.trim_mm)
         return _plate_round(pad.holes, pad.hole_mm, pad.edge_mm, landing.tobytes(), cut)

@@ -5,34 +5,54 @@ from __future__ import annotations
 
 import math
 from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from nimble_cradle.families.arm_cut import arm_cut
+from nimble_cradle.families.arm_loads import ArmLoads, arm_loads, lean_of, line_weld_finding
 from nimble_cradle.families.arm_run import ArmRun
 from nimble_cradle.families.family import eye_of
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
+from nimble_cradle.families.tube_extra_checks import extra_checks
+from nimble_cradle.families.tube_extras import (
+    extra_parts,
+    gusset_lines,
+    gusset_solids,
+    round_lines,
+    tube_solids,
+)
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases, Check, worst
+from nimble_cradle.geometry.clip import clipped
 from nimble_cradle.geometry.footprint import Footprint, oval_footprint
-from nimble_cradle.geometry.pose import Array, Pose, cross, unit
+from nimble_cradle.geometry.pose import Array, Pose, unit
 from nimble_cradle.geometry.solid_makers import bar
 from nimble_cradle.geometry.solids import SolidPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Mount
-from nimble_cradle.job.tube_arm import Tube
+from nimble_cradle.job.tube_arm import Tube, TubeArm
 from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.steels import STEELS, Steel
 from nimble_cradle.stock.tubes import round_tube
 from nimble_cradle.strength.eye import EYE_WALL, MOST_SLENDER, eye_wall
 from nimble_cradle.strength.fatigue import ROOT, TOE
 from nimble_cradle.strength.tube import TUBE_USE
-from nimble_cradle.strength.weld import TUBE_WELD, effective_throat, force_per_mm, slanted, weld_capacity
+from nimble_cradle.strength.weld import (
+    TUBE_WELD,
+    effective_throat,
+    force_per_mm,
+    segments,
+    slanted,
+    weld_capacity,
+)
 
 LOAD_PATH = (("arm", ("arm", "root-weld", "fatigue-root")),)
 TRIM = 5.0
 """Added to a tube's length for trimming at each end, mm (common practice, no source)."""
+GUSSET_END = 56.0
+"""Category of a tube where a gusset ends on it: the lowest of EN 1993-1-9 table 8.4, whatever its length
+(from memory)."""
 THICKER = "a thicker weld (no thicker than the wall) or a larger tube"
 
 
@@ -50,28 +70,36 @@ def landing(mount: Mount, run: ArmRun, more: float) -> Footprint:
 
 def beyond_plate(mount: Mount, run: ArmRun) -> tuple[SolidPart, ...]:
     """The tube from where its whole round has left the plate, with which it is cut flush; vehicle frame."""
-    radius = _arm(mount).outside_mm / 2
+    arm = _arm(mount)
+    radius = arm.outside_mm / 2
     start = run.root + radius * math.tan(math.radians(run.plate_angle_deg)) * run.way
     end = run.aim - 0.9 * run.eye_radius * run.way
-    return (bar(start, end, 2 * radius),) if (end - start) @ run.way > 1.0 else ()
+    if (end - start) @ run.way <= 1.0:
+        return ()
+    if not isinstance(arm, TubeArm):
+        return (bar(start, end, 2 * radius),)
+    normal = run.axes[:, 2]
+    feet = (clipped(s, -normal, -float(run.root @ normal) - 1.0) for s in gusset_solids(run, arm))
+    return *tube_solids(mount, run, arm, start), *(left for left in feet if left is not None)
 
 
 def parts(mount: Mount, run: ArmRun, pose: Pose) -> tuple[MadePart, ...]:
     """The tube, coped at the eye and mitred at the plate. Raises JobError."""
     arm, back = _arm(mount), pose.inverse()
-    solid = bar(back.points(run.root), back.points(run.aim - 0.9 * run.eye_radius * run.way), arm.outside_mm)
+    plain = (bar(run.root, run.aim - 0.9 * run.eye_radius * run.way, arm.outside_mm),)
+    solids = tube_solids(mount, run, arm, run.root) if isinstance(arm, TubeArm) else plain
     part = MadePart(
         Owner("mount", mount.id),
         "arm",
         f"{mount.name}: arm",
-        (solid,),
+        tuple(solid.placed(back) for solid in solids),
         moves=True,
         joints=(Joint("welded to", "plate"), Joint("welded to", "eye")),
         templates=(f"cope-{mount.id}", f"foot-{mount.id}"),
     )
     with suppress(JobError):  # it is drawn though it cannot be cut
         part = replace(part, stock=_stock(mount, pose))
-    return (part,)
+    return (part, *extra_parts(mount, run, arm, pose)) if isinstance(arm, TubeArm) else (part,)
 
 
 def _stock(mount: Mount, pose: Pose) -> Stock:
@@ -88,59 +116,21 @@ def _stock(mount: Mount, pose: Pose) -> Stock:
     )
 
 
-@dataclass(frozen=True, eq=False)
-class ArmLoads:
-    """Forces (k, 3) N and moments (k, 3) N mm at a place of the arm, along two ways square to it and along
-    it."""
-
-    force: Array
-    moment: Array
-
-    @property
-    def shear(self) -> Array:
-        """(k,) N square to the arm."""
-        return np.asarray(np.hypot(self.force[:, 0], self.force[:, 1]))
-
-    @property
-    def bending(self) -> Array:
-        """(k,) N mm."""
-        return np.asarray(np.hypot(self.moment[:, 0], self.moment[:, 1]))
-
-    def along_bar(self) -> tuple[Array, Array, Array, Array, Array, Array]:
-        """Each (k,), of an arm whose first way runs along the eye and whose second is its height: along it,
-        shear over its height and across, bending over its height and across, torsion."""
-        f, m = self.force, self.moment
-        return f[:, 2], f[:, 1], f[:, 0], m[:, 0], m[:, 1], m[:, 2]
-
-    def named(self, k: int) -> dict[str, float]:
-        """The same of one case, by name."""
-        names = ("axial", "shear_tall", "shear_side", "bending_tall", "bending_side", "torsion")
-        return {name: float(row[k]) for name, row in zip(names, self.along_bar(), strict=True)}
-
-
-def arm_loads(mount: Mount, run: ArmRun, forces: Array, place: Array, side: Array) -> ArmLoads:
-    """What forces (k, 3) on the bush's centre do at a place of the arm. side: (3,) unit, square to the
-    arm."""
-    axes = np.column_stack([side, cross(run.way, side), run.way])
-    return ArmLoads(forces @ axes, np.cross(np.asarray(mount.bush.centre) - place, forces) @ axes)
-
-
-def lean_of(run: ArmRun) -> Array:
-    """(3,) unit, square to the arm: the side that it leans to over its plate; any where it stands square."""
-    normal = run.axes[:, 2]
-    lean = (normal @ run.way) * run.way - normal
-    return unit(lean) if float(np.linalg.norm(lean)) > 1e-9 else run.axes[:, 0]
-
-
 def checks(mount: Mount, run: ArmRun, cases: Cases) -> list[Finding]:
-    """Tube, root weld, eye weld, eye wall of a mount with an arm."""
-    root = arm_loads(mount, run, cases.forces, run.root, lean_of(run))
+    """Tube, root weld, eye weld, eye wall of a mount with an arm; scallop and gussets where it has them."""
+    arm, root = _arm(mount), arm_loads(mount, run, cases.forces, run.root, lean_of(run))
     end = _at_eye(mount, run, cases.forces)
+    more = extra_checks(mount, run, arm, cases) if isinstance(arm, TubeArm) else []
+    foot = root
+    if isinstance(arm, TubeArm) and arm.gussets:
+        place = run.root + arm.gusset_along_mm * run.way
+        foot = arm_loads(mount, run, cases.forces, place, lean_of(run))
     return [
-        _tube(mount, cases, root),
+        _tube(mount, cases, foot),
         _root_weld(mount, run, cases, root),
         _eye_weld(mount, cases, end),
         _eye_wall(mount, cases, end),
+        *more,
     ]
 
 
@@ -158,8 +148,14 @@ def life_root(mount: Mount, run: ArmRun, forces: Array) -> list[tuple[Array, flo
     arm = _arm(mount)
     at = arm_loads(mount, run, forces, run.root, lean_of(run))
     tube = round_tube(arm.outside_mm, arm.wall_mm)
-    toe = np.abs(at.force[:, 2]) / tube.area + at.bending / tube.w_lying
     throat = effective_throat(arm.weld_throat_mm, arm.wall_mm, mount.pad.plate_mm)
+    if isinstance(arm, TubeArm) and arm.gussets:
+        top = arm_loads(mount, run, forces, run.root + arm.gusset_along_mm * run.way, lean_of(run))
+        ends = np.abs(top.force[:, 2]) / tube.area + top.bending / tube.w_lying
+        lines = [*round_lines(arm.outside_mm / 2), *gusset_lines(run, arm, lean_of(run))]
+        line = force_per_mm(segments(lines), at.force, at.moment)
+        return [(ends, GUSSET_END), (np.asarray(line) / throat, ROOT)]
+    toe = np.abs(at.force[:, 2]) / tube.area + at.bending / tube.w_lying
     line = force_per_mm(slanted(arm.outside_mm / 2, run.plate_angle_deg), at.force, at.moment)
     return [(toe, TOE), (np.asarray(line) / throat, ROOT)]
 
@@ -209,6 +205,11 @@ def _root_weld(mount: Mount, run: ArmRun, cases: Cases, root: ArmLoads) -> Findi
     # a fillet is no better than the thinnest metal that it joins
     throat = effective_throat(arm.weld_throat_mm, arm.wall_mm, pad.plate_mm)
     check = Check("root-weld", "weld of arm to plate", "line force", THICKER)
+    if isinstance(arm, TubeArm) and arm.gussets:
+        lines = [*round_lines(arm.outside_mm / 2), *gusset_lines(run, arm, lean_of(run))]
+        return line_weld_finding(
+            mount, cases, check, root, lines, throat, STEELS[arm.steel], STEELS[pad.steel]
+        )
     return _tube_weld(mount, check, cases, root, arm, throat, run.plate_angle_deg, STEELS[pad.steel])
 
 

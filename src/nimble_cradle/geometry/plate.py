@@ -38,7 +38,7 @@ def plate_round(
     the way (u, v) out of it and its distance from nought. Raises ValueError for no holes, holes that run into
     each other, an edge distance inside the hole, or a cut through a hole or what is welded on.
     """
-    from shapely.geometry import Point, Polygon
+    from shapely.geometry import MultiPoint, Point, Polygon
     from shapely.ops import unary_union
 
     p = np.asarray(holes, dtype=float).reshape(-1, 2)
@@ -52,7 +52,9 @@ def plate_round(
     rounds = [Point(*q).buffer(edge, quad_segs=32) for q in p]
     land = np.asarray(landing, dtype=float).reshape(-1, 2)
     if len(land) > 2:
-        rounds.append(Polygon(land))
+        hull = MultiPoint(land).convex_hull
+        assert isinstance(hull, Polygon)
+        rounds.append(hull)
     shape = unary_union(rounds).convex_hull
     assert isinstance(shape, Polygon)
     if cut is not None:

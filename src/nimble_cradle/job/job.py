@@ -100,9 +100,8 @@ class Job(Part):
         ):
             told_apart(word, [part.id for part in parts])
         cradles = [cradle.id for cradle in self.cradles]
-        told_apart(
-            "mount, strut or cradle", [*(m.id for m in self.mounts), *(s.id for s in self.struts), *cradles]
-        )
+        told_apart("mount or strut", [*(m.id for m in self.mounts), *(s.id for s in self.struts)])
+        told_apart("mount or cradle", [*(m.id for m in self.mounts), *cradles])
         told_apart("item or cradle", [*(i.id for i in self.items), *cradles])
         _known_neighbours(self)
         _known_points(self)

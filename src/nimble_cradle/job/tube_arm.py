@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 from pydantic import Field, model_validator
 
-from nimble_cradle.job.base import Finite, Part, Positive
+from nimble_cradle.job.base import Direction, Finite, NotNegative, Part, Positive
 from nimble_cradle.job.stock_names import SteelName
 
 
@@ -40,6 +40,17 @@ class Tube(Part):
 
 
 class TubeArm(Tube):
-    """A straight tube from the plate to the bush eye."""
+    """A straight tube from the plate to the bush eye. scallop_deep_mm: a flat cut out of it on the side of
+    ``scallop_way``, vehicle frame, in the middle at scallop_at of its length; a strip covers it. gussets: at
+    its foot, the first one below, then round it; their legs on the tube and on the plate."""
 
     kind: Literal["tube"] = "tube"
+    scallop_deep_mm: NotNegative = Field(0.0, title="Scallop, deep")
+    scallop_long_mm: Positive = Field(60.0, title="Scallop, long")
+    scallop_at: float = Field(0.5, ge=0.05, le=0.95, title="Scallop, share of the way to the eye")
+    cover_mm: Positive = Field(3.0, title="Its cover strip")
+    scallop_way: Direction = (0.0, 0.0, -1.0)
+    gussets: Literal[0, 1, 2, 4] = Field(0, title="Gussets at its foot")
+    gusset_mm: Positive = Field(4.0, title="Gussets, thick")
+    gusset_along_mm: Positive = Field(30.0, title="Gussets, leg on the tube")
+    gusset_out_mm: Positive = Field(25.0, title="Gussets, leg on the plate")

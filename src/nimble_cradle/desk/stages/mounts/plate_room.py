@@ -17,7 +17,7 @@ from nimble_cradle.desk.kit.words import button, row
 from nimble_cradle.desk.stages.mounts.mount_room import MountRoom
 from nimble_cradle.job.kinked_arm import KinkedArm
 from nimble_cradle.job.mounts import Mount
-from nimble_cradle.job.tube_arm import Tube
+from nimble_cradle.job.tube_arm import Tube, TubeArm
 from nimble_cradle.judge.cautions import TACKING
 from nimble_cradle.stock.steels import STEELS
 from nimble_cradle.stock.threads import SIZES
@@ -164,7 +164,16 @@ class PlateRoom(MountRoom):
             WAYS,
             ("from the block's rear face", "from the crank line", "from the crank line"),
         )
-        for widget in (self.packing, self.onto, self.arm_at, self.arm, self.kink, self.eye_weld):
+        self.scallop_way = DirectionField(session, "Scallop on the side")
+        for widget in (
+            self.packing,
+            self.onto,
+            self.arm_at,
+            self.arm,
+            self.scallop_way,
+            self.kink,
+            self.eye_weld,
+        ):
             self.column.addWidget(widget)
 
     def point(self, mount: Mount) -> None:
@@ -210,6 +219,10 @@ class PlateRoom(MountRoom):
         self.trim_mm.setVisible(mount.pad.trim != "none")
         self.arm_at.setVisible(mount.arm is not None)
         self.round.setVisible(isinstance(mount.arm, Tube))
+        scalloped = isinstance(mount.arm, TubeArm) and mount.arm.scallop_deep_mm > 0
+        self.scallop_way.setVisible(scalloped)
+        if scalloped:
+            self.scallop_way.at(f"mounts/{mount.id}/arm/scallop_way", mount.name)
         kinked = isinstance(mount.arm, KinkedArm)
         self.kink.setVisible(kinked)
         if kinked:
