@@ -5,17 +5,19 @@ from __future__ import annotations
 
 from nimble_cradle.bay.corners import powertrain_corners
 from nimble_cradle.bay.position import pose_of
+from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.job.said import with_said
 from nimble_cradle.judge.carried import carried
+from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.mounts.captured import Captured, captured
 from nimble_cradle.mounts.fit_up import FitUp, fit_up
 from nimble_cradle.mounts.give import brackets_give
 from nimble_cradle.mounts.push import Push
 from nimble_cradle.mounts.rocked import Rocked, rocked
-from nimble_cradle.mounts.trade_off import TradePoint, corner_movement, trade_off
+from nimble_cradle.mounts.trade_off import TradePoint, corner_movement, hardness_path, trade_off
 from nimble_cradle.mounts.vibration import Idle
 
 
@@ -71,13 +73,38 @@ def with_rocked(job: Job, found: Rocked) -> Job:
 
 def trades_of(job: Job, mount_id: str) -> tuple[TradePoint, ...]:
     """Movement against shake over the hardness of one mount's bush. Raises JobError."""
-    corners = powertrain_corners(job)
+    return trade_off(job, mount_id, _look)
 
-    def look(trial: Job) -> tuple[float, Idle]:
-        found = carried(trial)
-        return corner_movement(found.cases, corners, found.centre), found.idle
 
-    return trade_off(job, mount_id, look)
+def _look(trial: Job) -> tuple[float, Idle]:
+    """How far the engine moves, and how it shakes."""
+    found = carried(trial)
+    return corner_movement(found.cases, powertrain_corners(trial), found.centre), found.idle
+
+
+def trial_of(job: Job, mount_id: str, hardness: float) -> TradePoint:
+    """One hardness tried. Raises JobError."""
+    path = hardness_path(job, mount_id)
+    if path is None:
+        raise JobError("Its stiffness does not come from a hardness.", f"mounts/{mount_id}/bush")
+    moved, idle = _look(with_value(job, path, hardness))
+    return TradePoint(hardness, moved, idle.nominal, idle.transmitted)
+
+
+def trial_words(job: Job, mount_id: str, hardness: float) -> str:
+    """What one hardness does to the rest of the job: the tightest gap and the hardest-used part."""
+    path = hardness_path(job, mount_id)
+    if path is None:
+        return ""
+    found = verdict(with_value(job, path, hardness))
+    lines = []
+    if found.gaps:
+        gap = min(found.gaps, key=lambda g: g.margin)
+        lines.append(f"Tightest: {gap.piece_name} to {gap.item_name}, {gap.margin:+.1f} mm of what it needs.")
+    if found.hardest is not None:
+        hard = found.hardest
+        lines.append(f"Hardest used: {hard.part_name}, {hard.what}, {100 * hard.use:.0f} %.")
+    return "\n".join(lines)
 
 
 @remembered("mounts")

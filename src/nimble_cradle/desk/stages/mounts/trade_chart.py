@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from nimble_cradle.desk.kit.look import look, px, worn
@@ -17,10 +18,16 @@ MOST_SHOWN = 3.0
 
 
 class TradeChart(QWidget):
-    """The points of one bush."""
+    """The points of one bush. ``dragged``: a hardness between them is held; ``let_go``: it stays there."""
+
+    dragged = pyqtSignal(float)
+    let_go = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
+        self.trial: TradePoint | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setToolTip("Drag along the line, or use the arrow keys, to try a hardness")
         self.points: tuple[TradePoint, ...] = ()
         self.now: float | None = None
         self.most = 0.5
@@ -39,22 +46,69 @@ class TradeChart(QWidget):
         self.setAccessibleName(f"Movement against shake by hardness: {told}")
         self.update()
 
+    def show_trial(self, trial: TradePoint | None) -> None:
+        """Ring a hardness that is tried; none."""
+        self.trial = trial
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            self._hold(event.position())
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self._hold(event.position())
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self.let_go.emit()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        step = {Qt.Key.Key_Left: -1.0, Qt.Key.Key_Right: 1.0}.get(event.key()) if event else None  # type: ignore[call-overload]
+        if step is None or not self.points:
+            super().keyPressEvent(event)
+            return
+        here = self.trial.hardness if self.trial is not None else self.now or self.points[0].hardness
+        low, high = self.points[0].hardness, self.points[-1].hardness
+        self.dragged.emit(min(max(round(here) + step, low), high))
+        self.let_go.emit()
+
+    def _hold(self, mouse: QPointF) -> None:
+        """The hardness of the place on the line that is nearest to the mouse."""
+        if len(self.points) < 2:
+            return
+        places = [self._at(p) for p in self.points]
+        best = (math.inf, self.points[0].hardness)
+        for k, (a, b) in enumerate(zip(places, places[1:], strict=False)):
+            along = b - a
+            long = max(QPointF.dotProduct(along, along), 1e-9)
+            t = min(max(QPointF.dotProduct(mouse - a, along) / long, 0.0), 1.0)
+            off = mouse - a - t * along
+            one, two = self.points[k].hardness, self.points[k + 1].hardness
+            best = min(best, (QPointF.dotProduct(off, off), one + t * (two - one)))
+        self.dragged.emit(float(round(best[1])))
+
+    def _room(self) -> QRectF:
+        return QRectF(px(52), px(8), self.width() - px(70), self.height() - px(58))
+
+    def _most(self) -> tuple[float, float]:
+        """The movement at the right and the shake at the top."""
+        moved = 1.1 * max(p.moved for p in self.points)
+        return moved, min(1.15 * max(*(p.shake for p in self.points), 1.3 * self.most), MOST_SHOWN)
+
+    def _at(self, p: TradePoint) -> QPointF:
+        room, (most_x, most_y) = self._room(), self._most()
+        return QPointF(
+            room.left() + min(p.moved, most_x) / most_x * room.width(),
+            room.bottom() - min(p.shake, most_y) / most_y * room.height(),
+        )
+
     def paintEvent(self, event: object) -> None:
         if not self.points:
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(worn().font())
-        room = QRectF(px(52), px(8), self.width() - px(70), self.height() - px(58))
-        most_x = 1.1 * max(p.moved for p in self.points)
-        most_y = min(1.15 * max(*(p.shake for p in self.points), 1.3 * self.most), MOST_SHOWN)
-
-        def at(p: TradePoint) -> QPointF:
-            return QPointF(
-                room.left() + p.moved / most_x * room.width(),
-                room.bottom() - min(p.shake, most_y) / most_y * room.height(),
-            )
-
+        room, (most_x, most_y) = self._room(), self._most()
         painter.fillRect(room, QColor(look().field))
         limit = room.bottom() - self.most / most_y * room.height()
         forbidden = QRectF(room.left(), room.top(), room.width(), limit - room.top())
@@ -73,7 +127,11 @@ class TradeChart(QWidget):
                 int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter),
                 f"{100 * most_y * k / 3:.0f} %",
             )
-        self._dots(painter, [at(p) for p in self.points])
+        self._dots(painter, [self._at(p) for p in self.points])
+        if self.trial is not None:
+            painter.setPen(QPen(QColor(look().ink), 2.4))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(self._at(self.trial), px(8), px(8))
         painter.setPen(QColor(look().soft))
         painter.drawText(
             QRectF(room.left(), room.bottom() + px(4), room.width(), px(20)),

@@ -8,11 +8,11 @@ from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.stages.mounts.mount_room import ChosenMount, MountRoom
 from nimble_cradle.desk.stages.mounts.trade_chart import TradeChart
 from nimble_cradle.job.base import JobError
-from nimble_cradle.judge.studies import capture_words, captures, trades_of
+from nimble_cradle.judge.studies import capture_words, captures, trades_of, trial_of, trial_words
 from nimble_cradle.mounts.trade_off import TradePoint, hardness_path
 from nimble_cradle.units import show
 
-TRADES, CAPTURES = "trade-off of bushes", "capture of mounts"
+TRADES, CAPTURES, TRIAL = "trade-off of bushes", "capture of mounts", "trial of a hardness"
 
 
 class TradeRoom(MountRoom):
@@ -34,8 +34,18 @@ class TradeRoom(MountRoom):
         self.table = Table(("Hardness", "Moves", "Shake", "At worst"), most_rows=10, chosen=self._choose)
         self.table.setAccessibleName("Hardness of its bush")
         self.take_button = button("Take this hardness", self.take, "Changes the bush", "view")
+        self.back_button = button("Put back", self.put_back, "The trial goes; nothing was changed", "view")
+        self.chart.dragged.connect(self.try_hardness)
+        self.chart.let_go.connect(self._look_on)
+        self.tried = words("", "")
         self.metal = words("", "")
-        for widget in (self.said, self.chart, self.table, row(self.take_button)):
+        for widget in (
+            self.said,
+            self.chart,
+            self.tried,
+            row(self.take_button, self.back_button),
+            self.table,
+        ):
             self.column.addWidget(widget)
         self.column.addWidget(part("With its rubber gone"))
         self.column.addWidget(self.metal)
@@ -73,12 +83,22 @@ class TradeRoom(MountRoom):
         )
         self.chart.setVisible(bool(self.points))
         self.take_button.setVisible(bool(self.points))
+        self.back_button.setVisible(bool(self.points) and self.chart.trial is not None)
 
     def _seen(self, what_for: str, outcome: object) -> None:
         """What was worked out, if it is still of this job."""
-        if self.gone or what_for not in (TRADES, CAPTURES):
+        if self.gone or what_for not in (TRADES, CAPTURES, TRIAL):
             return
         result, fault, then = outcome.result, outcome.fault, outcome.then  # type: ignore[attr-defined]
+        if what_for == TRIAL:
+            trial = self.chart.trial
+            if trial is None or then[0] is not self.session.job or then[1] != self.chosen.id:
+                return
+            if trial.hardness != then[2]:  # dragged on meanwhile
+                self._look_on()
+                return
+            self.tried.setText(f"{self.tried.text()}\n{fault or result}")
+            return
         if what_for == CAPTURES:
             self.metal.setText(fault or "\n".join(result))
             return
@@ -90,6 +110,8 @@ class TradeRoom(MountRoom):
             self._none(fault)
             return
         self.points = result
+        if self.chart.trial is not None:
+            self.put_back()
         display = self.session.display
         self.table.fill(
             [
@@ -110,6 +132,45 @@ class TradeRoom(MountRoom):
 
     def _choose(self, key: str) -> None:
         self.wanted = key
+        if key:
+            self.try_hardness(float(key))
+            self._look_on()
+
+    def try_hardness(self, hardness: float) -> None:
+        """Show what one hardness does; nothing is changed before it is taken."""
+        mount, job = self.mount, self.session.job
+        if mount is None:
+            return
+        try:
+            trial = trial_of(job, mount.id, hardness)
+        except JobError as error:
+            self.tried.setText(error.message)
+            return
+        self.wanted = f"{hardness:g}"
+        self.chart.show_trial(trial)
+        display = self.session.display
+        self.tried.setText(
+            f"Tried, {hardness:g} Shore: moves {show(trial.moved, 'length', display)}, shake"
+            f" {100 * trial.shake:.0f} %, at worst {100 * trial.worst:.0f} %."
+        )
+        self.back_button.show()
+
+    def _look_on(self) -> None:
+        """Gaps and strength of what is tried, off the window's way."""
+        mount, job = self.mount, self.session.job
+        if mount is None or self.chart.trial is None or self.session.tasks.running(TRIAL):
+            return
+        hardness = self.chart.trial.hardness
+        self.session.tasks.begin(
+            TRIAL, lambda _: trial_words(job, mount.id, hardness), (job, mount.id, hardness)
+        )
+
+    def put_back(self) -> None:
+        """No trial any more."""
+        self.wanted = ""
+        self.chart.show_trial(None)
+        self.tried.setText("")
+        self.back_button.hide()
 
     def take(self) -> None:
         """The chosen hardness for the chosen mount."""
@@ -117,7 +178,8 @@ class TradeRoom(MountRoom):
         path = None if mount is None else hardness_path(self.session.job, mount.id)
         try:
             if path is None or mount is None or not self.wanted:
-                raise JobError("Choose a hardness in the table first.")
+                raise JobError("Choose a hardness on the chart or in the table first.")
             self.session.set_value(path, float(self.wanted), f"{mount.name}: {self.wanted} Shore")
+            self.put_back()
         except JobError as error:
             self.refuse(error.message)
