@@ -13,7 +13,7 @@ import pytest
 from nimble_cradle.cli.main import main
 from nimble_cradle.demo import demo_folder
 from nimble_cradle.design.first_foot import first_foot, with_foot_kind
-from nimble_cradle.design.propose import SHEETS, proposed
+from nimble_cradle.design.propose import ARM, SHEETS, TUBES, proposed
 from nimble_cradle.families.foot_seat import FootSeat
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.geometry.pose import Array, rotation_xyz
@@ -22,6 +22,7 @@ from nimble_cradle.job.edits import removed, with_value
 from nimble_cradle.job.foot import PlateFoot
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.new import new_job
+from nimble_cradle.job.tube_arm import Tube, TubeArm
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.made.foot_seats import foot_seats
@@ -331,6 +332,21 @@ class TestProposed:
         rack = Rack(sheets=(RackSheet(thickness_mm=7.0), RackSheet(thickness_mm=11.0)))
         own = proposed(bare, rack).job.mounts[0]
         assert isinstance(own.foot, PlateFoot) and {own.foot.plate_mm, own.cross_bolt.cheek_mm} <= {7.0, 11.0}
+        from_nothing = with_value(with_value(demo, "crossmember", None), "mounts", ())
+        new = proposed(from_nothing)
+        engine = new.job.mounts[0]
+        assert len(new.job.mounts) == 3 and isinstance(engine.arm, Tube)
+        assert engine.cross_bolt.tightening_nm and all(m.foot is not None for m in new.job.mounts)
+        size = engine.arm.outside_mm, engine.arm.wall_mm
+        smaller = sorted(TUBES, key=lambda s: s[0] * s[1])[
+            : sorted(TUBES, key=lambda s: s[0] * s[1]).index(size)
+        ]
+        for outside, wall in smaller[-1:]:
+            trial = with_value(new.job, "mounts/mount-1/arm", TubeArm(outside_mm=outside, wall_mm=wall))
+            used = [f.use for f in verdict(trial).findings if f.part == engine.id and f.code in ARM]
+            assert max(used) > 0.9
+        thin = with_value(bare, "items/rail-left/host/wall_mm", 1.5)
+        assert found(proposed(thin).job, "left", "foot-wall").use <= 1, "a saddle or a doubler"
         none = proposed(new_job("Nothing yet"))
         assert len(none.job.mounts) == 3 and any("mark in the bay" in words for words in none.done)
 

@@ -37,9 +37,9 @@ def test_dragged_taken_and_put_back(desk: Desk, qtbot: Any) -> None:
     sheet.rooms.go("trade")
     qtbot.waitUntil(lambda: len(sheet.trade.points) > 5, timeout=20000)
     chart, before = sheet.trade.chart, desk.session.job
-    places = {p.hardness: chart._at(p) for p in sheet.trade.points}
+    places = {p.hardness: chart.at(p) for p in sheet.trade.points}
     start, end = places[40.0], (places[55.0] + places[60.0]) / 2
-    QTest.mousePress(
+    qtbot.mousePress(
         chart,
         Qt.MouseButton.LeftButton,
         Qt.KeyboardModifier.NoModifier,
@@ -47,10 +47,10 @@ def test_dragged_taken_and_put_back(desk: Desk, qtbot: Any) -> None:
     )
     assert chart.trial is not None and chart.trial.hardness == pytest.approx(40, abs=1)
     qtbot.mouseMove(chart, QPoint(round(end.x()), round(end.y())))
-    chart._hold(end)
+    chart.hold(end)
     assert chart.trial.hardness == pytest.approx(57.5, abs=1.0)
     assert desk.session.job is before, "nothing is changed before it is taken"
-    QTest.mouseRelease(
+    qtbot.mouseRelease(
         chart,
         Qt.MouseButton.LeftButton,
         Qt.KeyboardModifier.NoModifier,
@@ -59,7 +59,7 @@ def test_dragged_taken_and_put_back(desk: Desk, qtbot: Any) -> None:
     qtbot.waitUntil(lambda: "Hardest used" in sheet.trade.tried.text(), timeout=20000)
     click(desk, "Put back")
     assert chart.trial is None and desk.session.job is before and not sheet.trade.tried.text()
-    chart._hold(places[45.0])
+    chart.hold(places[45.0])
     QTest.keyClick(chart, Qt.Key.Key_Right)
     assert chart.trial is not None and chart.trial.hardness == 46
     click(desk, "Take this hardness")

@@ -53,11 +53,11 @@ class TradeChart(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:
-            self._hold(event.position())
+            self.hold(event.position())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and event.buttons() & Qt.MouseButton.LeftButton:
-            self._hold(event.position())
+            self.hold(event.position())
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self.let_go.emit()
@@ -72,11 +72,11 @@ class TradeChart(QWidget):
         self.dragged.emit(min(max(round(here) + step, low), high))
         self.let_go.emit()
 
-    def _hold(self, mouse: QPointF) -> None:
-        """The hardness of the place on the line that is nearest to the mouse."""
+    def hold(self, mouse: QPointF) -> None:
+        """Try the hardness of the place on the line that is nearest to the mouse."""
         if len(self.points) < 2:
             return
-        places = [self._at(p) for p in self.points]
+        places = [self.at(p) for p in self.points]
         best = (math.inf, self.points[0].hardness)
         for k, (a, b) in enumerate(zip(places, places[1:], strict=False)):
             along = b - a
@@ -95,7 +95,8 @@ class TradeChart(QWidget):
         moved = 1.1 * max(p.moved for p in self.points)
         return moved, min(1.15 * max(*(p.shake for p in self.points), 1.3 * self.most), MOST_SHOWN)
 
-    def _at(self, p: TradePoint) -> QPointF:
+    def at(self, p: TradePoint) -> QPointF:
+        """Where a point stands on the chart."""
         room, (most_x, most_y) = self._room(), self._most()
         return QPointF(
             room.left() + min(p.moved, most_x) / most_x * room.width(),
@@ -127,11 +128,11 @@ class TradeChart(QWidget):
                 int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter),
                 f"{100 * most_y * k / 3:.0f} %",
             )
-        self._dots(painter, [self._at(p) for p in self.points])
+        self._dots(painter, [self.at(p) for p in self.points])
         if self.trial is not None:
             painter.setPen(QPen(QColor(look().ink), 2.4))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawEllipse(self._at(self.trial), px(8), px(8))
+            painter.drawEllipse(self.at(self.trial), px(8), px(8))
         painter.setPen(QColor(look().soft))
         painter.drawText(
             QRectF(room.left(), room.bottom() + px(4), room.width(), px(20)),
