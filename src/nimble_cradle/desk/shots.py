@@ -15,7 +15,9 @@ from nimble_cradle.desk.window_picture import picture, settle
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
 
-    from nimble_cradle.desk.window import Desk
+    from nimble_cradle.desk.stages.mounts.sheet import MountsSheet
+from nimble_cradle.desk.stages.mounts.this_room import Shown
+from nimble_cradle.desk.window import Desk
 
 
 @dataclass(frozen=True, eq=False)
@@ -30,6 +32,13 @@ class Shot:
     chosen: tuple[str, str] = ("", "")
     act: Callable[[Desk], Any] = lambda desk: None
     then: Callable[[Desk], Any] = lambda desk: None
+
+
+def _alone(desk: Desk, how: Shown) -> None:
+    """One mount by itself, or all in the car again."""
+    sheet = desk.sheets["mounts"]
+    assert isinstance(sheet, MountsSheet)
+    sheet.this.show_as(how)
 
 
 def _remark(desk: Desk) -> None:
@@ -62,6 +71,14 @@ TRUCK: tuple[Shot, ...] = (
     Shot("powertrain", "powertrain", "pieces", "corner", ("piece", "turbo")),
     Shot("position", "position", "hand", "corner"),
     Shot("mounts", "mounts", chosen=("mount", "left")),
+    Shot(
+        "one-mount",
+        "mounts",
+        "this",
+        chosen=("mount", "right"),
+        act=lambda desk: _alone(desk, "whole"),
+        then=lambda desk: _alone(desk, ""),
+    ),
     Shot("crossmember", "crossmember"),
     Shot("pack", "pack"),
     Shot("logbook", "logbook", act=_remark),
