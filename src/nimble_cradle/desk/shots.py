@@ -15,9 +15,8 @@ from nimble_cradle.desk.window_picture import picture, settle
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
 
-    from nimble_cradle.desk.stages.mounts.sheet import MountsSheet
-from nimble_cradle.desk.stages.mounts.this_room import Shown
-from nimble_cradle.desk.window import Desk
+    from nimble_cradle.desk.stages.mounts.this_room import Shown
+    from nimble_cradle.desk.window import Desk
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,6 +35,8 @@ class Shot:
 
 def _alone(desk: Desk, how: Shown) -> None:
     """One mount by itself, or all in the car again."""
+    from nimble_cradle.desk.stages.mounts.sheet import MountsSheet
+
     sheet = desk.sheets["mounts"]
     assert isinstance(sheet, MountsSheet)
     sheet.this.show_as(how)

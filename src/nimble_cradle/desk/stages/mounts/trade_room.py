@@ -31,7 +31,7 @@ class TradeRoom(MountRoom):
         """The chart, the points, what is captured."""
         self.said = words("", "")
         self.chart = TradeChart()
-        self.table = Table(("Hardness", "Moves", "Shake", "At worst"), most_rows=10, chosen=self._choose)
+        self.table = Table(("Hardness", "Moves", "Shake", "At worst"), most_rows=6, chosen=self._choose)
         self.table.setAccessibleName("Hardness of its bush")
         self.take_button = button("Take this hardness", self.take, "Changes the bush", "view")
         self.back_button = button("Put back", self.put_back, "The trial goes; nothing was changed", "view")
