@@ -88,6 +88,48 @@ class TestByHand:
         use = np.abs(out) / n + np.abs(153 * along) / m_in + np.abs(60 * out - 153 * across) / m_out
         assert found(demo, "left", "foot-wall").use == pytest.approx(use.max(), rel=5e-3)
 
+    def test_the_life_of_the_cheeks_welds(self, demo: Job) -> None:
+        """Five changes of load without factors; toe of a tee (71) and root of fillets (36) over 1.35, slope 3
+        down to 0.737, then 5, nothing under 0.549 of that; Miner. Four weld lines 90 long, throat 4."""
+        at = {c.case.id: next(m.force for m in c.mounts if m.mount == "left") for c in carried(demo).cases}
+        changes = (
+            ("first-gear", "overrun", 1e5),
+            ("first-gear", "reverse", 2e4),
+            ("left-bend", "right-bend", 1e5),
+            ("weight-down", "weight-up", 1e6),
+            ("bump", "rebound", 1e3),
+        )
+        gap, t, w, high = demo.mounts[0].bush.length_mm + 2 * 12.0, 5.0, 90.0, 145.0  # type: ignore[union-attr]
+        places = [s * (gap / 2 + d) for s in (-1, 1) for d in (0.0, t)]
+        i_u = 4 * w**3 / 12
+        i_v = w * sum(x**2 for x in places)
+        wear = {71.0: 0.0, 36.0: 0.0}
+        for one, other, times in changes:
+            d = at[one] - at[other]
+            own = np.array([d[0], d[2], -d[1]])
+            moment = np.cross([0.0, 60.0, high], own)
+            over = abs(own[0]) * high / 4
+            tip = moment[0]
+            sigma = abs(own[2]) / (2 * w * t) + 6 * abs(tip) / (2 * t * w**2) + 6 * over / (w * t**2)
+            toe = math.hypot(sigma, math.sqrt(3) * abs(tip) / high / (2 * w * t))
+            m_v = math.copysign(max(abs(moment[1]) - 2 * over, 0.0), moment[1])
+            line = 0.0
+            for x in places:
+                for y in (-w / 2, w / 2):
+                    plane = own[:2] / (4 * w) + moment[2] / (i_u + i_v) * np.array([-y, x])
+                    normal = own[2] / (4 * w) + moment[0] * y / i_u - m_v * x / i_v
+                    line = max(line, math.sqrt(float(plane @ plane) + normal**2))
+            root = (line + over / w / (t + 4.0)) / 4.0
+            for category, stress in ((71.0, toe), (36.0, root)):
+                c = category / 1.35
+                knee = 0.737 * c
+                if stress >= knee:
+                    wear[category] += times / (2e6 * (c / stress) ** 3)
+                elif stress > 0.549 * knee:
+                    wear[category] += times / (5e6 * (knee / stress) ** 5)
+        told = found(demo, "left", "foot-life")
+        assert told.use == pytest.approx(max(wear.values()) ** (1 / 3), rel=1e-6)
+
     def test_the_weld_round_the_foot(self, demo: Job) -> None:
         """A rectangle of lines 130 x 110: I about the bolt's way 2 x 130 x 55^2 + 2 x 110^3/12 and so on,
         every corner, throat 3, the weaker steel the rail's at 1.4 x 235."""

@@ -165,6 +165,11 @@ class TestInTheCar:
         mount = next(m for m in found.mounts if m.mount == "left")
         assert mount.chain[-1].part == "Front cradle" and mount.chain[-1].finding is not None
         assert not [q for q in mount.rail_questions if "cradle" in q.lower()]
+        small = tuple(p.model_copy(update={"bolt": "M6", "pitch_mm": 40.0}) for p in job.cradles[0].points)
+        loose = verdict(stood(demo, points=small))
+        assert next(f for f in loose.findings if f.code == "cradle-held").use > 1
+        assert next(f for f in loose.findings if (f.part, f.code) == ("left", "foot-wall")).use < 1
+        assert next(m for m in loose.mounts if m.mount == "left").bush_to_rail == "does not hold"
         weak = stood(demo, section=HollowSection(shape="rectangle", height_mm=25, width_mm=110, wall_mm=1.5))
         mount = next(m for m in verdict(weak).mounts if m.mount == "left")
         assert (
