@@ -93,7 +93,6 @@ TRUCK: tuple[Shot, ...] = (
     ),
     Shot("settle", "position", "settle", "corner", act=lambda desk: _room(desk, "settle")),
     Shot("trades", "position", "trades", "corner", act=lambda desk: _room(desk, "work_out")),
-    Shot("driveline", "position", "driveline", "left"),
     Shot("section", "position", "section", "left"),
 )
 HATCHBACK: tuple[Shot, ...] = (
