@@ -135,3 +135,17 @@ class TestOffTheRoad:
             job = with_value(demo, "vehicle/ground_z_mm", lowest - over)
             assert uses(job)["captured-road"] == pytest.approx(drop / max(over, 1.0), rel=1e-6)
         assert math.isfinite(way) and drop > 0
+
+
+def test_a_torch_reaches_round_the_arm(demo: Job) -> None:
+    """The bush brought along the arm until 10 mm, then 25 mm are free on the side it leans to."""
+    pose, mount = pose_of(demo.position), demo.mounts[0]
+    run = arm_run(mount, pose)
+    lean = 57 / 2 * math.tan(math.radians(run.plate_angle_deg))
+    for free, asked_for in ((10.0, True), (25.0, False)):
+        eye = run.root + (run.eye_radius + lean + free) * run.way
+        job = with_value(demo, "mounts/left/bush/centre", tuple(float(c) for c in eye))
+        said = [p.sentence for p in verdict(job).problems if "torch" in p.sentence]
+        assert bool(said) is asked_for, said
+        if said:
+            assert "10 mm" in said[0]

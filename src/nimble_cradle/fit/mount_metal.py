@@ -26,8 +26,11 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.remember import remembered
+from nimble_cradle.job.tube_arm import Tube
 from nimble_cradle.stock.washers import washer_radius
 
+TORCH = 15.0
+"""A torch goes round a weld where so many mm are free beside it (common practice, no source)."""
 MEETS = 8.0
 """A plate or an end plate stands on something within so many mm: shapes are as good as a tape (common
 practice, no source)."""
@@ -100,7 +103,7 @@ def mount_questions(job: Job) -> tuple[Problem, ...]:
             out += _in_its_own_engine(job, mount, pose) if there else []
         except JobError:
             continue
-        out += _heads(mount, run)
+        out += _heads(mount, run) + _torch(mount, run)
         out += _shared(mount, run)
         out += _heat(job, mount, pose)
         if mount.arm is None:
@@ -277,6 +280,27 @@ def _heads(mount: Mount, run: ArmRun) -> list[Problem]:
             f"mounts/{mount.id}/pad/holes",
             f"{mount.name}: the washer of bolt {k + 1} lies {short[k]:.1f} mm over the weld of the {what};"
             f" move the hole or the {what}.",
+        )
+    ]
+
+
+def _torch(mount: Mount, run: ArmRun) -> list[Problem]:
+    """Whether a torch reaches all round the weld of an arm at its plate: between plate and eye, or kink, on
+    the side it leans to."""
+    arm = mount.arm
+    if not isinstance(arm, Tube):
+        return []
+    lean = arm.outside_mm / 2 * math.tan(math.radians(run.plate_angle_deg))
+    free = run.length - (run.eye_radius if run.last is None else 0.0) - lean
+    if free >= TORCH:
+        return []
+    end = "eye" if run.last is None else "kink"
+    return [
+        Problem(
+            "mounts",
+            f"mounts/{mount.id}/bush/centre",
+            f"{mount.name}: between its plate and its {end} are {max(free, 0.0):.0f} mm; a torch needs"
+            f" {TORCH:g} to go round the arm.",
         )
     ]
 
