@@ -29,7 +29,7 @@ if "PYTEST_XDIST_WORKER" in os.environ:
     os.environ.pop(
         "DISPLAY", None
     )  # a screen each, so that windows of two workers do not take each other's focus
-ensure_screen()
+ensure_screen(last=True)
 os.environ.setdefault("QT_QPA_PLATFORM", "xcb")
 
 
