@@ -12,6 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from nimble_cradle.bay.bodies import solid_of
+from nimble_cradle.bay.position import pose_of
 from nimble_cradle.design.arm_kinds import with_arm_kind
 from nimble_cradle.design.beside import beside, duplicated
 from nimble_cradle.design.bush_kinds import with_bush_kind
@@ -24,6 +25,8 @@ from nimble_cradle.desk.kit import working_room
 from nimble_cradle.desk.kit.rooms import Rooms
 from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.window import Desk
+from nimble_cradle.families.arm_run import arm_run
+from nimble_cradle.families.part import Owner
 from nimble_cradle.fit.marks import proposed_marks
 from nimble_cradle.fit.supports import first_supports
 from nimble_cradle.geometry.direction import MOST_DEG, WAYS_OUT, direction, told
@@ -31,9 +34,12 @@ from nimble_cradle.geometry.pose import frame
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError, Part
 from nimble_cradle.job.bay import CameOut, Cut, Item
+from nimble_cradle.job.boxed_arm import BoxedArm
 from nimble_cradle.job.edits import figures, with_mesh, with_value
+from nimble_cradle.job.flats_arm import FlatsArm
 from nimble_cradle.job.from_points import OutlineFrom, ShaftFrom, Slide, Swing, TunnelFrom
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.kinked_arm import KinkedArm
 from nimble_cradle.job.new import new_job
 from nimble_cradle.job.open_job import OpenJob
 from nimble_cradle.job.own_case import OwnCase
@@ -42,6 +48,7 @@ from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Slab
 from nimble_cradle.job.tube_arm import TubeArm
 from nimble_cradle.job.twins import mirrored_name, twin
 from nimble_cradle.judge.verdict import verdict
+from nimble_cradle.made.parts import made
 from nimble_cradle.seat.candidates import offered, taken, with_candidate
 from nimble_cradle.shop.report import report_data
 from PyQt6.QtCore import Qt
@@ -440,6 +447,57 @@ class TestTwins:
         np.testing.assert_allclose(spots(b), spots(a) * (1, -1, 1), atol=1e-9)
         np.testing.assert_allclose(b.bush.centre, np.array(a.bush.centre) * (1, -1, 1))
         assert abs(np.array(b.bush.axis) @ (np.array(a.bush.axis) * (1, -1, 1))) == pytest.approx(0.86)
+
+    @pytest.mark.parametrize("kind", ["tube", "kinked", "flats", "boxed"])
+    def test_all_that_is_made_of_it_is_mirrored(self, demo: Job, kind: str) -> None:
+        """Plate with a side cut off, arm with all that may be on it, eye, cheeks and foot: reach in 300
+        directions, of the twin along the mirrored one. The engine stands straight in the middle; the rails
+        are each other's mirror image."""
+        job = with_value(
+            demo, "position", demo.position.model_copy(update={"y": 0.0, "roll_deg": 0.0, "yaw_deg": 0.0})
+        )
+        job = with_value(job, "mounts/left/pad/trim_mm", 70.0)
+        job = with_value(job, "mounts/left/pad/trim", "right")
+        job = with_value(job, "mounts/left/pad/free_holes", ((-60.0, 12.0),))
+        job = with_value(job, "mounts/left/bush/axis", (0.98, 0.1, 0.05))
+        job = with_value(job, "mounts/left/foot/shift", (4.0, -55.0))
+        mount = job.mounts[0]
+        arms = {
+            "tube": TubeArm(
+                outside_mm=44,
+                wall_mm=3,
+                offset_mm=5,
+                gussets=2,
+                scallop_deep_mm=6,
+                scallop_long_mm=20,
+                scallop_way=(0.6, 0.1, -0.8),
+            ),
+            "flats": FlatsArm(tall_mm=60, tall_at_eye_mm=40, apart_mm=24),
+            "boxed": BoxedArm(tall_mm=55, tall_at_eye_mm=40, wide_mm=36),
+        }
+        if kind == "kinked":
+            run = arm_run(mount, pose_of(job.position))
+            kink = pose_of(job.position).inverse().points(0.6 * run.root + 0.4 * run.aim + (6.0, -4.0, -9.0))
+            arms["kinked"] = KinkedArm(
+                outside_mm=44, wall_mm=3, offset_mm=4, kink=tuple(float(c) for c in kink)
+            )  # type: ignore[assignment]
+        job = with_value(job, "mounts/left/arm", arms[kind])
+        after, key = twin(with_value(job, "items", job.items), "mounts/left", mirror=True)
+        ways = np.random.default_rng(4).normal(size=(300, 3))
+        one, other = made(after).of(Owner("mount", "left")), made(after).of(Owner("mount", key))
+        assert [p.role for p in one] == [p.role for p in other] and len(one) >= 6
+        pose = pose_of(after.position)
+        for a, b in zip(one, other, strict=True):
+            if not a.solids:
+                continue
+            reach = [
+                np.max([s.support(d) for s in part.in_vehicle(pose)], axis=0)
+                for part, d in ((a, ways), (b, ways * (1, -1, 1)))
+            ]
+            loose = 0.4 if a.role == "plate" else 0.02  # its rounded corners are drawn within 0.1 mm
+            np.testing.assert_allclose(reach[0], reach[1], rtol=0, atol=loose, err_msg=a.role)
+        twin_pad = next(m for m in after.mounts if m.id == key).pad
+        assert twin_pad.trim == "left" and twin_pad.free_holes == ((60.0, 12.0),)
 
     def test_a_mount_of_an_engine_across_the_car_has_no_mirror_image(self, hatchback: Job) -> None:
         with pytest.raises(JobError, match="across the car"):

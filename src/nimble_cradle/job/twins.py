@@ -14,11 +14,14 @@ from typing import Any
 from nimble_cradle.job.base import JobError, Vec2, Vec3
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.edits import added, free_id, value_at
+from nimble_cradle.job.foot import PlateFoot
 from nimble_cradle.job.from_points import Slide, Swing
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.kinked_arm import KinkedArm
+from nimble_cradle.job.mounts import AnyArm, AnyFoot, Mount
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Shape, Skin, Slab
+from nimble_cradle.job.tube_arm import TubeArm
 
 _PLACES = {"items": "item", "powertrain/pieces": "piece", "mounts": "mount"}
 _SWAPPED = {"left": "right", "right": "left", "Left": "Right", "Right": "Left"}
@@ -83,7 +86,11 @@ def _shifted(one: Item | Piece | Mount, by: Vec3) -> Item | Piece | Mount:
     (a, b, c), (i, j, k) = one.pad.centre, one.bush.centre
     pad = one.pad.model_copy(update={"centre": (a + by[0], b + by[1], c + by[2])})
     bush = one.bush.model_copy(update={"centre": (i + by[0], j + by[1], k + by[2])})
-    return one.model_copy(update={"pad": pad, "bush": bush})
+    arm = one.arm
+    if isinstance(arm, KinkedArm):  # its kink stands on the engine
+        x, y, z = arm.kink
+        arm = arm.model_copy(update={"kink": (x + by[0], y + by[1], z + by[2])})
+    return one.model_copy(update={"pad": pad, "bush": bush, "arm": arm})
 
 
 def _mirrored_item(item: Item) -> Item:
@@ -120,7 +127,7 @@ def _mirrored_piece(piece: Piece) -> Piece:
     )
 
 
-def _mirrored_mount(mount: Mount) -> Mount:
+def _mirrored_mount(mount: Mount, job: Job) -> Mount:
     pad, bush = mount.pad, mount.bush
     u, v = pad.arm_at
     return mount.model_copy(
@@ -129,12 +136,44 @@ def _mirrored_mount(mount: Mount) -> Mount:
                 update={
                     **{k: _across(getattr(pad, k)) for k in ("centre", "normal", "up")},
                     "holes": _flipped(pad.holes),
+                    "free_holes": _flipped(pad.free_holes),
+                    "trim": _SWAPPED.get(pad.trim, pad.trim),
                     "arm_at": (0.0 - u, v),
                 }
             ),
+            "arm": _mirrored_arm(mount.arm),
             "bush": bush.model_copy(update={"centre": _across(bush.centre), "axis": _across(bush.axis)}),
+            "foot": _mirrored_foot(mount.foot, job),
         }
     )
+
+
+def _mirrored_arm(arm: AnyArm | None) -> AnyArm | None:
+    """An arm whose axis passed its eye's on one side passes it on the other."""
+    if isinstance(arm, KinkedArm):
+        return arm.model_copy(update={"kink": _across(arm.kink), "offset_mm": 0.0 - arm.offset_mm})
+    if isinstance(arm, TubeArm):
+        sides = {"scallop_way": _across(arm.scallop_way), "offset_mm": 0.0 - arm.offset_mm}
+        return arm.model_copy(update=sides)
+    return arm
+
+
+def _mirrored_foot(foot: AnyFoot | None, job: Job) -> AnyFoot | None:
+    """A chassis side on the other side's host, where one is called so. What lies across the bolt changes
+    over; what lies along it goes with the bolt."""
+    if foot is None:
+        return None
+    by_name = {item.name: item.id for item in job.items}
+    name = next((item.name for item in job.items if item.id == foot.host), "")
+    along, across = foot.shift
+    changed: dict[str, Any] = {
+        "host": by_name.get(mirrored_name(name), foot.host),
+        "way": _across(foot.way),
+        "shift": (along, 0.0 - across),
+    }
+    if isinstance(foot, PlateFoot):
+        changed["holes"] = tuple((a, 0.0 - b) for a, b in foot.holes)
+    return foot.model_copy(update=changed)
 
 
 def mirrored_name(name: str) -> str:
@@ -174,7 +213,7 @@ def twin(job: Job, path: str, mirror: bool, by: Vec3 = (0.0, 0.0, 0.0)) -> tuple
             if isinstance(one, Item)
             else _mirrored_piece(one)
             if isinstance(one, Piece)
-            else _mirrored_mount(one)
+            else _mirrored_mount(one, job)
         )
     made = _shifted(made, by)
     changed: dict[str, Any] = {"id": key, "name": name}
