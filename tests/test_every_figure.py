@@ -31,6 +31,7 @@ from nimble_cradle.fit.marks import proposed_marks
 from nimble_cradle.fit.supports import first_supports
 from nimble_cradle.geometry.direction import MOST_DEG, WAYS_OUT, direction, told
 from nimble_cradle.geometry.pose import frame
+from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError, Part
 from nimble_cradle.job.bay import CameOut, Cut, Item
@@ -195,6 +196,12 @@ def one_of_each(items: tuple[Item, ...]) -> list[Item]:
         (*(s.kind for s in i.shapes), i.made and i.made.kind, i.motion and i.motion.kind): i for i in items
     }
     return list(kinds.values())
+
+
+def convex(solid: Any) -> ConvexPart:
+    """A solid that is one convex one."""
+    assert isinstance(solid, ConvexPart)
+    return solid
 
 
 class Walk:
@@ -480,7 +487,7 @@ class TestTwins:
             kink = pose_of(job.position).inverse().points(0.6 * run.root + 0.4 * run.aim + (6.0, -4.0, -9.0))
             arms["kinked"] = KinkedArm(
                 outside_mm=44, wall_mm=3, offset_mm=4, kink=tuple(float(c) for c in kink)
-            )  # type: ignore[assignment]
+            )
         job = with_value(job, "mounts/left/arm", arms[kind])
         after, key = twin(with_value(job, "items", job.items), "mounts/left", mirror=True)
         ways = np.random.default_rng(4).normal(size=(300, 3))
@@ -491,7 +498,7 @@ class TestTwins:
             if not a.solids:
                 continue
             reach = [
-                np.max([s.support(d) for s in part.in_vehicle(pose)], axis=0)
+                np.max([convex(s).support(d) for s in part.in_vehicle(pose)], axis=0)
                 for part, d in ((a, ways), (b, ways * (1, -1, 1)))
             ]
             loose = 0.4 if a.role == "plate" else 0.02  # its rounded corners are drawn within 0.1 mm
