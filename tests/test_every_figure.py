@@ -178,14 +178,14 @@ def rich(job: Job) -> Job:
     second = job.items[1].id
     job = with_value(job, f"items/{second}/motion", Slide(along=(0, 0, 1), least_mm=-1, most_mm=1))
     points = tuple(p.id for p in job.survey.points)
-    for k, made in enumerate(
+    for k, recipe in enumerate(
         (
             OutlineFrom(points=points[:2], outline=((-40, 0), (40, 0), (0, 60))),
             ShaftFrom(points=points[:3], diameter_mm=22, joint_mm=60),
             TunnelFrom(points=points[:2], profiles=(((150, -120), (0, 130), (-150, -120)),) * 2),
         )
     ):
-        item = job.items[5 + k].model_copy(update={"made": made, "shapes": (), "motion": None})
+        item = job.items[5 + k].model_copy(update={"made": recipe, "shapes": (), "motion": None})
         job = with_value(job, "items", tuple(item if i.id == item.id else i for i in job.items))
     return job
 
