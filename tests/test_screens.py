@@ -69,6 +69,10 @@ DANGEROUS = {
     ("mounts", "plate"): "look into it and blow it out",
     ("mounts", "foot"): "Steel is never welded to magnesium",
     ("mounts", "fit"): "Never a hand or a body under an engine",
+    ("mounts", "all"): "Never a hand or a body under an engine",
+    ("mounts", "loads"): "Tighten every bolt again",
+    ("mounts", "strut"): "nobody stands before or behind a car that pulls",
+    ("mounts", "cradle"): "look into it and blow it out",
     ("crossmember", ""): "fire watch",
     ("pack", ""): "does not approve",
 }
@@ -120,17 +124,25 @@ def top_of(widget: QWidget, page: Sheet) -> int:
 
 
 class TestRoom:
-    def test_every_page_is_at_most_two_screens_long(self, shown: Desk) -> None:
-        long = []
+    def test_every_page_is_short_and_its_caution_stands_first(self, shown: Desk) -> None:
+        """At most two screens long; one caution at most, at the top of the place of danger."""
+        long, met = [], set()
         for stage, room, sheet in rooms_of(shown):
             page = sheet.widget()
             assert page is not None
             if page.height() > TWO_SCREENS:
                 long.append((stage, room, page.height()))
+            told = [w for w in sheet.findChildren(QWidget) if w.objectName() == "caution" and w.isVisible()]
+            assert len(told) <= 1
+            if (stage, room) in DANGEROUS:
+                met.add((stage, room))
+                _caution_first(stage, room, sheet)
         assert not long
+        assert met == set(DANGEROUS)
 
-    def test_nothing_is_wider_than_the_narrowest_sheet(self, shown: Desk) -> None:
-        """No field or button is cut off, with every group open, at the narrowest."""
+    def test_nothing_is_cut_off_and_everything_has_a_name_and_is_reached_by_tab(self, shown: Desk) -> None:
+        """With every group open, at the narrowest; names of tables with two columns too, measured with the
+        toolkit's own letters: the first column's words fit the height of their row."""
         shown.resize(1024, 700)
         shown.divided.set_sheet(NARROWEST)
         assert (shown.width(), shown.height()) == (1024, 700)
@@ -139,24 +151,14 @@ class TestRoom:
                 fold.open(True)
             for _ in range(3):
                 QApplication.processEvents()
-            room_ = sheet.viewport()
-            assert room_ is not None
-            for widget in sheet.findChildren(QWidget):
-                if isinstance(widget, CONTROLS) and widget.isVisible():
-                    right = widget.mapTo(sheet, QPoint(widget.width(), 0)).x()
-                    assert right <= room_.width() + 1, (stage, room, widget.accessibleName(), right)
-                if isinstance(widget, QComboBox) and widget.isVisible():
-                    need = widget.fontMetrics().horizontalAdvance(widget.currentText()) + 34
-                    assert need <= widget.width(), (stage, room, widget.currentText())
-
-    def test_names_are_never_cut_off(self, shown: Desk) -> None:
-        """Measured with the toolkit's own letters: the first column's words fit the height of their row."""
-        for width in (NARROWEST, TWO_COLUMNS):
-            shown.divided.set_sheet(width)
-            for stage, room, sheet in rooms_of(shown):
-                for table in sheet.findChildren(Table):
-                    if table.isVisible():
-                        _fits(table, f"{stage} {room} {width}")
+            _not_cut_off(stage, room, sheet)
+            _named_and_reached(stage, room, shown)
+        shown.resize(1280, 800)
+        shown.divided.set_sheet(TWO_COLUMNS)
+        for stage, room, sheet in rooms_of(shown):
+            for table in sheet.findChildren(Table):
+                if table.isVisible():
+                    _fits(table, f"{stage} {room} {TWO_COLUMNS}")
 
     def test_the_border_goes_where_it_is_dragged_and_is_remembered(self, desk: Desk, qtbot: Any) -> None:
         assert desk.divided.sizes()[1] == USUAL and desk.width() == 1280
@@ -194,6 +196,47 @@ class TestRoom:
         assert bottom <= desk.height() and desk.stack.height() > 250
 
 
+def _not_cut_off(stage: str, room: str, sheet: Sheet) -> None:
+    """No field, button or choice is wider than its place, no name of a table higher."""
+    place = sheet.viewport()
+    assert place is not None
+    for widget in sheet.findChildren(QWidget):
+        if isinstance(widget, CONTROLS) and widget.isVisible():
+            right = widget.mapTo(sheet, QPoint(widget.width(), 0)).x()
+            assert right <= place.width() + 1, (stage, room, widget.accessibleName(), right)
+        if isinstance(widget, QComboBox) and widget.isVisible():
+            need = widget.fontMetrics().horizontalAdvance(widget.currentText()) + 34
+            assert need <= widget.width(), (stage, room, widget.currentText())
+    for table in sheet.findChildren(Table):
+        if table.isVisible():
+            _fits(table, f"{stage} {room} {NARROWEST}")
+
+
+def _named_and_reached(stage: str, room: str, desk: Desk) -> None:
+    """Every control in sight has a name of its own and is reached by Tab."""
+    names: Counter[str] = Counter()
+    for w in desk.findChildren(QWidget):
+        if not isinstance(w, CONTROLS) or not w.isVisible() or w.objectName().startswith("qt_"):
+            continue
+        name = w.accessibleName() or (w.text() if isinstance(w, QAbstractButton) else "")
+        if isinstance(w, QComboBox):
+            assert w.accessibleDescription() == name, "its name is not told on Linux"
+        assert name, (stage, room, type(w).__name__, w.objectName())
+        if not isinstance(w, QProgressBar):
+            assert w.focusPolicy() & Qt.FocusPolicy.TabFocus, (stage, room, name)
+        if isinstance(w, (QLineEdit, QComboBox)):
+            names[name] += 1
+    assert all(n == 1 for n in names.values()), (stage, room, names.most_common(1))
+
+
+def _caution_first(stage: str, room: str, sheet: Sheet) -> None:
+    assert sheet.caution.isVisible() and DANGEROUS[stage, room] in sheet.caution.text(), (stage, room)
+    assert top_of(sheet.caution, sheet) < 180, (stage, room)
+    for b in sheet.findChildren(QAbstractButton):
+        if b.objectName() == "main" and b.isVisible():
+            assert top_of(b, sheet) > top_of(sheet.caution, sheet)
+
+
 def _fits(table: Table, where: str) -> None:
     grid = table.grid
     for r in range(grid.rowCount()):
@@ -208,43 +251,7 @@ def _fits(table: Table, where: str) -> None:
         assert grid.rowHeight(r) >= need, (where, item.text())
 
 
-class TestCautions:
-    def test_they_stand_at_the_top_of_the_place_of_danger(self, shown: Desk) -> None:
-        """And each once."""
-        met = set()
-        for stage, room, sheet in rooms_of(shown):
-            told = [w for w in sheet.findChildren(QWidget) if w.objectName() == "caution" and w.isVisible()]
-            assert len(told) <= 1
-            if (stage, room) in DANGEROUS:
-                met.add((stage, room))
-                assert sheet.caution.isVisible() and DANGEROUS[stage, room] in sheet.caution.text()
-                assert top_of(sheet.caution, sheet) < 180, (stage, room)
-                work = [b for b in sheet.findChildren(QAbstractButton) if b.objectName() == "main"]
-                for b in work:
-                    assert not b.isVisible() or top_of(b, sheet) > top_of(sheet.caution, sheet)
-        assert met == set(DANGEROUS)
-
-
 class TestThoseWhoDoNotSee:
-    def test_everything_has_a_name_and_is_reached_by_tab(self, shown: Desk) -> None:
-        for stage, room, sheet in rooms_of(shown):
-            for fold in sheet.findChildren(Fold):
-                fold.open(True)
-            QApplication.processEvents()
-            names: Counter[str] = Counter()
-            for w in shown.findChildren(QWidget):
-                if not isinstance(w, CONTROLS) or not w.isVisible() or w.objectName().startswith("qt_"):
-                    continue
-                name = w.accessibleName() or (w.text() if isinstance(w, QAbstractButton) else "")
-                if isinstance(w, QComboBox):
-                    assert w.accessibleDescription() == name, "its name is not told on Linux"
-                assert name, (stage, room, type(w).__name__, w.objectName())
-                if not isinstance(w, QProgressBar):
-                    assert w.focusPolicy() & Qt.FocusPolicy.TabFocus, (stage, room, name)
-                if isinstance(w, (QLineEdit, QComboBox)):
-                    names[name] += 1
-            assert all(n == 1 for n in names.values()), (stage, room, names.most_common(1))
-
     def test_the_focus_is_seen(self, desk: Desk) -> None:
         """A button with the keyboard is drawn otherwise than without, chosen or not."""
         press(desk, Key.Key_F5)

@@ -7,7 +7,7 @@ from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.mounts.mount_room import MountRoom
 from nimble_cradle.desk.stages.mounts.raise_group import RaiseGroup
 from nimble_cradle.desk.stages.mounts.told import mount_rows, shake_words
-from nimble_cradle.judge.cautions import AFTERWARDS
+from nimble_cradle.judge.cautions import AFTERWARDS, LIFTING
 from nimble_cradle.mounts.vibration import TRANSMISSIBILITY
 from nimble_cradle.units import Display
 
@@ -16,7 +16,7 @@ class AllMountsRoom(MountRoom):
     """All mounts together."""
 
     title, key = "All mounts", "all"
-    caution = AFTERWARDS
+    caution = f"{LIFTING} {AFTERWARDS}"
 
     def build(self) -> None:
         """The mounts, and the shake."""

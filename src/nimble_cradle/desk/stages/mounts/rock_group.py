@@ -31,9 +31,8 @@ class RockGroup(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(
             words(
-                "Wheels chocked, engine off and cold: push at one point with a scale, and read there how far"
-                " it goes. Or read it from a film of the engine on the throttle in first gear: nobody stands"
-                " at a car that pulls.",
+                "Engine off and cold: push at one point with a scale, and read there how far it goes. Or film"
+                " the engine from outside while it pulls in first gear against the brake, and read it there.",
                 "",
             )
         )

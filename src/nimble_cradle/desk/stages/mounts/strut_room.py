@@ -15,14 +15,14 @@ from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.mounts.mount_room import MountRoom
 from nimble_cradle.desk.stages.mounts.rock_group import RockGroup
 from nimble_cradle.job.edits import removed
-from nimble_cradle.judge.cautions import TACKING
+from nimble_cradle.judge.cautions import ROCKING, TACKING
 
 
 class StrutRoom(MountRoom):
     """All torque struts; made anew when there is one more or less."""
 
     title, key = "Rocking", "strut"
-    caution = TACKING
+    caution = f"{ROCKING} {TACKING}"
 
     def build(self) -> None:
         """A group for each strut."""
