@@ -221,6 +221,10 @@ FAULTS: dict[str, tuple[dict[str, Any], str]] = {
         "inside a piece of the engine",
     ),
     "an eye that meets no plate": ({"mounts/gearbox/bush/centre": (-880.2, 0.0, -133.0)}, "off a 8 mm plate"),
+    "an eye on its end": (
+        {"mounts/gearbox/bush/axis": (0.0, 0.0, 1.0)},
+        "stands on end on its plate, 86 deg from lying",
+    ),
     "an eye beside its cross": ({"mounts/gearbox/pad/arm_at": (12.0, 0.0)}, "from its cross on the plate"),
     "no crossmember": ({"crossmember": None}, "no crossmember carries it"),
     "an arm almost flat on its plate": (

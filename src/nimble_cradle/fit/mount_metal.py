@@ -36,6 +36,8 @@ MEETS = 8.0
 practice, no source)."""
 WEDGE = 2.0
 """Air under an eye that a weld can bridge, mm (common practice, no source)."""
+LYING = 0.7
+"""Below this cosine between an eye's axis and its plate (45 deg) the eye stands on its end."""
 TOUCHING = 1.0
 """An arm or eye less than so many mm within a piece of its own engine is as good as beside it: shapes are as
 good as a tape (common practice, no source)."""
@@ -216,6 +218,15 @@ def _eye_stands(mount: Mount, run: ArmRun) -> list[Problem]:
     local = run.axes.T @ (np.asarray(bush.centre, dtype=float) - run.root)
     axis = run.axes.T @ unit(bush.axis)
     level = float(np.linalg.norm(axis[:2]))
+    if level < LYING:
+        return [
+            Problem(
+                "mounts",
+                f"mounts/{mount.id}/bush/axis",
+                f"{mount.name}: its eye stands on end on its plate, {math.degrees(math.acos(level)):.0f} deg from"
+                " lying; without an arm an eye lies along its plate: turn its axis, or give it an arm.",
+            )
+        ]
     tilt = abs(float(axis[2])) / max(level, 1e-9) * eye_of(bush).length_mm / 2
     air = float(local[2]) - run.eye_radius / max(level, 1e-9)
     place = f"mounts/{mount.id}/bush/centre"
