@@ -223,8 +223,8 @@ def _eye_stands(mount: Mount, run: ArmRun) -> list[Problem]:
             Problem(
                 "mounts",
                 f"mounts/{mount.id}/bush/axis",
-                f"{mount.name}: its eye stands on end on its plate, {math.degrees(math.acos(level)):.0f} deg from"
-                " lying; without an arm an eye lies along its plate: turn its axis, or give it an arm.",
+                f"{mount.name}: its eye stands on end on its plate, {math.degrees(math.acos(level)):.0f} deg"
+                " from lying; without an arm an eye lies along its plate: turn its axis, or give it an arm.",
             )
         ]
     tilt = abs(float(axis[2])) / max(level, 1e-9) * eye_of(bush).length_mm / 2
