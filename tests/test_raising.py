@@ -103,6 +103,7 @@ def test_on_the_command_line(demo_path: Path, tmp_path: Path, capsys: Any) -> No
     out = tmp_path / "up.cradle"
     assert main(["raise", str(demo_path), "--by", "5", "--mount", "left=8", "-o", str(out), "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
+    assert "never by a manifold" in told["caution"]
     assert told["by"]["left"] == pytest.approx(8, abs=0.1) and told["done"]
     assert store.read(out).job.position.z > store.read(demo_path).job.position.z
     assert main(["raise", str(demo_path), "--mount", "left"]) != 0

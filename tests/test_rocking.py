@@ -316,6 +316,7 @@ class TestRocked:
         out = tmp_path / "rocked.cradle"
         assert main([*words, "--moved", "1.4", "--json", "-o", str(out)]) == 0
         told = json.loads(capsys.readouterr().out)
+        assert "nobody stands before" in told["caution"]
         radial = told["mounts"]["left"][0]
         assert store.read(out).job.mounts[0].bush.stiffness_radial == pytest.approx(radial, rel=1e-3)  # type: ignore[union-attr]
         assert main([*words, "--moved", "60"]) != 0

@@ -71,7 +71,7 @@ DANGEROUS = {
     ("mounts", "fit"): "Never a hand or a body under an engine",
     ("mounts", "all"): "Never a hand or a body under an engine",
     ("mounts", "loads"): "Tighten every bolt again",
-    ("mounts", "strut"): "nobody stands before or behind a car that pulls",
+    ("mounts", "strut"): "nobody stands before or behind the car",
     ("mounts", "cradle"): "look into it and blow it out",
     ("crossmember", ""): "fire watch",
     ("pack", ""): "does not approve",

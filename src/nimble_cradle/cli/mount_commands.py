@@ -75,6 +75,7 @@ def _add_raise(rows: Any) -> None:
 
 def _raise(a: argparse.Namespace) -> int:
     from nimble_cradle.design.raising import raised
+    from nimble_cradle.judge.cautions import LIFTING
 
     opened = store.read(a.job)
     if a.out is not None:
@@ -91,9 +92,9 @@ def _raise(a: argparse.Namespace) -> int:
         store.write(a.out, found.job, opened.log, opened.photos, fresh=True)
     if a.json:
         told = {"by": dict(found.by), "done": list(found.done), "tilt_deg": list(found.tilt_deg)}
-        print(json_text(told | {"out": a.out and str(a.out)}))
+        print(json_text(told | {"caution": LIFTING, "out": a.out and str(a.out)}))
         return 0
-    print("\n".join(found.done or ("Nothing changes.",)))
+    print("\n".join([*(found.done or ("Nothing changes.",)), LIFTING]))
     return 0
 
 
@@ -164,6 +165,7 @@ def _trade_off(a: argparse.Namespace) -> int:
 
 
 def _rock(a: argparse.Namespace) -> int:
+    from nimble_cradle.judge.cautions import ROCKING
     from nimble_cradle.judge.studies import pushed_at, rocked_of, with_rocked
     from nimble_cradle.mounts.rocked import rocked_words
 
@@ -175,7 +177,8 @@ def _rock(a: argparse.Namespace) -> int:
     if a.out is not None:
         store.write(a.out, with_rocked(opened.job, found), opened.log, opened.photos, fresh=True)
     if a.json:
-        print(json_text(asdict(found) | {"is_hardness": found.is_hardness, "out": a.out and str(a.out)}))
+        told = asdict(found) | {"is_hardness": found.is_hardness, "caution": ROCKING}
+        print(json_text(told | {"out": a.out and str(a.out)}))
         return 0
-    print("\n".join(rocked_words(found, push)))
+    print("\n".join([*rocked_words(found, push), ROCKING]))
     return 0
