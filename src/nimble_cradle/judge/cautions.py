@@ -36,8 +36,8 @@ BUSHES = (
     " poisonous; polyurethane holds isocyanates: gloves, and air from outside."
 )
 ROCKING = (
-    "Rocking it: brake on, wheels chocked. On the throttle nobody stands before or behind the car; hands, hair"
-    " and sleeves away from fan, belts and exhaust; fumes led outside."
+    "Rocking it: brake on, wheels chocked. On the throttle nobody stands before or behind the car; hands,"
+    " hair and sleeves away from fan, belts and exhaust; fumes led outside."
 )
 AFTERWARDS = "Solid mounts crack brackets. Tighten every bolt again after the first drives."
 BENCH = (
