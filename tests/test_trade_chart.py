@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import pytest
 from nimble_cradle.desk.stages.mounts.sheet import MountsSheet
+from nimble_cradle.desk.stages.mounts.trade_chart import TradeChart
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.judge.studies import trades_of, trial_of
+from nimble_cradle.units import Display
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
@@ -59,8 +62,48 @@ def test_dragged_taken_and_put_back(desk: Desk, qtbot: Any) -> None:
     qtbot.waitUntil(lambda: "Hardest used" in sheet.trade.tried.text(), timeout=20000)
     click(desk, "Put back")
     assert chart.trial is None and desk.session.job is before and not sheet.trade.tried.text()
-    chart.hold(places[45.0])
+    chart.hold(chart.at(next(p for p in sheet.trade.points if p.hardness == 45.0)))
+    assert chart.trial is not None and chart.trial.hardness == 45
     QTest.keyClick(chart, Qt.Key.Key_Right)
     assert chart.trial is not None and chart.trial.hardness == 46
     click(desk, "Take this hardness")
     assert bonded(desk.session.job.mounts[1].bush).hardness_shore_a == 46 and chart.trial is None
+
+
+def test_dots_of_another_mount_are_never_shown_under_this_ones_name(desk: Desk, qtbot: Any) -> None:
+    desk.go("mounts")
+    sheet = desk.sheets["mounts"]
+    assert isinstance(sheet, MountsSheet)
+    room = sheet.trade
+    desk.session.select("mount", "right")
+    sheet.rooms.go("trade")
+    qtbot.waitUntil(lambda: len(room.points) > 5, timeout=20000)
+    right = room.points
+    desk.session.select("mount", "left")
+    assert "Left engine mount" in room.said.text()
+    assert room.points != right and (room.points or "Being worked out" in room.tried.text())
+    qtbot.waitUntil(lambda: len(room.points) > 5, timeout=20000)
+    assert room.points == trades_of(desk.session.job, "left") and not room.tried.text()
+
+
+def test_every_dot_stands_by_its_own_figures(hatchback: Job, qtbot: Any) -> None:
+    """None is pressed against the frame, where 100 and 600 % look alike; equal ratios, equal heights."""
+    points = trades_of(hatchback, "right")
+    assert max(p.shake for p in points) > 3.5
+    chart = TradeChart()
+    qtbot.addWidget(chart)
+    chart.resize(700, 240)
+    chart.show_points(points, 46.0, 0.5, Display())
+    places = [chart.at(p) for p in points]
+    room = chart._room()
+    assert all(room.top() + 5 < q.y() < room.bottom() - 5 for q in places)
+    assert all(room.left() + 5 < q.x() < room.right() - 5 for q in places)
+    assert max(q.x() for q in places) - min(q.x() for q in places) > 0.6 * room.width()
+    rise = [
+        (math.log(a.shake / b.shake), chart.at(b).y() - chart.at(a).y())
+        for a, b in zip(points, points[1:], strict=False)
+        if abs(a.shake - b.shake) > 0.05 * b.shake
+    ]
+    assert len(rise) > 3
+    for ratio, high in rise:
+        assert high / ratio == pytest.approx(rise[0][1] / rise[0][0], rel=1e-6)

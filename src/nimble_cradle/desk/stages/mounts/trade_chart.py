@@ -13,8 +13,11 @@ from nimble_cradle.desk.kit.look import look, px, worn
 from nimble_cradle.mounts.trade_off import TradePoint
 from nimble_cradle.units import Display, show
 
-MOST_SHOWN = 3.0
-"""A share of the firing that is passed on beyond this is drawn at the top."""
+LINES = (0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0)
+"""Shares of the firing at which a height may be named; going up, shares grow by ratios, so that soft and far
+too hard can be told apart on one chart."""
+LEAST = 0.01
+"""A share below this is drawn as this."""
 
 
 class TradeChart(QWidget):
@@ -90,18 +93,22 @@ class TradeChart(QWidget):
     def _room(self) -> QRectF:
         return QRectF(px(52), px(8), self.width() - px(70), self.height() - px(58))
 
-    def _most(self) -> tuple[float, float]:
-        """The movement at the right and the shake at the top."""
-        moved = 1.1 * max(p.moved for p in self.points)
-        return moved, min(1.15 * max(*(p.shake for p in self.points), 1.3 * self.most), MOST_SHOWN)
+    def _across(self) -> tuple[float, float]:
+        """The movement at the left and at the right."""
+        moved = [p.moved for p in self.points]
+        return 0.9 * min(moved), max(1.08 * max(moved), 0.9 * min(moved) + 0.1)
+
+    def _up(self, shake: float) -> float:
+        """Height of a share on the chart: none at its foot, 1 at its top, not beyond."""
+        shown = [max(s, LEAST) for s in (self.most, *(p.shake for p in self.points))]
+        low, high = math.log(0.7 * min(shown)), math.log(1.2 * max(shown))
+        return min(max((math.log(max(shake, LEAST)) - low) / (high - low), 0.0), 1.0)
 
     def at(self, p: TradePoint) -> QPointF:
         """Where a point stands on the chart."""
-        room, (most_x, most_y) = self._room(), self._most()
-        return QPointF(
-            room.left() + min(p.moved, most_x) / most_x * room.width(),
-            room.bottom() - min(p.shake, most_y) / most_y * room.height(),
-        )
+        room, (least, most) = self._room(), self._across()
+        along = min(max((p.moved - least) / (most - least), 0.0), 1.0)
+        return QPointF(room.left() + along * room.width(), room.bottom() - self._up(p.shake) * room.height())
 
     def paintEvent(self, event: object) -> None:
         if not self.points:
@@ -109,24 +116,25 @@ class TradeChart(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(worn().font())
-        room, (most_x, most_y) = self._room(), self._most()
+        room = self._room()
         painter.fillRect(room, QColor(look().field))
-        limit = room.bottom() - self.most / most_y * room.height()
+        limit = room.bottom() - self._up(self.most) * room.height()
         forbidden = QRectF(room.left(), room.top(), room.width(), limit - room.top())
         painter.fillRect(forbidden, QBrush(QColor(look().pales["near"]), Qt.BrushStyle.BDiagPattern))
         painter.setPen(QPen(QColor(look().inks["near"]), 1.4, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(room.left(), limit), QPointF(room.right(), limit))
-        painter.drawText(
-            QPointF(room.left() + px(6), limit + px(18)), f"wished: {100 * self.most:.0f} % or less"
-        )
+        self._wish(painter, room, limit)
         painter.setPen(QPen(QColor(look().soft), 1))
         painter.drawRect(room)
-        for k in range(1, 4):
-            y = room.bottom() - k / 3 * room.height()
+        for line in LINES:
+            if not 0.0 < self._up(line) < 1.0:
+                continue
+            y = room.bottom() - self._up(line) * room.height()
+            painter.drawLine(QPointF(room.left() - px(4), y), QPointF(room.left(), y))
             painter.drawText(
                 QRectF(0, y - px(10), px(46), px(20)),
                 int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter),
-                f"{100 * most_y * k / 3:.0f} %",
+                f"{100 * line:.0f} %",
             )
         self._dots(painter, [self.at(p) for p in self.points])
         if self.trial is not None:
@@ -134,11 +142,13 @@ class TradeChart(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(self.at(self.trial), px(8), px(8))
         painter.setPen(QColor(look().soft))
-        painter.drawText(
-            QRectF(room.left(), room.bottom() + px(4), room.width(), px(20)),
-            int(Qt.AlignmentFlag.AlignRight),
-            show(most_x, "length", self.display),
-        )
+        ends = (Qt.AlignmentFlag.AlignLeft, Qt.AlignmentFlag.AlignRight)
+        for moved, side in zip(self._across(), ends, strict=True):
+            painter.drawText(
+                QRectF(room.left(), room.bottom() + px(4), room.width(), px(20)),
+                int(side),
+                show(moved, "length", self.display),
+            )
         painter.drawText(
             QRectF(room.left(), room.bottom() + px(24), room.width(), px(22)),
             int(Qt.AlignmentFlag.AlignLeft),
@@ -146,12 +156,29 @@ class TradeChart(QWidget):
         )
         painter.end()
 
+    def _wish(self, painter: QPainter, room: QRectF, limit: float) -> None:
+        """The wish in words beside its line, where no dot stands."""
+        text = f"wished: {100 * self.most:.0f} % or less"
+        met = painter.fontMetrics()
+        wide, high = met.horizontalAdvance(text), met.height()
+        free = [
+            QRectF(x, y, wide, high)
+            for y in (limit + px(3), limit - px(3) - high)
+            for x in (room.left() + px(6), room.right() - px(6) - wide)
+            if room.contains(QRectF(x, y, wide, high))
+        ]
+        places = [self.at(p) for p in self.points]
+        words = min(
+            free, key=lambda r: sum(r.adjusted(-30, -15, 30, 15).contains(q) for q in places), default=room
+        )
+        painter.drawText(words, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop), text)
+
     def _dots(self, painter: QPainter, places: Sequence[QPointF]) -> None:
         """The points, joined; hollow where they are good only while nothing strays, the present one
         ringed."""
         painter.setPen(QPen(QColor(look().soft), 1))
         painter.drawPolyline(QPolygonF(places))
-        taken: list[QRectF] = []
+        taken = [QRectF(q.x() - px(6), q.y() - px(6), px(12), px(12)) for q in places]
         for p, place in zip(self.points, places, strict=True):
             ink = QColor(look().accent)
             painter.setPen(QPen(ink, 2))
@@ -162,17 +189,13 @@ class TradeChart(QWidget):
                 painter.drawEllipse(place, px(10), px(10))
             painter.setPen(QColor(look().ink))
             text = f"{p.hardness:g}"
-            where = self._beside(painter, place, text)
             met = painter.fontMetrics()
-            room = QRectF(where.x(), where.y() - met.ascent(), met.horizontalAdvance(text), met.ascent())
-            if not any(room.intersects(other) for other in taken):
-                taken.append(room)
-                painter.drawText(where, text)
-
-    def _beside(self, painter: QPainter, place: QPointF, text: str) -> QPointF:
-        """Where a dot's text begins: above it and to the right, unless that is off the chart."""
-        met = painter.fontMetrics()
-        wide, high = met.horizontalAdvance(text), met.ascent()
-        right = place.x() + px(8) + wide < self.width()
-        above = place.y() - px(6) - high > 0
-        return place + QPointF(px(8) if right else -px(8) - wide, -px(6) if above else px(8) + high)
+            wide, high = met.horizontalAdvance(text), met.ascent()
+            right, left, above, below = px(8), -px(8) - wide, -px(6), px(8) + high
+            for dx, foot in ((right, above), (right, below), (left, above), (left, below)):
+                corner = place + QPointF(dx, foot)
+                room = QRectF(corner.x(), corner.y() - high, wide, high)
+                if self._room().contains(room) and not any(room.intersects(other) for other in taken):
+                    taken.append(room)
+                    painter.drawText(corner, text)
+                    break

@@ -8,11 +8,13 @@ from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.stages.mounts.mount_room import ChosenMount, MountRoom
 from nimble_cradle.desk.stages.mounts.trade_chart import TradeChart
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.mounts import Mount
 from nimble_cradle.judge.studies import capture_words, captures, trades_of, trial_of, trial_words
 from nimble_cradle.mounts.trade_off import TradePoint, hardness_path
 from nimble_cradle.units import show
 
 TRADES, CAPTURES, TRIAL = "trade-off of bushes", "capture of mounts", "trial of a hardness"
+WORKING = "Being worked out …"
 
 
 class TradeRoom(MountRoom):
@@ -50,6 +52,7 @@ class TradeRoom(MountRoom):
         self.column.addWidget(part("With its rubber gone"))
         self.column.addWidget(self.metal)
         self.wanted = ""
+        self.points_of = ""
 
     def refresh(self) -> None:
         mount, job = self.mount, self.session.job
@@ -59,18 +62,32 @@ class TradeRoom(MountRoom):
         most = job.allowables.idle_transmitted
         if path is None:
             self._none(f"{mount.name}: its stiffness does not come from a hardness.")
-        elif not self.session.tasks.running(TRADES):
+        else:
+            self._begin(mount, most)
+        if not self.session.tasks.running(CAPTURES):
+            self.metal.setText(self.metal.text() or WORKING)
+            self.session.tasks.begin(CAPTURES, lambda _: capture_words(job, captures(job)), job)
+
+    def _begin(self, mount: Mount, most: float) -> None:
+        """Points of another mount go at once; these come when they are worked out."""
+        job = self.session.job
+        if self.points_of != mount.id:
+            self.points, self.points_of = (), mount.id
+            self.table.fill([])
+            self.chart.show_trial(None)
+            self.tried.setText(WORKING)
+            self._draw()
+        if not self.session.tasks.running(TRADES):
             self.session.tasks.begin(TRADES, lambda _: trades_of(job, mount.id), (job, mount.id))
             self.said.setText(
                 f"{mount.name}: how far the engine moves in first gear or reverse, and how much of its"
-                f" firing is felt idling; the wish is {100 * most:.0f} %. At worst: 5 points of hardness, 50"
-                " rpm either way."
+                f" firing is felt idling; the wish is {100 * most:.0f}\u00a0%. At worst: 5 points of"
+                " hardness, 50 rpm either way."
             )
-        if not self.session.tasks.running(CAPTURES):
-            self.session.tasks.begin(CAPTURES, lambda _: capture_words(job, captures(job)), job)
 
     def _none(self, sentence: str) -> None:
-        self.points = ()
+        self.points, self.points_of = (), ""
+        self.tried.setText("")
         self.said.setText(sentence)
         self.table.fill([])
         self._draw()
@@ -110,6 +127,8 @@ class TradeRoom(MountRoom):
             self._none(fault)
             return
         self.points = result
+        if self.tried.text() == WORKING:
+            self.tried.setText("")
         if self.chart.trial is not None:
             self.put_back()
         display = self.session.display
