@@ -77,6 +77,9 @@ def test_dots_of_another_mount_are_never_shown_under_this_ones_name(desk: Desk, 
     room = sheet.trade
     desk.session.select("mount", "right")
     sheet.rooms.go("trade")
+    desk.session.select("mount", "left")
+    assert "Left engine mount" in room.said.text(), "though the right one's are still being worked out"
+    desk.session.select("mount", "right")
     qtbot.waitUntil(lambda: len(room.points) > 5, timeout=20000)
     right = room.points
     desk.session.select("mount", "left")

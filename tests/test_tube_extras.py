@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -12,11 +13,14 @@ from nimble_cradle.calc import CalcError
 from nimble_cradle.families.arm_run import arm_run
 from nimble_cradle.families.family import arm_family
 from nimble_cradle.families.plate import mount_plate
+from nimble_cradle.families.tube_extra_checks import extra_checks
 from nimble_cradle.families.tube_extras import gusset_solids, gusset_ways
+from nimble_cradle.findings.worst import Cases
+from nimble_cradle.geometry.pose import unit
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.tube_arm import TubeArm
-from nimble_cradle.judge.carried import carried
+from nimble_cradle.judge.carried import carried, mount_cases
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.made.mount import mount_parts
 from nimble_cradle.shop.cutlist import cut_list
@@ -90,6 +94,31 @@ class TestScallop:
             tau = abs(t) / (2 * inside * 3) + 2 * shear / section.area
             worst = max(worst, math.hypot(sigma, math.sqrt(3) * tau))
         assert uses(job)["scallop"] == pytest.approx(worst / 235, rel=1e-6)
+
+    def test_its_worse_end_may_be_the_far_one(self, demo: Job) -> None:
+        """An arm that passes its eye by 20 mm, and a force from the bush straight through the scallop's near
+        end: no bending there, all of it at the far end; by the moment there."""
+        cut = {"scallop_deep_mm": 8.0, "scallop_long_mm": 20.0, "scallop_at": 0.6}
+        job = extended(demo, offset_mm=20.0, **cut)
+        mount, run = job.mounts[1], arm_run(job.mounts[1], pose_of(job.position))
+        assert isinstance(mount.arm, TubeArm)
+        near, far = (
+            run.root + (0.6 * (run.length - run.eye_radius) + end) * run.way for end in (-10.0, 10.0)
+        )
+        force = 20_000.0 * unit(np.array(mount.bush.centre) - near)
+        rows = Cases.of(mount_cases(carried(job), mount), job.allowables)
+        loads = replace(rows, forces=np.tile(force, (len(rows.forces), 1)))
+        found = next(f for f in extra_checks(mount, run, mount.arm, loads) if f.code == "scallop")
+        section, _ = cut_section(50.0, 4.0, 8.0, 3.0)
+        off, n = abs(section.centroid[1]), force @ run.way
+        moment = np.cross(np.array(mount.bush.centre) - far, force)
+        bend, shear = np.linalg.norm(moment), np.linalg.norm(force - n * run.way)
+        assert bend > 60_000 and abs(moment @ run.way) < 0.02 * bend
+        sigma = abs(n) / section.area
+        sigma += (bend + abs(n) * off) * (25 + off) / min(section.i_y, section.i_z)
+        assert found.use == pytest.approx(
+            math.hypot(sigma, 2 * math.sqrt(3) * shear / section.area) / 235, rel=1e-3
+        )
 
     def test_it_gives_room_on_its_side_alone(self, demo: Job) -> None:
         plain = extended(demo)

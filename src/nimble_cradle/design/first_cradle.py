@@ -27,9 +27,9 @@ def with_cradle(job: Job) -> Job:
     """The job with one more cradle, to be set right. Raises JobError."""
     taken = {i.id for i in (*job.items, *job.mounts, *job.struts, *job.cradles)}  # type: ignore[attr-defined]
     key = free_id("cradle", taken)
-    places = [np.array(mount.bush.centre) for mount in job.mounts if mount.carries == "engine"]
-    x = float(np.mean([p[0] for p in places])) if places else job.position.x
-    low = [p[2] - eye_of(m.bush).outside_mm / 2 for p, m in zip(places, job.mounts, strict=False)]
+    own = [mount.bush for mount in job.mounts if mount.carries == "engine"]
+    x = float(np.mean([bush.centre[0] for bush in own])) if own else job.position.x
+    low = [bush.centre[2] - eye_of(bush).outside_mm / 2 for bush in own]
     try:
         corners = powertrain_corners(job)
         near = corners[np.abs(corners[:, 0] - x + BEHIND / 2) < BEHIND]

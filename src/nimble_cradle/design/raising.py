@@ -25,7 +25,7 @@ MOST = 120.0
 @dataclass(frozen=True)
 class Raised:
     """The job so changed; and by mount, how far it went up, mm, and what that asks, in sentences. tilt_deg:
-    how much more the engine leans to the left and nose up."""
+    how much its left side and its nose go up."""
 
     job: Job
     by: Mapping[str, float]
@@ -72,8 +72,7 @@ def _at(move: Pose, place: Array) -> tuple[float, float, float]:
 
 def _moved(job: Job, rows: list[tuple[Mount, float]]) -> tuple[Pose, tuple[float, float]]:
     """Where the powertrain then stands: up, rolled and pitched as the mounts ask, least squares where there
-    are more than three; and by how many degrees it leans to the left (its left side lower is below nought)
-    and nose up."""
+    are more than three; and by how many degrees its left side and its nose go up."""
     places = np.array([m.bush.centre for m, _ in rows], dtype=float)
     want = np.array([mm for _, mm in rows])
     middle = places.mean(0)

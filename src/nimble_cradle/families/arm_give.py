@@ -11,7 +11,7 @@ from nimble_cradle.families.arm_run import ArmRun
 from nimble_cradle.families.bar_arm import BarRun
 from nimble_cradle.families.eye import eye_spacing
 from nimble_cradle.families.family import eye_of
-from nimble_cradle.geometry.pose import Array, cross, unit
+from nimble_cradle.geometry.pose import Array, cross, lever, unit
 from nimble_cradle.job.boxed_arm import BoxedArm
 from nimble_cradle.job.flats_arm import FlatsArm
 from nimble_cradle.job.mounts import Mount
@@ -46,18 +46,13 @@ def arm_give(mount: Mount, run: ArmRun) -> Array:
     out = _plate(mount, run, centre)
     for leg in _legs(mount, run):
         for place, weight in zip((PLACES + 1) / 2, WEIGHTS * leg.length / 2, strict=True):
-            lever = centre - (leg.start + place * leg.length * leg.axes[:, 2])
+            reach = centre - (leg.start + place * leg.length * leg.axes[:, 2])
             first, second, torsion, axial, shear = leg.gives(float(place))
-            turn = leg.axes.T @ _skew(lever)
+            turn = leg.axes.T @ lever(reach)
             bent = turn.T @ np.diag([first, second, torsion]) @ turn
             pulled = leg.axes @ np.diag([shear, 0.0, axial]) @ leg.axes.T
             out = out + weight * (bent + pulled)
     return np.asarray((out + out.T) / 2)
-
-
-def _skew(r: Array) -> Array:
-    """(3, 3): force to its moment about a place from which ``r`` reaches to it."""
-    return np.array([[0, -r[2], r[1]], [r[2], 0, -r[0]], [-r[1], r[0], 0]])
 
 
 def _plate(mount: Mount, run: ArmRun, centre: Array) -> Array:
@@ -67,7 +62,7 @@ def _plate(mount: Mount, run: ArmRun, centre: Array) -> Array:
         return np.zeros((3, 3))  # said elsewhere
     away = np.linalg.norm(np.asarray(pad.holes).reshape(-1, 2) - np.asarray(pad.arm_at), axis=1)
     turn, push = plate_root(float(away.mean()), _hub(mount), pad.plate_mm)
-    lean = run.axes.T @ _skew(centre - run.root)
+    lean = run.axes.T @ lever(centre - run.root)
     out = run.axes[:, 2]
     return np.asarray(lean.T @ np.diag([turn, turn, 0.0]) @ lean + push * np.outer(out, out))
 

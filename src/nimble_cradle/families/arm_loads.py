@@ -61,6 +61,11 @@ def lean_of(run: ArmRun) -> Array:
     return unit(lean) if float(np.linalg.norm(lean)) > 1e-9 else run.axes[:, 0]
 
 
+def told_lines(lines: Sequence[Line]) -> str:
+    """Straight pieces of weld in words, as a working takes them: u,v,u,v; ..."""
+    return "; ".join(f"{a:.4f},{b:.4f},{c:.4f},{d:.4f}" for (a, b), (c, d) in lines)
+
+
 def line_weld_finding(
     mount: Mount,
     cases: Cases,
@@ -75,7 +80,7 @@ def line_weld_finding(
     line = np.asarray(force_per_mm(segments(lines), at.force, at.moment))
     use = line / weld_capacity(throat, weaker.tensile, weaker.weld_beta)
     names = ("force_u", "force_v", "force_n", "moment_u", "moment_v", "moment_n")
-    told = "; ".join(f"{a:.4f},{b:.4f},{c:.4f},{d:.4f}" for (a, b), (c, d) in lines)
+    told = told_lines(lines)
 
     def inputs(k: int) -> dict[str, float | str]:
         loads = dict(zip(names, (float(x) for x in (*at.force[k], *at.moment[k])), strict=True))

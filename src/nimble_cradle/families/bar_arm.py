@@ -22,10 +22,14 @@ from nimble_cradle.job.bar_arm import BarArm
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.steels import STEELS
-from nimble_cradle.strength.eye_plates import EYE_PLATES, eye_plates, too_slender
+from nimble_cradle.strength.eye import too_slender
+from nimble_cradle.strength.eye_plates import EYE_PLATES, eye_plates
 from nimble_cradle.strength.fatigue import ROOT
 from nimble_cradle.strength.weld import effective_throat, force_per_mm, segments
 
+STATIONS = 13
+"""Places at which an arm that tapers is looked at: where its height falls faster than its bending, the worst
+lies between both ends."""
 LEAST_LONG = 10.0
 """An arm is at least so long along its axis, mm."""
 
@@ -131,6 +135,17 @@ class BarRun:
         """What they bring where the arm meets the eye."""
         place = self.run.aim - self.run.eye_radius * self.run.way
         return arm_loads(self.mount, self.run, forces, place, self.axes[:, 0])
+
+    def stations(self, forces: Array) -> list[tuple[float, ArmLoads]]:
+        """From the plate to where the eye begins: its height there, mm, and what forces (k, 3) on the bush
+        bring."""
+        long, arm = self.run.length - self.run.eye_radius, self.arm
+        out = []
+        for share in np.linspace(0.0, 1.0, STATIONS):
+            tall = arm.tall_mm + float(share) * (arm.tall_at_eye_mm - arm.tall_mm)
+            place = self.run.root + share * long * self.run.way
+            out.append((tall, arm_loads(self.mount, self.run, forces, place, self.axes[:, 0])))
+        return out
 
 
 def _beyond(flat: Array, start: float) -> Array:

@@ -181,12 +181,9 @@ def checks(mount: Mount, run: ArmRun, cases: Cases) -> list[Finding]:
 
 
 def _box(bar: BarRun, arm: BoxedArm, cases: Cases) -> Finding:
-    """The box at the plate or at the eye, whichever is used more."""
+    """The box where it is used most."""
     yield_mpa, rows = STEELS[arm.steel].yield_mpa, []
-    for tall, at in (
-        (arm.tall_mm, bar.at_plate(cases.forces)),
-        (arm.tall_at_eye_mm, bar.at_eye(cases.forces)),
-    ):
+    for tall, at in bar.stations(cases.forces):
         box = Box(tall, arm.wide_mm, arm.wall_mm)
         stress = box.stress(*at.along_bar())
         rows.append((box.use(stress, yield_mpa), stress, box, at))

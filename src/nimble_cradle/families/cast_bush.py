@@ -24,7 +24,7 @@ from nimble_cradle.job.cast_bush import CastBush
 from nimble_cradle.job.loads import Allowables
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.form import Form
-from nimble_cradle.strength.cast import CAST_FIT, cast_fit, cast_pour
+from nimble_cradle.strength.cast import CAST_FIT, DENSITY, cast_fit, cast_pour
 
 __all__ = [
     "bare_law",
@@ -82,7 +82,7 @@ def parts(mount: Mount, pose: Pose) -> tuple[MadePart, ...]:
         "two-part polyurethane",
         f"{bush.hardness_shore_a:g} Shore A",
         f"{pour:.0f} ml: {share}",
-        round(halves * 1.1e-3, 2),
+        round(halves * DENSITY, 2),  # ml by g/mm3: kg
         f"two halves, cured {bush.cure_hours:g} h, pressed in from both ends; grease the sleeve; template"
         f" mould-{mount.id}",
         Form("bush", (pour,)),

@@ -190,12 +190,9 @@ def checks(mount: Mount, run: ArmRun, cases: Cases) -> list[Finding]:
 
 
 def _bars(bar: BarRun, arm: FlatsArm, cases: Cases) -> Finding:
-    """The bars at the plate or at the eye, whichever is used more."""
+    """The bars where they are used most."""
     rows = []
-    for tall, at in (
-        (arm.tall_mm, bar.at_plate(cases.forces)),
-        (arm.tall_at_eye_mm, bar.at_eye(cases.forces)),
-    ):
+    for tall, at in bar.stations(cases.forces):
         pair = _pair(bar, arm, tall)
         rows.append((flat_pair(pair, *at.along_bar()), pair, at))
     found, pair, at = max(rows, key=lambda row: float(row[0].use.max()))

@@ -126,7 +126,7 @@ def checks(mount: Mount, run: ArmRun, cases: Cases) -> list[Finding]:
         place = run.root + arm.gusset_along_mm * run.way
         foot = arm_loads(mount, run, cases.forces, place, lean_of(run))
     return [
-        _tube(mount, cases, foot),
+        max((_tube(mount, cases, at) for at in (foot, end)), key=lambda found: found.use),
         _root_weld(mount, run, cases, root),
         _eye_weld(mount, cases, end),
         _eye_wall(mount, cases, end),
@@ -169,7 +169,7 @@ def life_eye(mount: Mount, run: ArmRun, forces: Array) -> list[tuple[Array, floa
 
 
 def _tube(mount: Mount, cases: Cases, root: ArmLoads) -> Finding:
-    """The tube at the plate."""
+    """The tube at one of its ends: between them its bending is less than at one of both."""
     arm = _arm(mount)
     p, yield_mpa = round_tube(arm.outside_mm, arm.wall_mm), STEELS[arm.steel].yield_mpa
     sigma = np.abs(root.force[:, 2]) / p.area + root.bending / p.w_lying

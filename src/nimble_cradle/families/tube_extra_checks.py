@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_cradle.calc import CalcError
-from nimble_cradle.families.arm_loads import arm_loads, lean_of
+from nimble_cradle.families.arm_loads import ArmLoads, arm_loads, lean_of
 from nimble_cradle.families.arm_run import ArmRun
 from nimble_cradle.families.tube_extras import gusset_ways, scallop_ends, scallop_way
 from nimble_cradle.findings.finding import Finding
@@ -95,19 +95,20 @@ def _gussets(mount: Mount, run: ArmRun, arm: TubeArm, cases: Cases) -> list[Find
 def _scallop(mount: Mount, run: ArmRun, arm: TubeArm, cases: Cases) -> Finding:
     """The tube at the worse end of its scallop."""
     scallop_way(mount, run, arm)
-    place = scallop_ends(mount, run, arm)[0]
-    at, fy = arm_loads(mount, run, cases.forces, place, lean_of(run)), STEELS[arm.steel].yield_mpa
+    fy = STEELS[arm.steel].yield_mpa
     sizes = (arm.outside_mm, arm.wall_mm, arm.scallop_deep_mm, arm.cover_mm)
     names = ("outside", "wall", "deep", "cover", "axial", "bending", "torsion", "shear", "yield_mpa")
 
-    def row(k: int) -> tuple[float, ...]:
+    def row(at: ArmLoads, k: int) -> tuple[float, ...]:
         f, m = at.force[k], at.moment[k]
         return (*sizes, float(f[2]), float(at.bending[k]), float(m[2]), float(at.shear[k]), fy)
 
+    ends = [arm_loads(mount, run, cases.forces, end, lean_of(run)) for end in scallop_ends(mount, run, arm)]
     try:
-        told = np.array([cut_tube(*row(k)) for k in range(len(at.force))])
+        rows = [(np.array([cut_tube(*row(at, k)) for k in range(len(at.force))]), at) for at in ends]
     except CalcError as error:
         raise JobError(f"{mount.name}: {error}", f"mounts/{mount.id}/arm/scallop_deep_mm") from None
+    told, there = max(rows, key=lambda found: float(found[0][:, 0].max()))
     return worst(
         mount,
         Check("scallop", "arm at its scallop", "stress", "a shallower scallop, or a thicker cover strip"),
@@ -115,6 +116,6 @@ def _scallop(mount: Mount, run: ArmRun, arm: TubeArm, cases: Cases) -> Finding:
         told[:, 0],
         told[:, 1],
         SCALLOP,
-        lambda k: dict(zip(names, row(k), strict=True)),
+        lambda k: dict(zip(names, row(there, k), strict=True)),
         {"axial": "equilibrium", "bending": "equilibrium"},
     )

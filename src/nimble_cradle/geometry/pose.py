@@ -57,6 +57,11 @@ def cross(a: Array, b: Array) -> Array:
     return np.array([a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]])
 
 
+def lever(r: Array) -> Array:
+    """(3, 3): force to its moment about a place from which ``r`` (3,) reaches to it."""
+    return np.array([[0, -r[2], r[1]], [r[2], 0, -r[0]], [-r[1], r[0], 0]])
+
+
 def frame(normal: ArrayLike, up: ArrayLike) -> Array:
     """(3, 3) with columns u, v, n: n along ``normal``, v along ``up`` made square to it, u = v x n.
 

@@ -8,11 +8,13 @@ from typing import Any
 
 import numpy as np
 
+from nimble_cradle.families.arm_loads import told_lines
 from nimble_cradle.families.bar_arm import all_round
 from nimble_cradle.families.foot_seat import FootSeat
+from nimble_cradle.families.tube_extras import round_lines
 from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.findings.worst import Cases, Check, MountCase, worst
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, lever
 from nimble_cradle.job.base import Vec3
 from nimble_cradle.job.cradle import Cradle
 from nimble_cradle.job.hollow_section import HollowSection
@@ -61,14 +63,10 @@ def stood_at(rows: Sequence[tuple[Mount, FootSeat]]) -> tuple[Vec3, ...]:
 def cradle_give(cradle: Cradle, rows: Sequence[tuple[Mount, FootSeat]], k: int) -> Array:
     """(3, 3) mm/N at the bush of the k-th mount on it: its own load alone. Raises JobError."""
     response = cradle_response(cradle, stood_at(rows))
-    lever = np.asarray(rows[k][0].bush.centre, dtype=float) - response.at[k]
-    to_foot = np.vstack([np.eye(3), _skew(lever)])
+    reach = np.asarray(rows[k][0].bush.centre, dtype=float) - response.at[k]
+    to_foot = np.vstack([np.eye(3), lever(reach)])
     give = to_foot.T @ response.moved[6 * k : 6 * k + 6, k].T @ to_foot
     return np.asarray((give + give.T) / 2)
-
-
-def _skew(r: Array) -> Array:
-    return np.array([[0, -r[2], r[1]], [r[2], 0, -r[0]], [-r[1], r[0], 0]])
 
 
 def cradle_checks(cradle: Cradle, standing: Sequence[Standing], allow: Allowables) -> list[Finding]:
@@ -92,8 +90,8 @@ def _loads(standing: Sequence[Standing], response: CradleResponse) -> Array:
     columns = []
     for m, row in enumerate(standing):
         force = -np.array([case.force for case in row.cases])
-        lever = np.asarray(row.mount.bush.centre, dtype=float) - response.at[m]
-        columns += [force, np.cross(lever, force)]
+        reach = np.asarray(row.mount.bush.centre, dtype=float) - response.at[m]
+        columns += [force, np.cross(reach, force)]
     return np.hstack(columns)
 
 
@@ -121,20 +119,10 @@ def _stress(cradle: Cradle, cases: Cases, response: CradleResponse, ends: Array)
 def _line(section: HollowSection) -> tuple[WeldLine, str]:
     """The weld all round a section, across it and up it; and in words for a working."""
     if section.shape == "round":
-        return circle(section.height_mm / 2), _told(_polygon(section.height_mm / 2))
+        return circle(section.height_mm / 2), told_lines(round_lines(section.height_mm / 2, 24))
     wide = section.height_mm if section.shape == "square" else section.width_mm
     lines = all_round(wide, section.height_mm)
-    return segments(lines), _told(lines)
-
-
-def _polygon(radius: float) -> list[tuple[tuple[float, float], tuple[float, float]]]:
-    a = np.linspace(0, 2 * np.pi, 25)
-    p = [(float(x), float(y)) for x, y in radius * np.column_stack([np.cos(a), np.sin(a)])]
-    return list(zip(p, p[1:], strict=False))
-
-
-def _told(lines: Sequence[tuple[tuple[float, float], tuple[float, float]]]) -> str:
-    return "; ".join(f"{a:.4f},{b:.4f},{c:.4f},{d:.4f}" for (a, b), (c, d) in lines)
+    return segments(lines), told_lines(lines)
 
 
 def _weld(cradle: Cradle, cases: Cases, response: CradleResponse, ends: Array) -> Finding:
@@ -152,7 +140,7 @@ def _weld(cradle: Cradle, cases: Cases, response: CradleResponse, ends: Array) -
                 line = np.asarray(force_per_mm(weld, force, moment))
                 capacity = weld_capacity(throat, steel.tensile, steel.weld_beta)
                 rows.append((line / capacity, np.hstack([force, moment]), told, throat))
-    none = (np.zeros(len(ends)), np.zeros((len(ends), 6)), _told(all_round(10.0, 10.0)), 1.0)
+    none = (np.zeros(len(ends)), np.zeros((len(ends), 6)), told_lines(all_round(10.0, 10.0)), 1.0)
     use, at, told, throat = max(rows, key=lambda row: float(row[0].max()), default=none)
     names = ("force_u", "force_v", "force_n", "moment_u", "moment_v", "moment_n")
     return worst(

@@ -30,6 +30,12 @@ def eye_wall(
     return axial, in_plane, out_of_plane
 
 
+def too_slender(eye_outside: float, wall: float) -> float:
+    """Share by which an eye is thinner than the formulas reach; nought where it is not."""
+    slender = eye_outside / wall / MOST_SLENDER
+    return slender if slender > 1 else 0.0
+
+
 def _eye_use(
     eye_outside: float,
     wall: float,
@@ -42,12 +48,7 @@ def _eye_use(
 ) -> tuple[float, float, float, float]:
     n, mi, mo = eye_wall(eye_outside, wall, length, arm, yield_mpa)
     use = abs(axial) / n + (in_plane / mi) ** 2 + abs(out_of_plane) / mo
-    return (
-        max(use, eye_outside / wall / MOST_SLENDER if eye_outside / wall > MOST_SLENDER else 0.0),
-        n,
-        mi,
-        mo,
-    )
+    return max(use, too_slender(eye_outside, wall)), n, mi, mo
 
 
 EYE_WALL = calculation(

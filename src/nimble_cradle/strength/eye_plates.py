@@ -6,7 +6,7 @@ The eye is a short piece of tube: the chord of a joint with a plate across it, o
 from __future__ import annotations
 
 from nimble_cradle.calc import Q, calculation
-from nimble_cradle.strength.eye import MOST_SLENDER, SHORT_RING
+from nimble_cradle.strength.eye import SHORT_RING, too_slender
 
 
 def _base(eye_outside: float, wall: float, length: float, tall: float, yield_mpa: float) -> float:
@@ -23,12 +23,6 @@ def eye_plates(
     plane of arm and eye axis, N mm out of it. Of one plate: wide is its thickness."""
     n = _base(eye_outside, wall, length, tall, yield_mpa) * (1 + 0.25 * wide / eye_outside)
     return n, n * wide, 0.5 * n * tall
-
-
-def too_slender(eye_outside: float, wall: float) -> float:
-    """Share by which an eye is thinner than the formulas reach; nought where it is not."""
-    slender = eye_outside / wall / MOST_SLENDER
-    return slender if slender > 1 else 0.0
 
 
 def _use(

@@ -77,13 +77,13 @@ class TradeRoom(MountRoom):
             self.chart.show_trial(None)
             self.tried.setText(WORKING)
             self._draw()
+        self.said.setText(
+            f"{mount.name}: how far the engine moves in first gear or reverse, and how much of its firing is"
+            f" felt idling; the wish is {100 * most:.0f}\u00a0%. At worst: 5 points of hardness, 50 rpm"
+            " either way."
+        )
         if not self.session.tasks.running(TRADES):
             self.session.tasks.begin(TRADES, lambda _: trades_of(job, mount.id), (job, mount.id))
-            self.said.setText(
-                f"{mount.name}: how far the engine moves in first gear or reverse, and how much of its"
-                f" firing is felt idling; the wish is {100 * most:.0f}\u00a0%. At worst: 5 points of"
-                " hardness, 50 rpm either way."
-            )
 
     def _none(self, sentence: str) -> None:
         self.points, self.points_of = (), ""
