@@ -417,7 +417,7 @@ FAULTS = (
     Fault(
         "a cradle's load without its lever",
         "mounts/cradles.py",
-        "columns += [force, np.cross(lever, force)]",
+        "columns += [force, np.cross(reach, force)]",
         "columns += [force, 0 * force]",
         ("test_cradle.py",),
     ),
@@ -450,10 +450,10 @@ FAULTS = (
         ("test_tube_extras.py",),
     ),
     Fault(
-        "a scallop looked at in its middle",
+        "a scallop looked at at its near end alone",
         "families/tube_extra_checks.py",
-        "place = scallop_ends(mount, run, arm)[0]",
-        "place = sum(scallop_ends(mount, run, arm)) / 2",
+        "in scallop_ends(mount, run, arm)]",
+        "in scallop_ends(mount, run, arm)[:1]]",
         ("test_tube_extras.py",),
     ),
     Fault(
