@@ -314,14 +314,15 @@ def check_bush(
     factor = np.array([1.5 if k == "rare" else 2.5 for k in hand.kinds])
     load = np.linalg.norm(hand.forces[key], axis=1) * factor
     assert c.tightening_nm is not None
-    clamp = c.tightening_nm * 1000 / 0.2 / 14
+    d = {"M12": 12.0, "M14": 14.0}[c.bolt]
+    clamp = c.tightening_nm * 1000 / 0.2 / d
     sleeve = b.length_mm + 2 * c.eye_gap_mm
     arm = (2 * c.cheek_mm + 4 * c.gap_mm + np.where(0.4 * 0.7 * clamp >= load, 0.0, sleeve)) / 8
-    shear = load / (2 * 0.6 * grade * math.pi / 4 * 14**2 / 1.25)
-    bending = load * arm / (1.5 * math.pi / 32 * 14**3 * proof)
+    shear = load / (2 * 0.6 * grade * math.pi / 4 * d**2 / 1.25)
+    bending = load * arm / (1.5 * math.pi / 32 * d**3 * proof)
     checked(found[key, "cross-bolt"], np.hypot(shear, bending), hand)
-    checked(found[key, "cheeks"], load / (2 * 1.5 * c.cheek_mm * 14 * 235), hand)
-    assert found[key, "play"].use == pytest.approx((b.sleeve_bore_mm - 14) / 0.5)
+    checked(found[key, "cheeks"], load / (2 * 1.5 * c.cheek_mm * d * 235), hand)
+    assert found[key, "play"].use == pytest.approx((b.sleeve_bore_mm - d) / 0.5)
     assert found[key, "sleeve"].use == pytest.approx(
         clamp / (math.pi / 4 * (b.sleeve_mm**2 - b.sleeve_bore_mm**2)) / 355
     )

@@ -128,7 +128,8 @@ class TestByHand:
                 elif stress > 0.549 * knee:
                     wear[category] += times / (5e6 * (knee / stress) ** 5)
         told = found(demo, "left", "foot-life")
-        assert told.use == pytest.approx(max(wear.values()) ** (1 / 3), rel=1e-6)
+        # ranges of some 40 MPa are handed on with four places: 0.00005 / 40 of each
+        assert told.use == pytest.approx(max(wear.values()) ** (1 / 3), rel=1.3e-6)
 
     def test_the_weld_round_the_foot(self, demo: Job) -> None:
         """A rectangle of lines 130 x 110: I about the bolt's way 2 x 130 x 55^2 + 2 x 110^3/12 and so on,

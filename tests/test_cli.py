@@ -392,7 +392,7 @@ def test_values_typed_by_path_and_what_is_said_of_them(
     store.write(path, with_value(with_value(demo, "said", {}), "mounts/left/pad/holes_confirmed", False))
     code, told, _ = run(capsys, "said", str(path), "--json")
     rows = json.loads(told)
-    assert code == 0 and len(rows) == 90 and {r["how"] for r in rows} == {"not said"}
+    assert code == 0 and len(rows) == 92 and {r["how"] for r in rows} == {"not said"}
     code, told, _ = run(
         capsys,
         "edit",
@@ -413,7 +413,7 @@ def test_values_typed_by_path_and_what_is_said_of_them(
     last = tmp_path / "c.cradle"
     assert run(capsys, "said", str(out), "--rest", "assumed", "-o", str(last))[0] == 0
     job = store.read(last).job
-    assert len(job.said) == 90 and list(job.said.values()).count("measured") == 2
+    assert len(job.said) == 92 and list(job.said.values()).count("measured") == 2
     for bad, words in (
         (("edit", str(path), "mounts/left", "-o", str(tmp_path / "d")), "not path=value"),
         (("edit", str(path), "mounts/left/bush/hardness_shore_a=48", "-o", str(out)), "never written over"),

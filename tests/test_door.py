@@ -238,7 +238,7 @@ class TestStartPage:
         desk.close()
         row = recent_jobs()[0]
         asked = sum(len(s.questions) for s in stage_states(desk.session.job, desk.session.verdict))
-        assert row.path == str(path) and row.open == f"{asked} open, tightest 22.0 mm short"
+        assert row.path == str(path) and row.open == f"{asked} open, tightest 21.8 mm short"
         window = door()
         card = window.cards[0]
         assert not card.image.isNull() and card.accessibleName() == "Open Light truck, 2.7 diesel"

@@ -140,7 +140,8 @@ class TestChecks:
 
 class TestProposal:
     def test_straight_where_that_is_clear_else_round_it(self, demo: Job) -> None:
-        """On the truck's right the starter is in the way, on its left nothing."""
+        """On the truck's right a longer starter is in the way, on its left nothing."""
+        demo = with_value(demo, "powertrain/pieces/starter/shapes/0/end", (190.0, -172.0, -28.0))
         assert with_split_arm(demo, demo.mounts[0]).mounts[0].arm == demo.mounts[0].arm
         pose = pose_of(demo.position)
 

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from nimble_cradle.bay.bodies import powertrain_bodies
 from nimble_cradle.bay.position import pose_of
-from nimble_cradle.fit.gaps import Gap
+from nimble_cradle.fit.gap import Gap
 from nimble_cradle.fit.travel import MISSED, moving_items
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import nearest
@@ -33,7 +33,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.new import new_job
 from nimble_cradle.job.shapes import Bar, Box
 from nimble_cradle.job.survey import Survey, SurveyPoint
-from nimble_cradle.judge.position import piece_gaps
+from nimble_cradle.judge.gaps import piece_gaps
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.survey.made import made_shapes, placed_items
 from nimble_cradle.survey.shapes import solid

@@ -10,7 +10,8 @@ import trimesh.intersections
 from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
 from nimble_cradle.bay.position import nudged, pose_of
 from nimble_cradle.cli.bench_seats import scanned
-from nimble_cradle.fit.gaps import Gap, gaps_at_rest, required_gaps, ways_out_of
+from nimble_cradle.fit.gap import Gap
+from nimble_cradle.fit.gaps import gaps_at_rest, required_gaps, ways_out_of
 from nimble_cradle.fit.section import plane_at, section
 from nimble_cradle.geometry.distance import nearest
 from nimble_cradle.geometry.mesh import read_mesh

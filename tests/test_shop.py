@@ -276,13 +276,14 @@ class TestFiles:
     def test_cut_list(self, demo: Job) -> None:
         rows = {r.part: r for r in cut_list(demo)}
         assert rows["Left engine mount: block bolts"].quantity == 4
-        # by hand: two legs of 165 across and so much down, 460 between; 15 mm of section each side of the
+        # by hand: two legs of 161.2 across and so much down, 460 between; 15 mm of section each side of the
         # axis
+        wide = demo.crossmember.points[0][1] - 230.0  # type: ignore[union-attr]
         down = demo.crossmember.points[0][2] - demo.crossmember.points[1][2]  # type: ignore[union-attr]
-        past = 15 * math.tan(math.atan(down / 165) / 2)
-        ends, middle = math.ceil(math.hypot(165, down) + past), math.ceil(460 + 2 * past)
+        past = 15 * math.tan(math.atan(down / wide) / 2)
+        ends, middle = math.ceil(math.hypot(wide, down) + past), math.ceil(460 + 2 * past)
         cross = rows["Gearbox crossmember"]
-        along = math.ceil(10 * (460 + 2 * math.hypot(165, down))) / 10
+        along = math.ceil(10 * (460 + 2 * math.hypot(wide, down))) / 10
         assert (
             f"cut {ends} + {middle} + {ends} long point" in cross.note and f"{along:g} mm along" in cross.note
         )

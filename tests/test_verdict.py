@@ -36,7 +36,7 @@ from nimble_cradle.job.powertrain import Position
 from nimble_cradle.job.setting import Propshaft
 from nimble_cradle.job.shapes import Box
 from nimble_cradle.job.survey import Survey
-from nimble_cradle.judge.position import rest_gaps, running_gaps
+from nimble_cradle.judge.gaps import made_gaps, rest_gaps, running_gaps
 from nimble_cradle.judge.verdict import stage_states, verdict
 from nimble_cradle.shop.report import report_data
 from nimble_cradle.survey.made import placed_items
@@ -95,7 +95,7 @@ class TestTheDemoStory:
         assert [m.bush_to_rail for m in v.mounts] == ["holds", "holds", "open"]
         assert v.rests_on[0] == "height of the centre of gravity" and not v.not_said
         assert all("yield strength of" in name for name in v.rests_on[1:])
-        assert margins(with_value(cured, "position", nudged(cured, (-12, 0, 0))))["head", "wiper-motor"] < 0
+        assert margins(with_value(cured, "position", nudged(cured, (-16, 0, 0))))["head", "wiper-motor"] < 0
 
     def test_tell_tales_speak_of_what_is_so(self, demo: Job) -> None:
         tales = {t.id: t for t in tell_tales(demo, verdict(demo))}
@@ -118,17 +118,25 @@ class TestTheDemoStory:
 class TestGaps:
     def test_margin_is_what_the_design_says(self, demo: Job) -> None:
         for g in verdict(demo).gaps:
-            assert g.running is not None and g.running <= g.gap + 1e-9
-            assert g.margin == pytest.approx(g.gap - g.required - (g.gap - g.running) - g.give_or_take)
+            running = g.still if g.running is None else g.running
+            assert running <= g.gap + 1e-9
+            assert g.margin == pytest.approx(g.gap - g.required - (g.gap - running) - g.give_or_take)
+            made = "." in g.piece or "." in g.item
+            assert g.running is not None or made, "only what moves together is not measured running"
         table = {c.id: c.required_mm for c in demo.clearances}
+
+        def at_rest(job: Job) -> float:
+            rows = {(g.piece, g.item): g for g in verdict(job).gaps}
+            return rows["turbo", "battery-box"].margin_at_rest
+
         turbo = next(g for g in verdict(demo).gaps if (g.piece, g.item) == ("turbo", "battery-box"))
         assert turbo.required == max(table["hot"], table["sheet"])
         fan = next(g for g in verdict(demo).gaps if (g.piece, g.item) == ("fan", "radiator"))
         assert fan.give_or_take == pytest.approx(math.hypot(1.5, 1.5))
         wider = with_value(demo, "clearances/hot/required_mm", 40.0)
-        assert margins(wider)["turbo", "battery-box"] == pytest.approx(turbo.margin - 8)
+        assert at_rest(wider) == pytest.approx(turbo.margin_at_rest - 8)
         own = with_value(demo, "items/battery-box/required_mm", 5.0)
-        assert margins(own)["turbo", "battery-box"] == pytest.approx(turbo.margin + 27)
+        assert at_rest(own) == pytest.approx(turbo.margin_at_rest + 27)
 
     def test_what_is_taken_out_or_left_off_has_no_gap(self, demo: Job) -> None:
         assert not any(
@@ -220,7 +228,7 @@ class TestGaps:
         job = added(demo, "items", post)
         gap = next(g for g in rest_gaps(job) if (g.piece, g.item) == ("left.arm", "post"))
         assert gap.gap == pytest.approx(55 - 57 / 2 - 20, abs=0.3) and "Left engine mount" in gap.piece_name
-        ran = next(g for g in running_gaps(job) if (g.piece, g.item) == ("left.arm", "post"))
+        ran = next(g for g in made_gaps(job) if (g.piece, g.item) == ("left.arm", "post"))
         assert ran.running is not None and ran.running < gap.gap
         back = with_value(job, "items/post/shapes/0/centre", (middle[0], middle[1], middle[2]))
         assert next(g for g in rest_gaps(back) if g.piece == "left.arm").gap < -20
@@ -228,14 +236,17 @@ class TestGaps:
         assert not any(g.item == "post" and g.piece == "left.arm" and g.gap < 5 for g in rest_gaps(armless))
 
     def test_an_empty_bay_and_an_empty_powertrain_are_said(self, demo: Job) -> None:
-        assert verdict(with_value(demo, "items", ())).gaps == ()
+        ids = {item.id for item in demo.items}
+        assert not any(g.item in ids for g in verdict(with_value(demo, "items", ())).gaps)
         bare = with_value(
             demo,
             "powertrain/pieces",
             tuple(p.model_copy(update={"fitted": False}) for p in demo.powertrain.pieces),
         )
         said = [p.sentence for p in verdict(bare).problems]
-        assert any("mass" in s for s in said) and verdict(bare).gaps == ()
+        pieces = {piece.id for piece in demo.powertrain.pieces}
+        assert any("mass" in s for s in said)
+        assert not any(g.piece in pieces for g in verdict(bare).gaps)
         states = {s.id: s.state for s in stage_states(bare, verdict(bare))}
         assert states["mounts"] == "open questions"
 
@@ -439,6 +450,10 @@ def test_running_gaps_are_those_of_the_moved_engine(demo: Job) -> None:
             for r in cases.cases
         }
         worst = min(each, key=lambda name: each[name])
+        if found[key].at_least:
+            assert each[worst] - 12.0 < found[key].running < each[worst]  # type: ignore[operator]
+            assert found[key].margin > 10.0
+            continue
         assert found[key].running == pytest.approx(each[worst], abs=0.03) and found[key].running_case == worst
 
 

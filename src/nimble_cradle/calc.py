@@ -294,7 +294,7 @@ MODULES = (
     "families.greased_bush",
     "families.solid_bush",
     "fit.balance",
-    "fit.gaps",
+    "fit.gap",
     "fit.joints",
     "fit.lowest",
     "fit.shafts",

@@ -31,7 +31,7 @@ class TellTale:
 _MASSES = ("powertrain/pieces/", "powertrain/weighed/")
 _LOADS = ("vehicle/front_axle_kg", "vehicle/rear_axle_kg", "vehicle/wheelbase_mm", *_MASSES)
 BEHIND: dict[str, tuple[str, ...]] = {
-    "margin": ("mounts/", *_MASSES),
+    "margin": ("mounts/", "half_shafts/", "propshaft/", *_MASSES),
     "lowest": ("vehicle/lowest_line_z_mm",),
     "driveline": (
         "vehicle/axle_input",

@@ -25,7 +25,7 @@ from nimble_cradle.demo import demo_folder
 from nimble_cradle.job import store
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
-from nimble_cradle.judge.position import rest_gaps, running_gaps
+from nimble_cradle.judge.gaps import rest_gaps, running_gaps
 from nimble_cradle.judge.verdict import verdict
 
 

@@ -139,7 +139,7 @@ from pathlib import Path
 from nimble_cradle.bay.bodies import bay_bodies
 from nimble_cradle.survey import kept_cells
 from nimble_cradle.job import store
-from nimble_cradle.judge.verdict import rest_gaps
+from nimble_cradle.judge.gaps import rest_gaps
 path = Path(sys.argv[1])
 job = store.read(path).job
 start = time.perf_counter()

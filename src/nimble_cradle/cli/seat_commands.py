@@ -32,6 +32,11 @@ def _add_settle(rows: Any) -> None:
     seat.add_argument(
         "--trades", action="store_true", help="work out what each thing for sale buys (takes longer)"
     )
+    seat.add_argument(
+        "--made",
+        choices=("stays", "comes-along"),
+        help="whether mounts and crossmember stay or come along, instead of what the wish says",
+    )
     seat.add_argument("--json", action="store_true")
     seat.set_defaults(run=_settle)
 
@@ -99,7 +104,9 @@ class _Teller:
 
 
 def _settle(a: argparse.Namespace) -> int:
+    from nimble_cradle.job.edits import with_value
     from nimble_cradle.seat.no_seat import why_no_seat
+    from nimble_cradle.seat.seating import wish_of
     from nimble_cradle.seat.settle import settle
     from nimble_cradle.seat.stops import stops_of
     from nimble_cradle.seat.trades import trades
@@ -108,7 +115,10 @@ def _settle(a: argparse.Namespace) -> int:
     new_file(a.out, "a job file")
     opened = store.read(a.job)
     say = _Teller()
-    found = settle(opened.job, say)
+    job = opened.job
+    if a.made:
+        job = with_value(job, "wish", wish_of(job).model_copy(update={"made": a.made.replace("-", " ")}))
+    found = settle(job, say)
     stops = stops_of(found) if found.ok else ()
     bought = trades(found, say) if a.trades else ()
     no_seat = None if found.ok else why_no_seat(found, say)

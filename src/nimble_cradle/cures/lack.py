@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from nimble_cradle.findings.finding import Finding
-from nimble_cradle.fit.gaps import Gap
+from nimble_cradle.fit.gap import Gap
 from nimble_cradle.job.job import Job
 from nimble_cradle.judge.crossmember import crossmember_findings
 from nimble_cradle.judge.found import Verdict

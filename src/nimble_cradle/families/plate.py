@@ -75,6 +75,13 @@ def bolt_places(mount: Mount, pose: Pose) -> Array:
     return pose.points(np.asarray(pad.centre) + flat @ frame(pad.normal, pad.up).T)
 
 
+def pad_spots(mount: Mount) -> list[Array]:
+    """The pad's centre and its bolts, (3,) each, powertrain frame."""
+    axes = frame(mount.pad.normal, mount.pad.up)
+    flat = [(0.0, 0.0), *mount.pad.holes]
+    return [np.asarray(mount.pad.centre) + axes[:, :2] @ np.array(p) for p in flat]
+
+
 def plate_part(mount: Mount, run: ArmRun) -> MadePart:
     """The plate. Raises JobError."""
     pad = mount.pad

@@ -8,7 +8,7 @@ from nimble_cradle.bay.bodies import standing_items
 from nimble_cradle.bay.nearest import nearest_item
 from nimble_cradle.families.family import eye_of
 from nimble_cradle.findings.finding import Problem
-from nimble_cradle.fit.mount_metal import MEETS
+from nimble_cradle.fit.joined import MEETS
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount

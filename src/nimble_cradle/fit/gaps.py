@@ -1,30 +1,27 @@
-"""The gap table: every piece against every item, at rest and through all load cases, judged on the margin.
-
-margin = gap - required - movement when running - give-or-take.
-"""
+"""The pieces against the items of the bay at rest, and what the table of clearances asks of them."""
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import product
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
-from nimble_cradle.bay.position import nought, pose_of
-from nimble_cradle.calc import Q, calculation
-from nimble_cradle.fit.travel import least_through_travel, moving_items, travel_words
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.fit.gap import Gap
+from nimble_cradle.fit.pairs import Side, measured
+from nimble_cradle.fit.travel import moving_items
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.direction import WAYS_OUT
-from nimble_cradle.geometry.distance import nearest
+from nimble_cradle.geometry.distance import Nearest
 from nimble_cradle.geometry.pose import Array, Pose, unit
 from nimble_cradle.geometry.solid_makers import bar
 from nimble_cradle.geometry.solids import MeshPart, SolidPart
 from nimble_cradle.geometry.ways import ways_out
+from nimble_cradle.job.bay import Item
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.survey.made import surface_doubt
@@ -32,112 +29,6 @@ from nimble_cradle.survey.network import network
 
 LISTED_BEYOND = 50.0
 """Pairs are listed up to this many mm beyond what they require; farther ones cannot decide anything."""
-
-State = Literal["fouls", "too tight", "tight", "clear"]
-TIGHT = 3.0
-"""Below this margin, mm, a gap that is kept is called tight (common practice, no source)."""
-
-
-@dataclass(frozen=True)
-class Gap:
-    """One piece against one item. Lengths mm; points and ``way`` (the way the piece moves to open the gap) in
-    the vehicle frame.
-
-    gap, running: negative is an overlap (then depth). running: the least through all load cases, with the
-    case that gives it; None where running movement was not asked for. travel: the least with the engine
-    still while the item moves with wheel or steering (None: it does not move), and where on its travel
-    that is.
-    """
-
-    piece: str
-    item: str
-    piece_name: str
-    item_name: str
-    gap: float
-    required: float
-    give_or_take: float
-    on_piece: tuple[float, float, float]
-    on_item: tuple[float, float, float]
-    way: tuple[float, float, float]
-    running: float | None = None
-    running_case: str = ""
-    travel: float | None = None
-    travel_at: str = ""
-
-    @property
-    def still(self) -> float:
-        """The gap with the engine still, through the item's travel."""
-        return self.gap if self.travel is None else min(self.gap, self.travel)
-
-    @property
-    def margin_at_rest(self) -> float:
-        """Gap through the item's travel less what is required less the give-or-take."""
-        return nought(self.still - self.required - self.give_or_take)
-
-    @property
-    def movement(self) -> float:
-        """How much of the gap is used up when running and by the item's travel."""
-        return self.gap - (self.still if self.running is None else self.running)
-
-    @property
-    def margin(self) -> float:
-        """What the gap is judged on, mm; nought within a twentieth of a mm of it."""
-        return nought(self.exact_margin)
-
-    @property
-    def exact_margin(self) -> float:
-        """The same as it was worked out, for a search."""
-        return gap_margin(
-            self.gap, self.required, self.still if self.running is None else self.running, self.give_or_take
-        )[0]
-
-    @property
-    def state(self) -> State:
-        """Judged with the engine running."""
-        least = self.still if self.running is None else min(self.still, self.running)
-        return judge(least, self.margin)
-
-    @property
-    def state_at_rest(self) -> State:
-        """Judged with the engine still, through the item's travel."""
-        return judge(self.still, self.margin_at_rest)
-
-
-def gap_margin(gap: float, required: float, running: float, give_or_take: float) -> tuple[float, float]:
-    """Margin mm and the movement when running mm: margin = gap - required - movement - give-or-take;
-    movement is never a gain."""
-    movement = max(gap - running, 0.0)
-    return gap - required - movement - give_or_take, movement
-
-
-GAP_MARGIN = calculation(
-    "gap-margin",
-    "Margin of a gap",
-    inputs=(
-        Q("gap", "mm", "gap as mocked up; below nought is an overlap"),
-        Q("required", "mm", "what this neighbour needs", low=0),
-        Q("running", "mm", "least gap in all load cases and once settled"),
-        Q("give_or_take", "mm", "of the two measured surfaces together", 0.0, low=0),
-    ),
-    outputs=(Q("margin", "mm", "what the gap is judged on"), Q("movement", "mm", "used up when running")),
-    formula="margin = gap - required - movement - give-or-take;  movement = gap - running",
-    source="definition; required gaps and give-or-take of a tape are common practice, no source",
-    leaves_out="travel of items that were given no motion, heat growth, a load case on settled rubber",
-)(gap_margin)
-
-
-def judge(gap: float, margin: float) -> State:
-    """The word for a gap: it fouls below nought, is too tight below its requirement, tight within 3 mm of
-    it."""
-    if gap <= 0:
-        return "fouls"
-    if margin < 0:
-        return "too tight"
-    return "tight" if margin < TIGHT else "clear"
-
-
-def _point(p: Array) -> tuple[float, float, float]:
-    return float(p[0]), float(p[1]), float(p[2])
 
 
 @dataclass(frozen=True, eq=False)
@@ -196,50 +87,42 @@ def required_gaps(job: Job, owners: Sequence[Piece | Fitting]) -> Array:
     return np.asarray(required, dtype=float)
 
 
+def item_doubt(job: Job, item: Item, near: Nearest) -> float:
+    """Give-or-take of an item's surface where something is nearest to it, mm."""
+    if item.made is None:
+        return item.give_or_take
+    return surface_doubt(item, network(job), near.on_b - item.moved, near.way)
+
+
+def bay_side(job: Job) -> Side:
+    """The standing items, those that move with their motions. Raises JobError."""
+    items = standing_items(job)
+    return Side(
+        tuple(item.id for item in items),
+        tuple(item.name for item in items),
+        bay_bodies(job),
+        lambda k, near: item_doubt(job, items[k], near),
+        moving_items(job),
+    )
+
+
+def side_of(owners: Sequence[Piece | Fitting], bodies: Bodies) -> Side:
+    """Pieces or fittings with their bodies."""
+    return Side(
+        tuple(owner.id for owner in owners),
+        tuple(owner.name for owner in owners),
+        bodies,
+        lambda k, near: owners[k].give_or_take,
+    )
+
+
 def _measured(
     job: Job, pose: Pose, owners: Sequence[Piece | Fitting], bodies: Bodies, beyond: float
 ) -> list[Gap]:
-    items = standing_items(job)
-    if not items or not owners:
+    if not standing_items(job) or not owners:
         return []
     required = required_gaps(job, owners)
-    listed = required + beyond
-    reach = listed.copy()
-    for mover in moving_items(job):
-        reach[:, mover.column] += mover.farthest
-    found = {(near.a, near.b): near for near in nearest(bodies, pose, bay_bodies(job), reach)}
-    travel: dict[tuple[int, int], tuple[float, str]] = {}
-    for mover in moving_items(job):
-        for a, (n, at) in least_through_travel(bodies, pose, mover, listed[:, mover.column]).items():
-            travel[a, mover.column] = (n.distance, travel_words(mover.motion, at))
-    rows = []
-    for (a, b), n in found.items():
-        if n.distance >= listed[a, b] and (a, b) not in travel:
-            continue
-        owner, item = owners[a], items[b]
-        doubt = (
-            item.give_or_take
-            if item.made is None
-            else surface_doubt(item, network(job), n.on_b - item.moved, n.way)
-        )
-        least, at_words = travel.get((a, b), (None, ""))
-        rows.append(
-            Gap(
-                owner.id,
-                item.id,
-                owner.name,
-                item.name,
-                n.distance,
-                float(required[a, b]),
-                math.hypot(owner.give_or_take, doubt),
-                _point(n.on_a),
-                _point(n.on_b),
-                _point(n.way),
-                travel=least,
-                travel_at=at_words,
-            )
-        )
-    return rows
+    return measured(side_of(owners, bodies), pose, bay_side(job), required, required + beyond)
 
 
 def ways_out_of(job: Job, gap: Gap) -> tuple[tuple[str, float], ...]:

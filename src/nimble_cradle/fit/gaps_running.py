@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
+from dataclasses import replace
 
 import numpy as np
 
-from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
+from nimble_cradle.bay.bodies import fitted_pieces, powertrain_bodies
 from nimble_cradle.bay.position import pose_of
-from nimble_cradle.fit.gaps import Fittings, Gap, most_moved, of_meshes
-from nimble_cradle.fit.travel import MovingItem, least_through_travel, moving_items, travel_words
+from nimble_cradle.fit.gap import Gap
+from nimble_cradle.fit.gaps import Fittings, bay_side, most_moved, of_meshes
+from nimble_cradle.fit.pairs import Side
+from nimble_cradle.fit.travel import MovingItem, least_through_travel, travel_words
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import nearest
 from nimble_cradle.geometry.pose import Array, Pose
@@ -17,6 +20,9 @@ from nimble_cradle.job.job import Job
 
 MOST_OVERLAPS = 24
 """So many pairs that are in one another at rest are measured when running too."""
+AMPLE = 10.0
+"""A gap that keeps more than so many mm to spare however the engine moves is not measured running, unless it
+is among the tightest at that."""
 LOOKED_WITHIN = 0.5
 """Pairs that touch at rest are measured as if they were so far apart, mm, so that they are met at all."""
 
@@ -32,33 +38,61 @@ def gaps_running(
     MOST_OVERLAPS pairs are in one another at rest, only those nearest to clear are measured when running: how
     much deeper the others then are is nobody's question before the engine is moved.
     """
-    if not at_rest or not poses:
-        return tuple(at_rest)
     bare = {fitting.id for fitting in fittings.rows if fitting.bare} if fittings is not None else set()
+    sets = [([piece.id for piece in fitted_pieces(job)], powertrain_bodies(job))]
+    if fittings is not None:
+        sets.append(([fitting.id for fitting in fittings.rows], fittings.bodies))
+    return through_cases(
+        pose_of(job.position), at_rest, poses, sets, bay_side(job) if at_rest else None, bare
+    )
+
+
+def through_cases(
+    rest: Pose,
+    at_rest: Sequence[Gap],
+    poses: Sequence[tuple[str, Pose]],
+    sets: Sequence[tuple[Sequence[str], Bodies]],
+    fixed: Side | None,
+    bare: Collection[str] = (),
+) -> tuple[Gap, ...]:
+    """Gaps of sets of bodies that move with the powertrain (ids, bodies) with one side that does not,
+    through all poses, tightest first. rest: where the powertrain stands. bare: ids that are looked at at
+    rest only."""
+    if not at_rest or not poses or fixed is None:
+        return tuple(at_rest)
     least = {
         (gap.piece, gap.item): (gap.still, "at rest" if gap.still == gap.gap else gap.travel_at)
         for gap in at_rest
     }
-    sets = [([piece.id for piece in fitted_pieces(job)], powertrain_bodies(job))]
-    if fittings is not None:
-        sets.append(([fitting.id for fitting in fittings.rows], fittings.bodies))
+    least_still = min(gap.margin_at_rest for gap in at_rest)
+    most: dict[str, float] = {}
     for owners, moving in sets:
-        asked = {(gap.piece, gap.item): gap.still for gap in at_rest if gap.piece not in bare}
+        shifts = np.max([most_moved(moving, rest, pose) for _, pose in poses], axis=0)
+        most |= dict(zip(owners, shifts.tolist(), strict=True))
+    free = {
+        (gap.piece, gap.item): gap.still - most[gap.piece]
+        for gap in at_rest
+        if gap.piece not in bare and gap.margin_at_rest - most[gap.piece] > max(AMPLE, least_still)
+    }
+    for owners, moving in sets:
+        asked = {
+            (gap.piece, gap.item): gap.still
+            for gap in at_rest
+            if gap.piece not in bare and (gap.piece, gap.item) not in free
+        }
         for pair in _hopeless(at_rest):
             asked.pop(pair, None)
-        _Running(job, owners, moving, asked, least).through(poses)
-    out = [
-        Gap(
-            **{
-                **gap.__dict__,
-                "running": least[gap.piece, gap.item][0],
-                "running_case": least[gap.piece, gap.item][1],
-            }
-        )
-        for gap in at_rest
-    ]
+        _Running(rest, owners, moving, fixed, asked, least).through(poses)
+    out = [_ran(gap, *least[gap.piece, gap.item], free.get((gap.piece, gap.item))) for gap in at_rest]
     out.sort(key=lambda g: g.margin)
     return tuple(out)
+
+
+def _ran(gap: Gap, running: float, case: str, at_least: float | None) -> Gap:
+    """A row with what is left of its gap when running: measured, or at least so much."""
+    if at_least is not None:
+        return replace(gap, running=at_least, running_case="", at_least=True)
+    return replace(gap, running=running, running_case=case)
 
 
 def _hopeless(at_rest: Sequence[Gap]) -> set[tuple[str, str]]:
@@ -73,15 +107,15 @@ class _Running:
 
     def __init__(
         self,
-        job: Job,
+        rest: Pose,
         owners: Sequence[str],
         moving: Bodies,
+        fixed: Side,
         asked: dict[tuple[str, str], float],
         least: dict[tuple[str, str], tuple[float, str]],
     ) -> None:
-        self.job, self.owners, self.moving, self.least = job, owners, moving, least
-        self.names = [i.id for i in standing_items(job)]
-        self.fixed = bay_bodies(job)
+        self.rest, self.owners, self.moving, self.least = rest, owners, moving, least
+        self.names, self.fixed, self.movers = fixed.ids, fixed.bodies, fixed.movers
         items = {name: k for k, name in enumerate(self.names)}
         number = {owner: k for k, owner in enumerate(owners)}
         self.asked = {pair: still for pair, still in asked.items() if pair[0] in number}
@@ -97,12 +131,11 @@ class _Running:
         """All cases, those that move it most first: they leave least for the others."""
         if not np.isfinite(self.reach).any():
             return
-        rest = pose_of(self.job.position)
-        shifts = [most_moved(self.moving, rest, pose) for _, pose in poses]
+        shifts = [most_moved(self.moving, self.rest, pose) for _, pose in poses]
         for k in sorted(range(len(poses)), key=lambda k: -float(shifts[k].max())):
             name, pose = poses[k]
             self._standing(name, pose, shifts[k])
-            for mover in moving_items(self.job):
+            for mover in self.movers:
                 self._moving(name, pose, shifts[k], mover)
 
     def _standing(self, name: str, pose: Pose, moved: Array) -> None:
@@ -111,7 +144,7 @@ class _Running:
         if not may.any():
             return
         limit = np.where(may, np.maximum(self.reach, LOOKED_WITHIN), -np.inf)
-        for near in nearest(self.moving, pose, self.fixed, limit):
+        for near in nearest(self.moving, pose, self.fixed, limit, self.reach):
             pair = self.owners[near.a], self.names[near.b]
             if near.distance < self.least[pair][0]:
                 self.least[pair] = near.distance, name

@@ -12,15 +12,15 @@ from nimble_cradle.bay.bodies import fitted_pieces, powertrain_bodies
 from nimble_cradle.bay.position import NOUGHT, pose_of
 from nimble_cradle.families.arm_run import ArmRun, arm_run
 from nimble_cradle.families.eye import eye_solid
-from nimble_cradle.families.family import arm_family, eye_of
+from nimble_cradle.families.family import eye_of
 from nimble_cradle.families.landing import footprint, weld_throat
-from nimble_cradle.families.plate import plate_of, plate_solid
+from nimble_cradle.families.plate import pad_spots, plate_of
 from nimble_cradle.findings.finding import Problem
+from nimble_cradle.fit.joined import MEETS
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import nearest
-from nimble_cradle.geometry.pose import Array, Pose, frame, unit
+from nimble_cradle.geometry.pose import Array, Pose, unit
 from nimble_cradle.geometry.solid_makers import box
-from nimble_cradle.geometry.solids import SolidPart, placed_part
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
@@ -31,16 +31,10 @@ from nimble_cradle.stock.washers import washer_radius
 
 TORCH = 15.0
 """A torch goes round a weld where so many mm are free beside it (common practice, no source)."""
-MEETS = 8.0
-"""A plate or an end plate stands on something within so many mm: shapes are as good as a tape (common
-practice, no source)."""
 WEDGE = 2.0
 """Air under an eye that a weld can bridge, mm (common practice, no source)."""
 LYING = 0.7
 """Below this cosine between an eye's axis and its plate (45 deg) the eye stands on its end."""
-TOUCHING = 1.0
-"""An arm or eye less than so many mm within a piece of its own engine is as good as beside it: shapes are as
-good as a tape (common practice, no source)."""
 NO_SEAT = {"turning": "turns", "hot": "grows with heat", "hose": "gives way", "moving": "moves"}
 """Kinds of pieces that no mount is bolted to, and why (common practice, no source)."""
 HOT = "hot"
@@ -102,7 +96,6 @@ def mount_questions(job: Job) -> tuple[Problem, ...]:
             )
         try:
             run = arm_run(mount, pose)
-            out += _in_its_own_engine(job, mount, pose) if there else []
         except JobError:
             continue
         out += _heads(mount, run) + _torch(mount, run)
@@ -181,7 +174,7 @@ def _shared(mount: Mount, run: ArmRun) -> list[Problem]:
 def _plate_stands(job: Job, mount: Mount) -> list[Problem]:
     """Whether the pad and every bolt of a plate lie on a piece of the powertrain."""
     names = ["its pad", *(f"bolt {k + 1}" for k in range(len(mount.pad.holes)))]
-    for name, (away, piece) in zip(names, _from_engine(job, _pad_spots(mount)), strict=True):
+    for name, (away, piece) in zip(names, _from_engine(job, pad_spots(mount)), strict=True):
         if away > MEETS:
             far = f"{away:.0f} mm from" if math.isfinite(away) else "nowhere near"
             return [
@@ -316,36 +309,6 @@ def _torch(mount: Mount, run: ArmRun) -> list[Problem]:
     ]
 
 
-def _in_its_own_engine(job: Job, mount: Mount, pose: Pose) -> list[Problem]:
-    """Whether plate, arm or eye run through a piece of the powertrain they are bolted to."""
-    back, run = pose.inverse(), arm_run(mount, pose)
-    made: list[tuple[str, SolidPart]] = [
-        ("eye", eye_solid(mount).placed(back)),
-        ("plate", plate_solid(mount, run)),
-    ]
-    if mount.arm is not None:
-        arms = arm_family(mount.arm).beyond_plate(mount, run)
-        made += [("arm", placed_part(arm, back)) for arm in arms]
-    every, pieces = powertrain_bodies(job), fitted_pieces(job)
-    reach = np.full((len(made), every.count), 0.5)
-    spots = Bodies([[box(p, (0.1, 0.1, 0.1))] for p in _pad_spots(mount)])
-    for n in nearest(spots, Pose.still(), every, np.full((spots.count, every.count), MEETS)):
-        reach[1, n.b] = -np.inf  # what the plate is bolted to
-    found = nearest(Bodies([[solid] for _, solid in made]), Pose.still(), every, reach)
-    worst = min(found, key=lambda n: n.distance, default=None)
-    if worst is None or worst.distance > -TOUCHING:
-        return []
-    what = made[worst.a][0]
-    where = {"eye": "bush/centre", "plate": "pad/centre", "arm": "pad/arm_at"}[what]
-    return [
-        Problem(
-            "mounts",
-            f"mounts/{mount.id}/{where}",
-            f"{mount.name}: its {what} runs {-worst.distance:.1f} mm into {pieces[worst.b].name}.",
-        )
-    ]
-
-
 def _heat(job: Job, mount: Mount, pose: Pose) -> list[Problem]:
     """Whether the rubber is as far from the engine's own hot pieces as anything has to be."""
     wanted = next((row.required_mm for row in job.clearances if row.id == HOT), None)
@@ -367,13 +330,6 @@ def _heat(job: Job, mount: Mount, pose: Pose) -> list[Problem]:
             f" which is hot and wants {wanted:g} mm: shield it and say so, or move one of them.",
         )
     ]
-
-
-def _pad_spots(mount: Mount) -> list[Array]:
-    """The pad's centre and its bolts, (3,) each, powertrain frame."""
-    axes = frame(mount.pad.normal, mount.pad.up)
-    flat = [(0.0, 0.0), *mount.pad.holes]
-    return [np.asarray(mount.pad.centre) + axes[:, :2] @ np.array(p) for p in flat]
 
 
 def _turned_pad(job: Job, mount: Mount) -> list[Problem]:

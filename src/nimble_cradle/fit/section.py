@@ -4,14 +4,15 @@ moving parts at the ends of their travel."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 
 from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
 from nimble_cradle.bay.position import pose_of
-from nimble_cradle.fit.gaps import Gap
+from nimble_cradle.fit.gap import Gap
+from nimble_cradle.fit.links import links
 from nimble_cradle.fit.travel import motion_pose, moving_items
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.pose import Pose
@@ -28,6 +29,8 @@ _AXES: dict[str, tuple[tuple[float, ...], tuple[float, ...], tuple[float, ...]]]
 }
 """Right and up on paper, and towards the eye: across is seen from the front (the car's left is on the
 right), along from its left, level from above with the front up."""
+GRAZES = 0.3
+"""A plane that is so near the end of a part, mm, shows it."""
 NEAR_PLANE = 12.0
 """A gap is dimensioned in a section where both its ends lie so near the plane, mm."""
 LineKind = Literal["item", "piece", "made", "ghost", "running"]
@@ -99,6 +102,14 @@ def section(
         Pose.still(),
         plane,
     )
+    shafts = [link for link in links(job) if link.turns]
+    lines += _cut_all(
+        "made",
+        Bodies([[solid for part in link.solids(pose, 0.0) for solid in part] for link in shafts]),
+        [(link.id, link.name) for link in shafts],
+        Pose.still(),
+        plane,
+    )
     if not lines:
         raise JobError("The cut goes past everything: choose a station nearer to the engine.", "section")
     for mover in moving_items(job):
@@ -128,10 +139,14 @@ def _cut_all(
     out = []
     centres, half = bodies.boxes(pose)
     reach = np.abs(half @ np.abs(plane.axes[:, 2]))
-    near = np.abs(plane.height(centres)) <= reach + 1e-6
-    for k in np.nonzero(near)[0]:
+    high = plane.height(centres)
+    for k in np.nonzero(np.abs(high) <= reach + GRAZES)[0]:
         key, name = names[int(bodies.owner[k])]
-        out += [SectionLine(kind, key, name, o) for o in cut(bodies.parts[k], pose, plane)]
+        there = plane
+        if abs(high[k]) > reach[k] - GRAZES:  # the very end of a part: cut just inside it
+            inside = plane.origin + np.sign(high[k]) * 2 * GRAZES * plane.axes[:, 2]
+            there = replace(plane, origin=inside)
+        out += [SectionLine(kind, key, name, o) for o in cut(bodies.parts[k], pose, there)]
     return out
 
 

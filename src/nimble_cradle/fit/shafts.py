@@ -301,7 +301,3 @@ def chain(job: Job) -> Chain:
     if -shortest > shaft.slip_mm:
         faults.append(f"In bump the slip joint closes by {-shortest:.0f} mm, more than it has.")
     return Chain(names, tuple(states), ride, rpm, critical, ride.lengths, acceleration, tuple(faults))
-
-
-SHAFT_MM = 28.0
-"""A half-shaft is taken as a bar so thick (common practice, no source)."""

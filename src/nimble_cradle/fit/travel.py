@@ -133,14 +133,14 @@ def least_through_travel(
         left = [
             body
             for body in bodies
-            if (seen[a, body] + seen[b, body] - slack) / 2 < best[body] - _near_enough(best[body])
+            if (seen[a, body] + seen[b, body] - slack) / 2 < best[body] - near_enough(best[body])
         ]
         if left:
             todo += [(a, (a + b) / 2, left), ((a + b) / 2, b, left)]
     return found
 
 
-def _near_enough(distance: float) -> float:
+def near_enough(distance: float) -> float:
     """To how much a least distance is found through travel, mm."""
     deep = max(0.0, -distance)
     return MISSED + DEEP_SHARE * deep + 0.25 * max(0.0, deep - DEEP)

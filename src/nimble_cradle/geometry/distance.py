@@ -48,17 +48,21 @@ def _remembered(moving: Bodies, fixed: Bodies) -> Memory:
     return moving.memories[fixed]
 
 
-def nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Nearest]:
+def nearest(
+    moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, known: Array | None = None
+) -> list[Nearest]:
     """Nearest approach of every body pair that comes within ``reach`` (moving.count, fixed.count) mm, nearest
     part pair each.
 
     The sets stand somewhere while they are measured and are shared by whoever asks, so one thread at a time
     is let in.
 
-    moving: stands at ``pose`` in the frame of ``fixed``. Pairs farther than their reach are left out.
+    moving: stands at ``pose`` in the frame of ``fixed``. Pairs farther than their reach are left out. known:
+    (moving.count, fixed.count) a distance that is only of interest where it is undercut: of a pair that is
+    deeper in one another than nought, but no deeper than this, the depth is told only roughly.
     """
     with _ONE_AT_A_TIME:
-        return _nearest(moving, pose, fixed, reach)
+        return _nearest(moving, pose, fixed, reach, known)
 
 
 def near_parts(
@@ -153,7 +157,7 @@ def _candidates(
     return rows, columns, bound[rows, columns], most_deep[rows, columns], memory
 
 
-def _nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Nearest]:
+def _nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, least: Array | None) -> list[Nearest]:
     limit = reach[moving.owner[:, None], fixed.owner[None]]
     best: dict[tuple[int, int], Nearest] = {}
     rows, columns, bounds, deepest, memory = _candidates(moving, pose, fixed, limit)
@@ -166,7 +170,10 @@ def _nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array) -> list[Ne
             continue
         if known is not None and known.distance <= -deep and _both_convex(moving, i, fixed, j):
             continue
-        found = _part_pair(moving, i, fixed, j, pose, max(0.0, -known.distance) if known is not None else 0.0)
+        deepest_known = max(0.0, -known.distance) if known is not None else 0.0
+        if least is not None:
+            deepest_known = max(deepest_known, -float(least[key]))
+        found = _part_pair(moving, i, fixed, j, pose, deepest_known)
         memory.note(i, j, found.distance)
         if found.distance < limit[i, j] and (known is None or found.distance < known.distance):
             best[key] = found

@@ -16,7 +16,7 @@ from nimble_cradle.job.kinds import every_kind
 from nimble_cradle.job.loads import Allowables, Loads
 from nimble_cradle.job.mounts import Crossmember, Mount
 from nimble_cradle.job.powertrain import Piece, Position, Powertrain
-from nimble_cradle.job.setting import Candidate, Propshaft, Setting, WayOut, WitnessMark
+from nimble_cradle.job.setting import Candidate, HalfShaftSize, Propshaft, Setting, WayOut, WitnessMark
 from nimble_cradle.job.shapes import Mesh
 from nimble_cradle.job.strut import Strut
 from nimble_cradle.job.survey import Survey
@@ -75,6 +75,7 @@ class Job(Part):
     candidates: Annotated[tuple[Candidate, ...], Field(max_length=12)] = ()
     joint_limits: JointLimits = JointLimits()
     propshaft: Propshaft = Propshaft()
+    half_shafts: HalfShaftSize = HalfShaftSize()
     mounts: Annotated[tuple[Mount, ...], Field(max_length=40)] = ()
     struts: Annotated[tuple[Strut, ...], Field(max_length=10)] = ()
     cradles: Annotated[tuple[Cradle, ...], Field(max_length=4)] = ()

@@ -38,6 +38,15 @@ _VEHICLE = (
     ("lowest_line_z_mm", "lowest chassis line"),
     ("ground_z_mm", "height of the ground"),
 )
+_ACROSS = (
+    ("half_shafts/shaft_outside_mm", "thickness of the half-shafts"),
+    ("half_shafts/joint_outside_mm", "thickness of their joints"),
+    ("half_shafts/joint_long_mm", "length of their joints"),
+)
+_ALONG = (
+    ("propshaft/tube_outside_mm", "thickness of the propshaft"),
+    ("propshaft/joint_outside_mm", "thickness of its joints"),
+)
 _PAD = (
     ("pad/centre", "place of its pad"),
     ("pad/holes", "holes of its plate"),
@@ -75,6 +84,7 @@ def facts(job: Job) -> tuple[Fact, ...]:
             else Fact("powertrain/gearbox/output", "powertrain", "gearbox output")
         ),
     ]
+    out += [Fact(path, "position", words) for path, words in (_ACROSS if box.kind == "transaxle" else _ALONG)]
     if power.weighed is not None:
         out.append(Fact("powertrain/weighed/mass_kg", "powertrain", "weighed mass"))
     else:

@@ -32,6 +32,19 @@ class Setting(Part):
     washers_mm: Annotated[tuple[Positive, ...], Field(max_length=12)] = (1.0, 1.5, 2.0, 3.0)
     plates_mm: Annotated[tuple[Positive, ...], Field(max_length=12)] = (5.0, 6.0, 8.0, 10.0, 12.0, 20.0)
     most_pieces: Annotated[int, Field(ge=1, le=6)] = 3
+    made_gap_mm: NotNegative = Field(
+        3.0,
+        title="Between a made part and what it moves with",
+        description="As a bracket beside a pipe of the car (common practice, no source).",
+    )
+
+
+class HalfShaftSize(Part):
+    """How thick half-shafts and their joints are; None where it is not said."""
+
+    shaft_outside_mm: Positive | None = None
+    joint_outside_mm: Positive | None = None
+    joint_long_mm: Positive | None = None
 
 
 class WitnessMark(Part):
@@ -72,10 +85,12 @@ class Propshaft(Part):
     """The shaft from gearbox to axle. centre: joint of a two-piece shaft behind its bearing (None: one
     piece). phase_deg: how far the rear yoke of each piece is turned
     from its front one, clockwise as seen from behind the car. slip_mm: engagement of the
-    slip joint at ride height. axle_pivot: the axle's input swings about it (None: it rises straight)."""
+    slip joint at ride height. joint_outside_mm: across the joints as they turn (None: not said).
+    axle_pivot: the axle's input swings about it (None: it rises straight)."""
 
     tube_outside_mm: Positive = 76.0
     tube_wall_mm: Positive = 2.0
+    joint_outside_mm: Positive | None = None
     centre: Vec3 | None = None
     phase_deg: tuple[Finite, Finite] = (0.0, 0.0)
     slip_mm: Positive = 70.0

@@ -91,6 +91,16 @@ class Wish(Part):
     wanted_yaw: Finite = 0.0
     joints: bool = True
     share: bool = False
+    made: Literal["stays", "comes along"] = Field(
+        "stays",
+        title="Mounts and crossmember",
+        json_schema_extra={
+            "words": {
+                "stays": "stay where they are",
+                "comes along": "come along: bushes slide on what they stand on",
+            }
+        },
+    )
     over_line: bool = True
     over_line_mm: Finite = 0.0
     shifter_hole: ShifterHole | None = None

@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-from contextlib import suppress
-
 from nimble_cradle.findings.finding import Problem
 from nimble_cradle.fit.crossmember_ends import crossmember_questions
-from nimble_cradle.fit.crossmember_room import pieces_too_near
-from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.judge.carried import carried, mount_cases
 from nimble_cradle.judge.cautions import TACKING
 from nimble_cradle.judge.found import Verdict
+from nimble_cradle.judge.gaps import clashes
 from nimble_cradle.judge.guard import Guard, problem_of
 from nimble_cradle.judge.load_path import CROSSMEMBER_ENDS
 from nimble_cradle.mounts.crossmember_checks import crossmember_checks
@@ -34,7 +31,9 @@ def judge(job: Job) -> Verdict:
     guard.add(guard.rows("The crossmember's ends", lambda: crossmember_questions(job)))
     own = guard.of("The crossmember", lambda: crossmember_findings(job), Verdict())
     guard.add(own.problems)
-    guard.add(guard.rows("Room round the crossmember", lambda: crossmember_room(job)))
+    guard.add(
+        p for p in guard.rows("Room round the crossmember", lambda: clashes(job)) if p.stage == "crossmember"
+    )
     return Verdict(findings=own.findings, problems=tuple(guard.problems))
 
 
@@ -83,26 +82,3 @@ def crossmember_findings(job: Job) -> Verdict:
 
 def _asks(place: str, sentence: str) -> Verdict:
     return Verdict(problems=(Problem("crossmember", place, sentence),))
-
-
-@remembered(
-    "powertrain",
-    "meshes",
-    "position",
-    "vehicle",
-    "mounts",
-    "loads",
-    "clearances",
-    "crossmember",
-    "items",
-    "survey",
-    "struts",
-    "cradles",
-)
-def crossmember_room(job: Job) -> tuple[Problem, ...]:
-    """Pieces of the powertrain that come nearer to the crossmember than they need, at rest or running."""
-    poses: list[tuple[str, Pose]] = []
-    if job.crossmember is not None or job.cradles:
-        with suppress(JobError):  # said elsewhere; then it is looked at as it stands
-            poses = [(case.case.name, case.pose) for case in carried(job).stands]
-    return pieces_too_near(job, poses)

@@ -9,7 +9,7 @@ from typing import Any
 from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.fit.balance import Share
 from nimble_cradle.fit.driveline import Driveline
-from nimble_cradle.fit.gaps import Gap
+from nimble_cradle.fit.gap import Gap
 from nimble_cradle.fit.lowest import LowestPoint
 from nimble_cradle.job.said import Fact
 from nimble_cradle.judge.carried import Carried

@@ -16,6 +16,7 @@ from nimble_cradle.job.remember import remembered
 from nimble_cradle.judge.carried import Carried, carried, mount_cases
 from nimble_cradle.judge.cautions import AFTERWARDS, BUSHES, TACKING
 from nimble_cradle.judge.found import Verdict
+from nimble_cradle.judge.gaps import clashes
 from nimble_cradle.judge.guard import Guard, problem_of, said
 from nimble_cradle.judge.load_path import MountVerdict, mount_verdict
 from nimble_cradle.made.foot_seats import foot_seats
@@ -45,9 +46,11 @@ def judge(job: Job) -> Verdict:
     stands = guard.rows("The chassis side of the mounts", lambda: foot_questions(job))
     guard.add(stands)
     guard.add([problem for strut in job.struts for problem in strut_questions(strut)])
+    met = guard.rows("Room round the mounts", lambda: clashes(job))
+    guard.add(problem for problem in met if problem.stage == "mounts")
     asked_of = [problem for cradle in job.cradles for problem in cradle_questions(cradle)]
     guard.add(asked_of)
-    every = (*asked, *stands, *ends, *asked_of)
+    every = (*asked, *stands, *ends, *asked_of, *met)
     return Verdict(
         carried=result,
         findings=own.findings,
@@ -65,7 +68,7 @@ def questions(job: Job, v: Verdict, before: int) -> list[str]:
     asked += [
         f"{gap.piece_name} – {gap.item_name}: fine at rest, {gap.state} when running: {gap.running_case}"
         for gap in v.gaps
-        if gap.margin < 0 <= gap.margin_at_rest
+        if gap.margin < 0 <= gap.margin_at_rest and gap.stage == "position"
     ]
     asked += [
         finding.fails_words() for finding in v.findings if finding.stage == "mounts" and finding.use > 1

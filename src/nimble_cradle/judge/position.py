@@ -2,21 +2,15 @@
 
 from __future__ import annotations
 
-from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.driveline import driveline
-from nimble_cradle.fit.fittings import fittings
-from nimble_cradle.fit.gaps import Gap, fitting_gaps, gaps_at_rest
-from nimble_cradle.fit.gaps_running import gaps_running
 from nimble_cradle.fit.lowest import lowest_point
 from nimble_cradle.fit.supports import stack_question
-from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.new import new_job
-from nimble_cradle.job.remember import remembered
 from nimble_cradle.judge import powertrain
-from nimble_cradle.judge.carried import carried
 from nimble_cradle.judge.cautions import LIFTING
 from nimble_cradle.judge.found import Verdict
+from nimble_cradle.judge.gaps import made_gaps, running_gaps, shaft_gaps
 from nimble_cradle.judge.guard import Guard
 
 CAUTION: tuple[str, ...] = (LIFTING,)
@@ -35,6 +29,9 @@ def judge(job: Job) -> Verdict:
         if stack:
             guard.ask(f"setting/supports/{support.id}", stack)
     gaps = guard.rows("The gaps", lambda: running_gaps(job))
+    gaps += guard.rows("The gaps of what is made", lambda: made_gaps(job))
+    gaps += guard.rows("The gaps of the shafts", lambda: shaft_gaps(job))
+    gaps = tuple(sorted(gaps, key=lambda gap: gap.margin))
     lowest = guard.of("The lowest point", lambda: lowest_point(job), None)
     line = guard.of("The driveline", lambda: driveline(job), None)
     return Verdict(gaps=gaps, lowest=lowest, driveline=line, problems=tuple(guard.problems))
@@ -42,48 +39,8 @@ def judge(job: Job) -> Verdict:
 
 def questions(job: Job, v: Verdict, before: int) -> list[str]:
     """Gaps that lack at rest, what of the powertrain hangs low, and faults of the driveline."""
-    lacking = [gap for gap in v.gaps if gap.margin_at_rest < 0]
+    lacking = [gap for gap in v.gaps if gap.margin_at_rest < 0 and gap.stage == "position"]
     asked = [f"{g.piece_name} – {g.item_name}: {g.state_at_rest} at rest" for g in lacking]
     if v.lowest is not None and v.lowest.owner == "":
         asked += v.lowest.low_words()
     return asked + list(v.driveline.faults if v.driveline is not None else ())
-
-
-@remembered("items", "survey", "powertrain", "meshes", "clearances", "position")
-def piece_gaps(job: Job) -> tuple[Gap, ...]:
-    """Gaps of the pieces with the engine still, tightest first. Raises JobError."""
-    return gaps_at_rest(job, pose_of(job.position))
-
-
-@remembered(
-    "items", "survey", "powertrain", "meshes", "clearances", "position", "mounts", "crossmember", "cradles"
-)
-def rest_gaps(job: Job) -> tuple[Gap, ...]:
-    """Gaps with the engine still, its mounts' own parts among them, tightest first. Raises JobError."""
-    rows = piece_gaps(job) + fitting_gaps(job, pose_of(job.position), fittings(job))
-    return tuple(sorted(rows, key=lambda g: g.margin_at_rest))
-
-
-@remembered(
-    "items",
-    "survey",
-    "powertrain",
-    "meshes",
-    "clearances",
-    "position",
-    "vehicle",
-    "mounts",
-    "loads",
-    "crossmember",
-    "struts",
-    "cradles",
-)
-def running_gaps(job: Job) -> tuple[Gap, ...]:
-    """Gaps with the powertrain moved through all cases, tightest margin first; at rest only where mounts
-    cannot be solved."""
-    rest = rest_gaps(job)
-    try:
-        cases = carried(job).stands
-    except JobError:
-        return rest
-    return gaps_running(job, rest, [(case.case.name, case.pose) for case in cases], fittings(job))

@@ -12,6 +12,7 @@ from nimble_cradle.families.foot_seat import FootSeat
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
 from nimble_cradle.families.plate import block_bolts, plate_part, spacer_part
 from nimble_cradle.geometry.pose import Pose
+from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.steels import DENSITY_STEEL
@@ -34,10 +35,14 @@ def mount_parts(mount: Mount, pose: Pose, seat: FootSeat | None = None) -> tuple
     )
 
 
-def bush_parts(mount: Mount, pose: Pose) -> tuple[MadePart, ...]:
-    """What there is of a mount whose plate or arm cannot be made: its bush, and what stands in for what holds
-    that."""
-    return (*bush_family(mount.bush).parts(mount, pose), *bracket_family(mount.cross_bolt).parts(mount))
+def bush_parts(mount: Mount, pose: Pose, seat: FootSeat | None = None) -> tuple[MadePart, ...]:
+    """What there is of a mount whose plate or arm cannot be made: its bush, and what holds that on the
+    chassis; what stands in for that where it cannot be made either."""
+    try:
+        held = _held(mount, seat)
+    except JobError:
+        held = bracket_family(mount.cross_bolt).parts(mount)
+    return (*bush_family(mount.bush).parts(mount, pose), *held)
 
 
 def _held(mount: Mount, seat: FootSeat | None) -> tuple[MadePart, ...]:

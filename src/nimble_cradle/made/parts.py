@@ -46,7 +46,7 @@ def made_mounts(job: Job) -> Made:
             own = mount_parts(mount, pose, seat)
         except JobError as error:
             faults[Owner("mount", mount.id)] = error
-            own = bush_parts(mount, pose)
+            own = bush_parts(mount, pose, seat)
         parts += [replace(part, version=version) for part in own]
     return Made(tuple(parts), faults)
 

@@ -28,7 +28,7 @@ class AimRow(NamedTuple):
 @dataclass(frozen=True, eq=False)
 class Aims:
     """All that is wished of a pose: m rows of AimRow as columns (m,). measure: pose -> values (m,), each in
-    the unit of its row."""
+    the unit of its row. cuts: what was cut off, as the last rows; base: the aims without them."""
 
     measure: Callable[[Pose], Array]
     names: tuple[str, ...]
@@ -38,6 +38,8 @@ class Aims:
     low: Array
     high: Array
     scale: Array
+    cuts: tuple[Cut, ...] = ()
+    base: Aims | None = None
 
     def cost(self, values: Array) -> float:
         """Cost of values (m,), mm of wish; lower is better."""
@@ -52,4 +54,54 @@ class Aims:
 def aims_of(rows: Sequence[AimRow], measure: Callable[[Pose], Array]) -> Aims:
     """The aims of some rows. measure: pose -> values (len(rows),), in the order of the rows."""
     columns = list(zip(*rows, strict=True))
-    return Aims(measure, tuple(columns[0]), *(np.array(column, dtype=float) for column in columns[1:]))
+    linear, absolute, target, low, high, scale = (np.array(c, dtype=float) for c in columns[1:])
+    return Aims(measure, tuple(columns[0]), linear, absolute, target, low, high, scale)
+
+
+@dataclass(frozen=True, eq=False)
+class Cut:
+    """A plane that cuts places off: at ``pose`` a measure is ``value`` mm, and it changes by ``slope`` (6,)
+    with a step from there (move mm of a point, turn x lever mm); it must stay at ``low``."""
+
+    name: str
+    pose: Pose
+    value: float
+    slope: Array
+    low: float
+
+
+def cut_off(aims: Aims, more: Sequence[Cut], about: Array, lever: float) -> Aims:
+    """The aims with some places cut off; a cut takes the place of an older one of its name. about: (3,) the
+    point, in the moving frame, whose moves are meant."""
+    if not more:
+        return aims
+    cuts = tuple({cut.name: cut for cut in (*aims.cuts, *more)}.values())
+    base = aims.base or aims
+
+    def measure(pose: Pose) -> Array:
+        return np.concatenate([base.measure(pose), [_after(cut, pose, about, lever) for cut in cuts]])
+
+    own = aims_of([AimRow(cut.name, low=cut.low) for cut in cuts], measure)
+
+    def both(name: str) -> Array:
+        return np.concatenate([getattr(base, name), getattr(own, name)])
+
+    return Aims(
+        measure,
+        base.names + own.names,
+        both("linear"),
+        both("absolute"),
+        both("target"),
+        both("low"),
+        both("high"),
+        both("scale"),
+        cuts,
+        base,
+    )
+
+
+def _after(cut: Cut, pose: Pose, about: Array, lever: float) -> float:
+    turn = pose.rotation @ cut.pose.rotation.T
+    twist = np.array([turn[2, 1] - turn[1, 2], turn[0, 2] - turn[2, 0], turn[1, 0] - turn[0, 1]]) / 2
+    move = pose.points(about) - cut.pose.points(about)
+    return cut.value + float(cut.slope[:3] @ move + cut.slope[3:] @ twist * lever)

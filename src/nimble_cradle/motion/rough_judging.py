@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import zip_longest
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -19,12 +20,16 @@ from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart
 from nimble_cradle.motion.contacts import Obstacles
 from nimble_cradle.motion.part_distance import surface_points
-from nimble_cradle.motion.seat_problem import SeatProblem
+from nimble_cradle.motion.seat_problem import LEVER, SeatProblem
 
 CELL = 12.0
 """Cell of the grid of distances, mm: rough judging needs no closer."""
 FAR_ENOUGH = 22.0
 """Two starts are taken as different when they are this far apart, mm."""
+PLACES, LEAST_PLACES = 3000, 250
+"""So many places are judged roughly, shared among the rotations, and at least so many at each."""
+CLOSER, WIDE = 80, 50.0
+"""So many more are laid within so many mm of each of the best."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -185,42 +190,60 @@ def starts(
     rotations: Sequence[Array],
     low: Array,
     high: Array,
-    count: int = 384,
+    count: int = PLACES,
     most: int = 5,
     told: Callable[[str], None] | None = None,
 ) -> list[Start]:
-    """The most promising places of the problem's moving frame within low..high (3,) mm, at some rotations.
-    Two orders are taken by turns: what lacks weighs heavily (HARD) in one and lightly (SOFT) in the other.
-    Places are laid evenly, then closer round the best. Aims are taken as linear in the place."""
-    grid = evenly(count)
-    found: list[tuple[float, float, Array, Array]] = []
-    for rotation in rotations:
+    """The most promising places of the problem's moving frame within low..high (3,) mm, ``count`` of them
+    shared among some rotations. Two orders are taken by turns: what lacks weighs heavily (HARD) in one and
+    lightly (SOFT) in the other. Places are laid evenly, then closer round the best of each rotation, Aims
+    are taken as linear in the place."""
+    each = max(count // max(len(rotations), 1), LEAST_PLACES)
+    grid = evenly(each)
+    rows: list[_Row] = []
+    for k, rotation in enumerate(rotations):
         if told is not None:
             told("Looking over the bay")
-        ranked = _judged(problem, rotation, low + grid * (high - low))
+        ranked = _judged(problem, rotation, k, low + grid * (high - low))
         finer = [
-            place + (grid[:80] - 0.5) * np.minimum(high - low, 50.0)
+            row.place + (grid[:CLOSER] - 0.5) * np.minimum(high - low, WIDE)
             for weight in (SOFT, HARD)
-            for _, _, place in _apart(ranked, 3, weight)
+            for row in _apart(ranked, 3, weight, rotations)
         ]
         if finer:
-            ranked += _judged(problem, rotation, np.clip(np.vstack(finer), low, high))
-        found += [(cost, short, place, rotation) for cost, short, place in ranked]
-    rows = [(cost, short, place) for cost, short, place, _ in found]
-    by_place = {id(place): rotation for _, _, place, rotation in found}
-    kept: list[Start] = []
-    queues = [_apart(rows, most, SOFT), _apart(rows, most, HARD)]
-    for soft, hard in zip(*queues, strict=False):
-        for cost, short, place in (hard, soft):
-            if len(kept) < most and all(
-                np.linalg.norm(place - k.pose.translation) > FAR_ENOUGH for k in kept
-            ):
-                kept.append(Start(Pose(by_place[id(place)], place), cost, short))
-    return kept
+            ranked += _judged(problem, rotation, k, np.clip(np.vstack(finer), low, high))
+        rows += ranked
+    kept: list[_Row] = []
+    queues = [_apart(rows, most, SOFT, rotations), _apart(rows, most, HARD, rotations)]
+    for soft, hard in zip_longest(*queues):
+        for row in (hard, soft):
+            if row is not None and len(kept) < most and _differs(row, kept, rotations):
+                kept.append(row)
+    return [Start(Pose(rotations[row.turned], row.place), row.cost, row.short) for row in kept]
 
 
-def _judged(problem: SeatProblem, rotation: Array, places: Array) -> list[tuple[float, float, Array]]:
-    """(cost mm of wish, lack mm, place (3,)) of every place that does not lack too much."""
+@dataclass(frozen=True, eq=False)
+class _Row:
+    """A place (3,) judged roughly: wish mm, lack mm, number of its rotation."""
+
+    cost: float
+    short: float
+    place: Array
+    turned: int
+
+
+def _differs(row: _Row, others: Sequence[_Row], rotations: Sequence[Array]) -> bool:
+    """Whether a place is far enough from all others, a turn counted as at half a LEVER."""
+    return all(
+        float(np.linalg.norm(row.place - other.place))
+        + LEVER / 2 * float(np.abs(rotations[row.turned] - rotations[other.turned]).max())
+        > FAR_ENOUGH
+        for other in others
+    )
+
+
+def _judged(problem: SeatProblem, rotation: Array, turned: int, places: Array) -> list[_Row]:
+    """Every place that does not lack too much."""
     aims = problem.aims
     middle = places.mean(0)
     base = aims.measure(Pose(rotation, middle))
@@ -238,7 +261,11 @@ def _judged(problem: SeatProblem, rotation: Array, places: Array) -> list[tuple[
     if not len(keep):
         return []
     short = np.maximum(shortfall(problem, rotation, places[keep]), lack[keep])
-    return [(float(cost[k]), float(s), places[k]) for k, s in zip(keep, short, strict=True) if s < 60.0]
+    return [
+        _Row(float(cost[k]), float(s), places[k], turned)
+        for k, s in zip(keep, short, strict=True)
+        if s < 60.0
+    ]
 
 
 def evenly(count: int) -> Array:
@@ -252,18 +279,19 @@ SOFT, HARD = 4.0, 30.0
 """What a mm that a start lacks costs in its ranking."""
 
 
-def _apart(
-    rows: list[tuple[float, float, Array]], most: int, weight: float
-) -> list[tuple[float, float, Array]]:
+def _apart(rows: list[_Row], most: int, weight: float, rotations: Sequence[Array]) -> list[_Row]:
     """The best few, none of them near a better one."""
     if not rows:
         return []
-    score = np.array([c + weight * max(s - 4.0, 0.0) for c, s, _ in rows])
-    places = np.array([p for _, _, p in rows])
-    left = np.argsort(score)
-    out: list[tuple[float, float, Array]] = []
+    score = np.array([row.cost + weight * max(row.short - 4.0, 0.0) for row in rows])
+    places = np.array([row.place for row in rows])
+    turned = np.array([row.turned for row in rows])
+    between = np.array([[LEVER / 2 * np.abs(a - b).max() for b in rotations] for a in rotations])
+    left = np.argsort(score, kind="stable")
+    out: list[_Row] = []
     while len(left) and len(out) < most:
         k = left[0]
         out.append(rows[k])
-        left = left[np.linalg.norm(places[left] - places[k], axis=1) > FAR_ENOUGH]
+        away = np.linalg.norm(places[left] - places[k], axis=1) + between[turned[k], turned[left]]
+        left = left[away > FAR_ENOUGH]
     return out

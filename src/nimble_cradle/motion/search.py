@@ -34,12 +34,12 @@ class _BeenThere(Exception):
     """Raised to end a descent that has come to where another one ended."""
 
 
-def _alike(problem: SeatProblem, a: Pose, b: Pose) -> bool:
-    """Whether two poses are within 1.5 mm of one another, near enough that a descent goes to the same
-    place."""
+def _alike(problem: SeatProblem, a: Pose, b: Pose, within: float = 1.5) -> bool:
+    """Whether two poses are within so many mm of one another (a turn counted at LEVER), near enough that a
+    descent goes to the same place."""
     return bool(
-        np.abs(a.points(problem.about) - b.points(problem.about)).max() < 1.5
-        and np.abs(a.rotation - b.rotation).max() * LEVER < 1.5
+        np.abs(a.points(problem.about) - b.points(problem.about)).max() < within
+        and np.abs(a.rotation - b.rotation).max() * LEVER < within
     )
 
 
@@ -64,7 +64,7 @@ class _Searching:
         if done > 1 and any(_alike(self.problem, stand.pose, f.stand.pose) for f in self.found):
             raise _BeenThere
 
-    def go(self, start: Pose, trust: float = 30.0) -> bool:
+    def go(self, start: Pose | Look, trust: float = 30.0) -> bool:
         """Descend from a start. True if that gives a new best seat, other than the last one by SAME."""
         hopeless = min((f.stand.cost for f in self.found if f.ok), default=np.inf)
         try:
@@ -89,6 +89,29 @@ KICKED_TRUST = 15.0
 """First step of a descent after a kick, mm: a kick is not meant to leave its valley at once."""
 
 
+FIRST_ROUNDS = 2
+"""Every start goes down so many rounds before those that come together are taken as one."""
+TOGETHER = 4.0
+"""Two that have come so near one another after them, mm and turn x LEVER, go to the same place."""
+
+
+def _begun(
+    problem: SeatProblem, rotations: Sequence[Array], low: Array, high: Array, say: Say, most: int
+) -> list[Look]:
+    """Where the starts of a look over the bay are after their first rounds, the most promising first, of
+    those that have come together only the best."""
+    looks = []
+    for start in starts(problem, rotations, low, high, most=most, told=say):
+        say("Looking for a seat")
+        looks.append(descend(problem, start.pose, rounds=FIRST_ROUNDS).stand)
+    looks.sort(key=lambda look: look.merit)
+    kept: list[Look] = []
+    for look in looks:
+        if not any(_alike(problem, look.pose, other.pose, TOGETHER) for other in kept):
+            kept.append(look)
+    return kept
+
+
 def search(
     problem: SeatProblem,
     present: Sequence[Pose],
@@ -105,8 +128,8 @@ def search(
     seats = _Searching(problem, say)
     for pose in present:
         seats.go(pose)
-    for start in starts(problem, rotations, low, high, most=most, told=say) if most else ():
-        seats.go(start.pose)
+    for look in _begun(problem, rotations, low, high, say, most) if most else ():
+        seats.go(look)
     for _ in range(kicks if seats.found[0].stand.worst < FAR_FROM_IT / 2 else 0):
         if not seats.kick():
             break

@@ -9,7 +9,7 @@ import numpy as np
 
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.geometry.direction import WAY_VECTORS
-from nimble_cradle.geometry.pose import Pose
+from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.job.job import Job
 from nimble_cradle.motion.push import KEPT, Pushed, push, slide
 from nimble_cradle.motion.seat_problem import LEVER, stand_at
@@ -29,6 +29,8 @@ _WAYS: dict[str, tuple[tuple[float, ...], float]] = {
     "nose left": ((0, 0, 0, 0, 0, 1), 0),
     "nose right": ((0, 0, 0, 0, 0, -1), 0),
 }
+PUSHED_ON = 4
+"""So often a push is looked at again where it stopped."""
 MOST_TURN = 15.0
 """Farthest turn of a push, deg."""
 
@@ -72,9 +74,10 @@ def pushed(job: Job, way: str, sliding: bool = False, say: Say = quiet) -> PushE
     go = slide if sliding and not turned else push
     found = go(seating.problem, start, direction, limit, told=lambda: say(f"Pushing {way}"))
     say("Checking every gap with the engine running")
-    found = _drawn_back(
-        seating, job, start, found, {(gap.piece, gap.item): min(gap.exact_margin, 0.0) for gap in before}
-    )
+    allowed = {(gap.piece, gap.item): min(gap.exact_margin, 0.0) for gap in before}
+    if go is push:
+        found = _pushed_on(seating, job, found, direction, limit, allowed)
+    found = _drawn_back(seating, job, start, found, allowed)
     stops = tuple(dict.fromkeys((seating.owners[a], seating.columns[b]) for a, b in found.stopped))
     named = dict(zip(seating.owners, seating.owner_names, strict=True))
     items = {column: seating.column_name(k) for k, column in enumerate(seating.columns)}
@@ -82,6 +85,29 @@ def pushed(job: Job, way: str, sliding: bool = False, say: Say = quiet) -> PushE
     return PushEnd(
         placed(job, found.pose), distance, turned, stops, tuple(f"{named[a]} – {items[b]}" for a, b in stops)
     )
+
+
+def _pushed_on(
+    seating: Seating,
+    job: Job,
+    found: Pushed,
+    direction: Array,
+    limit: float,
+    allowed: dict[tuple[str, str], float],
+) -> Pushed:
+    """A push that stopped by how the engine swayed at its start, pushed on by how it sways where it stands
+    now, until that brings nothing more."""
+    given = {pair: -least for pair, least in allowed.items()}
+    for _ in range(PUSHED_ON):
+        there = placed(job, found.pose)
+        here = at_pose(seating, there)
+        stand = stand_at(here.problem, found.pose, 60.0)
+        here, _ = taught(here, stand, exact_gaps(here, there, beyond=60.0), KEPT / 2, given)
+        more = push(here.problem, found.pose, direction, limit - found.travelled)
+        if more.travelled < KEPT:
+            break
+        found = Pushed(more.pose, found.travelled + more.travelled, more.stopped)
+    return found
 
 
 def _drawn_back(

@@ -22,7 +22,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.powertrain import Piece
-from nimble_cradle.made.parts import made_mounts
+from nimble_cradle.made.parts import made, made_mounts
 from nimble_cradle.motion.way_out import LOOKS, Moment, WayOutSearch, WayOutTask, film, way_out
 from nimble_cradle.units import Display, show
 from nimble_cradle.workers import quiet, side_by_side
@@ -134,6 +134,7 @@ def _sets(job: Job, off: tuple[str, ...], pose: Pose) -> _Sets:
     for item in standing_items(job):
         if item.id not in off:
             _add_fixed(out, list(solid_of(item, job.meshes, "items")), item.name, item.id)
+    _add_frames(job, out, pose)
     others = len(out.fixed)
     for piece in staying:
         _add_fixed(
@@ -163,7 +164,7 @@ def _add_mount(job: Job, sets: _Sets, mount: Mount, pose: Pose, arms_off: bool) 
         sets.moving.append([s for part in parts if part.moves for s in part.solids])
         sets.names.append(f"{mount.name}, arm and eye")
     for part in parts:
-        if part.moves or not part.solids or part.role == "sleeve":
+        if part.moves or not part.solids or part.role == "sleeve" or _goes_down(job, mount):
             continue
         if part.stands_in:
             if mount.carries != "engine":
@@ -171,6 +172,37 @@ def _add_mount(job: Job, sets: _Sets, mount: Mount, pose: Pose, arms_off: bool) 
             if clearance(Bodies(sets.moving), pose, Bodies([part.solids]), 5.0)[0] <= 1.0:
                 continue
         _add_fixed(sets, list(part.solids), part.name, "")
+
+
+def _add_frames(job: Job, sets: _Sets, pose: Pose) -> None:
+    """Cradles stay when the engine is lifted out, and go down with it and their mounts' fixed halves; the
+    crossmember is slid out before, unless the gearbox stays on it."""
+    every, down = made(job), job.way_out.route == "down"
+    if job.crossmember is not None and job.way_out.engine_alone:
+        for part in every.of(Owner("crossmember")):
+            _add_fixed(sets, list(part.solids), part.name, "")
+    for cradle in job.cradles:
+        parts = [part for part in every.of(Owner("cradle", cradle.id)) if part.solids]
+        if not down:
+            for part in parts:
+                _add_fixed(sets, list(part.solids), part.name, "")
+            continue
+        back = pose.inverse()
+        for mount in job.mounts:
+            if mount.foot is not None and mount.foot.host == cradle.id:
+                rows = every.of(Owner("mount", mount.id))
+                parts += [part for part in rows if part.solids and not part.moves and not part.stands_in]
+        sets.moving.append([placed_part(s, back) for part in parts for s in part.solids])
+        sets.names.append(f"{cradle.name}, with what stands on it")
+
+
+def _goes_down(job: Job, mount: Mount) -> bool:
+    """Whether a mount's fixed half goes down with the cradle that it stands on."""
+    return (
+        job.way_out.route == "down"
+        and mount.foot is not None
+        and any(cradle.id == mount.foot.host for cradle in job.cradles)
+    )
 
 
 def _off_its_shaft(sets: _Sets, a: Bodies, pose: Pose) -> Pose:
@@ -358,12 +390,19 @@ def _before(job: Job) -> tuple[str, ...]:
     for mount in job.mounts:
         if plan.engine_alone and mount.carries == "gearbox":
             continue
+        if _goes_down(job, mount):
+            continue
         hole = bush_family(mount.bush).bolt_hole_mm(mount.bush)
         said.append(
             f"{mount.name}: unbolted from the block and its bush, and taken out"
             if plan.arms_off
             else f"{mount.name}: the bolt through its bush, {hole:g} mm"
         )
+    said += [f"{strut.name}: unbolted at both ends" for strut in job.struts]
+    if job.way_out.route == "down":
+        said += [
+            f"{cradle.name}: unbolted from the car, it goes down with the engine" for cradle in job.cradles
+        ]
     if job.crossmember is not None and not plan.engine_alone:
         said.append("Gearbox crossmember slid out")
     return tuple(said)

@@ -11,6 +11,8 @@ from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, solid_of, standi
 from nimble_cradle.bay.mass import powertrain_mass
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.gaps import Fitting, Fittings, piece_rooms, required_gaps
+from nimble_cradle.fit.made_bodies import MADE_DOUBT, MadeBodies, made_sides
+from nimble_cradle.fit.made_gaps import MADE, needs_off_made
 from nimble_cradle.fit.travel import motion_pose, moving_items
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.pose import Array
@@ -66,9 +68,9 @@ def wish_of(job: Job) -> Wish:
 @dataclass(frozen=True, eq=False)
 class Seating:
     """A job as a problem. owners: ids of the moving bodies; columns: id of the item behind each standing
-    body (LINE for the lowest chassis line); fittings: the rooms to screw in, for the exact check. travels:
-    where on its travel each added standing body of a moving item is.
-    """
+    body, or of the made part (LINE for the lowest chassis line); fittings: the rooms to screw in, for the
+    exact check. travels: where on its travel each added standing body of a moving item is. made: what is
+    made and fixed on the car, and stays there."""
 
     job: Job
     problem: SeatProblem
@@ -77,20 +79,25 @@ class Seating:
     columns: tuple[str, ...]
     fittings: Fittings
     travels: tuple[tuple[int, float], ...]
+    made: MadeBodies
 
     def column_name(self, column: int) -> str:
-        """Name of the item behind a standing body."""
+        """Name of the item or made part behind a standing body."""
         key = self.columns[column]
+        for row in self.made.rows:
+            if row.id == key:
+                return row.name
         return next((item.name for item in self.job.items if item.id == key), key)
 
 
-@remembered("powertrain", "meshes")
+@remembered(*MADE, "powertrain")
 def moving_set(job: Job) -> tuple[Bodies, Fittings]:
-    """The fitted pieces and after them the rooms that their fittings need, as one set; and the rooms
-    alone. Raises JobError."""
-    rooms = piece_rooms(job)
+    """The fitted pieces, and after them the rooms that their fittings need and the plates of the mounts, as
+    one set; and rooms and plates alone. Raises JobError."""
+    plates = [row for row in made_sides(job).engine.rows if row.role == "plate"]
+    fittings = [*piece_rooms(job), *(Fitting(row.id, row.name, row.solids) for row in plates)]
     bodies = [solid_of(piece, job.meshes, "powertrain/pieces") for piece in fitted_pieces(job)]
-    return Bodies([*bodies, *(fitting.parts for fitting in rooms)]), Fittings(rooms)
+    return Bodies([*bodies, *(fitting.parts for fitting in fittings)]), Fittings(fittings)
 
 
 def _ground(job: Job) -> list[SolidPart]:
@@ -138,15 +145,25 @@ def seating_of(job: Job, centre: Array | None = None) -> Seating:
         *(items[movers[k].column].id for k, _ in travels),
         *([LINE] if wish.over_line else []),
     ]
-    bare = np.array([[wish.over_line_mm + INSET if j < len(pieces) else -np.inf] for j in range(len(owners))])
+    moved_rigidly = [not (isinstance(o, Fitting) and o.bare) for o in owners]
+    bare = np.array([[wish.over_line_mm + INSET if rigid else -np.inf] for rigid in moved_rigidly])
     more = (
         np.hstack([*(need[:, [movers[k].column]] for k, _ in travels), *([bare] if wish.over_line else [])])
         if bodies
         else np.zeros((len(owners), 0))
     )
     groups = [Obstacles(bay_bodies(job), need), *([Obstacles(Bodies(bodies), more)] if bodies else [])]
+    stays = made_sides(job).car if wish.made == "stays" else MadeBodies([])
+    if stays.rows:
+        doubts = np.hypot(np.array([[o.give_or_take for o in owners]]).T, MADE_DOUBT)
+        off_made = needs_off_made(job, owners, stays) + doubts
+        for j, owner in enumerate(owners):  # a plate and what its own mount stands on are made to one another
+            if isinstance(owner, Fitting) and not owner.bare:
+                off_made[j] = -np.inf
+        groups.append(Obstacles(stays.bodies, off_made))
+        columns += [row.id for row in stays.rows]
     about = pose_of(job.position).points(mass.centre)
-    swaying = np.array([j < len(pieces) for j in range(len(owners))])
+    swaying = np.array(moved_rigidly)
     problem = SeatProblem(
         moving,
         mass.centre,
@@ -163,6 +180,7 @@ def seating_of(job: Job, centre: Array | None = None) -> Seating:
         tuple(columns),
         fittings,
         travels,
+        stays,
     )
 
 

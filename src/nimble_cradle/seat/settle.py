@@ -4,32 +4,41 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import product
 
 import numpy as np
 
 from nimble_cradle.bay.bodies import powertrain_bodies
 from nimble_cradle.bay.position import pose_of, position_of
-from nimble_cradle.fit.gaps import Gap, fitting_gaps, gaps_at_rest
+from nimble_cradle.fit.gap import Gap
+from nimble_cradle.fit.gaps import fitting_gaps, gaps_at_rest
 from nimble_cradle.fit.gaps_running import gaps_running
+from nimble_cradle.fit.made_gaps import pieces_to_made, pieces_to_made_running
 from nimble_cradle.geometry.pose import Array, Pose, rotation_xyz
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
-from nimble_cradle.job.wish import Wish
+from nimble_cradle.job.wish import Window, Wish
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.motion.descend import Found, descend
 from nimble_cradle.motion.search import SAME, search
 from nimble_cradle.motion.seat_problem import LEVER, Look, stand_at, with_needs_of
+from nimble_cradle.seat.along import brought_along
 from nimble_cradle.seat.seating import Seating, at_pose, seating_of, wish_of
+from nimble_cradle.seat.shaft_room import short_of_room, with_room_for
 from nimble_cradle.workers import Say, quiet
 
 BROKEN = 0.05
 """A seat is one when no margin is more than this under nought on the exact check, mm."""
 AIM = 0.015
 """Margins are drawn in to this, mm, so that rounding does not take them under nought."""
+STARTS = 16
+"""So many places are gone down from: by trial on bays with tunnels and pockets."""
 _CLOSE = 0.5
 """Gaps with less than this to spare, mm, count when model and exact check are compared."""
+NARROW = 1.2
+"""Angles within a window narrower than so many degrees are alike enough to begin from."""
 NUDGE = 6.0
 """How far the first step goes from a seat whose bay changed a little, mm."""
 NEARLY = 4.0
@@ -98,11 +107,17 @@ def clipped_position(position: Position, wish: Wish) -> Position:
 
 
 def rotations_of(wish: Wish, start: Pose) -> list[Array]:
-    """The angles at which the bay is looked over: those of the start, and the least and most nose up with
-    the others at their middle."""
-    clocked, yaw = (wish.clocked.low + wish.clocked.high) / 2, (wish.yaw.low + wish.yaw.high) / 2
+    """The angles at which the bay is looked over: those of the start, all windows at their middle, and every
+    corner of them; a window narrower than NARROW deg is taken at its middle."""
+
+    def ends(window: Window) -> tuple[float, ...]:
+        wide = window.high - window.low > NARROW
+        return (window.low, window.high) if wide else ((window.low + window.high) / 2,)
+
     out = [start.rotation]
-    for nose_up in dict.fromkeys((wish.nose_up.low, wish.nose_up.high)):
+    middle = [((w.low + w.high) / 2,) for w in (wish.clocked, wish.nose_up, wish.yaw)]
+    corners = [ends(w) for w in (wish.clocked, wish.nose_up, wish.yaw)]
+    for clocked, nose_up, yaw in (*product(*middle), *product(*corners)):
         r = rotation_xyz(clocked, -nose_up, yaw)
         if all(float(np.abs(r - o).max()) > 1e-3 for o in out):
             out.append(r)
@@ -127,9 +142,13 @@ def exact_gaps(seating: Seating, job: Job, beyond: float = NEAR) -> tuple[Gap, .
     )
     rest = gaps_at_rest(job, pose, beyond + 2 * sway) + fitting_gaps(job, pose, seating.fittings, beyond)
     rest = tuple(gap for gap in rest if gap.margin_at_rest < beyond + 2 * sway)
-    if not cases:
-        return tuple(sorted(rest, key=lambda g: g.margin))
-    return gaps_running(job, rest, [(case.case.name, case.pose) for case in cases], seating.fittings)
+    rows = pieces_to_made(job, pose, seating.made, beyond + 2 * sway) if seating.made.rows else []
+    off_made = tuple(gap for gap in rows if gap.margin_at_rest < beyond + 2 * sway)
+    poses = [(case.case.name, case.pose) for case in cases]
+    if cases:
+        rest = gaps_running(job, rest, poses, seating.fittings)
+        off_made = pieces_to_made_running(job, off_made, poses, seating.made)
+    return tuple(sorted(rest + off_made, key=lambda g: g.margin))
 
 
 def taught(
@@ -165,9 +184,11 @@ def finished(
     they need some gaps may have, mm, by piece and item; the problem knows of it already. Raises JobError."""
     pose = found.stand.pose
     best: Settled | None = None
-    for drawn in range(8):
+    for drawn in range(10):
         say("Checking every gap with the engine running")
         there = placed(seating.job, pose)
+        if wish_of(before).made == "comes along":
+            there = brought_along(before, there)
         pose = pose_of(there.position)
         seating = at_pose(seating, there)
         gaps = exact_gaps(seating, there)
@@ -185,10 +206,16 @@ def finished(
         clear = min((gap.exact_margin + less.get((gap.piece, gap.item), 0.0) for gap in gaps), default=np.inf)
         margin = min(clear, -windows, -line)
         seating, off = taught(seating, stand, gaps, given=given)
+        shafts = short_of_room(there) if margin > -HOPELESS else ()
+        if shafts:
+            say("Looking where the shafts run")
+            margin = min(margin, shafts[0].exact_margin)
+            seating, off = with_room_for(seating, there, shafts, AIM), np.inf
+            stand = stand_at(seating.problem, pose, 25.0)
         here = Settled(before, there, seating, with_needs_of(stand, seating.problem), gaps, margin)
         if best is None or _rank(here) >= _rank(best):
             best = here
-        if drawn >= 2 and here.stand.worst > HOPELESS:
+        if drawn >= (4 if shafts else 2) and here.stand.worst > HOPELESS:
             break
         better = descend(
             seating.problem,
@@ -246,7 +273,7 @@ def learned(seating: Seating, old: Lessons | None) -> Seating:
 def settle(
     job: Job,
     say: Say = quiet,
-    most: int = 3,
+    most: int = STARTS,
     kicks: int = 2,
     centre: Array | None = None,
     old: Lessons | None = None,
@@ -285,11 +312,11 @@ def settle(
         again = search(
             seating.problem,
             [best.stand.pose],
-            [best.stand.pose.rotation],
+            rotations_of(wish, best.stand.pose) if old is None else [best.stand.pose.rotation],
             low,
             high,
             say,
-            2 if swayed else 0,
+            most // 2 if swayed else 0,
             kicks,
         )[0]
         if not again.ok or again.stand.cost > best.cost - SAME:
@@ -307,7 +334,7 @@ def settle(
             low,
             high,
             say,
-            3 * most,
+            2 * most,
             kicks,
         )
         best = _best_of(best, [finished(best.seating, job, f, say) for f in wider[:2]])

@@ -11,7 +11,7 @@ import numpy as np
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.motion.linear_program import LinearProgram, linear_program
 from nimble_cradle.motion.seat_problem import Look, SeatProblem
-from nimble_cradle.seat.seating import BACK, LINE, LOW, Seating
+from nimble_cradle.seat.seating import BACK, LOW, Seating
 from nimble_cradle.seat.settle import Settled
 from nimble_cradle.seat.windows import DEGREE
 
@@ -83,7 +83,7 @@ def _pairs(seating: Seating, stand: Look, used: np.ndarray) -> list[Group]:
         pair = seating.owners[stand.rows.a[k]], seating.columns[stand.rows.b[k]]
         rows_of.setdefault(pair, []).append(row)
     names = dict(zip(seating.owners, seating.owner_names, strict=True))
-    items = {i.id: i.name for i in seating.job.items} | {LINE: LINE}
+    items = {column: seating.column_name(k) for k, column in enumerate(seating.columns)}
     groups = []
     for (piece, item), rows in rows_of.items():
         tightest = used[max(rows, key=lambda r: float(stand.short[used[r]]))]

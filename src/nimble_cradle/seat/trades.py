@@ -11,7 +11,7 @@ import numpy as np
 
 from nimble_cradle.bay.mass import powertrain_mass
 from nimble_cradle.bay.position import move_words, pose_of
-from nimble_cradle.fit.gaps import Gap
+from nimble_cradle.fit.gap import Gap
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Cut
@@ -19,6 +19,7 @@ from nimble_cradle.job.edits import value_at, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
 from nimble_cradle.job.wish import Sale
+from nimble_cradle.seat.along import brought_along
 from nimble_cradle.seat.seating import wish_of
 from nimble_cradle.seat.settle import Lessons, Settled, lessons_of, restored, settle
 from nimble_cradle.seat.stops import stops_of
@@ -258,7 +259,10 @@ def with_trade(job: Job, found: Trade) -> Job:
     JobError."""
     for sale in found.sales:
         job = applied(job, sale)
-    return job if found.seat is None else with_value(job, "position", found.seat.position)
+    if found.seat is None:
+        return job
+    there = with_value(job, "position", found.seat.position)
+    return brought_along(job, there) if wish_of(job).made == "comes along" else there
 
 
 def settled_by(settled: Settled, found: Trade) -> Settled:

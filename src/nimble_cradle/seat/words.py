@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from nimble_cradle.bay.position import pose_of, position_words
-from nimble_cradle.judge.position import running_gaps
+from nimble_cradle.fit.gap import Gap
+from nimble_cradle.judge.gaps import every_gap
 from nimble_cradle.seat.no_seat import NoSeat
 from nimble_cradle.seat.removal import Removal
 from nimble_cradle.seat.settle import Settled
@@ -18,7 +19,7 @@ def headline(settled: Settled, display: Display) -> str:
     """What the search came to, in a sentence or two."""
     if not settled.ok:
         lengths = Display(display.length)
-        now = min((gap.margin for gap in running_gaps(settled.before)), default=0.0)
+        now = min((gap.margin for gap in every_gap(settled.before)), default=0.0)
         here = f"is short by {show(-now, 'length', lengths)}" if now < 0 else "is clear, but not as wished"
         return (
             "No seat found: the best place looked at is short by"
@@ -37,10 +38,34 @@ def headline(settled: Settled, display: Display) -> str:
         )
     )
     return (
-        "It stands as well as can be found already."
-        if moved == "nowhere"
-        else f"{moved[0].upper()}{moved[1:]}."
-    ) + tail
+        (
+            "It stands as well as can be found already."
+            if moved == "nowhere"
+            else f"{moved[0].upper()}{moved[1:]}."
+        )
+        + tail
+        + besides_words(settled)
+    )
+
+
+def besides(settled: Settled) -> tuple[Gap, ...]:
+    """What lacks in the place found though the search did not look for it: arms that are made anew there,
+    shafts that end elsewhere. Tightest first."""
+    if not settled.ok:
+        return ()
+    looked_at = {(gap.piece, gap.item) for gap in settled.gaps}
+    rows = every_gap(settled.job)
+    return tuple(gap for gap in rows if gap.margin < 0 and (gap.piece, gap.item) not in looked_at)
+
+
+def besides_words(settled: Settled) -> str:
+    """The same in a sentence, or nothing."""
+    rows = besides(settled)
+    if not rows:
+        return ""
+    more = f", and {len(rows) - 2} more" if len(rows) > 2 else ""
+    names = "; ".join(f"{gap.piece_name} – {gap.item_name}" for gap in rows[:2])
+    return f" Made anew or moved with it, these then lack: {names}{more}."
 
 
 def no_seat_words(no_seat: NoSeat, display: Display) -> str:
@@ -97,6 +122,10 @@ def settled_data(
             name: getattr(position, name) for name in ("x", "y", "z", "roll_deg", "pitch_deg", "yaw_deg")
         },
         "place": [round(float(c), 3) for c in pose_of(position).translation],
+        "lacks_besides": [
+            {"piece": gap.piece, "item": gap.item, "margin_mm": round(gap.margin, 3)}
+            for gap in besides(settled)
+        ],
         "stops": [
             {
                 "name": stop.name,

@@ -11,7 +11,7 @@ from nimble_cradle import __version__
 from nimble_cradle.bay.position import position_words
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.fit.driveline import Driveline
-from nimble_cradle.fit.gaps import Gap
+from nimble_cradle.fit.gap import Gap
 from nimble_cradle.fit.lowest import LowestPoint
 from nimble_cradle.job.edits import figures
 from nimble_cradle.job.job import Job
@@ -149,6 +149,8 @@ def _gap(g: Gap) -> dict[str, Any]:
     return {
         "piece": g.piece,
         "item": g.item,
+        "names": [g.piece_name, g.item_name],
+        "stage": g.stage,
         "gap_mm": g.gap,
         "required_mm": g.required,
         "give_or_take_mm": g.give_or_take,
@@ -157,6 +159,7 @@ def _gap(g: Gap) -> dict[str, Any]:
         "margin_at_rest_mm": g.margin_at_rest,
         "running_mm": g.running,
         "running_case": g.running_case,
+        "at_least": g.at_least,
         "margin_mm": g.margin,
         "state": g.state,
         "on_piece": g.on_piece,
@@ -309,6 +312,10 @@ def _gap_lines(job: Job, v: Verdict) -> list[str]:
         told = [
             show(x, "length", display) for x in (gap.gap, gap.required, gap.give_or_take, running, gap.margin)
         ]
+        if gap.running is None:
+            told[3] = "—"
+        elif gap.at_least:
+            told[3] = f"≥ {told[3]}"
         lines.append(
             f"  {told[0]:>12} {told[1]:>9} {told[2]:>8} {told[3]:>9} {told[4]:>9}  {gap.state:9}"
             f" {gap.piece_name} – {gap.item_name}" + (f" ({gap.running_case})" if gap.running_case else "")

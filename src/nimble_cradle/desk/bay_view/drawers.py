@@ -16,8 +16,10 @@ from nimble_cradle.desk.bay_view.dressing import dressed_piece
 from nimble_cradle.desk.bay_view.looks import item_role, piece_role
 from nimble_cradle.desk.bay_view.points_drawn import marks_drawn, points_drawn, readings_drawn
 from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.fit.links import links
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.geometry.solids import MeshPart
+from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.shapes import Mesh
@@ -158,12 +160,34 @@ def _made(kind: str) -> Callable[[Session], Iterator[Drawn]]:
     return things
 
 
+def _shafts(session: Session) -> Iterator[Drawn]:
+    """Propshaft and half-shafts at ride height, where the engine is shown; none while it is on its way
+    out."""
+    if session.film is not None:
+        return
+    pose = shown_pose(session)
+    place = pose.translation.tobytes() + pose.rotation.tobytes()
+    try:
+        every = links(session.seen_job)
+    except JobError:  # of an item or piece, which says so itself
+        return
+    for link in every:
+        if link.turns:
+            solids = [solid for part in link.solids(pose, 0.0) for solid in part]
+            yield Drawn(link.id, (link, place), partial(_shaft, solids))
+
+
+def _shaft(solids: list[Any], key: Key) -> Body:
+    return Body(key, solids, "moves")
+
+
 DRAWERS: dict[str, Drawer] = {
     "item": Drawer(_items),
     "piece": Drawer(_pieces, shown_pose),
     "mount": Drawer(_made("mount"), _mount_pose),
     "crossmember": Drawer(_made("crossmember")),
     "strut": Drawer(_made("strut")),
+    "shaft": Drawer(_shafts),
     "cradle": Drawer(_made("cradle")),
     "point": Drawer(lambda session: _marks(points_drawn(session)), everywhere=False),
     "reading": Drawer(lambda session: _marks(readings_drawn(session)), everywhere=False),

@@ -11,7 +11,7 @@ from nimble_cradle.bay.position import move_words
 from nimble_cradle.desk.bay_view.points_drawn import point_tags
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.state_mark import FINDING_STATE, GAP_STATE
-from nimble_cradle.fit.gaps import Gap
+from nimble_cradle.fit.gap import Gap
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.units import Display, show
 

@@ -16,6 +16,7 @@ from nimble_cradle.bay.position import pose_of
 from nimble_cradle.desk.bay_view.alone_drawn import alone_lengths, alone_way, mount_alone
 from nimble_cradle.desk.bay_view.drawers import DRAWERS, Key, shown_pose, things_drawn
 from nimble_cradle.desk.bay_view.foot import Foot, Told
+from nimble_cradle.desk.bay_view.gap_bodies import drawn_bodies
 from nimble_cradle.desk.bay_view.hand import Drag, Tape
 from nimble_cradle.desk.bay_view.looks import FAINT, GHOST
 from nimble_cradle.desk.bay_view.pull import Pull
@@ -39,15 +40,6 @@ MOVING = 0.4
 SLOW = 0.045
 """A moving picture that takes longer, in seconds, is drawn with 45 % of its points each way until things
 are still."""
-
-
-def _body_of(owner: str) -> Key:
-    """The drawn body of a gap's moving side: a piece, or a mount's own parts (``left.arm``)."""
-    return (
-        ("mount", owner.removesuffix(".arm"))
-        if owner.endswith(".arm")
-        else ("piece", owner.removesuffix(".room"))
-    )
 
 
 class BayView(Scene):
@@ -183,7 +175,8 @@ class BayView(Scene):
         if self.desk.ghosts or self.session.film is not None:
             return set()
         lacking = [gap for gap in self.session.seen_verdict.gaps if gap.margin < 0]
-        return {key for g in lacking for key in (_body_of(g.piece), ("item", g.item))}
+        job = self.session.seen_job
+        return {key for g in lacking for key in drawn_bodies(job, g.piece, g.item)}
 
     def _gone(self) -> set[Key]:
         """What comes off before the engine goes out, while that is shown."""
@@ -195,7 +188,7 @@ class BayView(Scene):
         kind, key = self.session.selection
         if kind == "gap":
             piece, _, item = key.partition("/")
-            return {_body_of(piece), ("item", item)}
+            return drawn_bodies(self.session.seen_job, piece, item)
         return {(kind, key)} if kind else set()
 
     def stand(self, name: str) -> None:

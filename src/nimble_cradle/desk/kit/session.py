@@ -15,7 +15,7 @@ from nimble_cradle.calc import Worked
 from nimble_cradle.cures.lack import Subject
 from nimble_cradle.desk.kit.ahead import Ahead
 from nimble_cradle.desk.kit.tasks import Tasks
-from nimble_cradle.fit.gaps import Gap
+from nimble_cradle.fit.gap import Gap
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import value_at, with_value

@@ -39,7 +39,10 @@ class DrivelineRoom(Room):
                 self._build_axles()
             with self.folded("Travel of the wheels"):
                 self._build_travel()
-            if not self.across:
+            if self.across:
+                with self.folded("The half-shafts", "how thick they are, for the gaps; 60 mm where not said"):
+                    self._half_shaft_sizes()
+            else:
                 with self.folded("The shaft"):
                     self._shaft()
             with self.folded("Joint angles by themselves", "a calculation for any shaft"):
@@ -105,16 +108,31 @@ class DrivelineRoom(Room):
             QuantityField(session, "Wheels drop by", "length").at("vehicle/wheel_down_mm", "Vehicle")
         )
 
+    def _half_shaft_sizes(self) -> None:
+        for label, name in (
+            ("Shaft, outside", "shaft_outside_mm"),
+            ("Joint with its boot, outside", "joint_outside_mm"),
+            ("Joint with its boot, from its centre", "joint_long_mm"),
+        ):
+            self.column.addWidget(
+                QuantityField(self.session, label, "length", optional="not said").at(
+                    f"half_shafts/{name}", "Half-shafts"
+                )
+            )
+
     def _shaft(self) -> None:
         session = self.session
         for label, name in (
             ("Tube, outside", "tube_outside_mm"),
             ("Tube, wall", "tube_wall_mm"),
+            ("Joints, across as they turn", "joint_outside_mm"),
             ("Slip engaged at ride height", "slip_mm"),
             ("Slip engaged at least", "slip_least_mm"),
         ):
             self.column.addWidget(
-                QuantityField(session, label, "length").at(f"propshaft/{name}", "Propshaft")
+                QuantityField(session, label, "length", optional="not said").at(
+                    f"propshaft/{name}", "Propshaft"
+                )
             )
         self.column.addWidget(
             QuantityField(session, "Shake that the joints may leave, rad/s²", "number").at(
@@ -290,6 +308,18 @@ class DrivelineRoom(Room):
             f" {' '.join(c.faults) or 'All within limits.'}"
         )
 
+    def _nearest(self, shaft: str, d: Display) -> str:
+        """What comes nearest to a shaft, in words."""
+        rows = [gap for gap in self.session.verdict.gaps if shaft in (gap.piece, gap.item)]
+        if not rows:
+            return "nothing is near it"
+        gap = min(rows, key=lambda row: row.still)
+        other = gap.piece_name if gap.item == shaft else gap.item_name
+        where = f" ({gap.travel_at})" if gap.travel_at else ""
+        if gap.still < 0:
+            return f"it runs into {other}{where}"
+        return f"nearest {show(gap.still, 'length', d)}: {other}{where}"
+
     def _half_shafts(self, d: Display) -> None:
         shafts = half_shafts(self.session.job)
         x = tuple(s[0] for s in shafts.states)
@@ -304,16 +334,7 @@ class DrivelineRoom(Room):
         said = []
         for k, side in enumerate(("Left", "Right")):
             longer, shorter = shafts.plunge[k]
-            gap = shafts.least_gap[k]
-            near = (
-                "nothing within 80 mm of it"
-                if gap is None
-                else (
-                    f"nearest {show(gap[0], 'length', d)}: {gap[1]}"
-                    if gap[0] > 0
-                    else f"it runs into {gap[1]}"
-                )
-            )
+            near = self._nearest(f"half-shaft.{side.lower()}", d)
             said.append(
                 f"{BOLD}{side}{PLAIN} {show(shafts.lengths[k], 'length', d)} between joints, grows"
                 f" {show(longer, 'length', d)}, shrinks {show(shorter, 'length', d)}; {near}."

@@ -16,7 +16,8 @@ from nimble_cradle.desk.kit.table import TableRow
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.position.nudging import NudgingRoom
 from nimble_cradle.fit.driveline import Driveline
-from nimble_cradle.fit.gaps import GAP_MARGIN, Gap, ways_out_of
+from nimble_cradle.fit.gap import GAP_MARGIN, Gap
+from nimble_cradle.fit.gaps import ways_out_of
 from nimble_cradle.fit.lowest import LOWEST, LowestPoint
 from nimble_cradle.units import Display, show
 
@@ -28,6 +29,9 @@ PLACE: tuple[tuple[str, Any, str, tuple[str, str]], ...] = (
     ("Clocked to the", "angle", "roll_deg", ("right", "left")),
     ("Yaw, nose to the", "angle", "yaw_deg", LEFT),
 )
+
+MOST_ROWS = 6
+"""More rows than this are scrolled, so that what is under the table stays on the page."""
 
 
 class HandRoom(NudgingRoom):
@@ -123,8 +127,7 @@ class HandRoom(NudgingRoom):
         )
         self.place.setText(f"{BOLD}{place[0]}{PLAIN}, {place[1]}, {BOLD}{place[2]}{PLAIN}, {place[3]}.")
         kind, key = self.session.selection
-        most = max(5, sum(gap.state != "clear" for gap in judged.gaps))
-        self.table.most_rows = most
+        self.table.most_rows = min(max(5, sum(gap.state != "clear" for gap in judged.gaps)), MOST_ROWS)
         rows = [self._gap_row(gap) for gap in judged.gaps]
         self.table.fill(rows, key if kind == "gap" else "", ", all clear")
         self._tell_gap()
@@ -148,6 +151,12 @@ class HandRoom(NudgingRoom):
         running = gap.gap if gap.running is None else gap.running
         margin = (self._margin(gap.margin), GAP_STATE[gap.state])
         rest, needed, moving = self._room(gap.gap), self._bare(gap.required), self._room(running)
+        if gap.running is None:
+            moving = "—"
+        elif gap.at_least:
+            moving = f"≥ {moving}"
+        if gap.required < 0:
+            needed = f"−{self._bare(-gap.required)}"
         cells = ((rest, ">"), (needed, ">"), (moving, ">"), margin)
         return f"{gap.piece}/{gap.item}", ((f"{gap.piece_name}\n{gap.item_name}", ""), *cells)
 
@@ -164,6 +173,8 @@ class HandRoom(NudgingRoom):
         if gap is None:
             return "No piece is near any item yet: measure the bay and add the pieces."
         worst = f"; worst {gap.running_case}" if gap.running_case else ""
+        if gap.at_least:
+            worst = "; however the engine moves, at least what is told under Running is left"
         return (
             f"{BOLD}{gap.piece_name} – {gap.item_name}{PLAIN}: {gap.state_at_rest} at rest, {gap.state}"
             f" running; give or take {show(gap.give_or_take, 'length', self.session.display)}{worst}."

@@ -38,7 +38,7 @@ class NudgingRoom(WorkingRoom):
         self.gap_title = part("")
         self.column.addWidget(self.gap_title)
         self.table = Table(
-            ("Piece and item", "Gap", "Needs", "Running", "Margin"),
+            ("Between", "Gap", "Needs", "Running", "Margin"),
             most_rows=5,
             chosen=self._choose,
             row_height=42,

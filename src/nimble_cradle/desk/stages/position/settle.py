@@ -133,6 +133,11 @@ class SettleRoom(WorkingRoom):
     def _build_keep(self) -> None:
         session = self.session
         yes = ((True, "yes"), (False, "no"))
+        self.column.addWidget(
+            ChoiceField(
+                session, "Mounts and crossmember", (("stays", "stay"), ("comes along", "come along"))
+            ).at("wish/made", "Wish")
+        )
         for label, name in (
             ("The driveline's limits", "joints"),
             ("The front-axle share wished for", "share"),

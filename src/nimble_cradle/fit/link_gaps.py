@@ -1,0 +1,161 @@
+"""Gaps of shafts and rods to everything else: through the wheels' travel, and with the engine moved.
+
+Through the wheels' travel what is measured is all that a link sweeps at once. In a load case its near end
+moves no further than the engine does, and no gap changes by more: what cannot undercut the least found so
+far is not measured."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection, Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from nimble_cradle.bay.bodies import fitted_pieces, standing_items
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.fit.gap import Gap, point_of
+from nimble_cradle.fit.gaps import item_doubt, most_moved
+from nimble_cradle.fit.link_around import Around, Key, Others, others_of
+from nimble_cradle.fit.links import Link, links
+from nimble_cradle.fit.made_bodies import MADE_DOUBT
+from nimble_cradle.geometry.distance import Nearest
+from nimble_cradle.geometry.pose import Pose
+from nimble_cradle.job.job import Job
+
+RIDE = 500.0
+"""At ride height what comes near in the wheels' travel is measured up to so many mm beyond what it needs."""
+LISTED = 30.0
+"""Links are listed up to so many mm beyond what they need."""
+ALIKE = 2
+"""So many load cases in which a gap is least are looked at through all of the travel."""
+SHALLOW = 2.0
+"""So deep in one another at rest, mm, a link and something else are still looked at in every load case."""
+
+
+def _where(word: str, travel: float) -> str:
+    wheel = "" if abs(travel) < 0.5 else f"wheels {abs(travel):.0f} mm {'up' if travel > 0 else 'down'}"
+    return ", ".join(part for part in (word, wheel) if part) or "at rest"
+
+
+def link_gaps(
+    job: Job, poses: Sequence[tuple[str, Pose]], only: Collection[tuple[str, str]] | None = None
+) -> tuple[Gap, ...]:
+    """Every shaft and rod against everything else at rest, through the wheels' travel and in load cases
+    (name, pose of the powertrain). only: pairs by the two ids of a row, where only those are asked for.
+    Raises JobError."""
+    every = links(job)
+    if not every:
+        return ()
+    others, rest = others_of(job), pose_of(job.position)
+    out: list[Gap] = []
+    for link in every:
+        around = Around(job, link, others)
+        listed = {
+            key: need + LISTED
+            for key, need in around.need.items()
+            if only is None or {(link.id, others.ids[key]), (others.ids[key], link.id)} & set(only)
+        }
+        if not listed:
+            continue
+        found = around.swept(rest, listed)
+        far = {key: around.need[key] + RIDE for key in found}
+        ride = around.look(rest, link.bodies(rest, 0.0), far, movers=True)
+        rows = {
+            key: _row(job, link, others, key, around.need[key], ride.get(key), *found[key]) for key in found
+        }
+        if poses and rows:
+            _through(link, around, others, rest, poses, rows)
+        out += rows.values()
+    return tuple(sorted(out, key=lambda g: g.margin))
+
+
+def _through(
+    link: Link,
+    around: Around,
+    others: Others,
+    rest: Pose,
+    poses: Sequence[tuple[str, Pose]],
+    rows: dict[Key, Gap],
+) -> None:
+    """Write into the rows what load cases leave of the gaps that they may take up. What is in one another by
+    more than SHALLOW mm with the engine still is no further looked at."""
+    start = link.ends(rest, 0.0)[0]
+    shifts = []
+    for _, pose in poses:
+        own = float(np.linalg.norm(link.ends(pose, 0.0)[0] - start))
+        theirs = most_moved(others.engine, rest, pose)
+        shifts.append({k: own + (float(theirs[k[1]]) if k[0] == "engine" else 0.0) for k in rows})
+    bounds = {key: row.still - max(shift[key] for shift in shifts) for key, row in rows.items()}
+    doubtful = [key for key, row in rows.items() if row.still > -SHALLOW and _lacks(row, bounds[key])]
+    bounds |= around.at_least([pose for _, pose in poses], doubtful) if doubtful else {}
+    asked = [key for key in doubtful if _lacks(rows[key], bounds[key])]
+    for key, row in rows.items():
+        if row.still > -SHALLOW and key not in asked:
+            rows[key] = replace(row, running=min(bounds[key], row.still), at_least=True)
+    for key in asked:
+        distance, case = _least_case(link, around, poses, key, rows[key], [shift[key] for shift in shifts])
+        rows[key] = replace(rows[key], running=distance, running_case=case)
+
+
+def _lacks(row: Gap, running: float) -> bool:
+    return running - row.required - row.give_or_take <= 0
+
+
+def _least_case(
+    link: Link, around: Around, poses: Sequence[tuple[str, Pose]], key: Key, row: Gap, shifts: Sequence[float]
+) -> tuple[float, str]:
+    """The least gap of one pair through all cases and the wheels' travel, and where that is. First every case
+    that may undercut it is looked at where on the travel the gap is least at rest, which as the engine moves
+    changes by little; then the ALIKE cases with the least are looked at through all of it."""
+    least, where = row.still, row.travel_at or "at rest"
+    at = link.travel_at(
+        pose_of(around.job.position), np.asarray(row.on_item if row.item == link.id else row.on_piece)
+    )
+    far = max(least, 1.0)
+    looks = [
+        (around.near_at(pose, key, at, far), n)
+        for n, (_, pose) in enumerate(poses)
+        if row.still - shifts[n] < least
+    ]
+    for _, n in sorted(looks)[:ALIKE]:
+        for closest, t in around.swept(poses[n][1], {key: far}, roughly=False).values():
+            if closest.distance < least:
+                least, where = closest.distance, _where(poses[n][0], t)
+    return least, where
+
+
+def _row(
+    job: Job,
+    link: Link,
+    others: Others,
+    key: Key,
+    need: float,
+    ride: Nearest | None,
+    near: Nearest,
+    travel: float,
+) -> Gap:
+    kind, k = key
+    items, pieces = standing_items(job), fitted_pieces(job)
+    doubt = MADE_DOUBT
+    if kind == "car" and k < len(items):
+        doubt = item_doubt(job, items[k], near)
+    elif kind == "engine" and k < len(pieces):
+        doubt = pieces[k].give_or_take
+    moves = link.span[1] > link.span[0]
+    row = Gap(
+        link.id,
+        others.ids[key],
+        link.name,
+        others.names[key],
+        near.distance if not moves else need + RIDE if ride is None else ride.distance,
+        need,
+        math.hypot(MADE_DOUBT, doubt),
+        point_of(near.on_a),
+        point_of(near.on_b),
+        point_of(near.way),
+        travel=near.distance if moves else None,
+        travel_at=_where("", travel) if moves else "",
+        stage=link.stage if link.stage != "position" else others.stages[key],
+    )
+    return row.turned() if kind == "engine" and k < len(pieces) else row
