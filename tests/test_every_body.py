@@ -44,7 +44,7 @@ def put(*rows: tuple[str, Any]) -> Edit:
 
 def brace(*centre: float, size: tuple[float, float, float] = (30.0, 200.0, 30.0)) -> Edit:
     """A brace put into the bay."""
-    made = Item(id="brace", name="Brace", neighbour="metal", shapes=(Box(centre=centre, size=size),))  # type: ignore[arg-type]
+    made = Item(id="brace", name="Brace", neighbour="metal", shapes=(Box(centre=centre, size=size),))
     return lambda job: added(job, "items", made)
 
 
@@ -94,6 +94,12 @@ TRUCK: tuple[tuple[str, Edit, str, str], ...] = (
         brace(-1200.0, 60.0, -60.0, size=(30.0, 30.0, 30.0)),
         "propshaft.front",
         "brace",
+    ),
+    (
+        "a crossmember through an engine mount",
+        put(("crossmember/points", tuple((-38.0, y, z) for y, z in ((391, -60), (0, -230), (-391, -60))))),
+        "crossmember.tube",
+        "left.foot",
     ),
     ("a strut through the alternator", strut_through, "alternator", "strut-1.rod"),
     ("an eye in a brace", brace(-38.0, 262.0, 0.0, size=(20.0, 20.0, 20.0)), "left.eye", "brace"),

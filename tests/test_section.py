@@ -18,7 +18,7 @@ from nimble_cradle.geometry.solid_makers import bar, hull
 from nimble_cradle.geometry.solids import MeshPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
-from nimble_cradle.judge.position import running_gaps
+from nimble_cradle.judge.gaps import running_gaps
 from shapely import MultiPoint, Polygon
 
 
