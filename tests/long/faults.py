@@ -527,11 +527,11 @@ FAULTS = (
         ("test_seat.py",),
     ),
     Fault(
-        "fewer places looked at",
-        "motion/rough_judging.py",
-        "PLACES, LEAST_PLACES = 3000, 250",
-        "PLACES, LEAST_PLACES = 2000, 250",
-        ("test_best_seats.py",),
+        "a push not looked at where it stops",
+        "seat/pushes.py",
+        "    if go is push:\n",
+        "    if go is slide:\n",
+        ("test_seat.py",),
     ),
 )
 

@@ -26,8 +26,10 @@ CELL = 12.0
 """Cell of the grid of distances, mm: rough judging needs no closer."""
 FAR_ENOUGH = 22.0
 """Two starts are taken as different when they are this far apart, mm."""
-PLACES, LEAST_PLACES = 3000, 250
+PLACES, LEAST_PLACES = 2000, 200
 """So many places are judged roughly, shared among the rotations, and at least so many at each."""
+LEAST_FREE = 6
+"""So many starts are chosen among all rotations."""
 CLOSER, WIDE = 80, 50.0
 """So many more are laid within so many mm of each of the best."""
 
@@ -214,6 +216,12 @@ def starts(
             ranked += _judged(problem, rotation, k, np.clip(np.vstack(finer), low, high))
         rows += ranked
     kept: list[_Row] = []
+    for k in range(
+        len(rotations)
+    ):  # first the best at each rotation: valleys differ by angle more than by place
+        own = _apart([row for row in rows if row.turned == k], 1, HARD, rotations)
+        if own and len(kept) < most - LEAST_FREE and _differs(own[0], kept, rotations):
+            kept.append(own[0])
     queues = [_apart(rows, most, SOFT, rotations), _apart(rows, most, HARD, rotations)]
     for soft, hard in zip_longest(*queues):
         for row in (hard, soft):
