@@ -347,8 +347,8 @@ def test_what_comes_along_slides_on_what_it_stands_on(demo: Job) -> None:
 
 
 def test_a_search_keeps_the_room_of_a_shaft(settled_hatchback: Settled) -> None:
-    """A brace a few mm too near under the half-shaft of the seat found: the next seat keeps its room, and costs
-    little more."""
+    """A brace a few mm too near under the half-shaft of the seat found: the next seat keeps its room, and
+    costs little more."""
     seat = settled_hatchback
     start, end = next(k for k in links(seat.job) if k.id == "half-shaft.right").ends(
         pose_of(seat.job.position), 0.0
