@@ -272,6 +272,9 @@ def test_report_keeps_its_names(capsys: pytest.CaptureFixture[str]) -> None:
     assert set(data["gaps"][0]) == {
         "piece",
         "item",
+        "names",
+        "stage",
+        "at_least",
         "gap_mm",
         "required_mm",
         "give_or_take_mm",
