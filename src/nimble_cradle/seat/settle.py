@@ -210,7 +210,7 @@ def finished(
         if shafts:
             say("Looking where the shafts run")
             margin = min(margin, shafts[0].exact_margin)
-            seating, off = with_room_for(seating, there, shafts, AIM), np.inf
+            seating, off = with_room_for(seating, there, shafts, 4 * AIM), np.inf
             stand = stand_at(seating.problem, pose, 25.0)
         here = Settled(before, there, seating, with_needs_of(stand, seating.problem), gaps, margin)
         if best is None or _rank(here) >= _rank(best):
