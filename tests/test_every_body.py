@@ -299,7 +299,7 @@ def test_shafts_by_brute_force(hatchback: Job) -> None:
     assert exact >= 1
 
 
-def test_the_car_turned_round_lacks_the_same(hatchback: Job) -> None:
+def test_told_from_its_other_end_a_gap_is_the_same(hatchback: Job) -> None:
     """What is left of a gap does not hang on the order of its bodies: told from the other end it is the
     same."""
     for gap in every_gap(hatchback):
@@ -368,3 +368,15 @@ def test_a_search_keeps_the_room_of_a_shaft(settled_hatchback: Settled) -> None:
     room = rows.get(frozenset(("half-shaft.right", "brace")))
     assert found.ok and (room is None or room.margin >= -BROKEN)
     assert seat.cost - 0.2 <= found.cost < seat.cost + 15.0
+
+
+def test_a_link_that_is_all_joints_is_measured(demo: Job) -> None:
+    """A strut of 40 mm, whose two eyes meet, and that the wheels do not move: there is no rod between them,
+    and still everything is looked at."""
+    job = with_strut(demo)
+    name, pose = job.struts[0].id, pose_of(job.position)
+    x, y, z = (float(c) for c in pose.points(job.struts[0].engine_at))
+    job = with_value(job, f"struts/{name}/chassis_at", (x, y + 40.0, z))
+    rod, eyes = next(link for link in links(job) if link.id == f"{name}.rod").solids(pose, 0.0)
+    assert not rod and len(eyes) == 2
+    assert any(f"{name}.rod" in (g.piece, g.item) for g in shaft_gaps(brace(x, y + 40.0, z + 15.0)(job)))

@@ -11,6 +11,7 @@ import pytest
 from nimble_cradle.bay.bodies import bay_bodies
 from nimble_cradle.bay.position import nudged, pose_of
 from nimble_cradle.demo import demo_folder, write_demo
+from nimble_cradle.desk.bay_view.gap_bodies import drawn_bodies
 from nimble_cradle.desk.kit.working_room import WorkingRoom
 from nimble_cradle.desk.stages.position.candidates import CandidatesRoom
 from nimble_cradle.desk.stages.position.driveline import DrivelineRoom
@@ -85,6 +86,25 @@ class TestPush:
 
 
 class TestWaysOut:
+    def test_what_is_made_and_in_something_is_told_and_shown(self, desk: Desk) -> None:
+        """Every lacking gap with a made part or a shaft in it can be chosen, is told, and lights both."""
+        job = desk.session.job
+        for path, value in (
+            ("mounts/left/pad/centre", (214.0, 104.0, 6.0)),
+            ("propshaft/tube_outside_mm", 170.0),
+            ("crossmember/points/0", (-880.3, 402.0, -127.0)),
+        ):
+            job = with_value(job, path, value)
+        desk.session.edit("Spoilt", job)
+        hand = sheet_of(desk).hand
+        lacking = [g for g in desk.session.verdict.gaps if g.margin < 0 and ("." in g.piece or "." in g.item)]
+        kinds = {part.partition(".")[0] for g in lacking for part in (g.piece, g.item) if "." in part}
+        assert kinds >= {"left", "crossmember", "propshaft"}
+        for gap in lacking:
+            desk.session.select("gap", f"{gap.piece}/{gap.item}")
+            assert gap.piece_name in hand.gap_words.text() and gap.item_name in hand.gap_words.text()
+            assert drawn_bodies(job, gap.piece, gap.item) <= set(desk.view.bodies)
+
     def test_an_overlap_says_how_far_it_is_out_of_it_each_way_and_that_is_enough(
         self, desk: Desk, qtbot: Any
     ) -> None:

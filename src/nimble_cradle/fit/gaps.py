@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.gap import Gap
+from nimble_cradle.fit.needs import class_gap
 from nimble_cradle.fit.pairs import Side, measured
 from nimble_cradle.fit.travel import moving_items
 from nimble_cradle.geometry.bodies import Bodies
@@ -77,9 +78,8 @@ def required_gaps(job: Job, owners: Sequence[Piece | Fitting]) -> Array:
     """(owners, standing items) mm: the air that each pair needs, by the clearance table and the items'
     own."""
     items = standing_items(job)
-    table = {clearance.id: clearance.required_mm for clearance in job.clearances}
-    own = np.array([[table.get(o.neighbour, min(table.values())) for o in owners]]).T
-    required = np.maximum(own, np.array([[table[i.neighbour] for i in items]]))
+    own = np.array([[class_gap(job, o.neighbour) for o in owners]]).T
+    required = np.maximum(own, np.array([[class_gap(job, i.neighbour) for i in items]]))
     for j, item in enumerate(items):
         if item.required_mm is not None:
             required[:, j] = item.required_mm

@@ -30,7 +30,7 @@ MEETS = 8.0
 practice, no source)."""
 FLAT = {"plate", "spacers", "foot", "saddle", "doubler"}
 """Parts that lie flat on what they are joined to outside of their mount."""
-IN_RUBBER = {"sleeve", "cheeks", "cross-bolt", "snubbers", "cups"}
+IN_RUBBER = {"sleeve", "cheeks"}
 """Parts of the fixed half that meet the eye over its rubber: the bush's own law has the room between them."""
 
 

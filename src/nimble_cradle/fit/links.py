@@ -38,7 +38,7 @@ HELD_WITHIN = 60.0
 class Link:
     """A shaft or rod. ends(pose, travel): both ends (3,), vehicle frame, with the powertrain at a pose and
     the wheels ``travel`` mm up from ride height; the first is on the engine where ``on_engine`` says so, the
-    second rises with the wheels by at most so much as they do.
+    second rises with the wheels.
 
     outside, joint, joint_long: of the shaft and of its joints, mm. assumed: what of them nobody said.
     held_by: (pieces, items) by id that hold its joints. turns: it asks for the room of what turns, else of
@@ -96,8 +96,9 @@ class Link:
 
     @property
     def rise(self) -> float:
-        """The most that its far end moves for a mm of the wheels' travel, mm."""
-        return 1.5 if self.bends else 1.0
+        """The most that its far end moves for a mm of the wheels' travel, mm: an axle that swings is refused
+        beyond 0.95 of its reach, 1 / sqrt(1 - 0.95^2)."""
+        return 3.3 if self.bends else 1.0
 
     def held_within(self, poses: Sequence[Pose], from_engine: bool) -> Bodies:
         """What holds the shaft, and what holds each of its joints, at all poses of the powertrain and all of
@@ -105,6 +106,7 @@ class Link:
         low, high = self.span
         stops = np.linspace(low, high, FAN + 1) if self.bends else np.array([low, high])
         shaft, first, last = [], [], []
+        long = into = 0.0
         for pose in poses:
             back = pose.inverse() if from_engine else Pose.still()
             for t in stops.tolist():
@@ -117,7 +119,10 @@ class Link:
                 shaft += [one + thin, two + thin]
                 first += [start + thick, one + thick]
                 last += [two + thick, end + thick]
-        return Bodies([[hull(np.vstack(shaft))], [hull(np.vstack(first)), hull(np.vstack(last))]])
+        bare = long > 2 * into + 1.0  # of two joints that meet there is no shaft between
+        return Bodies(
+            [[hull(np.vstack(shaft))] if bare else [], [hull(np.vstack(first)), hull(np.vstack(last))]]
+        )
 
     def travel_at(self, pose: Pose, point: Array) -> float:
         """Where on the wheels' travel the link is nearest to a point (3,), mm up."""

@@ -189,6 +189,11 @@ class Session(QObject):
             "vehicle",
             "loads",
             "joint_limits",
+            "crossmember",
+            "struts",
+            "cradles",
+            "propshaft",
+            "half_shafts",
         )
         return (
             found

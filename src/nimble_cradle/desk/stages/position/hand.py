@@ -189,7 +189,7 @@ class HandRoom(NudgingRoom):
         """In which direction the piece opens the gap, in words; out of an overlap, how far along each."""
         if self.session.moving:
             return "Its ways out are told when the engine rests."
-        if gap.gap <= 0 and gap.piece in {piece.id for piece in self.session.job.powertrain.present}:
+        if gap.gap <= 0 and "." not in gap.piece and "." not in gap.item:
             ways = ways_out_of(self.session.job, gap)[:3]
             said = ", ".join(f"{show(t, 'length', self.session.display)} {way}" for way, t in ways)
             return (
