@@ -302,6 +302,7 @@ MODULES = (
     "geometry.cope",
     "geometry.plate",
     "mounts.captured",
+    "mounts.retention",
     "mounts.cases",
     "mounts.settling",
     "mounts.springs",

@@ -345,6 +345,27 @@ FAULTS = (
         ("test_bushes.py",),
     ),
     Fault(
+        "bolts bear more than they break at in a crash",
+        "mounts/retention.py",
+        "YIELDS.get(finding.code, 1.0)",
+        "YIELDS.get(finding.code, 1.3)",
+        ("test_retention.py",),
+    ),
+    Fault(
+        "a crash that pushes without turning",
+        "mounts/retention.py",
+        "return np.array([(motion_at(arm) @ moved).T for arm in arms])",
+        "return np.array([moved[:3].T for arm in arms])",
+        ("test_retention.py",),
+    ),
+    Fault(
+        "the chassis side let off in a crash",
+        "mounts/mount_checks.py",
+        "if seat is not None:\n        found.append(",
+        "if seat is None:\n        found.append(",
+        ("test_retention.py",),
+    ),
+    Fault(
         "a torque strut acts without its gap",
         "mounts/struts.py",
         "if gap > 0 else Law",

@@ -21,7 +21,8 @@ class Loads(Part):
     either way. together: share of each where two things come at once (braking in a bend). rough_g: up and
     down on the weight with every everyday case. times: how often in the life of the car it goes from one to
     the other, for fatigue. own_cases: the
-    user's own. All common practice, no source."""
+    user's own. crash: so hard is the powertrain thrown ahead, to a side, back,
+    and must be held on metal, once. All common practice, no source."""
 
     tyre_grip: Annotated[float, Field(gt=0, le=3)] = 0.9
     overrun_share: Annotated[float, Field(ge=0, le=1)] = 0.3
@@ -33,6 +34,9 @@ class Loads(Part):
     kerb_g: NotNegative = 2.0
     pothole_g: NotNegative = 2.0
     tow_g: NotNegative = 2.0
+    crash_ahead_g: NotNegative = 8.0
+    crash_side_g: NotNegative = 6.0
+    crash_back_g: NotNegative = 4.0
     together: Annotated[float, Field(ge=0, le=1)] = 0.7
     rough_g: Annotated[float, Field(ge=0, le=1)] = 1.0
     first_overrun_times: Times = 1e5

@@ -18,6 +18,7 @@ from nimble_cradle.job.strut import Strut
 from nimble_cradle.mounts.cases import Drive, load_cases, torque_of
 from nimble_cradle.mounts.equilibrium import CaseResult, settled, solve, weight_turn
 from nimble_cradle.mounts.give import brackets_give
+from nimble_cradle.mounts.retention import thrown
 from nimble_cradle.mounts.settling import settled_for_years
 from nimble_cradle.mounts.springs import Spring, springs_of
 from nimble_cradle.mounts.struts import strut_spring
@@ -132,6 +133,11 @@ def mount_cases(results: Carried, mount: Mount | Strut) -> list[MountCase]:
             )
         )
     return out
+
+
+def crash_cases_of(job: Job, results: Carried) -> dict[str, list[MountCase]]:
+    """What each mount that metal stops meets in a crash, by id. Raises JobError where too few do."""
+    return thrown(job.mounts, results.centre, job.loads, results.mass.mass_kg)
 
 
 def running_pose(job: Job, case_id: str) -> Pose | None:

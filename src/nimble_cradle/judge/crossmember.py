@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-from nimble_cradle.findings.finding import Problem
+from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.fit.crossmember_ends import crossmember_questions
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Crossmember, Mount
 from nimble_cradle.job.remember import remembered
-from nimble_cradle.judge.carried import carried, mount_cases
+from nimble_cradle.judge.carried import carried, crash_cases_of, mount_cases
 from nimble_cradle.judge.cautions import TACKING
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.gaps import clashes
 from nimble_cradle.judge.guard import Guard, problem_of
 from nimble_cradle.judge.load_path import CROSSMEMBER_ENDS
 from nimble_cradle.mounts.crossmember_checks import crossmember_checks
+from nimble_cradle.mounts.retention import once, retention
 
 CAUTION: tuple[str, ...] = (TACKING,)
 
@@ -75,9 +77,25 @@ def crossmember_findings(job: Job) -> Verdict:
     except JobError:
         return _asks("mounts", "The crossmember waits for mounts that hold the powertrain.")
     try:
-        return Verdict(findings=crossmember_checks(cross, mount.bush.centre, cases, job.allowables))
+        found = crossmember_checks(cross, mount.bush.centre, cases, job.allowables)
+        held = _in_a_crash(job, cross, mount)
+        return Verdict(findings=(*found, *held))
     except JobError as error:
         return Verdict(problems=(problem_of("crossmember", error),))
+
+
+def _in_a_crash(job: Job, cross: Crossmember, mount: Mount) -> list[Finding]:
+    """Whether it holds its mount in a crash; nothing where that mount is not stopped in metal, which the
+    mounts ask."""
+    try:
+        cases = crash_cases_of(job, carried(job)).get(mount.id)
+    except JobError:
+        return []
+    if cases is None:
+        return []
+    found = crossmember_checks(cross, mount.bush.centre, cases, once(job.allowables))
+    held = retention("crossmember-retention", cases, found)
+    return [held] if held is not None else []
 
 
 def _asks(place: str, sentence: str) -> Verdict:

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import replace
+
 from nimble_cradle.bay.corners import powertrain_corners
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.calc import CalcError
 from nimble_cradle.families.family import foot_family
 from nimble_cradle.findings.finding import Finding, Problem
+from nimble_cradle.findings.worst import MountCase
 from nimble_cradle.fit.crossmember_ends import crossmember_questions
 from nimble_cradle.fit.mount_metal import mount_questions
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
-from nimble_cradle.judge.carried import Carried, carried, mount_cases
+from nimble_cradle.judge.carried import Carried, carried, crash_cases_of, mount_cases
 from nimble_cradle.judge.cautions import AFTERWARDS, BUSHES, TACKING
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.gaps import clashes
@@ -23,7 +27,8 @@ from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.mounts.captured import capture_check, road_check
 from nimble_cradle.mounts.cradles import Standing, cradle_checks, cradle_questions
 from nimble_cradle.mounts.give import standing_on
-from nimble_cradle.mounts.mount_checks import check_foot, check_mount
+from nimble_cradle.mounts.mount_checks import check_foot, check_in_a_crash, check_mount
+from nimble_cradle.mounts.retention import once, retention
 from nimble_cradle.mounts.struts import strut_checks, strut_questions
 
 CAUTION: tuple[str, ...] = (TACKING, BUSHES, AFTERWARDS)
@@ -135,7 +140,7 @@ def mount_findings(job: Job) -> Verdict:
         return Verdict(problems=(problem_of("mounts", error),))
     findings: list[Finding] = []
     problems: list[Problem] = []
-    feet = foot_seats(job)
+    feet, crash = foot_seats(job), _in_a_crash(job, results, problems)
     for k, mount in enumerate(job.mounts):
         try:
             rows = mount_cases(results, mount)
@@ -144,6 +149,11 @@ def mount_findings(job: Job) -> Verdict:
             corners, road = powertrain_corners(job), job.vehicle.ground_z_mm
             findings.append(road_check(job.mounts, k, results.mass.mass_kg, corners, road))
             seat = feet.of(mount.id)
+            if mount.id in crash:
+                held = crash[mount.id]
+                findings += check_in_a_crash(
+                    mount, pose_of(job.position), seat, held, job.allowables, job.loads
+                )
             if seat is not None:
                 findings += check_foot(mount, seat, rows, job.allowables, job.loads)
         except Exception as error:  # the other mounts are judged all the same
@@ -156,11 +166,21 @@ def mount_findings(job: Job) -> Verdict:
             findings += strut_checks(strut, pose, results.centre, pose.rotation[:, 0], rows, job.allowables)
         except Exception as error:  # the mounts are judged all the same, and lean on it
             problems.append(Problem("mounts", f"struts/{strut.id}", f"{strut.name}: {said(error)}."))
-    more = _cradles(job, results)
+    more = _cradles(job, results, crash)
     return Verdict(findings=(*findings, *more.findings), problems=(*problems, *more.problems))
 
 
-def _cradles(job: Job, results: Carried) -> Verdict:
+def _in_a_crash(job: Job, results: Carried, problems: list[Problem]) -> dict[str, list[MountCase]]:
+    """What each mount meets in a crash; nothing where too few stop the powertrain in metal, which is
+    asked."""
+    try:
+        return crash_cases_of(job, results)
+    except JobError as error:
+        problems.append(problem_of("mounts", error))
+        return {}
+
+
+def _cradles(job: Job, results: Carried, crash: Mapping[str, list[MountCase]]) -> Verdict:
     """Findings of the cradles that mounts stand on."""
     findings: list[Finding] = []
     problems: list[Problem] = []
@@ -170,6 +190,11 @@ def _cradles(job: Job, results: Carried) -> Verdict:
             continue
         try:
             findings += cradle_checks(cradle, rows, job.allowables)
+            thrown = [replace(row, cases=crash[row.mount.id]) for row in rows if row.mount.id in crash]
+            if thrown:
+                found = cradle_checks(cradle, thrown, once(job.allowables))
+                held = retention("cradle-retention", thrown[0].cases, found)
+                findings += [held] if held is not None else []
         except (JobError, CalcError) as error:  # said; the mounts on it stay open
             problems.append(Problem("mounts", f"cradles/{cradle.id}", f"{said(error)}."))
     return Verdict(findings=tuple(findings), problems=tuple(problems))

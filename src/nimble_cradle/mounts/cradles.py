@@ -41,7 +41,7 @@ from nimble_cradle.strength.weld import (
     weld_capacity,
 )
 
-CODES = ("cradle-stress", "cradle-weld", "cradle-held", "cradle-move")
+CODES = ("cradle-stress", "cradle-weld", "cradle-held", "cradle-move", "cradle-retention")
 """The findings that a cradle always has."""
 HELD = ("size", "grade", "bolts", "pitch")
 

@@ -16,11 +16,15 @@ from nimble_cradle.strength.beam import CROSSMEMBER_SAG, CROSSMEMBER_STRESS, cro
 def crossmember_checks(
     cross: Crossmember, at: Vec3, cases: Sequence[MountCase], allow: Allowables
 ) -> tuple[Finding, ...]:
-    """Its findings under all cases of the mount that it carries, whose bush is at ``at`` (vehicle frame, mm).
+    """Its findings under all cases of the mount that it carries, whose bush is at ``at`` (vehicle frame, mm);
+    its sag in the cases that are not rare, if there are such.
     Raises JobError where its frame cannot be solved."""
     under = [(case, *_stress_and_sag(cross, at, case)) for case in cases]
     case, stress, _ = max(under, key=lambda row: row[1] * factor_of(row[0], allow))
-    sagging, _, sag = max((row for row in under if row[0].kind != "rare"), key=lambda row: row[2])
+    often = [row for row in under if row[0].kind != "rare"]
+    if not often:
+        return (_stress(cross, case, stress, allow),)
+    sagging, _, sag = max(often, key=lambda row: row[2])
     return _stress(cross, case, stress, allow), _sag(cross, sagging, sag)
 
 

@@ -16,6 +16,7 @@ from nimble_cradle.job.mounts import Mount
 from nimble_cradle.mounts.eye_checks import eye_checks
 from nimble_cradle.mounts.fatigue_checks import fatigue_checks, foot_fatigue
 from nimble_cradle.mounts.plate_checks import plate_checks
+from nimble_cradle.mounts.retention import once, retention
 from nimble_cradle.stock.threads import thread
 
 PLATE_PATH: LoadPath = (
@@ -25,7 +26,11 @@ PLATE_PATH: LoadPath = (
 )
 WELD_AT_EYE: LoadPath = (("weld at the eye", ("eye-weld", "fatigue-eye")),)
 
-WITHOUT_RUBBER: LoadPath = (("metal without its rubber", ("captured", "captured-road")),)
+WITHOUT_RUBBER: LoadPath = (
+    ("metal without its rubber", ("captured", "captured-road")),
+    ("hold in a crash", ("retention",)),
+)
+IN_A_CRASH: LoadPath = (("chassis side's hold in a crash", ("foot-retention",)),)
 
 
 def load_path(mount: Mount) -> LoadPath:
@@ -47,7 +52,7 @@ def chassis_path(mount: Mount, seat: FootSeat | None) -> LoadPath | None:
     """Every part from the bracket's bolt to the rail likewise; None where it is not described."""
     if mount.foot is None or seat is None:
         return None
-    return foot_family(mount.foot).load_path(mount, seat)
+    return (*foot_family(mount.foot).load_path(mount, seat), *IN_A_CRASH)
 
 
 def is_chassis(finding: Finding) -> bool:
@@ -82,6 +87,23 @@ def check_mount(
         *bush.checks(mount, rows, allow),
         *bracket.travel_checks(mount, rows),
     )
+
+
+def check_in_a_crash(
+    mount: Mount,
+    pose: Pose,
+    seat: FootSeat | None,
+    cases: Sequence[MountCase],
+    allow: Allowables,
+    loads: Loads,
+) -> list[Finding]:
+    """The part that comes nearest to breaking when the powertrain is thrown, on each side of the bush: none
+    where it cannot be judged. Raises JobError likewise."""
+    allow = once(allow)
+    found = [retention("retention", cases, check_mount(mount, pose, cases, allow, loads))]
+    if seat is not None:
+        found.append(retention("foot-retention", cases, check_foot(mount, seat, cases, allow, loads)))
+    return [finding for finding in found if finding is not None]
 
 
 def _can_be_bolted(mount: Mount) -> None:

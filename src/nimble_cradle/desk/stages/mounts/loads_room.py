@@ -28,6 +28,9 @@ FORCE_FIELDS = (
     ("Kerb, g sideways", "number", "loads/kerb_g"),
     ("Pothole, g backwards with the bump", "number", "loads/pothole_g"),
     ("Jerk when towed, g", "number", "loads/tow_g"),
+    ("Crash, g thrown ahead", "number", "loads/crash_ahead_g"),
+    ("Crash, g to a side", "number", "loads/crash_side_g"),
+    ("Crash, g thrown back", "number", "loads/crash_back_g"),
     ("Two things at once, share of each", "number", "loads/together"),
     ("Rough road, g up and down", "number", "loads/rough_g"),
 )
