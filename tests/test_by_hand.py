@@ -321,7 +321,7 @@ def check_bush(
     shear = load / (2 * 0.6 * grade * math.pi / 4 * d**2 / 1.25)
     bending = load * arm / (1.5 * math.pi / 32 * d**3 * proof)
     checked(found[key, "cross-bolt"], np.hypot(shear, bending), hand)
-    checked(found[key, "cheeks"], load / (2 * 1.5 * c.cheek_mm * d * 235), hand)
+    checked(found[key, "cheeks"], load / (2 * 1.5 * c.cheek_mm * d * YIELD[c.cheek_steel]), hand)
     assert found[key, "play"].use == pytest.approx((b.sleeve_bore_mm - d) / 0.5)
     assert found[key, "sleeve"].use == pytest.approx(
         clamp / (math.pi / 4 * (b.sleeve_mm**2 - b.sleeve_bore_mm**2)) / 355

@@ -66,7 +66,7 @@ class TestByHand:
 
     def test_cheeks_bent(self, demo: Job) -> None:
         force, _ = loads(demo, "left")
-        high, t, w = 153.0 - 8, 5.0, 90.0
+        high, t, w = 153.0 - 8, 6.0, 90.0
         along, across, out = force[:, 0], force[:, 2], -force[:, 1]
         tip = 60 * out - high * across
         over = np.abs(along) * high / 4
@@ -74,7 +74,7 @@ class TestByHand:
         tau = np.abs(tip) / high / (2 * w * t)
         stress = np.sqrt(sigma**2 + 3 * tau**2)
         told = found(demo, "left", "foot-cheeks")
-        assert told.use == pytest.approx(stress.max() / 235, rel=1e-6)
+        assert told.use == pytest.approx(stress.max() / 355, rel=1e-6)
         loose = with_value(demo, "mounts/left/cross_bolt/tightening_nm", None)
         assert found(loose, "left", "foot-cheeks").use > 1.2 * told.use  # each a cantilever then
 
@@ -99,7 +99,7 @@ class TestByHand:
             ("weight-down", "weight-up", 1e6),
             ("bump", "rebound", 1e3),
         )
-        gap, t, w, high = demo.mounts[0].bush.length_mm + 2 * 12.0, 5.0, 90.0, 145.0  # type: ignore[union-attr]
+        gap, t, w, high = demo.mounts[0].bush.length_mm + 2 * 12.0, 6.0, 90.0, 145.0  # type: ignore[union-attr]
         places = [s * (gap / 2 + d) for s in (-1, 1) for d in (0.0, t)]
         i_u = 4 * w**3 / 12
         i_v = w * sum(x**2 for x in places)
@@ -128,8 +128,8 @@ class TestByHand:
                 elif stress > 0.549 * knee:
                     wear[category] += times / (5e6 * (knee / stress) ** 5)
         told = found(demo, "left", "foot-life")
-        # ranges of some 40 MPa are handed on with four places: 0.00005 / 40 of each
-        assert told.use == pytest.approx(max(wear.values()) ** (1 / 3), rel=1.3e-6)
+        # ranges of some 15 MPa are handed on with four places, 0.00005 / 15 of each, to the power 5/3
+        assert told.use == pytest.approx(max(wear.values()) ** (1 / 3), rel=5.5e-6)
 
     def test_the_weld_round_the_foot(self, demo: Job) -> None:
         """A rectangle of lines 130 x 110: I about the bolt's way 2 x 130 x 55^2 + 2 x 110^3/12 and so on,
@@ -357,7 +357,7 @@ class TestProposed:
                 assert np.linalg.norm(part.flat.outline - corner, axis=1).min() < 1e-6
         apart = [s.triangles[0][:, 0].mean() for s in part.solids]
         eye = demo.mounts[0].bush.length_mm + 2 * 12.0  # type: ignore[union-attr]
-        assert abs(apart[1] - apart[0]) == pytest.approx(eye + 5.0)
+        assert abs(apart[1] - apart[0]) == pytest.approx(eye + 6.0)
 
     def test_whole_mounts_are_proposed_and_sized(self, demo: Job) -> None:
         """Nothing there: three mounts, each with a chassis side where one can be, no thicker than holds."""

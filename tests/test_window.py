@@ -463,10 +463,10 @@ class TestSheets:
         assert isinstance(sheet, MountsSheet)
         click(desk, "Gearbox")
         assert sheet.mount_id == "gearbox" and desk.session.selection == ("mount", "gearbox")
-        assert len(sheet.this.bars.findings) == 31 and not sheet.plate.arm.isVisible()
+        assert len(sheet.this.bars.findings) == 33 and not sheet.plate.arm.isVisible()
         links = [bar.link for bar in sheet.this.chain.bars if bar.isVisible()]
         parts = [link.part for link in links if link is not None]
-        assert parts[0] == "bolts to the block" and parts[-1] == "wall of the crossmember"
+        assert parts[0] == "bolts to the block" and parts[-1] == "chassis side's hold in a crash"
         QTest.mouseClick(sheet.this.chain.bars[0], Qt.MouseButton.LeftButton)
         assert desk.drawer.isVisible() and "Source:" in desk.drawer.text.toPlainText()
         sheet.rooms.go("loads")

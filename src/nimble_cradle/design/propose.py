@@ -18,10 +18,10 @@ from nimble_cradle.job.foot import FactoryFoot, PlateFoot, SaddleFoot
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.tube_arm import Tube
-from nimble_cradle.judge.carried import carried, mount_cases
+from nimble_cradle.judge.carried import carried, crash_cases_of, mount_cases
 from nimble_cradle.judge.mounts import mount_findings
 from nimble_cradle.made.foot_seats import seat_of
-from nimble_cradle.mounts.mount_checks import check_foot, check_mount, unjudged
+from nimble_cradle.mounts.mount_checks import check_foot, check_in_a_crash, check_mount, unjudged
 from nimble_cradle.stock.rack import NOTHING, Rack
 from nimble_cradle.stock.threads import thread
 from nimble_cradle.stock.tubes import round_tube
@@ -134,24 +134,34 @@ class _Sizing:
 
     key: str
     cases: tuple[MountCase, ...]
+    crash: tuple[MountCase, ...] = ()
 
     @classmethod
     def of(cls, job: Job, key: str) -> _Sizing:
         """Of a job as it is; without any where the engine does not rest on it yet."""
         try:
-            return cls(key, tuple(mount_cases(carried(job), _mount(job, key))))
+            results = carried(job)
+            crash: Sequence[MountCase] = ()
+            with suppress(JobError):
+                crash = crash_cases_of(job, results).get(key, ())
+            return cls(key, tuple(mount_cases(results, _mount(job, key))), tuple(crash))
         except JobError:
             return cls(key, ())
 
     def found(self, job: Job) -> list[Finding]:
-        """Findings of the mount under the same forces; none where it cannot be judged."""
+        """Findings of the mount under the same forces, and in a crash; none where it cannot be judged."""
         mount, rows = _mount(job, self.key), self.cases
         if not rows:
             return []
         try:
             out = list(check_mount(mount, pose_of(job.position), rows, job.allowables, job.loads))
-            if mount.foot is not None:
-                out += check_foot(mount, seat_of(job, mount), rows, job.allowables, job.loads)
+            seat = None if mount.foot is None else seat_of(job, mount)
+            if seat is not None:
+                out += check_foot(mount, seat, rows, job.allowables, job.loads)
+            if self.crash:
+                place = pose_of(job.position)
+                near, far = check_in_a_crash(mount, place, seat, self.crash, job.allowables, job.loads)
+                out += near + far
         except JobError:
             return []
         return out

@@ -15,7 +15,7 @@ from nimble_cradle.judge.gaps import clashes
 from nimble_cradle.judge.guard import Guard, problem_of
 from nimble_cradle.judge.load_path import CROSSMEMBER_ENDS
 from nimble_cradle.mounts.crossmember_checks import crossmember_checks
-from nimble_cradle.mounts.retention import once, retention
+from nimble_cradle.mounts.retention import borne_once, once, weakest
 
 CAUTION: tuple[str, ...] = (TACKING,)
 
@@ -94,8 +94,7 @@ def _in_a_crash(job: Job, cross: Crossmember, mount: Mount) -> list[Finding]:
     if cases is None:
         return []
     found = crossmember_checks(cross, mount.bush.centre, cases, once(job.allowables))
-    held = retention("crossmember-retention", cases, found)
-    return [held] if held is not None else []
+    return weakest("crossmember-retention", borne_once(cases, found))
 
 
 def _asks(place: str, sentence: str) -> Verdict:

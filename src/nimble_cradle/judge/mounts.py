@@ -28,7 +28,7 @@ from nimble_cradle.mounts.captured import capture_check, road_check
 from nimble_cradle.mounts.cradles import Standing, cradle_checks, cradle_questions
 from nimble_cradle.mounts.give import standing_on
 from nimble_cradle.mounts.mount_checks import check_foot, check_in_a_crash, check_mount
-from nimble_cradle.mounts.retention import once, retention
+from nimble_cradle.mounts.retention import borne_once, once, weakest
 from nimble_cradle.mounts.struts import strut_checks, strut_questions
 
 CAUTION: tuple[str, ...] = (TACKING, BUSHES, AFTERWARDS)
@@ -150,10 +150,10 @@ def mount_findings(job: Job) -> Verdict:
             findings.append(road_check(job.mounts, k, results.mass.mass_kg, corners, road))
             seat = feet.of(mount.id)
             if mount.id in crash:
-                held = crash[mount.id]
-                findings += check_in_a_crash(
-                    mount, pose_of(job.position), seat, held, job.allowables, job.loads
+                near, far = check_in_a_crash(
+                    mount, pose_of(job.position), seat, crash[mount.id], job.allowables, job.loads
                 )
+                findings += weakest("retention", near) + weakest("foot-retention", far)
             if seat is not None:
                 findings += check_foot(mount, seat, rows, job.allowables, job.loads)
         except Exception as error:  # the other mounts are judged all the same
@@ -193,8 +193,7 @@ def _cradles(job: Job, results: Carried, crash: Mapping[str, list[MountCase]]) -
             thrown = [replace(row, cases=crash[row.mount.id]) for row in rows if row.mount.id in crash]
             if thrown:
                 found = cradle_checks(cradle, thrown, once(job.allowables))
-                held = retention("cradle-retention", thrown[0].cases, found)
-                findings += [held] if held is not None else []
+                findings += weakest("cradle-retention", borne_once(thrown[0].cases, found))
         except (JobError, CalcError) as error:  # said; the mounts on it stay open
             problems.append(Problem("mounts", f"cradles/{cradle.id}", f"{said(error)}."))
     return Verdict(findings=tuple(findings), problems=tuple(problems))

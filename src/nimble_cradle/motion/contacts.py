@@ -71,11 +71,17 @@ class Rows:
 
 
 def rows_at(
-    moving: Bodies, pose: Pose, obstacles: Sequence[Obstacles], beyond: float, allow: Array | None = None
+    moving: Bodies,
+    pose: Pose,
+    obstacles: Sequence[Obstacles],
+    beyond: float,
+    allow: Array | None = None,
+    corners: bool = True,
 ) -> Rows:
     """All rows of pairs whose gap is within ``beyond`` mm of what they need, the set standing at ``pose``.
 
     allow: (moving.count,) mm that each body's gaps may lose by sway; pairs are seen that much farther.
+    corners: without them only the nearest points of each pair are told, which is enough far from a seat.
     """
     a, b, gap, need, way, place, main = [], [], [], [], [], [], []
     base = 0
@@ -87,7 +93,7 @@ def rows_at(
         ):
             want = group.need[near.a, near.b]
             rows = [(near.distance, near.way, near.on_a)]
-            if near.distance < closely[near.a, near.b]:
+            if corners and near.distance < closely[near.a, near.b]:
                 rows += [(d, (p - q) / d, p) for d, p, q in ends]
                 rows += _corners(
                     moving.parts[i], group.bodies.parts[j], pose, near, want + beyond + more[near.a]

@@ -70,12 +70,13 @@ class _Descent:
     hopeless: float
     trust: float
     here: Look
+    corners: bool = True
     done: int = 0
     crawl: int = 0
 
     def look(self, pose: Pose) -> Look:
         """Look from there, as far as the box can matter."""
-        return stand_at(self.problem, pose, SEEN * self.trust)
+        return stand_at(self.problem, pose, SEEN * self.trust, self.corners)
 
     def lost(self) -> bool:
         """Whether it lacks too much after too many rounds."""
@@ -145,15 +146,16 @@ def descend(
     tied: np.ndarray | None = None,
     hopeless: float = np.inf,
     trust: float = TRUST,
+    corners: bool = True,
 ) -> Found:
     """Step from ``start`` until nothing near is better. told(round, look) may raise to stop it. A start that
     was looked at already is not looked at again.
 
     rounds: at most. tied: (6,) moves and turns that are not allowed. hopeless: a cost; a descent that crawls
-    far above it is given up. trust: half of the first box, mm.
+    far above it is given up. trust: half of the first box, mm. corners: as for ``rows_at``.
     """
-    here = start if isinstance(start, Look) else stand_at(problem, start, SEEN * trust)
-    descent = _Descent(problem, tied, hopeless, trust, here)
+    here = start if isinstance(start, Look) else stand_at(problem, start, SEEN * trust, corners)
+    descent = _Descent(problem, tied, hopeless, trust, here, corners)
     while descent.done < rounds and descent.trust > SMALLEST:
         descent.done += 1
         if told is not None:

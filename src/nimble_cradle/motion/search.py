@@ -97,19 +97,19 @@ TOGETHER = 4.0
 
 def _begun(
     problem: SeatProblem, rotations: Sequence[Array], low: Array, high: Array, say: Say, most: int
-) -> list[Look]:
-    """Where the starts of a look over the bay are after their first rounds, the most promising first, of
-    those that have come together only the best."""
+) -> list[Pose]:
+    """Where the starts of a look over the bay are after their first rounds, which look at nearest points
+    only, the most promising first; of those that have come together only the best."""
     looks = []
     for start in starts(problem, rotations, low, high, most=most, told=say):
         say("Looking for a seat")
-        looks.append(descend(problem, start.pose, rounds=FIRST_ROUNDS).stand)
+        looks.append(descend(problem, start.pose, rounds=FIRST_ROUNDS, corners=False).stand)
     looks.sort(key=lambda look: look.merit)
     kept: list[Look] = []
     for look in looks:
         if not any(_alike(problem, look.pose, other.pose, TOGETHER) for other in kept):
             kept.append(look)
-    return kept
+    return [look.pose for look in kept]
 
 
 def search(
@@ -128,8 +128,8 @@ def search(
     seats = _Searching(problem, say)
     for pose in present:
         seats.go(pose)
-    for look in _begun(problem, rotations, low, high, say, most) if most else ():
-        seats.go(look)
+    for pose in _begun(problem, rotations, low, high, say, most) if most else ():
+        seats.go(pose)
     for _ in range(kicks if seats.found[0].stand.worst < FAR_FROM_IT / 2 else 0):
         if not seats.kick():
             break

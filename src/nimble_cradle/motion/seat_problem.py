@@ -111,9 +111,10 @@ def most_sway(problem: SeatProblem, pose: Pose) -> Array:
     return most
 
 
-def stand_at(problem: SeatProblem, pose: Pose, beyond: float) -> Look:
-    """Look at the problem from a pose; gaps within ``beyond`` mm of their need are seen."""
-    rows = rows_at(problem.moving, pose, problem.obstacles, beyond, most_sway(problem, pose))
+def stand_at(problem: SeatProblem, pose: Pose, beyond: float, corners: bool = True) -> Look:
+    """Look at the problem from a pose; gaps within ``beyond`` mm of their need are seen. corners: as for
+    ``rows_at``."""
+    rows = rows_at(problem.moving, pose, problem.obstacles, beyond, most_sway(problem, pose), corners)
     values = problem.aims.measure(pose)
     slopes = np.empty((len(values), 6))
     for k in range(6):

@@ -16,7 +16,7 @@ from nimble_cradle.job.mounts import Mount
 from nimble_cradle.mounts.eye_checks import eye_checks
 from nimble_cradle.mounts.fatigue_checks import fatigue_checks, foot_fatigue
 from nimble_cradle.mounts.plate_checks import plate_checks
-from nimble_cradle.mounts.retention import once, retention
+from nimble_cradle.mounts.retention import borne_once, metal_holds, once
 from nimble_cradle.stock.threads import thread
 
 PLATE_PATH: LoadPath = (
@@ -26,11 +26,10 @@ PLATE_PATH: LoadPath = (
 )
 WELD_AT_EYE: LoadPath = (("weld at the eye", ("eye-weld", "fatigue-eye")),)
 
-WITHOUT_RUBBER: LoadPath = (
-    ("metal without its rubber", ("captured", "captured-road")),
-    ("hold in a crash", ("retention",)),
-)
-IN_A_CRASH: LoadPath = (("chassis side's hold in a crash", ("foot-retention",)),)
+WITHOUT_RUBBER: LoadPath = (("metal without its rubber", ("captured", "captured-road")),)
+HOLD: LoadPath = (("hold in a crash", ("retention",)),)
+FOOT_HOLD: LoadPath = (("chassis side's hold in a crash", ("foot-retention",)),)
+"""Of a mount that metal stops: one that it does not bears nothing then, and is told so by ``captured``."""
 
 
 def load_path(mount: Mount) -> LoadPath:
@@ -38,7 +37,8 @@ def load_path(mount: Mount) -> LoadPath:
     that it must have. What comes after the bracket's bolt is ``chassis_path``."""
     arm = arm_family(mount.arm).LOAD_PATH if mount.arm is not None else ()
     bush, bracket = bush_family(mount.bush).LOAD_PATH, bracket_family(mount.cross_bolt).LOAD_PATH
-    return (*PLATE_PATH, *arm, *WELD_AT_EYE, *bush, *WITHOUT_RUBBER, *bracket)
+    crash = HOLD if metal_holds(mount) else ()
+    return (*PLATE_PATH, *arm, *WELD_AT_EYE, *bush, *WITHOUT_RUBBER, *crash, *bracket)
 
 
 def unjudged(mount: Mount, findings: Sequence[Finding], path: LoadPath | None = None) -> tuple[str, ...]:
@@ -52,7 +52,9 @@ def chassis_path(mount: Mount, seat: FootSeat | None) -> LoadPath | None:
     """Every part from the bracket's bolt to the rail likewise; None where it is not described."""
     if mount.foot is None or seat is None:
         return None
-    return (*foot_family(mount.foot).load_path(mount, seat), *IN_A_CRASH)
+    made = mount.foot.kind != "factory"  # the car's own was made for a crash with what it carried before
+    held = FOOT_HOLD if made and metal_holds(mount) else ()
+    return (*foot_family(mount.foot).load_path(mount, seat), *held)
 
 
 def is_chassis(finding: Finding) -> bool:
@@ -96,14 +98,13 @@ def check_in_a_crash(
     cases: Sequence[MountCase],
     allow: Allowables,
     loads: Loads,
-) -> list[Finding]:
-    """The part that comes nearest to breaking when the powertrain is thrown, on each side of the bush: none
-    where it cannot be judged. Raises JobError likewise."""
+) -> tuple[list[Finding], list[Finding]]:
+    """Of every part, on the engine's side of the bush and on the car's, what it bears when the powertrain is
+    thrown. Raises JobError where it cannot be judged."""
     allow = once(allow)
-    found = [retention("retention", cases, check_mount(mount, pose, cases, allow, loads))]
-    if seat is not None:
-        found.append(retention("foot-retention", cases, check_foot(mount, seat, cases, allow, loads)))
-    return [finding for finding in found if finding is not None]
+    near = borne_once(cases, check_mount(mount, pose, cases, allow, loads))
+    far = () if seat is None else check_foot(mount, seat, cases, allow, loads)
+    return near, borne_once(cases, far)
 
 
 def _can_be_bolted(mount: Mount) -> None:

@@ -160,12 +160,16 @@ def _broken(finding: Finding) -> Finding:
     return replace(finding, use=float(worked.value("use")), capacity=capacity, worked=worked)
 
 
-def retention(code: str, cases: Sequence[MountCase], found: Iterable[Finding]) -> Finding | None:
-    """The part of a mount that comes nearest to breaking, of its findings in the crash cases; None where none
-    of them was judged."""
+def borne_once(cases: Sequence[MountCase], found: Iterable[Finding]) -> list[Finding]:
+    """Of the findings in the crash cases, without factors, those that count then, against what each part
+    bears once."""
     names = {case.name for case in cases}
-    mine = [_broken(f) for f in found if f.case in names and f.code not in NOT_IN_A_CRASH]
-    if not mine:
-        return None
-    weak = max(mine, key=lambda f: f.use)
-    return replace(weak, code=code, what=f"held in a crash: {weak.what}")
+    return [_broken(f) for f in found if f.case in names and f.code not in NOT_IN_A_CRASH]
+
+
+def weakest(code: str, borne: Sequence[Finding]) -> list[Finding]:
+    """The one that comes nearest to breaking, as the finding ``code``; none of none."""
+    if not borne:
+        return []
+    weak = max(borne, key=lambda f: f.use)
+    return [replace(weak, code=code, what=f"held in a crash: {weak.what}")]

@@ -37,6 +37,8 @@ STARTS = 16
 """So many places are gone down from: by trial on bays with tunnels and pockets."""
 _CLOSE = 0.5
 """Gaps with less than this to spare, mm, count when model and exact check are compared."""
+RIVALS = 5
+"""So many seats are gone down from again where the exact check found the sways otherwise."""
 NARROW = 1.2
 """Angles within a window narrower than so many degrees are alike enough to begin from."""
 NUDGE = 6.0
@@ -309,16 +311,8 @@ def settle(
         if not best.ok or not (kicks or swayed):
             break
         seating = best.seating
-        again = search(
-            seating.problem,
-            [best.stand.pose],
-            rotations_of(wish, best.stand.pose) if old is None else [best.stand.pose.rotation],
-            low,
-            high,
-            say,
-            most // 2 if swayed else 0,
-            kicks,
-        )[0]
+        rivals = [f.stand.pose for f in found[:RIVALS]] if swayed else []
+        again = search(seating.problem, [best.stand.pose, *rivals], [], low, high, say, 0, kicks)[0]
         if not again.ok or again.stand.cost > best.cost - SAME:
             break
         best = _best_of(best, [finished(seating, job, again, say)])
