@@ -53,6 +53,7 @@ from pressing import (
     refusal,
     tale,
     type_in,
+    unfold_all,
 )
 
 
@@ -269,6 +270,7 @@ class TestKeys:
         qtbot.waitUntil(lambda: desk.session.job.position.x == -249)
         click(desk, "Nose up")
         qtbot.waitUntil(lambda: desk.session.job.position.pitch_deg == pytest.approx(3.9, abs=1e-3))
+        unfold_all(desk.sheets["position"])
         click(desk, "Level along")
         assert desk.session.job.position.pitch_deg == 0
 

@@ -27,7 +27,7 @@ PLATE_PATH: LoadPath = (
 WELD_AT_EYE: LoadPath = (("weld at the eye", ("eye-weld", "fatigue-eye")),)
 
 WITHOUT_RUBBER: LoadPath = (("metal without its rubber", ("captured", "captured-road")),)
-HOLD: LoadPath = (("hold in a crash", ("retention",)),)
+HOLD: LoadPath = (("hold without its rubber, in a crash", ("captured", "captured-road", "retention")),)
 FOOT_HOLD: LoadPath = (("chassis side's hold in a crash", ("foot-retention",)),)
 """Of a mount that metal stops: one that it does not bears nothing then, and is told so by ``captured``."""
 
@@ -37,8 +37,8 @@ def load_path(mount: Mount) -> LoadPath:
     that it must have. What comes after the bracket's bolt is ``chassis_path``."""
     arm = arm_family(mount.arm).LOAD_PATH if mount.arm is not None else ()
     bush, bracket = bush_family(mount.bush).LOAD_PATH, bracket_family(mount.cross_bolt).LOAD_PATH
-    crash = HOLD if metal_holds(mount) else ()
-    return (*PLATE_PATH, *arm, *WELD_AT_EYE, *bush, *WITHOUT_RUBBER, *crash, *bracket)
+    bare = HOLD if metal_holds(mount) else WITHOUT_RUBBER
+    return (*PLATE_PATH, *arm, *WELD_AT_EYE, *bush, *bare, *bracket)
 
 
 def unjudged(mount: Mount, findings: Sequence[Finding], path: LoadPath | None = None) -> tuple[str, ...]:

@@ -47,7 +47,7 @@ class HandRoom(NudgingRoom):
             self.right_side()
             self._build_steps()
             self._build_pushes()
-            with self.folded("Where it stands, typed"):
+            with self.folded("Where it stands: typed, made level"):
                 self._build_typed()
             with self.folded("Driveline and lowest point"):
                 self._build_driveline()
@@ -65,6 +65,11 @@ class HandRoom(NudgingRoom):
         )
         self.pivot.box.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.column.addWidget(self.pivot)
+
+    def _build_typed(self) -> None:
+        session = self.session
+        for label, kind, name, ways in PLACE:
+            self.column.addWidget(QuantityField(session, label, kind, ways=ways).at(f"position/{name}"))
         levels = [
             button(text, partial(self.level, which), tip, "view")
             for text, which, tip in (
@@ -74,11 +79,6 @@ class HandRoom(NudgingRoom):
             )
         ]
         self.column.addWidget(row(*levels))
-
-    def _build_typed(self) -> None:
-        session = self.session
-        for label, kind, name, ways in PLACE:
-            self.column.addWidget(QuantityField(session, label, kind, ways=ways).at(f"position/{name}"))
 
     def _build_driveline(self) -> None:
         session = self.session
