@@ -21,6 +21,7 @@ from nimble_cradle.job.edits import added, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.wish import Sale, Window
 from nimble_cradle.judge.verdict import verdict
+from nimble_cradle.made.parts import made
 from nimble_cradle.motion.descend import descend
 from nimble_cradle.motion.way_out import between
 from nimble_cradle.seat.candidates import with_candidate
@@ -75,6 +76,13 @@ class TestSettle:
             (p.yaw_deg, wish.yaw),
         ):
             assert window.low - 0.01 <= value <= window.high + 0.01
+
+    def test_begun_where_it_ended_it_finds_no_better(self, settled: Settled) -> None:
+        """And every mount can be made there: an eye that stood in its plate took the plate out of what was
+        looked at, and the next search found a place 10 mm better that nobody can build."""
+        again = settle(settled.job)
+        assert again.cost == pytest.approx(settled.cost, abs=0.05)
+        assert made(settled.job).faults == {} and made(again.job).faults == {}
 
     def test_never_worse_than_a_wide_search(self, job: Job, settled: Settled) -> None:
         """Six descents from random places within the windows, on the problem as the exact check corrected

@@ -366,6 +366,13 @@ FAULTS = (
         ("test_retention.py",),
     ),
     Fault(
+        "an eye may stand in its plate after settling",
+        "seat/windows.py",
+        'if wish.made == "stays" and job.mounts:',
+        "if False:",
+        ("test_seat.py",),
+    ),
+    Fault(
         "a torque strut acts without its gap",
         "mounts/struts.py",
         "if gap > 0 else Law",

@@ -44,6 +44,8 @@ GIVE_UP, FAR_FROM_IT = 14, 40.0
 CRAWL, DEARER, CRAWLS = 0.5, 3.0, 2
 """Gains under CRAWL wish mm, CRAWLS times in a row, at a cost more than DEARER over what is hopeless: given
 up."""
+CORNERS_FROM = 15.0
+"""While more than this lacks, mm, nearest points alone say where to go."""
 SHORT = 0.01
 """Gaps that lack less, mm, are kept: the distances themselves are no truer."""
 
@@ -76,7 +78,8 @@ class _Descent:
 
     def look(self, pose: Pose) -> Look:
         """Look from there, as far as the box can matter."""
-        return stand_at(self.problem, pose, SEEN * self.trust, self.corners)
+        corners = self.corners and self.here.worst < CORNERS_FROM
+        return stand_at(self.problem, pose, SEEN * self.trust, corners)
 
     def lost(self) -> bool:
         """Whether it lacks too much after too many rounds."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -13,9 +14,8 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
 from nimble_cradle.motion.descend import descend
 from nimble_cradle.motion.linear_program import SHORTFALL, linear_program
-from nimble_cradle.motion.rough_judging import starts
 from nimble_cradle.motion.seat_problem import SeatProblem
-from nimble_cradle.seat.seating import Seating, seating_of, wish_of
+from nimble_cradle.seat.seating import Seating, seating_of
 from nimble_cradle.seat.settle import BROKEN, Lessons, Settled, finished, learned, lessons_of
 from nimble_cradle.seat.stops import BOX, Group, groups_of, unit_of
 from nimble_cradle.workers import quiet, side_by_side
@@ -28,8 +28,10 @@ TRIED = 4
 """Number of concessions that are proved, the cheapest first."""
 FEW = 3
 """If more wishes than this must give, no concession is offered; what lacks is told instead."""
-BEGINS = 4
+BEGINS = 2
 """Places all over the bay to begin from."""
+ROUNDS = 40
+"""A descent has so many rounds at most."""
 ONE_MORE = 5.0
 """One wish more to give counts like so many mm given."""
 DEAR = 2.0
@@ -102,6 +104,13 @@ _Given = tuple[tuple[Group, float], ...]
 """Some wishes and how much each is given, mm."""
 
 
+class _Way(NamedTuple):
+    """Wishes that give, and where that would leave a seat."""
+
+    given: _Given
+    pose: Pose
+
+
 def why_no_seat(settled: Settled, say: Callable[[str], None] = quiet) -> NoSeat:
     """Which wishes work against each other, and the least that would have to give: one wish near the best
     place found, or the fewest broken ones anywhere in the bay. The likeliest are proved on the exact check.
@@ -118,14 +127,12 @@ def why_no_seat(settled: Settled, say: Callable[[str], None] = quiet) -> NoSeat:
     against = sorted([(s, group) for s, group in shares if s > 0.01], key=lambda x: -x[0])
     place = _Place(settled.job, settled.before.position, lessons_of(seating), settled.short)
     ways = side_by_side(
-        _ways,
-        place,
-        [*against[:4], *_begins(settled, say)],
-        say,
-        lambda _: "Looking for what would have to give",
+        _ways, place, [*against[:4], *_begins(settled)], say, lambda _: "Looking for what would have to give"
     )
-    found = sorted((w for _, w in sorted(ways, key=lambda row: row[0]) if w), key=_price)
-    likely = list({_names(w): w for w in found[::-1] if len(w) <= FEW}.values())[::-1][:TRIED]
+    all_ways = [w for _, w in sorted(ways, key=lambda row: row[0]) if w is not None and w.given]
+    all_ways.sort(key=lambda way: _price(way.given))
+    found = [way.given for way in all_ways]
+    likely = list({_names(w.given): w for w in all_ways[::-1] if len(w.given) <= FEW}.values())[::-1][:TRIED]
     between = tuple(group.name for _, group in against)
     best = _cheapest_proved(place, likely, say)
     if best:
@@ -149,7 +156,7 @@ def why_no_seat(settled: Settled, say: Callable[[str], None] = quiet) -> NoSeat:
     )
 
 
-def _cheapest_proved(place: _Place, likely: Sequence[_Given], say: Callable[[str], None]) -> _Given:
+def _cheapest_proved(place: _Place, likely: Sequence[_Way], say: Callable[[str], None]) -> _Given:
     """The cheapest of some concessions that the exact check proves; empty if it proves none."""
     open_ways = dict(enumerate(likely))
     proved: dict[int, _Given] = {}
@@ -158,7 +165,7 @@ def _cheapest_proved(place: _Place, likely: Sequence[_Given], say: Callable[[str
         if sure:
             proved[k] = sure
         least = min((_price(w) for w in proved.values()), default=np.inf)
-        if all(least < _price(w) for w in open_ways.values()):
+        if all(least < _price(w.given) for w in open_ways.values()):
             break
     return proved[min(proved, key=lambda k: (_price(proved[k]), k))] if proved else ()
 
@@ -172,52 +179,46 @@ def _price(given: _Given) -> float:
     return sum(mm for _, mm in given) + ONE_MORE * (len(given) - 1)
 
 
-def _begins(settled: Settled, say: Callable[[str], None]) -> list[Pose]:
-    """Places all over the bay to begin from."""
-    wish = wish_of(settled.job)
-    low, high = (
-        np.array([getattr(w, end) for w in (wish.fore_aft, wish.side, wish.height)])
-        for end in ("low", "high")
-    )
-    places = starts(settled.seating.problem, [settled.stand.pose.rotation], low, high, most=BEGINS, told=say)
-    return [settled.stand.pose, pose_of(settled.before.position), *(s.pose for s in places)]
+def _begins(settled: Settled) -> list[Pose]:
+    """Places all over the bay to begin from: where the search ended."""
+    return [settled.stand.pose, pose_of(settled.before.position), *settled.others[:BEGINS]]
 
 
-def _ways(place: _Place, row: tuple[float, Group] | Pose, say: Callable[[str], None]) -> _Given:
+def _ways(place: _Place, row: tuple[float, Group] | Pose, say: Callable[[str], None]) -> _Way | None:
     """What would have to give: for (share, wish) that wish alone; for a pose the fewest wishes near it.
-    Empty if that leads to no seat."""
+    None if that leads to no seat."""
     seating = learned(seating_of(place.job), place.lessons)
     if isinstance(row, Pose):
         return _fewest(seating, row, say)
     share, group = row
-    by = (
+    return (
         _window_by(seating, place.poses, group, say)
         if group.aim >= 0
         else _by(seating, place, share, group, say)
     )
-    return () if by is None else ((group, by),)
 
 
-def _fewest(seating: Seating, pose: Pose, say: Callable[[str], None]) -> _Given:
+def _fewest(seating: Seating, pose: Pose, say: Callable[[str], None]) -> _Way:
     """(wish, mm) broken at the place near ``pose`` where the sum of all lacks is least."""
     things = np.unique(np.array(seating.columns), return_inverse=True)[1]
     problem = replace(seating.problem, things=things)
-    stand = descend(problem, pose, rounds=40, told=lambda *_: say("")).stand
+    stand = descend(problem, pose, rounds=ROUNDS, told=lambda *_: say("")).stand
     windows = problem.aims.shorts(stand.values)
     windows = windows[np.concatenate([np.isfinite(problem.aims.low), np.isfinite(problem.aims.high)])]
     short = np.concatenate([stand.short, windows])
     groups = groups_of(seating, stand, np.arange(len(stand.short)))
-    return tuple(
+    given = tuple(
         (group, float(short[group.rows].max()) + _MARGIN)
         for group in groups
         if float(short[group.rows].max()) > BROKEN / 2
     )
+    return _Way(given, stand.pose)
 
 
 def _by(
     seating: Seating, place: _Place, share: float, group: Group, say: Callable[[str], None]
-) -> float | None:
-    """mm that one wish must give for a seat near by: first what its share of the lack foretells, then more.
+) -> _Way | None:
+    """What one wish must give for a seat near by: first what its share of the lack foretells, then more.
     None if more than MOST."""
     pose, by, lack = place.poses[0], 0.0, max(place.short, BROKEN)
     for _ in range(6):
@@ -226,14 +227,14 @@ def _by(
             return None
         found = descend(_relaxed(seating, ((group, by),)), pose, rounds=30, told=lambda *_: say(""))
         if found.ok:
-            return by
+            return _Way(((group, by),), found.stand.pose)
         pose, lack = found.stand.pose, found.stand.worst
     return None
 
 
 def _window_by(
     seating: Seating, poses: Sequence[Pose], group: Group, say: Callable[[str], None]
-) -> float | None:
+) -> _Way | None:
     """The same for one window: it is opened wide, and each mm outside it costs DEAR."""
     problem = _relaxed(seating, ((group, MOST),))
     aims = problem.aims
@@ -242,28 +243,28 @@ def _window_by(
     dear = replace(problem, aims=replace(aims, linear=linear))
     bound = seating.problem.aims
     limit = float((bound.high if group.over else bound.low)[group.aim])
-    best: float | None = None
+    best: _Way | None = None
     for start in poses:
         found = descend(dear, start, told=lambda *_: say(""))
         if found.ok:
             value = float(found.stand.values[group.aim])
             by = max((value - limit if group.over else limit - value) * group.scale, 0.0) + _MARGIN
-            best = by if best is None else min(best, by)
+            if best is None or by < best.given[0][1]:
+                best = _Way(((group, by),), found.stand.pose)
     return best
 
 
-def _proved(place: _Place, given: _Given, say: Callable[[str], None]) -> _Given:
+def _proved(place: _Place, way: _Way, say: Callable[[str], None]) -> _Given:
     """The concession with what the exact check asks for besides; empty if that does not end in a seat."""
     seating = learned(seating_of(place.job), place.lessons)
+    given, pose = way
     for _ in range(6):
         relaxed = replace(seating, problem=_relaxed(seating, given))
-        found = min(
-            (descend(relaxed.problem, pose, told=lambda *_: say("")) for pose in place.poses),
-            key=lambda f: (not f.ok, f.stand.worst),
-        )
+        found = descend(relaxed.problem, pose, rounds=ROUNDS, told=lambda *_: say(""), hopeless=-np.inf)
         less = {(group.piece, group.item): mm for group, mm in given if group.aim < 0}
-        there = finished(relaxed, place.job, found, say, less)
+        there = finished(relaxed, place.job, found, say, less, proof=True)
         if there.margin >= -BROKEN:
             return given
+        pose = there.stand.pose
         given = tuple((group, mm + 3 * there.short / len(given) + _MARGIN) for group, mm in given)
     return ()

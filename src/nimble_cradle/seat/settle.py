@@ -48,6 +48,8 @@ NEARLY = 4.0
 the exact check taught."""
 HOPELESS = 0.3
 """What lacks more than this, mm, after two rounds of drawing in is no seat."""
+FAR = 8.0
+"""What lacks more than this, mm, is told as the search found it: the exact check moves a gap by less."""
 SWAY = 0.4
 """Sways that differ by more than this, mm, ask for another look round."""
 NEAR = 6.0
@@ -60,7 +62,8 @@ Given = dict[tuple[str, str], float]
 class Settled:
     """Where the search ended. before: the job as it was; job: the job at the place found. seating: the
     problem with its needs corrected by the exact check; stand: the look at it from there. gaps: exact, of
-    pieces and rooms, tightest first. margin: the least of the gaps and windows, mm."""
+    pieces and rooms, tightest first; none where it is far from a seat. margin: the least of the gaps and
+    windows, mm. others: where else the search ended."""
 
     before: Job
     job: Job
@@ -68,6 +71,7 @@ class Settled:
     stand: Look
     gaps: tuple[Gap, ...]
     margin: float
+    others: tuple[Pose, ...] = ()
 
     @property
     def ok(self) -> bool:
@@ -180,11 +184,21 @@ def taught(
 
 
 def finished(
-    seating: Seating, before: Job, found: Found, say: Say = quiet, given: Given | None = None
+    seating: Seating,
+    before: Job,
+    found: Found,
+    say: Say = quiet,
+    given: Given | None = None,
+    proof: bool = False,
 ) -> Settled:
     """A seat found, checked exactly and drawn in until model and check agree. given: how much less than
-    they need some gaps may have, mm, by piece and item; the problem knows of it already. Raises JobError."""
+    they need some gaps may have, mm, by piece and item; the problem knows of it already. proof: any place
+    that is kept is enough, the best is not looked for. A place that lacks more than FAR is left as it was
+    found, for no check makes a seat of it. Raises JobError."""
     pose = found.stand.pose
+    if found.stand.worst > FAR:
+        there = placed(seating.job, pose)
+        return Settled(before, there, at_pose(seating, there), found.stand, (), -found.stand.worst)
     best: Settled | None = None
     for drawn in range(10):
         say("Checking every gap with the engine running")
@@ -217,6 +231,8 @@ def finished(
         here = Settled(before, there, seating, with_needs_of(stand, seating.problem), gaps, margin)
         if best is None or _rank(here) >= _rank(best):
             best = here
+        if proof and here.ok:
+            break
         if drawn >= (4 if shafts else 2) and here.stand.worst > HOPELESS:
             break
         better = descend(
@@ -320,6 +336,8 @@ def settle(
         best = _best_of(
             best, [finished(seating, job, rival, say) for rival in found[1:3] if rival.stand.worst < HOPELESS]
         )
+    if not best.ok:
+        best = replace(best, others=tuple(f.stand.pose for f in found[1:]))
     if not best.ok and kicks and best.short < NEARLY:
         wider = search(
             best.seating.problem,
@@ -332,6 +350,7 @@ def settle(
             kicks,
         )
         best = _best_of(best, [finished(best.seating, job, f, say) for f in wider[:2]])
+        best = replace(best, others=tuple(f.stand.pose for f in wider[1:]))
     return best
 
 

@@ -10,10 +10,12 @@ from typing import NamedTuple
 import numpy as np
 
 from nimble_cradle.bay.mass import powertrain_mass
+from nimble_cradle.families.arm_run import TOUCHES
+from nimble_cradle.families.family import eye_of
 from nimble_cradle.fit.balance import front_share
 from nimble_cradle.fit.joints import half_shaft
 from nimble_cradle.fit.shafts import STEEPEST, axle_at, critical_speed, joint_state, top_speed
-from nimble_cradle.geometry.pose import Array, Pose, angles_xyz, unit
+from nimble_cradle.geometry.pose import Array, Pose, angles_xyz, frame, unit
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.wish import Wish
 from nimble_cradle.motion.aims import AimRow, Aims, aims_of
@@ -101,6 +103,30 @@ def _of_job(job: Job, wish: Wish) -> Iterator[Windows]:
     hole = shifter_window(job, wish)
     if hole is not None:
         yield hole
+    if wish.made == "stays" and job.mounts:
+        yield plate_windows(job)
+
+
+def plate_windows(job: Job) -> Windows:
+    """How far each bush, which stays, is from its plate, which moves with the block, mm: so far that the eye
+    does not stand in the plate. A mount whose eye is on its plate is measured square to that; an arm's from
+    where it begins."""
+    pads = [(m, frame(m.pad.normal, m.pad.up)) for m in job.mounts]
+    roots = [np.asarray(m.pad.centre) + axes @ np.array([*m.pad.arm_at, m.pad.out_mm]) for m, axes in pads]
+
+    def away(pose: Pose) -> Array:
+        back = pose.inverse()
+        out = []
+        for (mount, axes), root in zip(pads, roots, strict=True):
+            line = back.points(np.asarray(mount.bush.centre, dtype=float)) - root
+            out.append(float(line @ axes[:, 2] if mount.arm is None else np.linalg.norm(line)))
+        return np.array(out)
+
+    rows = [
+        AimRow(f"{mount.name}: its bush from its plate", low=eye_of(mount.bush).outside_mm / 2 - TOUCHES)
+        for mount, _ in pads
+    ]
+    return Windows(rows, away)
 
 
 def half_shaft_windows(job: Job) -> Windows | None:
