@@ -27,6 +27,11 @@ def separation_depth(
     (separating axes); reaches are exact for round bars too, and the best direction is then refined. It is not
     where the depth is ``unless_within`` or less in any case: then only that is known of it.
     """
+    if unless_within > 0:  # faces alone bound it, and there are few of them
+        normals, values = candidate_axes(a, b, pose, faces_only=True)
+        k = int(values.argmin())
+        if values[k] <= unless_within:
+            return max(float(values[k]), 0.0), normals[k]
     normals, values = candidate_axes(a, b, pose)
     k = int(values.argmin())
     if "bar" not in (a.kind, b.kind) or values[k] <= unless_within:

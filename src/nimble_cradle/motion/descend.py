@@ -44,6 +44,9 @@ GIVE_UP, FAR_FROM_IT = 14, 40.0
 CRAWL, DEARER, CRAWLS = 0.5, 3.0, 2
 """Gains under CRAWL wish mm, CRAWLS times in a row, at a cost more than DEARER over what is hopeless: given
 up."""
+STUCK, STUCK_CRAWL = 8.0, 6.0
+"""One that lacks more than STUCK mm is given up where its gains are under STUCK_CRAWL (a fifth of a mm of what
+lacks)."""
 CORNERS_FROM = 15.0
 """While more than this lacks, mm, nearest points alone say where to go."""
 SHORT = 0.01
@@ -108,8 +111,9 @@ class _Descent:
     def judged(self, gain: float, foreseen: float, size: float) -> bool:
         """The box made larger or smaller after a step of ``size`` mm that was taken; False if it only
         crawls."""
-        self.crawl = self.crawl + 1 if gain < CRAWL else 0
-        if self.here.cost > self.hopeless + DEARER and self.crawl >= CRAWLS:
+        stuck = self.problem.things is None and self.here.worst > STUCK
+        self.crawl = self.crawl + 1 if gain < (STUCK_CRAWL if stuck else CRAWL) else 0
+        if self.crawl >= CRAWLS and (stuck or self.here.cost > self.hopeless + DEARER):
             return False
         if gain > GOOD * foreseen and size > AT_EDGE * self.trust:
             self.trust = min(DOUBLE * self.trust, MOST_TRUST)

@@ -10,13 +10,21 @@ import numpy as np
 
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.geometry.pose import Pose
+from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.powertrain import Position
 from nimble_cradle.motion.descend import descend
 from nimble_cradle.motion.linear_program import SHORTFALL, linear_program
 from nimble_cradle.motion.seat_problem import SeatProblem
-from nimble_cradle.seat.seating import Seating, seating_of
-from nimble_cradle.seat.settle import BROKEN, Lessons, Settled, finished, learned, lessons_of
+from nimble_cradle.seat.seating import Seating, seating_of, wish_of
+from nimble_cradle.seat.settle import (
+    BROKEN,
+    Lessons,
+    Settled,
+    clipped_position,
+    finished,
+    learned,
+    lessons_of,
+)
 from nimble_cradle.seat.stops import BOX, Group, groups_of, unit_of
 from nimble_cradle.workers import quiet, side_by_side
 
@@ -86,18 +94,23 @@ def _relaxed(seating: Seating, given: Sequence[tuple[Group, float]]) -> SeatProb
 
 @dataclass(frozen=True, eq=False)
 class _Place:
-    """The best place looked at, for workers. job: there; other: where it stood before; lessons: what the
-    problem was taught; short: mm."""
+    """The best place looked at, for workers. job: as it was, from which the problem is made as the search
+    made it; best: the place found; lessons: what the problem was taught; short: mm."""
 
     job: Job
-    other: Position
+    best: Pose
     lessons: Lessons
     short: float
 
     @property
     def poses(self) -> tuple[Pose, Pose]:
-        """Both places."""
-        return pose_of(self.job.position), pose_of(self.other)
+        """The place found, and where it stood before."""
+        return self.best, pose_of(self.job.position)
+
+    def seating(self) -> Seating:
+        """The problem as the search knew it at last."""
+        begin = with_value(self.job, "position", clipped_position(self.job.position, wish_of(self.job)))
+        return learned(seating_of(begin), self.lessons)
 
 
 _Given = tuple[tuple[Group, float], ...]
@@ -125,7 +138,7 @@ def why_no_seat(settled: Settled, say: Callable[[str], None] = quiet) -> NoSeat:
     groups = groups_of(seating, stand, program.gap_rows)
     shares = [(float(solved.multipliers[group.rows].sum()), group) for group in groups]
     against = sorted([(s, group) for s, group in shares if s > 0.01], key=lambda x: -x[0])
-    place = _Place(settled.job, settled.before.position, lessons_of(seating), settled.short)
+    place = _Place(settled.before, stand.pose, lessons_of(seating), settled.short)
     ways = side_by_side(
         _ways, place, [*against[:4], *_begins(settled)], say, lambda _: "Looking for what would have to give"
     )
@@ -187,7 +200,7 @@ def _begins(settled: Settled) -> list[Pose]:
 def _ways(place: _Place, row: tuple[float, Group] | Pose, say: Callable[[str], None]) -> _Way | None:
     """What would have to give: for (share, wish) that wish alone; for a pose the fewest wishes near it.
     None if that leads to no seat."""
-    seating = learned(seating_of(place.job), place.lessons)
+    seating = place.seating()
     if isinstance(row, Pose):
         return _fewest(seating, row, say)
     share, group = row
@@ -256,7 +269,7 @@ def _window_by(
 
 def _proved(place: _Place, way: _Way, say: Callable[[str], None]) -> _Given:
     """The concession with what the exact check asks for besides; empty if that does not end in a seat."""
-    seating = learned(seating_of(place.job), place.lessons)
+    seating = place.seating()
     given, pose = way
     for _ in range(6):
         relaxed = replace(seating, problem=_relaxed(seating, given))
