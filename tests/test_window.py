@@ -18,6 +18,7 @@ from nimble_cradle.desk.kit.shapes_editor import ShapeEditor
 from nimble_cradle.desk.stages.mounts.sheet import MountsSheet
 from nimble_cradle.desk.stages.pack import sheet as pack_module
 from nimble_cradle.desk.stages.pack.sheet import PackSheet
+from nimble_cradle.desk.stages.position.hand import HandRoom
 from nimble_cradle.desk.stages.position.sheet import PositionSheet
 from nimble_cradle.desk.stages.survey.points import PointsRoom
 from nimble_cradle.desk.stages.survey.sheet import SurveySheet
@@ -25,7 +26,7 @@ from nimble_cradle.desk.window import Desk
 from nimble_cradle.desk.window_picture import picture
 from nimble_cradle.job import store
 from nimble_cradle.job.edits import with_value
-from nimble_cradle.units import Display
+from nimble_cradle.units import Display, show
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import (
     QApplication,
@@ -176,6 +177,30 @@ class TestTheWholeJob:
 
 
 class TestKeys:
+    def test_gaps_follow_a_held_key_before_they_are_judged(self, desk: Desk, qtbot: Any) -> None:
+        """At once where the engine is, marked as being measured; then as the verdict of the place says."""
+        desk.go("position")
+        rooms = desk.sheets["position"].rooms
+        rooms.go("hand")
+        room = rooms.room("hand")
+        assert isinstance(room, HandRoom)
+
+        def cell(column: int) -> str:
+            item = room.table.item(0, column)
+            return "" if item is None else item.text()
+
+        before, key = cell(1), desk.session.verdict.gaps[0]
+        desk.session.nudge((-7.0, 0.0, 0.0))
+        said, told = room.gap_title.text(), [cell(c) for c in (1, 3, 4)]
+        assert desk.session.ahead.job is not None and "being measured" in said
+        qtbot.waitUntil(lambda: desk.session.ahead.job is None)
+        after = {(g.piece, g.item): g for g in desk.session.verdict.gaps}[key.piece, key.item]
+        assert told[0] == show(after.gap, "length", desk.session.display).removesuffix(" mm") != before
+        assert told[1].startswith("≈ ") and told[2].startswith("≈ ")
+        running = float(told[1].removeprefix("≈ ").replace("hits ", "-"))
+        assert running == pytest.approx(after.running, abs=0.5), "its sway hardly changes over 7 mm"
+        assert "being measured" not in room.gap_title.text() and not cell(4).startswith("≈")
+
     @pytest.mark.parametrize(
         ("key", "modifier", "name", "sign"),
         [

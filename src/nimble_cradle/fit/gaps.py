@@ -17,7 +17,7 @@ from nimble_cradle.fit.pairs import Side, measured
 from nimble_cradle.fit.travel import moving_items
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.direction import WAYS_OUT
-from nimble_cradle.geometry.distance import Nearest
+from nimble_cradle.geometry.distance import Nearest, nearest
 from nimble_cradle.geometry.pose import Array, Pose, unit
 from nimble_cradle.geometry.solid_makers import bar
 from nimble_cradle.geometry.solids import MeshPart, SolidPart
@@ -28,6 +28,8 @@ from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.survey.made import surface_doubt
 from nimble_cradle.survey.network import network
 
+NOW_WITHIN = 200.0
+"""A gap that is followed while the engine moves is followed up to so many mm."""
 LISTED_BEYOND = 50.0
 """Pairs are listed up to this many mm beyond what they require; farther ones cannot decide anything."""
 
@@ -104,6 +106,22 @@ def bay_side(job: Job) -> Side:
         lambda k, near: item_doubt(job, items[k], near),
         moving_items(job),
     )
+
+
+def gaps_now(job: Job, rows: Sequence[Gap]) -> dict[tuple[str, str], float]:
+    """Of those rows that are of a piece and an item that stands still: the gap at rest, mm, where the
+    powertrain stands in ``job``, by piece and item. Quick enough for a key that is held. Raises JobError."""
+    pieces, moving = fitted_pieces(job), powertrain_bodies(job)
+    bay = bay_bodies(job)
+    number = {piece.id: k for k, piece in enumerate(pieces)}
+    column = {item.id: k for k, item in enumerate(standing_items(job)) if item.motion is None}
+    reach = np.full((moving.count, bay.count), -np.inf)
+    for gap in rows:
+        if gap.piece in number and gap.item in column:
+            reach[number[gap.piece], column[gap.item]] = NOW_WITHIN
+    near = nearest(moving, pose_of(job.position), bay, reach) if np.isfinite(reach).any() else []
+    items = standing_items(job)
+    return {(pieces[n.a].id, items[n.b].id): n.distance for n in near}
 
 
 def side_of(owners: Sequence[Piece | Fitting], bodies: Bodies) -> Side:

@@ -45,8 +45,8 @@ CRAWL, DEARER, CRAWLS = 0.5, 3.0, 2
 """Gains under CRAWL wish mm, CRAWLS times in a row, at a cost more than DEARER over what is hopeless: given
 up."""
 STUCK, STUCK_CRAWL = 8.0, 6.0
-"""One that lacks more than STUCK mm is given up where its gains are under STUCK_CRAWL (a fifth of a mm of what
-lacks)."""
+"""One that lacks more than STUCK mm is given up where its gains are under STUCK_CRAWL, a fifth of a mm of
+what lacks."""
 CORNERS_FROM = 15.0
 """While more than this lacks, mm, nearest points alone say where to go."""
 SHORT = 0.01

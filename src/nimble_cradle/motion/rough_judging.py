@@ -200,8 +200,7 @@ def starts(
     shared among some rotations. Two orders are taken by turns: what lacks weighs heavily (HARD) in one and
     lightly (SOFT) in the other. Places are laid evenly, then closer round the best of each rotation, Aims
     are taken as linear in the place."""
-    each = max(count // max(len(rotations), 1), LEAST_PLACES)
-    grid = evenly(each)
+    grid = evenly(places_at(len(rotations), count))
     rows: list[_Row] = []
     for k, rotation in enumerate(rotations):
         if told is not None:
@@ -281,6 +280,11 @@ def evenly(count: int) -> Array:
     x^4 = x + 1 (Roberts' R3, from memory)."""
     root = 1.2207440846057596
     return np.asarray((0.5 + np.arange(1, count + 1)[:, None] / root ** np.arange(1, 4)) % 1.0)
+
+
+def places_at(rotations: int, count: int = PLACES) -> int:
+    """So many places ``starts`` judges at each of so many rotations, not counting those laid closer."""
+    return max(count // max(rotations, 1), LEAST_PLACES)
 
 
 SOFT, HARD = 4.0, 30.0

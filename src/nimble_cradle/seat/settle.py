@@ -22,6 +22,7 @@ from nimble_cradle.job.powertrain import Position
 from nimble_cradle.job.wish import Window, Wish
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.motion.descend import Found, descend
+from nimble_cradle.motion.rough_judging import places_at
 from nimble_cradle.motion.search import SAME, search
 from nimble_cradle.motion.seat_problem import LEVER, Look, stand_at, with_needs_of
 from nimble_cradle.seat.along import brought_along
@@ -58,12 +59,33 @@ Given = dict[tuple[str, str], float]
 """Gaps, by piece and item, and how much less than they need they are given, mm."""
 
 
+@dataclass(frozen=True)
+class Looked:
+    """How widely a seat was looked for: places judged roughly, at so many angles, and from how many of them
+    the search went down; rounds of kicks from the best."""
+
+    places: int
+    angles: int
+    starts: int
+    kicks: int
+
+    @property
+    def words(self) -> str:
+        """The same in a sentence."""
+        at = "1 angle" if self.angles == 1 else f"{self.angles} angles"
+        again = f", and from beside the best up to {self.kicks} times" if self.kicks else ""
+        return (
+            f"Looked over {self.places:,} places at {at}, gone down from the {self.starts} most promising and"
+            f" from where it stood{again}; what no one looked at may be better."
+        )
+
+
 @dataclass(frozen=True, eq=False)
 class Settled:
     """Where the search ended. before: the job as it was; job: the job at the place found. seating: the
     problem with its needs corrected by the exact check; stand: the look at it from there. gaps: exact, of
     pieces and rooms, tightest first; none where it is far from a seat. margin: the least of the gaps and
-    windows, mm. others: where else the search ended."""
+    windows, mm. others: where else the search ended. looked: how widely, where that is known."""
 
     before: Job
     job: Job
@@ -72,6 +94,7 @@ class Settled:
     gaps: tuple[Gap, ...]
     margin: float
     others: tuple[Pose, ...] = ()
+    looked: Looked | None = None
 
     @property
     def ok(self) -> bool:
@@ -311,16 +334,9 @@ def settle(
         np.array([getattr(w, end) for w in (wish.fore_aft, wish.side, wish.height)])
         for end in ("low", "high")
     )
-    found = search(
-        seating.problem,
-        [start],
-        rotations_of(wish, start) if old is None else [start.rotation],
-        low,
-        high,
-        say,
-        most,
-        0,
-    )
+    rotations = rotations_of(wish, start) if old is None else [start.rotation]
+    looked = Looked(len(rotations) * places_at(len(rotations)), len(rotations), most, kicks)
+    found = search(seating.problem, [start], rotations, low, high, say, most, 0)
     best = finished(seating, job, found[0], say)
     for _ in range(2):
         swayed = _swayed_otherwise(seating, best.seating)
@@ -351,7 +367,8 @@ def settle(
         )
         best = _best_of(best, [finished(best.seating, job, f, say) for f in wider[:2]])
         best = replace(best, others=tuple(f.stand.pose for f in wider[1:]))
-    return best
+        looked = replace(looked, places=2 * looked.places, starts=3 * most)
+    return replace(best, looked=looked)
 
 
 def _best_of(best: Settled, others: Sequence[Settled]) -> Settled:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from nimble_cradle.bay.position import pose_of, position_words
@@ -97,6 +98,8 @@ def settled_text(
     lines = [headline(settled, display)]
     if settled.ok:
         lines += ["Now: " + ", ".join(position_words(settled.job)) + "."]
+    if settled.looked is not None:
+        lines.append(settled.looked.words)
     if no_seat is not None:
         lines.append(no_seat_words(no_seat, display))
     if stops:
@@ -118,6 +121,7 @@ def settled_data(
         "short_mm": round(settled.short, 3),
         "wish_mm": round(settled.cost, 3),
         "margin_mm": round(settled.margin, 3),
+        "looked_at": None if settled.looked is None else asdict(settled.looked),
         "position": {
             name: getattr(position, name) for name in ("x", "y", "z", "roll_deg", "pitch_deg", "yaw_deg")
         },

@@ -3,7 +3,7 @@ searched. What is more than a handful of rows is folded under it and told by num
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from PyQt6.QtCore import QEvent, QObject, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QKeySequence, QShortcut
@@ -177,6 +177,16 @@ class Table(QWidget):
         if column < 0:
             return self._rows
         return sorted(self._rows, key=lambda row: order_of(row[1][column][0]), reverse=down)
+
+    def say(self, key: str, words: Mapping[int, str]) -> None:
+        """Other words in some columns of one row, until it is filled anew."""
+        for r in range(self.grid.rowCount()):
+            first = self.grid.item(r, 0)
+            if first is not None and first.data(KEY_ROLE) == key:
+                for c, text in words.items():
+                    cell = self.grid.item(r, c)
+                    if cell is not None:
+                        cell.setText(text)
 
     def _write(self, r: int, key: str, cells: Sequence[tuple[str, str]]) -> None:
         """One row's words, looks and mark."""

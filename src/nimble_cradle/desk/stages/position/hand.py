@@ -17,7 +17,7 @@ from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.position.nudging import NudgingRoom
 from nimble_cradle.fit.driveline import Driveline
 from nimble_cradle.fit.gap import GAP_MARGIN, Gap
-from nimble_cradle.fit.gaps import ways_out_of
+from nimble_cradle.fit.gaps import gaps_now, ways_out_of
 from nimble_cradle.fit.lowest import LOWEST, LowestPoint
 from nimble_cradle.units import Display, show
 
@@ -42,6 +42,7 @@ class HandRoom(NudgingRoom):
 
     def build(self) -> None:
         self.session.rested.connect(self._rest)
+        self.session.ahead.gone.connect(self._follow)
         with self.two_sides():
             self._build_gaps()
             self.right_side()
@@ -122,9 +123,7 @@ class HandRoom(NudgingRoom):
     def refresh(self) -> None:
         judged, display = self.session.verdict, self.session.display
         place = position_words(self.session.job)
-        self.gap_title.setText(
-            f"Gaps in {'mm' if display.length == 'mm' else 'inches'}, tightest running margin first"
-        )
+        self.gap_title.setText(f"Gaps in {self._unit()}, tightest running margin first")
         self.place.setText(f"{BOLD}{place[0]}{PLAIN}, {place[1]}, {BOLD}{place[2]}{PLAIN}, {place[3]}.")
         kind, key = self.session.selection
         self.table.most_rows = min(max(5, sum(gap.state != "clear" for gap in judged.gaps)), MOST_ROWS)
@@ -140,6 +139,29 @@ class HandRoom(NudgingRoom):
         """The chosen gap, or the tightest."""
         gaps = self.session.seen_verdict.gaps
         self.gap_words.setText(self._gap_words(self.session.chosen_gap() or (gaps[0] if gaps else None)))
+
+    def _unit(self) -> str:
+        return "mm" if self.session.display.length == "mm" else "inches"
+
+    def _follow(self) -> None:
+        """A key is held: the gaps of the rows in sight where the engine is now; what they leave running is
+        told as it was, by as much, until it has been measured."""
+        job = self.session.ahead.job
+        if job is None or self.gone or not self.isVisible():
+            return
+        rows = self.session.seen_verdict.gaps[: self.table.most_rows]
+        now = gaps_now(job, rows)
+        for gap in rows:
+            away = now.get((gap.piece, gap.item))
+            if away is None:
+                told = {1: "…", 3: "…", 4: "…"}
+            else:
+                running = gap.gap if gap.running is None else gap.running
+                more = away - gap.gap
+                moving = "—" if gap.running is None else f"≈ {self._room(running + more)}"
+                told = {1: self._room(away), 3: moving, 4: f"≈ {self._margin(gap.margin + more)}"}
+            self.table.say(f"{gap.piece}/{gap.item}", told)
+        self.gap_title.setText(f"Gaps in {self._unit()}: ≈ and … are being measured")
 
     def _rest(self) -> None:
         """The engine rests: what was left out while it moved."""

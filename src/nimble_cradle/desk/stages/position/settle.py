@@ -220,7 +220,8 @@ class SettleRoom(WorkingRoom):
                 session.edit(f"Settled: {said.rstrip('.')}", after)
             else:
                 room.refuse(
-                    f"{said} {no_seat_words(no_seat, session.display)} The engine stays where it was."
+                    f"{said} {no_seat_words(no_seat, session.display)} {found.looked.words} The engine stays"
+                    " where it was."
                 )
 
         self.run(work, done)
@@ -238,7 +239,8 @@ class SettleRoom(WorkingRoom):
         if found is None:
             return
         display = self.session.display
-        self.result.setText(f"{BOLD}{headline(found, display)}{PLAIN}")
+        wide = "" if found.looked is None else f"<br>{found.looked.words}"
+        self.result.setText(f"{BOLD}{headline(found, display)}{PLAIN}{wide}")
         kept: tuple[Settled, tuple[Stop, ...]] | None = self.session.kept.get(self.key)
         if kept is None or kept[0] is not found:  # a seat that a trade bought
             kept = self.session.kept[self.key] = found, stops_of(found)
