@@ -1,9 +1,13 @@
 """Bays made up at random in which the best seat is hard to find: a slanted tunnel, a pocket beside a wall,
-an engine across, a frame of tubes."""
+an engine across, a frame of tubes, an engine amidships with its gearbox ahead of it; and the demos with
+everything in them moved."""
 
 from __future__ import annotations
 
 import numpy as np
+from nimble_cradle.cli.bench_seats import shifted
+from nimble_cradle.demo import demo_folder
+from nimble_cradle.job import store
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
@@ -12,18 +16,23 @@ from nimble_cradle.job.powertrain import Piece, Position
 from nimble_cradle.job.shapes import Bar, Box
 from nimble_cradle.job.wish import Window, Wish
 
-KINDS = ("tunnel", "pocket", "across", "tubes")
+KINDS = ("tunnel", "pocket", "across", "tubes", "mid")
+DEMOS = ("light-truck", "hatchback")
 
 
-def bay(kind: str, seed: int) -> Job:
-    """One of them. Nothing carries the powertrain: gaps are those at rest."""
+def bay(kind: str, seed: int, seat: Position | None = None) -> Job:
+    """One of them. Nothing carries the powertrain: gaps are those at rest. A demo with its items moved at
+    random needs to know a seat of the demo itself."""
+    if kind in DEMOS:
+        demo = store.read(demo_folder(kind)).job
+        return demo if seat is None else shifted(with_value(demo, "position", seat), seed)
     rng = np.random.default_rng([KINDS.index(kind), seed])
 
     def any_of(low: float, high: float) -> float:
         return round(float(rng.uniform(low, high)), 1)
 
     job = new_job(f"{kind} {seed}")
-    yaw = -90.0 if kind == "across" else 0.0
+    yaw = {"across": -90.0, "mid": 180.0}.get(kind, 0.0)
     pieces = (
         Piece(
             id="block",
@@ -81,7 +90,7 @@ def bay(kind: str, seed: int) -> Job:
                     ),
                 )
             )
-    elif kind == "pocket":
+    elif kind in ("pocket", "mid"):
         for k in range(5):
             items.append(
                 Item(

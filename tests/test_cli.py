@@ -61,6 +61,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "gusset": ("out=25", "thick=4"),
     "gusseted-foot": ("outside=45", "wall=3", "gussets=2", "out=25", "thick=4", "bending_in=400000"),
     "captured": ("way=24", "most=40"),
+    "cut-member": ("there=0.3", "cut=320", "length=1920"),
     "held-in-a-crash": ("own=0.8", "times=1.3"),
     "strut-rod": ("load=4000", "length=300", "outside=22", "wall=3", "yield_mpa=235"),
     "strut-bolt": ("load=4000", "size=M10"),

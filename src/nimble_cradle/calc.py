@@ -323,6 +323,7 @@ MODULES = (
     "strength.flat_pair",
     "strength.head_bearing",
     "strength.kink",
+    "strength.opened",
     "strength.pin",
     "strength.plate",
     "strength.plate_root",

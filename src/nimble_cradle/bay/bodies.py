@@ -12,10 +12,11 @@ from nimble_cradle.geometry.direction import WAY_VECTORS, Way
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.geometry.solids import ShapeError, SolidPart, placed_part
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.bay import Item, Side
+from nimble_cradle.job.bay import Item
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.remember import remembered
+from nimble_cradle.job.sides import Side
 from nimble_cradle.survey.made import placed_items
 from nimble_cradle.survey.shapes import Meshes, solid, used_meshes
 

@@ -26,6 +26,7 @@ from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
+from nimble_cradle.judge.gaps import running_gaps
 from nimble_cradle.seat.removal import find_removal
 from nimble_cradle.seat.settle import Settled, resettle, settle
 from nimble_cradle.seat.trades import trades
@@ -152,37 +153,40 @@ for mesh in job.meshes:
 """
 
 
-def shifted(job: Job, seed: int, by: float = 8.0) -> Job:
-    """The job with every item moved at random (normal, ``by`` mm each way)."""
+def shifted(seat: Job, seed: int, by: float = 8.0) -> Job:
+    """A bay that has a seat: that of ``seat``, which stands in one, with every item moved at random (normal,
+    ``by`` mm each way) but for those that would then lack room; its powertrain stands up to 30 mm away."""
     rng = np.random.default_rng(seed)
-    return with_value(
-        job,
-        "items",
-        tuple(
-            item.model_copy(update={"moved": tuple(float(c) for c in rng.normal(0, by, 3))})
-            for item in job.items
-        ),
-    )
+    moves = {item.id: tuple(float(c) for c in rng.normal(0, by, 3)) for item in seat.items}
+    away = tuple(float(c) for c in rng.uniform(-30, 30, 3))
+    for _ in range(len(seat.items)):
+        items = tuple(
+            item.model_copy(update={"moved": moves.get(item.id, item.moved)}) for item in seat.items
+        )
+        bay = with_value(seat, "items", items)
+        lacking = {gap.item for gap in running_gaps(bay) if gap.margin < 0} & set(moves)
+        if not lacking:
+            break
+        for key in lacking:
+            del moves[key]
+    return with_value(bay, "position", nudged(bay, away))
 
 
-def robustness(job: Job, bays: int) -> dict[str, Any]:
-    """Bays shifted at random: how often the search finds a seat where a wider one does, and how far it is
-    from the best known."""
-    found, had, off, taken = 0, 0, [], []
+def robustness(seat: Job, bays: int) -> dict[str, Any]:
+    """Bays shifted at random that all have a seat: how often the search finds one, and how far it is from
+    the best of a search three times as wide and the seat that was known."""
+    found, off, taken = 0, [], []
     for seed in range(bays):
-        bay = shifted(job, seed)
+        bay = shifted(seat, seed)
         start = time.perf_counter()
         quick = settle(bay)
         taken.append(time.perf_counter() - start)
-        wide = settle(bay, most=12, kicks=3)
-        if quick.ok or wide.ok:
-            had += 1
-            found += quick.ok
-            if quick.ok:
-                off.append(max(quick.cost - (wide.cost if wide.ok else quick.cost), 0.0))
+        wide = settle(bay, most=32, kicks=4)
+        found += quick.ok
+        if quick.ok:
+            off.append(max(quick.cost - (wide.cost if wide.ok else quick.cost), 0.0))
     return {
-        "bays": bays,
-        "with a seat known": had,
+        "bays, all with a seat": bays,
         "found": found,
         "worst off the best known, mm": round(max(off, default=0.0), 2),
         "within 0.2 mm": sum(o <= 0.2 for o in off),
@@ -198,7 +202,8 @@ def bench_seats(bays: int = 10, seeds: int = 6) -> dict[str, Any]:
         first = settle(job)
         figures: dict[str, Any] = {
             "gaps": _pairs(job),
-            "settle, s (wanted: 2; with a scan 5)": round(_seconds(partial(_settled, job), 3), 2),
+            "settle, s (wanted: 1)": round(_seconds(partial(_settled, job), 3), 2),
+            "settle with a scan, s (wanted: 2.5)": round(_seconds(partial(_settled, scanned(job)), 1), 2),
         }
         near = with_value(job, f"items/{job.items[0].id}/moved", (0.0, 0.0, 1.0))
         figures["settle again after an item was nudged, s (wanted: 0.3)"] = round(
@@ -207,7 +212,7 @@ def bench_seats(bays: int = 10, seeds: int = 6) -> dict[str, Any]:
         figures["ten trades the first time, s"] = round(_seconds(partial(_traded, first), 1), 2)
         figures["ten trades, s (wanted: 8)"] = round(_seconds(partial(_traded, first), 3), 2)
         figures["way out"] = _exits(first, seeds)
-        figures["shifted bays (wanted: 99 % found, within 0.2 mm, 5 s)"] = robustness(job, bays)
+        figures["shifted bays (wanted: 99 % found, within 0.2 mm, 5 s)"] = robustness(first.job, bays)
         out[name] = figures
     out["a large scan in the light truck"] = _scan(store.read(demo_folder(DEMOS[0])).job)
     return out

@@ -10,6 +10,7 @@ from nimble_cradle.job.base import Direction, Finite, Id, Name, NotNegative, Par
 from nimble_cradle.job.from_points import Motion, Recipe
 from nimble_cradle.job.host import Host
 from nimble_cradle.job.shapes import Shape
+from nimble_cradle.job.sides import Side
 
 Method = Literal["tape", "rule", "calipers", "level", "scan", "drawing", "guess"]
 METHOD_PLUS_MINUS: dict[str, float] = {
@@ -29,7 +30,6 @@ trimmed, may be trimmed or cut, taken out."""
 Material = Literal[
     "unsaid", "single skin", "double skin", "solid steel", "aluminium", "magnesium", "plastic", "rubber"
 ]
-Side = Literal["top", "bottom", "front", "back", "left", "right"]
 
 
 class Cut(Part):

@@ -7,6 +7,7 @@ from typing import Any, Literal
 from pydantic import Field, model_validator
 
 from nimble_cradle.job.base import NotNegative, Part, Positive
+from nimble_cradle.job.sides import SideOrNot
 
 Section = Literal["unsaid", "box", "open C", "hat on skin", "tube", "plate", "solid"]
 FIRST: dict[str, Any] = {"first": True}
@@ -15,13 +16,17 @@ FIRST: dict[str, Any] = {"first": True}
 class Host(Part):
     """The section of a chassis item. wall_mm: of the face that a mount stands on, by calipers at a hole;
     None: not said. second_skin_mm: a skin right behind that face, 0 where there is none. ribbed: an open
-    section is boxed or has a rib where the mount stands."""
+    section is boxed or has a rib where the mount stands. opens: where an open section is open, or the skin
+    of a hat lies; not said: the inside of a rail, the top of a hat."""
 
     section: Section = Field("unsaid", title="Section", json_schema_extra=FIRST)
     wall_mm: Positive | None = Field(
         None, title="Wall under the mount", json_schema_extra={"unsaid": "not said", **FIRST}
     )
     second_skin_mm: NotNegative = Field(0.0, title="Second skin right behind it")
+    opens: SideOrNot = Field(
+        "unsaid", title="Open side, or the skin's", json_schema_extra={"words": {"unsaid": "not said"}}
+    )
     ribbed: bool = Field(
         False, title="Boxed or ribbed at the mount", json_schema_extra={"words": {"yes": "yes", "no": "no"}}
     )

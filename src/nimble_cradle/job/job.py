@@ -15,6 +15,7 @@ from nimble_cradle.job.cradle import Cradle
 from nimble_cradle.job.kinds import every_kind
 from nimble_cradle.job.loads import Allowables, Loads
 from nimble_cradle.job.mounts import Crossmember, Mount
+from nimble_cradle.job.opening import Opening
 from nimble_cradle.job.powertrain import Piece, Position, Powertrain
 from nimble_cradle.job.setting import Candidate, HalfShaftSize, Propshaft, Setting, WayOut, WitnessMark
 from nimble_cradle.job.shapes import Mesh
@@ -80,6 +81,7 @@ class Job(Part):
     struts: Annotated[tuple[Strut, ...], Field(max_length=10)] = ()
     cradles: Annotated[tuple[Cradle, ...], Field(max_length=4)] = ()
     crossmember: Crossmember | None = None
+    openings: Annotated[tuple[Opening, ...], Field(max_length=20)] = ()
     loads: Loads = Loads()
     allowables: Allowables = Allowables()
     said: dict[Annotated[str, Field(max_length=200)], Literal["measured", "assumed"]] = Field(
@@ -97,6 +99,7 @@ class Job(Part):
             ("mount", self.mounts),
             ("strut", self.struts),
             ("cradle", self.cradles),
+            ("opening", self.openings),
             ("clearance", self.clearances),
         ):
             told_apart(word, [part.id for part in parts])

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints, model_validator
 
 from nimble_cradle.job.base import Finite, Id, Name, NotNegative, Part, Positive, Vec2, Vec3, Words
-from nimble_cradle.job.bay import Side
+from nimble_cradle.job.sides import Side
 
 Weight = Annotated[float, Field(ge=0, le=10)]
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from nimble_cradle.job.job import Job
-from nimble_cradle.judge import bay, crossmember, logbook, mounts, pack, position, powertrain, survey
+from nimble_cradle.judge import bay, chassis, crossmember, logbook, mounts, pack, position, powertrain, survey
 from nimble_cradle.judge.found import Verdict
 
 
@@ -49,6 +49,7 @@ STAGES: tuple[Stage, ...] = (
     Stage("position", "Position", position),
     Stage("mounts", "Mounts", mounts),
     Stage("crossmember", "Crossmember", crossmember),
+    Stage("chassis", "Chassis", chassis),
     Stage("pack", "Shop pack", pack),
     Stage("logbook", "Logbook", logbook),
 )

@@ -12,7 +12,10 @@ from nimble_cradle.desk.bay_view.points_drawn import point_tags
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.state_mark import FINDING_STATE, GAP_STATE
 from nimble_cradle.fit.gap import Gap
+from nimble_cradle.fit.opened_member import opened_members
 from nimble_cradle.geometry.pose import Array
+from nimble_cradle.job.base import JobError
+from nimble_cradle.judge.chassis import percent
 from nimble_cradle.units import Display, show
 
 MOST_GAPS = 4
@@ -103,10 +106,34 @@ def points_told(session: Session) -> Sequence[Said]:
     ]
 
 
+def openings_told(session: Session) -> Sequence[Said]:
+    """What every cut in the chassis leaves there, as it is to be."""
+    tags = []
+    for found in opened_members(session.seen_job):
+        if isinstance(found, JobError):
+            continue
+        member, opening = found.member, found.opening
+        along = (opening.at_mm + opening.long_mm / 2) / member.length
+        axis, sign = member.way(opening.side)
+        out = (member.across, member.up)[axis] * sign * (member.wide, member.tall)[axis] / 2
+        shares = found.shares(found.at_last)
+        tags.append(
+            Said(
+                member.start + along * (member.end - member.start) + out,
+                f"{percent(shares.up)} of its bending",
+                (opening.name, "put back" if found.mended is not None else "open"),
+                "holds" if found.enough else "near",
+                f"item:{opening.item}",
+            )
+        )
+    return tags
+
+
 TOLD: dict[str, Callable[[Session], Sequence[Said]]] = {
     "gaps": gaps_told,
     "loads": loads_told,
     "points": points_told,
+    "openings": openings_told,
 }
 
 

@@ -13,7 +13,8 @@ from nimble_cradle.desk.kit.refusal import Refusal
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.words import button, fresh_body, row
-from nimble_cradle.job.bay import Cut, Item, Side
+from nimble_cradle.job.bay import Cut, Item
+from nimble_cradle.job.sides import Side
 
 
 class CutsEditor(QWidget):

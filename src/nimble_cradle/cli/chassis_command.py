@@ -1,0 +1,137 @@
+"""The command about the chassis: sections before, cut and mended, and ways to put them back."""
+
+from __future__ import annotations
+
+import argparse
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from nimble_cradle.cli.output import json_text
+from nimble_cradle.job import store
+from nimble_cradle.job.base import JobError
+
+
+def add_chassis_command(rows: Any) -> None:
+    """``chassis``."""
+    chassis = rows.add_parser(
+        "chassis", help="rails and members, what cuts leave of them, and ways to put them back"
+    )
+    chassis.add_argument("job", type=Path)
+    chassis.add_argument("--json", action="store_true")
+    chassis.set_defaults(run=_chassis)
+
+
+def _chassis(a: argparse.Namespace) -> int:
+    from nimble_cradle.judge.cautions import CUTTING
+    from nimble_cradle.judge.chassis import LEFT_OUT
+    from nimble_cradle.stock.rack import read_rack
+
+    job = store.read(a.job).job
+    data = chassis_data(job, read_rack())
+    if a.json:
+        print(json_text(data))
+    else:
+        print("\n".join([*chassis_lines(data), "", LEFT_OUT, CUTTING]))
+    return 0 if all(row["enough"] for row in data["openings"]) else 1
+
+
+def chassis_data(job: Any, rack: Any) -> dict[str, Any]:
+    """Members and openings as plain data: mm, cm2, cm4, shares of one."""
+    from nimble_cradle.design.mending import ways_to_mend
+    from nimble_cradle.fit.member import members_of
+    from nimble_cradle.fit.opened_member import opened_members, walls_of_member
+    from nimble_cradle.judge.chassis import opening_questions
+    from nimble_cradle.strength.section import thin_walled
+
+    members, faults = members_of(job)
+    rows = []
+    for member in members:
+        row: dict[str, Any] = {
+            "item": member.item.id,
+            "name": member.item.name,
+            "long_mm": round(member.length, 1),
+            "wide_mm": round(member.wide, 1),
+            "tall_mm": round(member.tall, 1),
+        }
+        try:
+            s = thin_walled(walls_of_member(member))
+            row |= {
+                "area_cm2": round(s.area / 100, 3),
+                "bending_cm4": round(s.i_y / 1e4, 3),
+                "sideways_cm4": round(s.i_z / 1e4, 3),
+                "twist_cm4": round(s.torsion / 1e4, 4),
+            }
+        except (JobError, ValueError) as error:
+            row["not_known"] = str(error)
+        rows.append(row)
+    cuts = []
+    for opening, found in zip(job.openings, opened_members(job), strict=True):
+        cut: dict[str, Any] = {"id": opening.id, "name": opening.name, "item": opening.item}
+        if isinstance(found, JobError):
+            cuts.append(cut | {"not_known": found.message, "enough": False})
+            continue
+        cut |= {
+            "cut": _shares(found.shares(found.cut)),
+            "cut_whole": _shares(found.whole(found.cut)),
+            "mended": None if found.mended is None else _shares(found.shares(found.mended)),
+            "mended_whole": None if found.mended is None else _shares(found.whole(found.mended)),
+            "mend_kg": round(found.mend_kg, 3),
+            "weld_mm": round(found.weld_mm, 1),
+            "enough": found.enough,
+            "ways": [
+                {
+                    "mend": way.mend,
+                    "thick_mm": way.thick,
+                    "kg": round(way.kg, 3),
+                    "weld_mm": round(way.weld_mm, 1),
+                    "leaves": _shares(way.shares),
+                    "enough": way.enough,
+                }
+                for way in ways_to_mend(job, opening, rack)
+            ],
+        }
+        cuts.append(cut)
+    return {
+        "members": rows,
+        "no_members": {key: error.message for key, error in faults.items()},
+        "openings": cuts,
+        "questions": [problem.sentence for problem in opening_questions(job)],
+    }
+
+
+def _shares(shares: Any) -> dict[str, float]:
+    return {name: round(value, 4) for name, value in asdict(shares).items()}
+
+
+def chassis_lines(data: dict[str, Any]) -> list[str]:
+    """The same for a terminal."""
+    lines = ["Rails and members:"]
+    for row in data["members"]:
+        told = row.get("not_known") or (
+            f"bending {row['bending_cm4']:.1f} cm4, sideways {row['sideways_cm4']:.1f}, twist"
+            f" {row['twist_cm4']:.2f}"
+        )
+        lines.append(f"  {row['name']}, {row['wide_mm']:.0f} x {row['tall_mm']:.0f} mm: {told}")
+    lines += [f"  {message}" for message in data["no_members"].values()]
+    for cut in data["openings"]:
+        lines += ["", f"{cut['name']}:"]
+        if "not_known" in cut:
+            lines.append(f"  {cut['not_known']}")
+            continue
+        for key, word in (("cut", "where it is cut"), ("mended", "there, put back")):
+            if cut[key] is not None:
+                lines.append(f"  {word}: {_told(cut[key])} of what it was")
+        for way in cut["ways"]:
+            lines.append(
+                f"  put back with {way['mend']}, {way['thick_mm']:g} mm, {way['kg']:.1f} kg,"
+                f" {way['weld_mm']:.0f} mm of weld: {_told(way['leaves'])}"
+                f"{'' if way['enough'] else ', not enough'}"
+            )
+    asked: list[str] = data["questions"]
+    return [*lines, *([""] if asked else []), *asked]
+
+
+def _told(shares: dict[str, float]) -> str:
+    low, high = sorted((shares["twist_free"], shares["twist_held"]))
+    return f"bending {100 * shares['up']:.0f} %, twist {100 * low:.1f} to {100 * high:.1f} %"

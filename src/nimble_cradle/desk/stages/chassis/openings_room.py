@@ -1,0 +1,184 @@
+"""What is cut out of the chassis, what that leaves there, and how it is put back."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from nimble_cradle.design.mending import Way, first_opening, ways_to_mend
+from nimble_cradle.desk.kit.described_fields import DescribedFields
+from nimble_cradle.desk.kit.fields import ChoiceField, TextField
+from nimble_cradle.desk.kit.rooms import Room
+from nimble_cradle.desk.kit.table import Table, TableRow
+from nimble_cradle.desk.kit.told_in import told_in
+from nimble_cradle.desk.kit.words import button, part, row, words
+from nimble_cradle.desk.stages.chassis.section_picture import SectionPicture
+from nimble_cradle.fit.member import members_of
+from nimble_cradle.fit.opened_member import OpenedMember, Shares, opened_member
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import added, removed, with_value
+from nimble_cradle.job.opening import Opening
+from nimble_cradle.judge.chassis import LEFT_OUT, percent
+from nimble_cradle.units import show
+
+MEND_WORDS = {
+    "cover": "plate over the edges",
+    "sides": "plates beside it",
+    "cover and sides": "both of these",
+}
+
+
+class OpeningsRoom(Room):
+    """All cuts, a group each; made anew when there is one more or less."""
+
+    title, key = "Cut and put back", "openings"
+
+    def build(self) -> None:
+        """A group for each opening."""
+        members, _ = members_of(self.session.job)
+        self.column.addWidget(words(LEFT_OUT, ""))
+        self.which = ChoiceField(self.session, "Cut out of", [(m.item.id, m.item.name) for m in members])
+        if members:
+            self.column.addWidget(row(self.which, button("Add a cut", self.add, name="view")))
+        else:
+            self.column.addWidget(words("Say in the bay what is chassis: a rail, a member.", ""))
+        self.column.addWidget(self.refusal)
+        self.groups = {o.id: self._group(o) for o in self.session.job.openings}
+
+    def _group(self, opening: Opening) -> OpeningGroup:
+        with self.folded(opening.name, open_first=True):
+            group = OpeningGroup(self.session)
+            self.column.addWidget(group)
+        with self.folded(f"{opening.name}: plates, brace, name"):
+            self.column.addWidget(TextField(self.session, "Name").at(f"openings/{opening.id}/name"))
+            self.column.addWidget(group.more)
+            self.column.addWidget(TextField(self.session, "Note").at(f"openings/{opening.id}/note"))
+            self.column.addWidget(
+                row(button("Take this cut out", partial(self.drop, opening.id), name="view"))
+            )
+        return group
+
+    def refresh(self) -> None:
+        for opening in self.session.job.openings:
+            if opening.id in self.groups:
+                self.groups[opening.id].show_opening(opening)
+
+    def add(self) -> None:
+        """One more cut, to be set right."""
+        with told_in(self.refusal):
+            job = self.session.job
+            members, _ = members_of(job)
+            at = max(self.which.box.currentIndex(), 0)
+            opening = first_opening(job, members[at].item.id)
+            self.session.edit(f"Added {opening.name}", added(job, "openings", opening))
+
+    def drop(self, key: str) -> None:
+        """Without one."""
+        with told_in(self.refusal):
+            self.session.edit("Took a cut out", removed(self.session.job, f"openings/{key}"))
+
+
+class OpeningGroup(Room):
+    """One cut: its figures, its section, what is left, ways to put it back."""
+
+    def build(self) -> None:
+        self.first = DescribedFields(self.session, first=True)
+        self.more = DescribedFields(self.session)
+        self.picture = SectionPicture()
+        self.left = Table(("Is left", "Bending", "Sideways", "Twist"), most_rows=6)
+        self.left.setAccessibleName("What is left of the member")
+        self.ways = Table(("Put back with", "Sheet", "Weighs", "Weld", "Leaves"), most_rows=4)
+        self.ways.setAccessibleName("Ways to put it back")
+        self.said = words("", "")
+        self.take_button = button("Put it back so", self.take, "As chosen in the table above", "view")
+        self.opening: Opening | None = None
+        self.offered: tuple[Way, ...] = ()
+        for widget in (
+            self.first,
+            self.picture,
+            self.left,
+            self.said,
+            part("Ways to put it back, the lightest first"),
+            self.ways,
+            row(self.take_button),
+            self.refusal,
+        ):
+            self.column.addWidget(widget)
+
+    def show_opening(self, opening: Opening) -> None:
+        """The cut as it is said now."""
+        self.opening = opening
+        place = f"openings/{opening.id}"
+        self.first.show_part(opening, place, opening.name)
+        self.more.show_part(opening, place, opening.name)
+        try:
+            found = opened_member(self.session.job, opening)
+        except JobError as error:
+            self._nothing(error.message)
+            return
+        self._tell(found)
+
+    def _nothing(self, why: str) -> None:
+        for widget in (self.picture, self.left, self.ways, self.take_button):
+            widget.setVisible(False)
+        self.said.setText(f"Not worked out: {why}")
+
+    def _tell(self, found: OpenedMember) -> None:
+        for widget in (self.picture, self.left, self.ways, self.take_button):
+            widget.setVisible(True)
+        display, m = self.session.display, found.member
+        size = f"{show(m.wide, 'length', display, 0)} x {show(m.tall, 'length', display, 0)}"
+        mended = () if found.mended is None else found.mended.walls
+        self.picture.show_walls(found.before.walls, found.cut.walls, mended, size)
+        rows: list[TableRow] = [
+            ("cut", _share_row("where it is cut", found.shares(found.cut))),
+            ("cut-whole", _share_row("of the whole member, cut", found.whole(found.cut))),
+        ]
+        if found.mended is not None:
+            rows += [
+                ("mended", _share_row("there, put back", found.shares(found.mended))),
+                ("mended-whole", _share_row("of the whole, put back", found.whole(found.mended))),
+            ]
+        self.left.fill(rows)
+        plates = (
+            f"The plates weigh {show(found.mend_kg, 'mass', display)},"
+            f" {show(found.weld_mm, 'length', display, 0)} of weld. "
+            if found.mended is not None
+            else ""
+        )
+        self.said.setText(f"{plates}{found.worry}")
+        self.said.setVisible(bool(plates or found.worry))
+        self.offered = ways_to_mend(self.session.job, found.opening, self.session.rack)
+        self.ways.fill(
+            [
+                (
+                    way.mend,
+                    (
+                        (MEND_WORDS[way.mend], ""),
+                        (show(way.thick, "length", display, 1), ">"),
+                        (show(way.kg, "mass", display), ">"),
+                        (show(way.weld_mm, "length", display, 0), ">"),
+                        (percent(way.shares.least), "holds" if way.enough else "near"),
+                    ),
+                )
+                for way in self.offered
+            ]
+        )
+
+    def take(self) -> None:
+        """The way that is chosen in the table, or the first."""
+        opening = self.opening
+        if opening is None or not self.offered:
+            return
+        key = self.ways.chosen_key()
+        way = next((w for w in self.offered if w.mend == key), self.offered[0])
+        with told_in(self.refusal):
+            path = f"openings/{opening.id}"
+            job = with_value(self.session.job, f"{path}/mend", way.mend)
+            job = with_value(job, f"{path}/mend_mm", way.thick)
+            self.session.edit(f"{opening.name}: put back with {MEND_WORDS[way.mend]}", job)
+
+
+def _share_row(name: str, shares: Shares) -> tuple[tuple[str, str], ...]:
+    low, high = sorted((shares.twist_free, shares.twist_held))
+    twist = percent(low) if percent(low) == percent(high) else f"{percent(low)[:-2]} to {percent(high)}"
+    return (name, ""), (percent(shares.up), ">"), (percent(shares.aside), ">"), (twist, ">")

@@ -1,0 +1,34 @@
+"""Chassis: what rails and members are, what is cut out of them, and how it is put back."""
+
+from __future__ import annotations
+
+from nimble_cradle.desk.kit.rooms import Rooms
+from nimble_cradle.desk.kit.sheet import Sheet
+from nimble_cradle.desk.stages.chassis.openings_room import OpeningsRoom
+from nimble_cradle.desk.stages.chassis.sections_room import SectionsRoom
+
+
+class ChassisSheet(Sheet):
+    """The rooms of the chassis."""
+
+    stage, title = "chassis", "Chassis: cut, and put back"
+
+    def build(self) -> None:
+        """The rooms."""
+        at = getattr(self, "rooms", None)
+        self.rooms = Rooms((OpeningsRoom(self.session), SectionsRoom), self.session)
+        self.add_rooms(self.rooms)
+        if at is not None:
+            self.rooms.go(at.present.key)
+
+    def refresh(self) -> None:
+        """Show the present job in the chosen room."""
+        self.rooms.refresh()
+
+    def fingerprint(self) -> object:
+        """The cuts, and what may be cut."""
+        job = self.session.job
+        return tuple(o.id for o in job.openings), tuple(i.id for i in job.items if i.chassis)
+
+
+SHEET = ChassisSheet

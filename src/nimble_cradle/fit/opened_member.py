@@ -1,0 +1,215 @@
+"""A chassis member before it is cut, cut, and put back: its sections, and what is left of its stiffness."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from nimble_cradle.bay.bodies import standing_items
+from nimble_cradle.fit.member import Member, member_of
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.host import Host
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.opening import Opening
+from nimble_cradle.job.remember import remembered
+from nimble_cradle.stock.steels import DENSITY_STEEL
+from nimble_cradle.strength.opened import covered, cut_open, laid, plated, whole_share
+from nimble_cradle.strength.section import Section, SectionKind, Wall, stiffened_torsion, thin_walled
+
+KINDS: dict[str, SectionKind] = {
+    "box": "box",
+    "open C": "open C",
+    "hat on skin": "hat on skin",
+    "tube": "tube",
+}
+"""Sections that can be worked out."""
+
+
+@dataclass(frozen=True, eq=False)
+class State:
+    """A section as it is at one time. walls: what it is of; section: its properties, None where it is in
+    pieces. held: torsion constant mm4 over the length of the cut, whose ends do not warp; the section's own
+    is that of one that is free to."""
+
+    walls: tuple[Wall, ...]
+    section: Section | None
+    held: float
+
+
+@dataclass(frozen=True)
+class Shares:
+    """What is left of a member, as shares of what it was: bent up and down, bent sideways, and twisted where
+    its ends are free to warp and where they are not."""
+
+    up: float
+    aside: float
+    twist_free: float
+    twist_held: float
+
+    @property
+    def least(self) -> float:
+        """Of bending up and down and of twist, the less certain of that."""
+        return min(self.up, self.twist_free, self.twist_held)
+
+
+@dataclass(frozen=True, eq=False)
+class OpenedMember:
+    """One opening. before, cut, mended: the member there (mended is None while nothing is put back); mend_kg
+    and weld_mm: what putting back adds and how much is welded. worry: why it could not be worked out, in a
+    sentence, or empty."""
+
+    opening: Opening
+    member: Member
+    before: State
+    cut: State
+    mended: State | None
+    mend_kg: float = 0.0
+    weld_mm: float = 0.0
+    worry: str = ""
+
+    @property
+    def at_last(self) -> State:
+        """As it is to be."""
+        return self.cut if self.mended is None else self.mended
+
+    def shares(self, state: State) -> Shares:
+        """What is left at the cut itself in a state."""
+        was, now = self.before, state.section
+        assert was.section is not None
+        if now is None:
+            return Shares(0.0, 0.0, 0.0, 0.0)
+        return Shares(
+            now.i_y / was.section.i_y,
+            now.i_z / was.section.i_z,
+            now.torsion / was.section.torsion,
+            state.held / was.held,
+        )
+
+    def whole(self, state: State) -> Shares:
+        """The same of the whole member, its load the same all along."""
+        there, cut, long = self.shares(state), self.opening.long_mm, self.member.length
+        return Shares(
+            *(
+                whole_share(share, min(cut, long), long)
+                for share in (there.up, there.aside, there.twist_free, there.twist_held)
+            )
+        )
+
+    @property
+    def enough(self) -> bool:
+        """Whether as much is left at the cut, as it is to be, as is wanted."""
+        return 100 * self.shares(self.at_last).least >= self.opening.want_percent - 0.05
+
+
+def walls_of_member(member: Member) -> list[Wall]:
+    """The walls of a member as it lies in the car: across, up, mm. Raises JobError where its section is not
+    said."""
+    host, place = member.item.host, f"items/{member.item.id}/host"
+    if host.section == "unsaid" or host.section not in KINDS:
+        raise JobError(
+            f"{member.item.name}: say what section it has, a box, an open C, a hat on a skin or a tube.",
+            f"{place}/section",
+        )
+    if host.wall_mm is None:
+        raise JobError(f"{member.item.name}: measure its wall, with calipers at a hole.", f"{place}/wall_mm")
+    try:
+        return laid(
+            KINDS[host.section],
+            member.tall,
+            member.wide,
+            host.wall_mm,
+            host.second_skin_mm,
+            _open_way(member, host),
+        )
+    except ValueError as error:
+        raise JobError(f"{member.item.name}: {error}.", place) from None
+
+
+def _open_way(member: Member, host: Host) -> tuple[int, float]:
+    """Where an open section is open, or a hat's skin lies."""
+    if host.opens != "unsaid":
+        return member.way(host.opens)
+    if host.section == "hat on skin":
+        return 1, 1.0
+    middle = (member.start + member.end) / 2
+    return 0, -1.0 if float(middle @ member.across) > 0 else 1.0
+
+
+def state_of(walls: Sequence[Wall], length: float) -> State:
+    """The properties of walls over a cut of ``length`` mm."""
+    try:
+        section = thin_walled(walls)
+    except ValueError:  # in pieces, or nothing left
+        return State(tuple(walls), None, 0.0)
+    return State(tuple(walls), section, stiffened_torsion(section, length))
+
+
+def opened_member(job: Job, opening: Opening) -> OpenedMember:
+    """One opening worked out. Raises JobError where its member is none, or cannot be cut so."""
+    place = f"openings/{opening.id}"
+    item = next((item for item in standing_items(job) if item.id == opening.item), None)
+    if item is None:
+        raise JobError(f"{opening.name}: what it is cut out of is not there any more.", f"{place}/item")
+    member = member_of(job, item)
+    if opening.at_mm + opening.long_mm > member.length + 0.5:
+        raise JobError(
+            f"{opening.name} ends {opening.at_mm + opening.long_mm:.0f} mm from the end it is counted from;"
+            f" {item.name} is {member.length:.0f} mm long.",
+            f"{place}/long_mm",
+        )
+    try:
+        axis, sign = member.way(opening.side)
+    except JobError as error:
+        raise JobError(error.message, f"{place}/side") from None
+    walls = walls_of_member(member)
+    size = (member.wide, member.tall)[axis]
+    if opening.deep_mm >= size:
+        raise JobError(
+            f"{opening.name} is {opening.deep_mm:g} mm deep; {item.name} is {size:g} mm there, so nothing"
+            " would be left.",
+            f"{place}/deep_mm",
+        )
+    line = size / 2 - opening.deep_mm
+    left = cut_open(walls, axis, sign, line)
+    before, cut = state_of(walls, opening.long_mm), state_of(left, opening.long_mm)
+    plain = OpenedMember(opening, member, before, cut, None)
+    if opening.mend == "open":
+        return plain
+    if cut.section is None:
+        return replace(plain, worry=f"{opening.name} leaves {item.name} in pieces; no plate here mends that.")
+    try:
+        return _mended(plain, left, axis)
+    except ValueError as error:
+        return replace(plain, worry=f"{opening.name}: {error}.")
+
+
+def _mended(plain: OpenedMember, left: list[Wall], axis: int) -> OpenedMember:
+    opening = plain.opening
+    long, wide, plates = opening.long_mm + 2 * opening.lap_mm, 0.0, 0
+    walls = list(left)
+    if opening.mend in ("sides", "cover and sides"):
+        walls, width = plated(walls, axis, opening.mend_mm)
+        wide, plates = wide + width, plates + 2
+    if opening.mend in ("cover", "cover and sides"):
+        cover = covered(left, opening.mend_mm)
+        walls.append(cover)
+        wide, plates = wide + math.dist(cover.start, cover.end), plates + 1
+    return replace(
+        plain,
+        mended=state_of(walls, opening.long_mm),
+        mend_kg=wide * opening.mend_mm * long * DENSITY_STEEL,
+        weld_mm=2 * plates * long + 2 * wide,
+    )
+
+
+@remembered("openings", "items", "survey", "meshes")
+def opened_members(job: Job) -> tuple[OpenedMember | JobError, ...]:
+    """Every opening worked out, or what keeps it from being so, in the job's order."""
+    out: list[OpenedMember | JobError] = []
+    for opening in job.openings:
+        try:
+            out.append(opened_member(job, opening))
+        except JobError as error:
+            out.append(error)
+    return tuple(out)

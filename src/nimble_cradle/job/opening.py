@@ -1,0 +1,53 @@
+"""A piece cut out of a rail or a member, over part of its length, and how it is put back."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from nimble_cradle.job.base import Id, Name, NotNegative, Part, Positive, Words
+from nimble_cradle.job.sides import Side
+
+FIRST: dict[str, Any] = {"first": True}
+Mend = Literal["open", "cover", "sides", "cover and sides"]
+
+
+class Opening(Part):
+    """What is cut out of a chassis item: all that is within ``deep_mm`` of one side, for ``long_mm`` from
+    ``at_mm`` on, counted from the member's front end, or its left one where it runs across. mend: a plate
+    over the open edges, plates on the walls beside the cut, or both, ``mend_mm`` thick and ``lap_mm`` longer
+    at each end. braced: whether whoever cuts it has braced it before. want_percent: share of its bending and
+    of its twist that must be left there (the user's)."""
+
+    id: Id
+    name: Name
+    item: Id
+    at_mm: NotNegative = Field(200.0, title="Begins from its front or left end", json_schema_extra=FIRST)
+    long_mm: Positive = Field(150.0, title="Long", json_schema_extra=FIRST)
+    side: Side = Field("top", title="Cut in from the", json_schema_extra=FIRST)
+    deep_mm: Positive = Field(30.0, title="Deep", json_schema_extra=FIRST)
+    mend: Mend = Field(
+        "open",
+        title="Put back with",
+        json_schema_extra={
+            "words": {
+                "open": "nothing yet",
+                "cover": "a plate over the open edges",
+                "sides": "plates on the walls beside it",
+                "cover and sides": "plates over the edges and beside",
+            },
+            **FIRST,
+        },
+    )
+    mend_mm: Positive = Field(3.0, title="Plates, thick")
+    lap_mm: NotNegative = Field(60.0, title="Plates go on beyond the cut by")
+    want_percent: Annotated[float, Field(gt=0, le=1000)] = Field(
+        100.0, title="Must be left, per cent of bending and twist", json_schema_extra={"quantity": "number"}
+    )
+    braced: Literal["unsaid", "braced"] = Field(
+        "unsaid",
+        title="Braced before it is cut",
+        json_schema_extra={"words": {"unsaid": "not said", "braced": "braced, and measured across"}},
+    )
+    note: Words = ""

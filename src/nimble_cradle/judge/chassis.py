@@ -1,0 +1,89 @@
+"""The chassis: what is cut out of it, what that leaves, and whether it is put back."""
+
+from __future__ import annotations
+
+from nimble_cradle.findings.finding import Problem
+from nimble_cradle.fit.opened_member import OpenedMember, Shares, opened_members
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.opening import Opening
+from nimble_cradle.judge.cautions import CUTTING
+from nimble_cradle.judge.found import Verdict
+from nimble_cradle.judge.guard import Guard, problem_of
+
+CAUTION: tuple[str, ...] = (CUTTING,)
+LEFT_OUT = (
+    "Each member by itself, as a beam; body, joints and the rest of the chassis are not in it. Whether it may"
+    " be cut the inspector decides. Gaps are measured to it as the bay has it: cut it there too."
+)
+
+
+def begun(job: Job) -> bool:
+    """Whether anything is cut out of the chassis."""
+    return bool(job.openings)
+
+
+def judge(job: Job) -> Verdict:
+    """What is open about every cut."""
+    guard = Guard("chassis")
+    guard.add(guard.rows("The cuts in the chassis", lambda: opening_questions(job)))
+    return Verdict(problems=tuple(guard.problems))
+
+
+def questions(job: Job, v: Verdict, before: int) -> list[str]:
+    """Nothing besides."""
+    return []
+
+
+def opening_questions(job: Job) -> tuple[Problem, ...]:
+    """What is open about the cuts, in sentences."""
+    out: list[Problem] = []
+    for opening, found in zip(job.openings, opened_members(job), strict=True):
+        place = f"openings/{opening.id}"
+        if isinstance(found, JobError):
+            out.append(problem_of("chassis", found))
+        elif found.worry:
+            out.append(Problem("chassis", f"{place}/mend", found.worry))
+        else:
+            out += _of_mending(opening, found, place)
+        if opening.braced == "unsaid":
+            out.append(
+                Problem(
+                    "chassis",
+                    f"{place}/braced",
+                    f"{opening.name}: brace it before it is cut, and measure across and from corner to corner"
+                    " before, after tacking and after welding.",
+                )
+            )
+    return tuple(out)
+
+
+def _of_mending(opening: Opening, found: OpenedMember, place: str) -> list[Problem]:
+    left = share_words(found.shares(found.at_last))
+    if opening.mend == "open":
+        return [
+            Problem("chassis", f"{place}/mend", f"{opening.name} leaves {left} there, and is not put back.")
+        ]
+    if not found.enough:
+        return [
+            Problem(
+                "chassis",
+                f"{place}/mend_mm",
+                f"{opening.name}, as put back, leaves {left} there; {opening.want_percent:g} % is wanted.",
+            )
+        ]
+    return []
+
+
+def share_words(shares: Shares) -> str:
+    """``32 % of its bending and 0.1 to 9 % of its twist``: the twist as a band, for its ends may warp or
+    not."""
+    low, high = sorted((shares.twist_free, shares.twist_held))
+    twist = percent(low) if percent(low) == percent(high) else f"{percent(low)[:-2]} to {percent(high)}"
+    return f"{percent(shares.up)} of its bending and {twist} of its twist"
+
+
+def percent(share: float) -> str:
+    """A share in per cent, small ones with a place."""
+    value = 100 * share
+    return f"{value:.1f} %" if value < 2 else f"{value:.0f} %"
