@@ -12,6 +12,7 @@ from nimble_cradle.cli.main import main
 from nimble_cradle.design.mending import SHEETS, first_opening, ways_to_mend
 from nimble_cradle.desk.stages.chassis.openings_room import OpeningsRoom
 from nimble_cradle.desk.window import Desk
+from nimble_cradle.fit.chassis_frame import Band, frame_shares, sorted_members, stiffness
 from nimble_cradle.fit.member import member_of, members_of
 from nimble_cradle.fit.opened_member import OpenedMember, opened_member, opened_members
 from nimble_cradle.job.base import JobError
@@ -22,6 +23,7 @@ from nimble_cradle.job.shapes import Box
 from nimble_cradle.judge.chassis import opening_questions
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.stock.rack import Rack, RackSheet
+from nimble_cradle.stock.tubes import properties
 from nimble_cradle.strength.opened import laid, whole_share
 from nimble_cradle.strength.section import thin_walled
 
@@ -121,8 +123,8 @@ class TestAsItLies:
         assert under.shares(under.cut).up == pytest.approx(top.shares(top.cut).up)
 
     def test_left_and_right_are_the_cars(self, demo: Job) -> None:
-        """An open C on the left rail, open to the inside: cut from the left it loses its web and falls in two;
-        from the right only the ends of its flanges. On the right rail the other way round."""
+        """An open C on the left rail, open to the inside: cut from the left it loses its web and falls in
+        two; from the right only the ends of its flanges. On the right rail the other way round."""
         for rail, web, lips in (("rail-left", "left", "right"), ("rail-right", "right", "left")):
             job = with_value(demo, f"items/{rail}/host/section", "open C")
             there = opened(job, item=rail, side=web, deep_mm=10)
@@ -221,3 +223,143 @@ def test_in_the_window(desk: Desk) -> None:
     assert math.isfinite(found.mend_kg) and found.mend_kg > 0
     desk.session.undo()
     assert desk.session.job.openings[-1].mend == "open"
+
+
+class TestFrame:
+    """Two rails, a member across at the front, the gearbox crossmember."""
+
+    def test_against_an_independent_frame(self, demo: Job) -> None:
+        """PyNite, joints of one piece: the truck's twist and bending, its front member cut and as it was."""
+        rails, across, _ = sorted_members(demo)
+        cuts = tuple(found for found in opened_members(demo) if isinstance(found, OpenedMember))
+        assert len(cuts) == 1 and len(across) == 2
+        mine = {when: stiffness(rails, across, cuts, when, math.inf, False) for when in ("was", "cut")}
+        for when in ("was", "cut"):
+            theirs = by_pynite(demo, cuts[0] if when == "cut" else None)
+            assert mine[when] == pytest.approx(theirs, rel=2e-3)
+
+    def test_shares_are_bands_that_hang_together(self, demo: Job) -> None:
+        found = frame_shares(demo)
+        assert found.twist["was"] == found.bending["was"] == Band(1.0, 1.0)
+        assert found.twist["cut"].high < 1 <= found.twist["mended"].low
+        assert any("Front crossmember" in words for words in found.left_out)
+        whole = with_value(demo, "openings", ())
+        assert frame_shares(whole).twist["cut"] == Band(1.0, 1.0)
+        assert all(share > 1 for _, share in frame_shares(whole).one_more)
+
+    def test_a_mirrored_car_has_the_same_shares(self, demo: Job) -> None:
+        items = []
+        for item in demo.items:
+            if item.id in ("rail-left", "rail-right"):
+                (box,) = item.shapes
+                assert isinstance(box, Box)
+                x, y, z = box.centre
+                box = box.model_copy(update={"centre": (x + (90.0 if item.id == "rail-left" else 0.0), y, z)})
+                item = item.model_copy(update={"shapes": (box,)})
+            items.append(item)
+        odd = with_value(demo, "items", tuple(items))
+        mirrored = []
+        for item in odd.items:
+            if item.id in ("rail-left", "rail-right"):
+                other = next(i for i in odd.items if i.id.startswith("rail-") and i.id != item.id)
+                (box,) = other.shapes
+                assert isinstance(box, Box)
+                x, y, z = box.centre
+                item = item.model_copy(update={"shapes": (box.model_copy(update={"centre": (x, -y, z)}),)})
+            mirrored.append(item)
+        there = frame_shares(with_value(odd, "items", tuple(mirrored)))
+        here = frame_shares(odd)
+        for when in ("cut", "mended"):
+            assert there.bending[when].low == pytest.approx(here.bending[when].low, rel=1e-6)
+
+    def test_a_frame_that_does_not_hang_together_says_so(self, demo: Job) -> None:
+        lone = with_value(demo, "items/rail-right/host/wall_mm", None)
+        with pytest.raises(JobError, match="waits for a left and a right rail"):
+            frame_shares(lone)
+        high = tuple((x, y, z + 500) for x, y, z in demo.crossmember.points)  # type: ignore[union-attr]
+        air = with_value(demo, "crossmember/points", high)
+        assert any("so it ties nothing" in words for words in frame_shares(air).left_out)
+
+
+def by_pynite(job: Job, cut: OpenedMember | None) -> tuple[float, float]:
+    """(twist, bending) of the truck's frame, its members placed by hand."""
+    from Pynite import FEModel3D
+
+    model = FEModel3D()
+    model.add_material("steel", 210_000.0, 80_769.0, 0.3, 7.85e-6)
+    front_x, gear = 470.0, job.crossmember
+    assert gear is not None
+    (gl, gr) = (np.array(p, dtype=float) for p in (gear.points[0], gear.points[-1]))
+    rail = bars_of(60, 150, 3)
+    model.add_section("rail", *rail)
+    model.add_section("front", *bars_of(60, 60, 2))
+    tube = properties(gear.section)
+    model.add_section("gear", tube.area, tube.i_lying, tube.i_standing, tube.torsion)
+    model.add_section("stiff", 100 * rail[0], *(3 * [100 * max(rail[1:3])]))
+    if cut is not None:
+        s = cut.cut.section
+        assert s is not None
+        model.add_section("cut", s.area, s.i_y, s.i_z, s.torsion)
+    for side, y in (("l", 425.0), ("r", -425.0)):
+        stations = {
+            "f": 620.0,
+            "a": front_x,
+            "m": -340.0,
+            "g": float(gl[0] if side == "l" else gr[0]),
+            "b": -1300.0,
+        }
+        names = sorted(stations, key=lambda k: -stations[k])
+        for k in names:
+            model.add_node(side + k, stations[k], y, -75.0)
+        for one, other in zip(names, names[1:], strict=False):
+            model.add_member(f"rail {side}{one}", side + one, side + other, "steel", "rail")
+    ends = {"l": 395.0, "r": -395.0}
+    for side, y in ends.items():
+        model.add_node(f"front {side}", front_x, y, -100.0)
+        model.add_member(f"tie {side}", f"{side}a", f"front {side}", "steel", "stiff")
+    if cut is None:
+        model.add_member("front", "front l", "front r", "steel", "front")
+    else:
+        a, b = 395.0 - cut.opening.at_mm, 395.0 - cut.opening.at_mm - cut.opening.long_mm
+        model.add_node("cut l", front_x, a, -100.0)
+        model.add_node("cut r", front_x, b, -100.0)
+        for name, one, other, section in (
+            ("f1", "front l", "cut l", "front"),
+            ("f2", "cut l", "cut r", "cut"),
+            ("f3", "cut r", "front r", "front"),
+        ):
+            model.add_member(name, one, other, "steel", section)
+    for side, point in (("l", gl), ("r", gr)):
+        model.add_node(f"gear {side}", *(float(c) for c in point))
+        model.add_member(f"hang {side}", f"{side}g", f"gear {side}", "steel", "stiff")
+    model.add_member("gear", "gear l", "gear r", "steel", "gear")
+    model.def_support("lb", True, True, True, False, False, False)
+    model.def_support("rb", True, False, True, False, False, False)
+    model.def_support("rf", False, False, True, False, False, False)
+    model.add_node_load("lf", "FZ", 1000.0)
+    model.analyze(check_stability=False)
+    twist = 1000.0 * 850.0**2 / model.nodes["lf"].DZ["Combo 1"]
+    model.nodes["lf"].NodeLoads.clear()
+    model.def_support("lf", False, False, True, False, False, False)
+    for name in ("lm", "rm"):
+        model.add_node_load(name, "FZ", -500.0)
+    model.analyze(check_stability=False)
+    down = -(model.nodes["lm"].DZ["Combo 1"] + model.nodes["rm"].DZ["Combo 1"]) / 2
+    return float(twist), float(1000.0 / down)
+
+
+def bars_of(wide: float, tall: float, wall: float) -> tuple[float, float, float, float]:
+    """Area, second moments (up and down, sideways) and torsion constant of a box by its middle lines."""
+    b, h = wide - wall, tall - wall
+    area = 2 * (b + h) * wall
+    up = bars(
+        (b * wall, 0, b * wall**3 / 12),
+        (b * wall, h, b * wall**3 / 12),
+        (2 * h * wall, h / 2, h**3 * wall / 6),
+    )
+    aside = bars(
+        (h * wall, 0, h * wall**3 / 12),
+        (h * wall, b, h * wall**3 / 12),
+        (2 * b * wall, b / 2, b**3 * wall / 6),
+    )
+    return area, up, aside, 4 * (b * h) ** 2 * wall / (2 * (b + h)) + 2 * (b + h) * wall**3 / 3

@@ -24,7 +24,7 @@ def add_chassis_command(rows: Any) -> None:
 
 def _chassis(a: argparse.Namespace) -> int:
     from nimble_cradle.judge.cautions import CUTTING
-    from nimble_cradle.judge.chassis import LEFT_OUT
+    from nimble_cradle.judge.chassis import FRAME_LEFT_OUT, LEFT_OUT
     from nimble_cradle.stock.rack import read_rack
 
     job = store.read(a.job).job
@@ -32,7 +32,7 @@ def _chassis(a: argparse.Namespace) -> int:
     if a.json:
         print(json_text(data))
     else:
-        print("\n".join([*chassis_lines(data), "", LEFT_OUT, CUTTING]))
+        print("\n".join([*chassis_lines(data), "", LEFT_OUT, FRAME_LEFT_OUT, CUTTING]))
     return 0 if all(row["enough"] for row in data["openings"]) else 1
 
 
@@ -94,9 +94,31 @@ def chassis_data(job: Any, rack: Any) -> dict[str, Any]:
         cuts.append(cut)
     return {
         "members": rows,
+        "frame": frame_data(job),
         "no_members": {key: error.message for key, error in faults.items()},
         "openings": cuts,
         "questions": [problem.sentence for problem in opening_questions(job)],
+    }
+
+
+def frame_data(job: Any) -> dict[str, Any]:
+    """The whole frame's shares as plain data, or why they are not known."""
+    from nimble_cradle.fit.chassis_frame import frame_shares
+
+    try:
+        found = frame_shares(job)
+    except JobError as error:
+        return {"not_known": error.message}
+
+    def bands(rows: Any) -> dict[str, list[float]]:
+        return {when: [round(band.low, 4), round(band.high, 4)] for when, band in rows.items()}
+
+    return {
+        "members": list(found.members),
+        "left_out": list(found.left_out),
+        "twist": bands(found.twist),
+        "bending": bands(found.bending),
+        "one_more": [{"station_mm": x, "twist": round(share, 4)} for x, share in found.one_more],
     }
 
 
@@ -114,6 +136,18 @@ def chassis_lines(data: dict[str, Any]) -> list[str]:
         )
         lines.append(f"  {row['name']}, {row['wide_mm']:.0f} x {row['tall_mm']:.0f} mm: {told}")
     lines += [f"  {message}" for message in data["no_members"].values()]
+    whole = data["frame"]
+    if "not_known" in whole:
+        lines += ["", whole["not_known"]]
+    else:
+        lines += ["", f"The whole frame, of {', '.join(whole['members'])}:"]
+        for when, word in (("cut", "cut"), ("mended", "put back")):
+            (low, high), (soft, stiff) = whole["twist"][when], whole["bending"][when]
+            lines.append(
+                f"  {word}: twist {100 * low:.0f} to {100 * high:.0f} %, bending {100 * soft:.0f} to"
+                f" {100 * stiff:.0f} % of what it was"
+            )
+        lines += [f"  not in it: {message}" for message in whole["left_out"]]
     for cut in data["openings"]:
         lines += ["", f"{cut['name']}:"]
         if "not_known" in cut:

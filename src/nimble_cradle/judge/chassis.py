@@ -18,6 +18,12 @@ LEFT_OUT = (
 )
 
 
+FRAME_LEFT_OUT = (
+    "Rails and members as beams; body, cab and how much the joints give are not in it. So only shares are"
+    " told, as a band: over joints from one piece to bolted, over ends that warp or do not."
+)
+
+
 def begun(job: Job) -> bool:
     """Whether anything is cut out of the chassis."""
     return bool(job.openings)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from nimble_cradle.desk.kit.rooms import Rooms
 from nimble_cradle.desk.kit.sheet import Sheet
+from nimble_cradle.desk.stages.chassis.frame_room import FrameRoom
 from nimble_cradle.desk.stages.chassis.openings_room import OpeningsRoom
 from nimble_cradle.desk.stages.chassis.sections_room import SectionsRoom
 
@@ -16,7 +17,7 @@ class ChassisSheet(Sheet):
     def build(self) -> None:
         """The rooms."""
         at = getattr(self, "rooms", None)
-        self.rooms = Rooms((OpeningsRoom(self.session), SectionsRoom), self.session)
+        self.rooms = Rooms((OpeningsRoom(self.session), SectionsRoom, FrameRoom), self.session)
         self.add_rooms(self.rooms)
         if at is not None:
             self.rooms.go(at.present.key)

@@ -1,0 +1,74 @@
+"""The whole chassis as a frame: what cuts leave of its twist and bending, what one more member would buy."""
+
+from __future__ import annotations
+
+from nimble_cradle.desk.kit.rooms import Room
+from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.words import part, words
+from nimble_cradle.fit.chassis_frame import MORE, WHENS, Band, FrameShares, frame_shares
+from nimble_cradle.job.base import JobError
+from nimble_cradle.judge.chassis import FRAME_LEFT_OUT, percent
+from nimble_cradle.units import show
+
+WHEN_WORDS = {"was": "as it was", "cut": "cut, nothing put back", "mended": "as put back"}
+
+
+class FrameRoom(Room):
+    """Shares of the whole frame's stiffness."""
+
+    title, key = "Frame", "frame"
+    caution = ""
+    waits = True
+
+    def build(self) -> None:
+        """The shares, what is in them, and where one more member would buy most."""
+        self.table = Table(("The whole frame", "Twist", "Bending"), most_rows=3)
+        self.table.setAccessibleName("What is left of the whole frame")
+        self.said = words("", "")
+        self.more = part("")
+        self.places = Table(("Across at", "Twist, of what it was"), most_rows=6)
+        self.places.setAccessibleName("What one more member would buy")
+        self.how = words("All cuts put back, its joints welded; whether it fits there the bay shows.", "")
+        for widget in (words(FRAME_LEFT_OUT, ""), self.table, self.said, self.more, self.places, self.how):
+            self.column.addWidget(widget)
+
+    def refresh(self) -> None:
+        try:
+            found, why = frame_shares(self.session.job), ""
+        except JobError as error:
+            found, why = None, error.message
+        for widget in (self.table, self.more, self.places, self.how):
+            widget.setVisible(found is not None)
+        self.said.setText(why)
+        if found is not None:
+            self._tell(found)
+
+    def _tell(self, found: FrameShares) -> None:
+        rows = [(when, (WHEN_WORDS[when], found.twist[when], found.bending[when])) for when in WHENS]
+        self.table.fill(
+            [
+                (when, ((name, ""), (told(twist), ">"), (told(bent), ">")))
+                for when, (name, twist, bent) in rows
+            ]
+        )
+        out = f" Not in it: {' '.join(found.left_out)}" if found.left_out else ""
+        self.said.setText(f"In it: {', '.join(found.members)}.{out}")
+        outside, wall = MORE
+        self.more.setText(f"One more square tube across, {outside:g} x {wall:g} mm: most first")
+        self.places.fill(
+            [
+                (f"{x:.0f}", ((self._place(x), ""), (percent(share), ">")))
+                for x, share in sorted(found.one_more, key=lambda row: -row[1])
+            ],
+            more=", buying less",
+        )
+
+    def _place(self, station: float) -> str:
+        where = "before" if station >= 0 else "behind"
+        return f"{show(abs(station), 'length', self.session.display, 0)} {where} the front axle"
+
+
+def told(band: Band) -> str:
+    """``88 to 95 %``."""
+    low, high = percent(band.low), percent(band.high)
+    return low if low == high else f"{low[:-2]} to {high}"
