@@ -81,6 +81,7 @@ TRUCK: tuple[Shot, ...] = (
         then=lambda desk: _alone(desk, ""),
     ),
     Shot("crossmember", "crossmember"),
+    Shot("chassis", "chassis"),
     Shot("pack", "pack"),
     Shot("logbook", "logbook", act=_remark),
     Shot("working", "position", "hand", "corner", act=_margin, then=lambda desk: desk.drawer.hide()),
@@ -93,7 +94,6 @@ TRUCK: tuple[Shot, ...] = (
     ),
     Shot("settle", "position", "settle", "corner", act=lambda desk: _room(desk, "settle")),
     Shot("trades", "position", "trades", "corner", act=lambda desk: _room(desk, "work_out")),
-    Shot("section", "position", "section", "left"),
 )
 HATCHBACK: tuple[Shot, ...] = (
     Shot("scans", "survey", "scans", "corner"),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import product
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
@@ -187,14 +188,26 @@ def of_meshes(bodies: Bodies) -> NDArray[np.bool_]:
     return out
 
 
-def most_moved(moving: Bodies, rest: Pose, pose: Pose) -> Array:
-    """(bodies,) the most that any point of each body can have moved from ``rest`` to ``pose``, mm."""
-    low, high = moving.centres - np.abs(moving.axes).sum(2), moving.centres + np.abs(moving.axes).sum(2)
-    corners = np.stack(
-        [np.where(np.array(pick), high, low) for pick in product((False, True), repeat=3)], axis=1
-    )
-    shift = corners @ (pose.rotation - rest.rotation).T + (pose.translation - rest.translation)
-    most = np.linalg.norm(shift, axis=2).max(1)
-    out = np.zeros(moving.count)
-    np.maximum.at(out, moving.owner, most)
-    return out
+_CORNERS: WeakKeyDictionary[Bodies, Array] = WeakKeyDictionary()
+"""(parts, 8, 3) corners of the boxes that hold the parts of a set, its own frame."""
+
+
+def _corners(moving: Bodies) -> Array:
+    if moving not in _CORNERS:
+        half = np.abs(moving.axes).sum(2)
+        low, high = moving.centres - half, moving.centres + half
+        picks = [np.where(np.array(pick), high, low) for pick in product((False, True), repeat=3)]
+        _CORNERS[moving] = np.stack(picks, axis=1)
+    return _CORNERS[moving]
+
+
+def most_moved(moving: Bodies, rest: Pose, poses: Sequence[Pose]) -> Array:
+    """(poses, bodies) the most that any point of each body can have moved from ``rest`` to each pose, mm."""
+    corners = _corners(moving).reshape(-1, 3)
+    turns = np.array([pose.rotation - rest.rotation for pose in poses])
+    moves = np.array([pose.translation - rest.translation for pose in poses])
+    shift = corners @ turns.transpose(0, 2, 1) + moves[:, None]
+    most = np.sqrt(np.einsum("kci,kci->kc", shift, shift)).reshape(len(poses), -1, 8).max(2)
+    out = np.zeros((moving.count, len(poses)))
+    np.maximum.at(out, moving.owner, most.T)
+    return out.T

@@ -66,15 +66,15 @@ def through_cases(
     }
     least_still = min(gap.margin_at_rest for gap in at_rest)
     most: dict[str, float] = {}
-    for owners, moving in sets:
-        shifts = np.max([most_moved(moving, rest, pose) for _, pose in poses], axis=0)
-        most |= dict(zip(owners, shifts.tolist(), strict=True))
+    shifts = [most_moved(moving, rest, [pose for _, pose in poses]) for _, moving in sets]
+    for (owners, _), shift in zip(sets, shifts, strict=True):
+        most |= dict(zip(owners, shift.max(0).tolist(), strict=True))
     free = {
         (gap.piece, gap.item): gap.still - most[gap.piece]
         for gap in at_rest
         if gap.piece not in bare and gap.margin_at_rest - most[gap.piece] > max(AMPLE, least_still)
     }
-    for owners, moving in sets:
+    for (owners, moving), shift in zip(sets, shifts, strict=True):
         asked = {
             (gap.piece, gap.item): gap.still
             for gap in at_rest
@@ -82,7 +82,7 @@ def through_cases(
         }
         for pair in _hopeless(at_rest):
             asked.pop(pair, None)
-        _Running(rest, owners, moving, fixed, asked, least).through(poses)
+        _Running(owners, moving, fixed, asked, least).through(poses, shift)
     out = [_ran(gap, *least[gap.piece, gap.item], free.get((gap.piece, gap.item))) for gap in at_rest]
     out.sort(key=lambda g: g.margin)
     return tuple(out)
@@ -107,14 +107,13 @@ class _Running:
 
     def __init__(
         self,
-        rest: Pose,
         owners: Sequence[str],
         moving: Bodies,
         fixed: Side,
         asked: dict[tuple[str, str], float],
         least: dict[tuple[str, str], tuple[float, str]],
     ) -> None:
-        self.rest, self.owners, self.moving, self.least = rest, owners, moving, least
+        self.owners, self.moving, self.least = owners, moving, least
         self.names, self.fixed, self.movers = fixed.ids, fixed.bodies, fixed.movers
         items = {name: k for k, name in enumerate(self.names)}
         number = {owner: k for k, owner in enumerate(owners)}
@@ -127,11 +126,11 @@ class _Running:
         of_mesh = of_meshes(moving)[:, None] | of_meshes(self.fixed)[None]
         self.rough = (self.still < 0) & of_mesh
 
-    def through(self, poses: Sequence[tuple[str, Pose]]) -> None:
-        """All cases, those that move it most first: they leave least for the others."""
+    def through(self, poses: Sequence[tuple[str, Pose]], shifts: Array) -> None:
+        """All cases, those that move it most first: they leave least for the others. shifts: (cases, owners)
+        mm that each moves at most."""
         if not np.isfinite(self.reach).any():
             return
-        shifts = [most_moved(self.moving, self.rest, pose) for _, pose in poses]
         for k in sorted(range(len(poses)), key=lambda k: -float(shifts[k].max())):
             name, pose = poses[k]
             self._standing(name, pose, shifts[k])

@@ -82,9 +82,9 @@ def _through(
     more than SHALLOW mm with the engine still is no further looked at."""
     start = link.ends(rest, 0.0)[0]
     shifts = []
-    for _, pose in poses:
+    moved = most_moved(others.engine, rest, [pose for _, pose in poses])
+    for (_, pose), theirs in zip(poses, moved, strict=True):
         own = float(np.linalg.norm(link.ends(pose, 0.0)[0] - start))
-        theirs = most_moved(others.engine, rest, pose)
         shifts.append({k: own + (float(theirs[k[1]]) if k[0] == "engine" else 0.0) for k in rows})
     bounds = {key: row.still - max(shift[key] for shift in shifts) for key, row in rows.items()}
     doubtful = [key for key, row in rows.items() if row.still > -SHALLOW and _lacks(row, bounds[key])]

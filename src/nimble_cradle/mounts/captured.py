@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -48,6 +49,7 @@ def without_rubber(mounts: Sequence[Mount], springs: Sequence[Spring], k: int) -
     return (*springs[:k], torn, *springs[k + 1 :])
 
 
+@lru_cache(maxsize=256)
 def free_ways(mount: Mount, load: float) -> Array:
     """(6,) mm that the eye goes without its rubber before metal carries ``load`` N: along and against its
     three axes, the last along the bush. At most `FAR`, which is as good as out."""
@@ -56,7 +58,9 @@ def free_ways(mount: Mount, load: float) -> Array:
     steps = np.arange(0.0, FAR + STEP, STEP)
     u = (ways[:, None] * steps[:, None]).reshape(-1, 3)
     force = np.einsum("wsi,wi->ws", law.answer(u).force.reshape(6, -1, 3), ways)
-    return np.array([float(np.interp(load, f, steps, right=FAR)) for f in np.maximum.accumulate(force, 1)])
+    out = np.array([float(np.interp(load, f, steps, right=FAR)) for f in np.maximum.accumulate(force, 1)])
+    out.flags.writeable = False  # it is remembered
+    return out
 
 
 def free_down(mount: Mount, load: float) -> float:
