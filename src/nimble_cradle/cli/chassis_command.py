@@ -7,7 +7,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from nimble_cradle.cli.output import json_text
+from nimble_cradle.cli.output import json_text, new_file
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 
@@ -20,6 +20,51 @@ def add_chassis_command(rows: Any) -> None:
     chassis.add_argument("job", type=Path)
     chassis.add_argument("--json", action="store_true")
     chassis.set_defaults(run=_chassis)
+    cross = rows.add_parser("crossmember", help="its strength; the lightest section at hand that will do")
+    cross.add_argument("job", type=Path)
+    cross.add_argument(
+        "--lightest", action="store_true", help="try every section at hand, the lightest first"
+    )
+    cross.add_argument("-o", "--out", type=Path, metavar="OUT", help="a job file with the lightest put in")
+    cross.add_argument("--json", action="store_true")
+    cross.set_defaults(run=_crossmember)
+
+
+def _crossmember(a: argparse.Namespace) -> int:
+    from nimble_cradle.design.lightest_crossmember import candidates_of, with_candidate_section
+    from nimble_cradle.judge.crossmember import crossmember_findings
+    from nimble_cradle.stock.rack import read_rack
+
+    new_file(a.out, "a job file")
+    opened = store.read(a.job)
+    found = crossmember_findings(opened.job)
+    tried = candidates_of(opened.job, read_rack()) if a.lightest or a.out else ()
+    best = next((row for row in tried if row.will_do), None)
+    data = {
+        "findings": [{"check": f.code, "use": round(f.use, 4), "case": f.case} for f in found.findings],
+        "questions": [problem.sentence for problem in found.problems],
+        "sections": [
+            {
+                "name": row.name,
+                "kg": round(row.kg, 3),
+                "uses": {word: round(use, 4) for word, use in row.uses.items()},
+                "stops": row.stops,
+                "will_do": row.will_do,
+            }
+            for row in tried
+        ],
+        "lightest": None if best is None else best.name,
+    }
+    if a.json:
+        print(json_text(data))
+    else:
+        lines = [f"{f.part_name}, {f.what}: {100 * f.use:.0f} %, {f.case}" for f in found.findings]
+        for row in tried[: tried.index(best) + 1] if best is not None else tried:
+            lines.append(f"  {row.name}, {row.kg:.2f} kg: {row.words}")
+        print("\n".join([*lines, *(problem.sentence for problem in found.problems)]))
+    if a.out is not None and best is not None:
+        store.write(a.out, with_candidate_section(opened.job, best), opened.log, opened.photos, fresh=True)
+    return 0 if best is not None or not (a.lightest or a.out) else 1
 
 
 def _chassis(a: argparse.Namespace) -> int:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import lru_cache
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 

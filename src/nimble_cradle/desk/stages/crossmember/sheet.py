@@ -13,6 +13,7 @@ from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.use_bars import UseBars, show_finding
 from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, part, row, words
+from nimble_cradle.desk.stages.crossmember.lightest_group import LightestGroup
 from nimble_cradle.geometry.polyline import axis_length
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.hollow_section import HollowSection
@@ -37,6 +38,9 @@ class CrossmemberSheet(Sheet):
             self.right_side()
             with self.folded("Section", open_first=True):
                 self._build_section()
+            with self.folded("Lightest from stock", "every section at hand, tried"):
+                self.lightest = LightestGroup(self.session)
+                self.column.addWidget(self.lightest)
             with self.folded("How it is held"):
                 self._build_ends()
             with self.folded("Its axis, from the left rail to the right", "ends and bends"):
@@ -203,6 +207,7 @@ class CrossmemberSheet(Sheet):
         cross, judged, display = self.session.job.crossmember, self.session.verdict, self.session.display
         if cross is None:
             return
+        self.lightest.refresh()
         names = list(stock())
         section = cross.section
         same = [
