@@ -116,7 +116,7 @@ class TestTheWholeJob:
             desk.sheets["mounts"].this.summary.text()  # type: ignore[attr-defined]
         )
 
-        press(desk, Key.Key_F8)
+        press(desk, Key.Key_F9)
         pack = desk.sheets["pack"]
         assert isinstance(pack, PackSheet)
         pack.write(tmp_path / "pack")
@@ -258,7 +258,8 @@ class TestKeys:
             (Key.Key_F4, "powertrain"),
             (Key.Key_F6, "mounts"),
             (Key.Key_F7, "crossmember"),
-            (Key.Key_F9, "logbook"),
+            (Key.Key_F8, "chassis"),
+            (Key.Key_F12, "logbook"),
             (Key.Key_F5, "position"),
         ):
             press(desk, key)
@@ -593,7 +594,7 @@ class TestSheets:
         )
 
     def test_logbook_keeps_notes(self, desk: Desk) -> None:
-        press(desk, Key.Key_F9)
+        press(desk, Key.Key_F12)
         line = desk.sheets["logbook"].findChild(QLineEdit, "log note")
         assert line is not None
         line.setFocus()
@@ -607,7 +608,7 @@ class TestSheets:
     def test_pack_can_be_stopped(
         self, desk: Desk, qtbot: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
     ) -> None:
-        press(desk, Key.Key_F8)
+        press(desk, Key.Key_F9)
         pack = desk.sheets["pack"]
         assert isinstance(pack, PackSheet) and pack.preview.drawing is not None
         pack.table.selectRow(1)

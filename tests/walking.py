@@ -30,7 +30,7 @@ NONE, CTRL, SHIFT = Mod.NoModifier, Mod.ControlModifier, Mod.ShiftModifier
 KEYS: tuple[tuple[Qt.Key, Any], ...] = (
     *((k, m) for k in (Key.Key_Up, Key.Key_Down, Key.Key_Left, Key.Key_Right) for m in (NONE, CTRL, SHIFT)),
     *((k, m) for k in (Key.Key_PageUp, Key.Key_PageDown) for m in (NONE, CTRL, SHIFT)),
-    *((getattr(Key, f"Key_F{k}"), NONE) for k in range(1, 10)),
+    *((getattr(Key, f"Key_F{k}"), NONE) for k in (*range(1, 10), 12)),
     *((getattr(Key, f"Key_{k}"), m) for k in range(1, 7) for m in (NONE, CTRL)),
     *((getattr(Key, f"Key_{c}"), NONE) for c in "WLPGSTA"),
     *((k, NONE) for k in (Key.Key_Period, Key.Key_Comma, Key.Key_Escape, Key.Key_Tab, Key.Key_Return)),

@@ -24,9 +24,7 @@ class Host(Part):
         None, title="Wall under the mount", json_schema_extra={"unsaid": "not said", **FIRST}
     )
     second_skin_mm: NotNegative = Field(0.0, title="Second skin right behind it")
-    opens: SideOrNot = Field(
-        "unsaid", title="Open side, or the skin's", json_schema_extra={"words": {"unsaid": "not said"}}
-    )
+    opens: SideOrNot = "unsaid"
     ribbed: bool = Field(
         False, title="Boxed or ribbed at the mount", json_schema_extra={"words": {"yes": "yes", "no": "no"}}
     )

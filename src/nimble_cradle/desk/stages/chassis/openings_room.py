@@ -50,6 +50,12 @@ class OpeningsRoom(Room):
             self.column.addWidget(group)
         with self.folded(f"{opening.name}: plates, brace, name"):
             self.column.addWidget(TextField(self.session, "Name").at(f"openings/{opening.id}/name"))
+            rows = [(m.item.id, m.item.name) for m in members_of(self.session.job)[0]]
+            self.column.addWidget(
+                ChoiceField(self.session, "Is cut out of", rows).at(
+                    f"openings/{opening.id}/item", opening.name
+                )
+            )
             self.column.addWidget(group.more)
             self.column.addWidget(TextField(self.session, "Note").at(f"openings/{opening.id}/note"))
             self.column.addWidget(

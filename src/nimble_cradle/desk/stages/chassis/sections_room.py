@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from typing import get_args
+
 import numpy as np
 
 from nimble_cradle.desk.kit.described_fields import DescribedFields
+from nimble_cradle.desk.kit.fields import ChoiceField
 from nimble_cradle.desk.kit.rooms import Room
 from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.words import part, words
@@ -12,6 +15,7 @@ from nimble_cradle.desk.stages.chassis.section_picture import SectionPicture
 from nimble_cradle.fit.member import Member, members_of
 from nimble_cradle.fit.opened_member import walls_of_member
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.sides import Side
 from nimble_cradle.strength.section import Section, thin_walled
 from nimble_cradle.units import Display, show
 
@@ -25,7 +29,10 @@ class SectionsRoom(Room):
     def build(self) -> None:
         """The table, and the chosen member's figures."""
         self.table = Table(
-            ("Member", "Size, mm", "Bending", "Sideways", "Twist"), most_rows=7, chosen=self._choose
+            ("Member", "Size, mm", "Bending", "Sideways", "Twist"),
+            most_rows=7,
+            chosen=self._choose,
+            drop=(3, 1),
         )
         self.table.setAccessibleName("Rails and members")
         self.name = part("")
@@ -33,6 +40,11 @@ class SectionsRoom(Room):
         self.said = words("", "")
         self.first = DescribedFields(self.session, first=True)
         self.more = DescribedFields(self.session)
+        self.opens = ChoiceField(
+            self.session,
+            "Open side, or the skin's",
+            [("unsaid", "not said"), *((side, side) for side in get_args(Side))],
+        )
         self.chosen = ""
         for widget in (
             words(
@@ -45,6 +57,7 @@ class SectionsRoom(Room):
             self.picture,
             self.said,
             self.first,
+            self.opens,
             self.more,
         ):
             self.column.addWidget(widget)
@@ -58,7 +71,7 @@ class SectionsRoom(Room):
         members, faults = members_of(self.session.job)
         self.table.fill([(m.item.id, _row(m, self.session.display)) for m in members], self.chosen)
         found = next((m for m in members if m.item.id == self.chosen), members[0] if members else None)
-        for widget in (self.name, self.picture, self.first, self.more):
+        for widget in (self.name, self.picture, self.first, self.opens, self.more):
             widget.setVisible(found is not None)
         if found is None:
             self.said.setText(
@@ -67,6 +80,8 @@ class SectionsRoom(Room):
             return
         self.name.setText(found.item.name)
         path = f"items/{found.item.id}/host"
+        self.opens.at(f"{path}/opens", found.item.name)
+        self.opens.setVisible(found.item.host.section in ("open C", "hat on skin"))
         self.first.show_part(found.item.host, path, found.item.name)
         self.more.show_part(found.item.host, path, found.item.name)
         try:
