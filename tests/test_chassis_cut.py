@@ -158,6 +158,18 @@ class TestWays:
         own = ways_to_mend(demo, opening, Rack(sheets=(RackSheet(thickness_mm=7.0),)))
         assert {way.thick for way in own} == {7.0}
 
+    def test_a_twist_that_is_not_sure_is_not_enough(self, hatchback: Job) -> None:
+        """Plates beside the cut leave 97 % of a leg's bending, and of its twist more than there was if its ends
+        cannot warp, a sixth if they do."""
+        opening = Opening(
+            id="a", name="A", item="leg-left", at_mm=420, long_mm=120, side="top", deep_mm=12, want_percent=90
+        )
+        found = opened_member(hatchback, opening.model_copy(update={"mend": "sides", "mend_mm": 10.0}))
+        assert found.mended is not None
+        shares = found.shares(found.mended)
+        assert shares.up > 0.9 and shares.twist_held > 0.9 and shares.twist_free < 0.3
+        assert not found.enough
+
     def test_what_is_open_is_asked(self, demo: Job) -> None:
         job = added(demo, "openings", CUT.model_copy(update={"braced": "unsaid"}))
         told = [p.sentence for p in opening_questions(job)]

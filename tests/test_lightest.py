@@ -56,6 +56,16 @@ def test_no_lighter_one_holds_in_the_car(roomy: Job, tried: tuple[Candidate, ...
         assert row.stops
 
 
+def test_one_that_is_strong_enough_and_hits_something_will_not_do(demo: Job) -> None:
+    """Under the truck's gearbox only a low section has room."""
+    rows = candidates_of(demo, Rack())
+    best = next(row for row in rows if row.will_do)
+    hits = [row for row in rows[: rows.index(best)] if max(row.uses.values()) <= 1]
+    assert hits and all(row.looked and "Gearbox crossmember" in row.stops for row in hits)
+    assert best.section.height_mm == 30.0
+    assert not fails(with_candidate_section(demo, best)) - fails(demo)
+
+
 def test_what_stops_it_is_the_crossmembers_own_checks(roomy: Job, tried: tuple[Candidate, ...]) -> None:
     """Worked out anew for each that is not far too weak: a softer tube is loaded less."""
     weak = [row for row in tried if 1 < row.uses["stress"] < 2][:3]

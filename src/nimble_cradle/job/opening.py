@@ -35,7 +35,7 @@ class Opening(Part):
                 "open": "nothing yet",
                 "cover": "a plate over the open edges",
                 "sides": "plates on the walls beside it",
-                "cover and sides": "plates over the edges and beside",
+                "cover and sides": "plates over and beside it",
             },
             **FIRST,
         },

@@ -239,7 +239,7 @@ class SettleRoom(WorkingRoom):
         if found is None:
             return
         display = self.session.display
-        wide = "" if found.looked is None else f"<br>{found.looked.words}"
+        wide = "" if found.looked is None else f"\n{found.looked.words}"
         self.result.setText(f"{BOLD}{headline(found, display)}{PLAIN}{wide}")
         kept: tuple[Settled, tuple[Stop, ...]] | None = self.session.kept.get(self.key)
         if kept is None or kept[0] is not found:  # a seat that a trade bought
