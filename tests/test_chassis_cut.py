@@ -18,10 +18,11 @@ from nimble_cradle.fit.opened_member import OpenedMember, opened_member, opened_
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, with_value
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.opening import Opening
+from nimble_cradle.job.opening import Across, Opening
 from nimble_cradle.job.shapes import Box
 from nimble_cradle.judge.chassis import opening_questions
 from nimble_cradle.judge.verdict import verdict
+from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.stock.rack import Rack, RackSheet
 from nimble_cradle.stock.tubes import properties
 from nimble_cradle.strength.opened import laid, whole_share
@@ -181,6 +182,33 @@ class TestWays:
         assert any("100 % is wanted" in p.sentence for p in opening_questions(weak))
         enough = added(demo, "openings", CUT.model_copy(update={"mend": "cover and sides", "mend_mm": 8.0}))
         assert opening_questions(enough) == ()
+
+    def test_what_has_moved_since_before_the_cut_is_told(self, demo: Job) -> None:
+        """Across from 850 to 847.5 is 2.5 mm; corners 12.0 apart before and 15.5 now are 3.5 out of square; a
+        millimetre is the tape's."""
+        mended = CUT.model_copy(update={"mend": "cover and sides", "mend_mm": 8.0})
+        before = Across(across_mm=850.0, corner_mm=1212.0, other_mm=1200.0)
+
+        def told(**tacked: float) -> list[str]:
+            moved = mended.model_copy(update={"before": before, "tacked": Across(**tacked)})
+            return [p.sentence for p in opening_questions(added(demo, "openings", moved))]
+
+        assert told(across_mm=849.2, corner_mm=1212.5, other_mm=1199.8) == []
+        (across,) = told(across_mm=847.5)
+        assert "tacked: straight across it has gone -2.5 mm" in across
+        skew = told(across_mm=850.0, corner_mm=1213.8, other_mm=1198.3)
+        assert len(skew) == 1 and "3.5 mm out of square" in skew[0]
+
+    def test_its_plates_are_in_the_cut_list(self, demo: Job) -> None:
+        """Cut 38 mm deep, 240 long, lap 60: a plate over 57 mm, two of 110.5 mm beside it, of the steel
+        said."""
+        mended = CUT.model_copy(update={"mend": "cover and sides", "mend_mm": 4.0, "steel": "S355"})
+        rows = [r for r in cut_list(added(demo, "openings", mended)) if r.part.startswith("Cut:")]
+        assert [(r.quantity, r.stock, r.material, r.size) for r in rows] == [
+            (2, "sheet 4 mm", "S355", "360 x 110"),
+            (1, "sheet 4 mm", "S355", "360 x 57"),
+        ]
+        assert rows[1].mass_kg == pytest.approx(0.36 * 0.057 * 0.004 * 7850, abs=0.01)
 
     @pytest.mark.parametrize(
         ("fields", "said"),

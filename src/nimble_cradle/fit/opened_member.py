@@ -53,10 +53,26 @@ class Shares:
         return min(self.up, self.twist_free, self.twist_held)
 
 
+@dataclass(frozen=True)
+class MendPlate:
+    """Plates that put a member back: what they are, how many, and their size, mm."""
+
+    name: str
+    quantity: int
+    long: float
+    wide: float
+    thick: float
+
+    @property
+    def kg(self) -> float:
+        """Of one."""
+        return self.long * self.wide * self.thick * DENSITY_STEEL
+
+
 @dataclass(frozen=True, eq=False)
 class OpenedMember:
-    """One opening. before, cut, mended: the member there (mended is None while nothing is put back); mend_kg
-    and weld_mm: what putting back adds and how much is welded. worry: why it could not be worked out, in a
+    """One opening. before, cut, mended: the member there (mended is None while nothing is put back); plates:
+    what it is put back with; weld_mm: how much is welded. worry: why it could not be worked out, in a
     sentence, or empty."""
 
     opening: Opening
@@ -64,9 +80,18 @@ class OpenedMember:
     before: State
     cut: State
     mended: State | None
-    mend_kg: float = 0.0
-    weld_mm: float = 0.0
+    plates: tuple[MendPlate, ...] = ()
     worry: str = ""
+
+    @property
+    def mend_kg(self) -> float:
+        """What putting it back adds."""
+        return sum(plate.quantity * plate.kg for plate in self.plates)
+
+    @property
+    def weld_mm(self) -> float:
+        """Round every plate."""
+        return sum(plate.quantity * 2 * (plate.long + plate.wide) for plate in self.plates)
 
     @property
     def at_last(self) -> State:
@@ -186,21 +211,20 @@ def opened_member(job: Job, opening: Opening) -> OpenedMember:
 
 def _mended(plain: OpenedMember, left: list[Wall], axis: int) -> OpenedMember:
     opening = plain.opening
-    long, wide, plates = opening.long_mm + 2 * opening.lap_mm, 0.0, 0
-    walls = list(left)
+    long, thick = opening.long_mm + 2 * opening.lap_mm, opening.mend_mm
+    walls, plates = list(left), []
     if opening.mend in ("sides", "cover and sides"):
-        walls, width = plated(walls, axis, opening.mend_mm)
-        wide, plates = wide + width, plates + 2
+        walls, widths = plated(walls, axis, thick)
+        for wide in dict.fromkeys(round(w, 1) for w in widths):
+            many = sum(1 for w in widths if round(w, 1) == wide)
+            plates.append(MendPlate("plate beside the cut", many, long, wide, thick))
     if opening.mend in ("cover", "cover and sides"):
-        cover = covered(left, opening.mend_mm)
+        cover = covered(left, thick)
         walls.append(cover)
-        wide, plates = wide + math.dist(cover.start, cover.end), plates + 1
-    return replace(
-        plain,
-        mended=state_of(walls, opening.long_mm),
-        mend_kg=wide * opening.mend_mm * long * DENSITY_STEEL,
-        weld_mm=2 * plates * long + 2 * wide,
-    )
+        plates.append(
+            MendPlate("plate over the open edges", 1, long, math.dist(cover.start, cover.end), thick)
+        )
+    return replace(plain, mended=state_of(walls, opening.long_mm), plates=tuple(plates))
 
 
 @remembered("openings", "items", "survey", "meshes")

@@ -8,9 +8,22 @@ from pydantic import Field
 
 from nimble_cradle.job.base import Id, Name, NotNegative, Part, Positive, Words
 from nimble_cradle.job.sides import Side
+from nimble_cradle.job.stock_names import SteelName
 
 FIRST: dict[str, Any] = {"first": True}
 Mend = Literal["open", "cover", "sides", "cover and sides"]
+
+
+UNSAID: dict[str, Any] = {"unsaid": "not measured"}
+
+
+class Across(Part):
+    """What was measured at one time between marks on both rails beside a cut: straight across, and from
+    corner to corner both ways, mm."""
+
+    across_mm: Positive | None = Field(None, title="Across", json_schema_extra=UNSAID)
+    corner_mm: Positive | None = Field(None, title="Front left to rear right", json_schema_extra=UNSAID)
+    other_mm: Positive | None = Field(None, title="Front right to rear left", json_schema_extra=UNSAID)
 
 
 class Opening(Part):
@@ -18,7 +31,8 @@ class Opening(Part):
     ``at_mm`` on, counted from the member's front end, or its left one where it runs across. mend: a plate
     over the open edges, plates on the walls beside the cut, or both, ``mend_mm`` thick and ``lap_mm`` longer
     at each end. braced: whether whoever cuts it has braced it before. want_percent: share of its bending and
-    of its twist that must be left there (the user's)."""
+    of its twist that must be left there (the user's). before, tacked, welded: what was measured across the
+    rails before it was cut, after its plates were tacked, and after they were welded."""
 
     id: Id
     name: Name
@@ -50,4 +64,8 @@ class Opening(Part):
         title="Braced before it is cut",
         json_schema_extra={"words": {"unsaid": "not said", "braced": "braced, and measured across"}},
     )
+    steel: SteelName = Field("S235", title="Plates of")
+    before: Across = Across()
+    tacked: Across = Across()
+    welded: Across = Across()
     note: Words = ""

@@ -52,6 +52,7 @@ def opening_questions(job: Job) -> tuple[Problem, ...]:
             out.append(Problem("chassis", f"{place}/mend", found.worry))
         else:
             out += _of_mending(opening, found, place)
+        out += _of_records(opening, place)
         if opening.braced == "unsaid":
             out.append(
                 Problem(
@@ -79,6 +80,41 @@ def _of_mending(opening: Opening, found: OpenedMember, place: str) -> list[Probl
             )
         ]
     return []
+
+
+MOST_MOVED, MOST_SKEW = 1.0, 2.0
+"""So far, mm, rails may have moved across or from corner to corner, and the corners differ (common practice,
+no source); beside what a tape is good to."""
+TAPE = 1.0
+"""What a tape is good to, mm (common practice, no source)."""
+FIGURES = (
+    ("across_mm", "straight across"),
+    ("corner_mm", "from front left to rear right"),
+    ("other_mm", "from front right to rear left"),
+)
+
+
+def _of_records(opening: Opening, place: str) -> list[Problem]:
+    """What was measured across that has moved since before the cut."""
+    out = []
+    for when, record in (("tacked", opening.tacked), ("welded", opening.welded)):
+        for name, word in FIGURES:
+            was, now = getattr(opening.before, name), getattr(record, name)
+            if was is not None and now is not None and abs(now - was) > MOST_MOVED + TAPE:
+                said = f"{opening.name}, {when}: {word} it has gone {now - was:+.1f} mm since before the cut"
+                out.append(Problem("chassis", f"{place}/{when}/{name}", f"{said}; pull it back first."))
+        if record.corner_mm is not None and record.other_mm is not None:
+            moved = (record.corner_mm - record.other_mm) - _skew(opening)
+            if abs(moved) > MOST_SKEW + TAPE:
+                said = f"{opening.name}, {when}: the corners have gone {abs(moved):.1f} mm out of square"
+                out.append(Problem("chassis", f"{place}/{when}/corner_mm", f"{said}."))
+    return out
+
+
+def _skew(opening: Opening) -> float:
+    """By how much the two corners differed before; nought where that was not measured."""
+    one, other = opening.before.corner_mm, opening.before.other_mm
+    return 0.0 if one is None or other is None else one - other
 
 
 def share_words(shares: Shares) -> str:

@@ -9,6 +9,8 @@ from dataclasses import astuple, dataclass, fields
 
 from nimble_cradle.families.part import MadePart
 from nimble_cradle.files import cell
+from nimble_cradle.fit.opened_member import opened_members
+from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.made.parts import made
 from nimble_cradle.stock.rack import NOTHING, Picked, Rack
@@ -41,7 +43,25 @@ def cut_list(job: Job, rack: Rack = NOTHING) -> tuple[CutRow, ...]:
         parts = every.of(owner)
         whole = owner not in every.faults and not any(part.templates and part.stock is None for part in parts)
         rows += [_row(part, picked) for part in parts if part.stock is not None] if whole else []
-    return tuple(rows)
+    return (*rows, *_mend_rows(job))
+
+
+def _mend_rows(job: Job) -> list[CutRow]:
+    """The plates that put back what is cut out of the chassis."""
+    return [
+        CutRow(
+            f"{found.opening.name}: {plate.name}",
+            plate.quantity,
+            f"sheet {plate.thick:g} mm",
+            found.opening.steel,
+            f"{plate.long:.0f} x {plate.wide:.0f}",
+            round(plate.kg, 2),
+            f"{found.opening.lap_mm:g} mm longer than the cut at each end; ends tapered, welded all round",
+        )
+        for found in opened_members(job)
+        if not isinstance(found, JobError)
+        for plate in found.plates
+    ]
 
 
 def _row(part: MadePart, picked: Picked) -> CutRow:

@@ -81,19 +81,20 @@ def covered(left: Sequence[Wall], thick: float) -> Wall:
     return Wall(edges[0], edges[1], thick)
 
 
-def plated(left: Sequence[Wall], axis: int, thick: float) -> tuple[list[Wall], float]:
-    """The walls beside a cut made thicker by plates on them, and how wide all the plates are together. Raises
+def plated(left: Sequence[Wall], axis: int, thick: float) -> tuple[list[Wall], list[float]]:
+    """The walls beside a cut made thicker by plates on them, and how wide each plate is. Raises
     ValueError where there is no such wall."""
-    out, wide = [], 0.0
+    out: list[Wall] = []
+    wide: list[float] = []
     for wall in left:
         run = np.subtract(wall.end, wall.start)
         size = float(np.hypot(*run))
         if abs(run[axis]) > 0.8 * size:
             out.append(Wall(wall.start, wall.end, wall.thickness + thick))
-            wide += size
+            wide.append(size)
         else:
             out.append(wall)
-    if wide == 0:
+    if not wide:
         raise ValueError("there is no wall beside the cut that a plate could go on")
     return out, wide
 

@@ -20,6 +20,11 @@ from nimble_cradle.job.opening import Opening
 from nimble_cradle.judge.chassis import LEFT_OUT, percent
 from nimble_cradle.units import show
 
+WHEN_WORDS = {
+    "before": "Between marks on both rails, before the cut",
+    "tacked": "The same, plates tacked",
+    "welded": "The same, welded and cold",
+}
 MEND_WORDS = {
     "cover": "plate over the edges",
     "sides": "plates beside it",
@@ -48,7 +53,7 @@ class OpeningsRoom(Room):
         with self.folded(opening.name, open_first=True):
             group = OpeningGroup(self.session)
             self.column.addWidget(group)
-        with self.folded(f"{opening.name}: plates, brace, name"):
+        with self.folded(f"{opening.name}: plates, brace, measured across"):
             self.column.addWidget(TextField(self.session, "Name").at(f"openings/{opening.id}/name"))
             rows = [(m.item.id, m.item.name) for m in members_of(self.session.job)[0]]
             self.column.addWidget(
@@ -57,6 +62,9 @@ class OpeningsRoom(Room):
                 )
             )
             self.column.addWidget(group.more)
+            for when, word in WHEN_WORDS.items():
+                self.column.addWidget(part(word))
+                self.column.addWidget(group.records[when])
             self.column.addWidget(TextField(self.session, "Note").at(f"openings/{opening.id}/note"))
             self.column.addWidget(
                 row(button("Take this cut out", partial(self.drop, opening.id), name="view"))
@@ -89,6 +97,7 @@ class OpeningGroup(Room):
     def build(self) -> None:
         self.first = DescribedFields(self.session, first=True)
         self.more = DescribedFields(self.session)
+        self.records = {when: DescribedFields(self.session) for when in WHEN_WORDS}
         self.picture = SectionPicture()
         self.left = Table(("Is left", "Bending", "Sideways", "Twist"), most_rows=6)
         self.left.setAccessibleName("What is left of the member")
@@ -116,6 +125,8 @@ class OpeningGroup(Room):
         place = f"openings/{opening.id}"
         self.first.show_part(opening, place, opening.name)
         self.more.show_part(opening, place, opening.name)
+        for when, fields in self.records.items():
+            fields.show_part(getattr(opening, when), f"{place}/{when}", opening.name)
         try:
             found = opened_member(self.session.job, opening)
         except JobError as error:
