@@ -20,7 +20,7 @@ from nimble_cradle.job.edits import added, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.opening import Across, Opening
 from nimble_cradle.job.shapes import Box
-from nimble_cradle.judge.chassis import opening_questions
+from nimble_cradle.judge.chassis import metal_words, opening_questions
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.stock.rack import Rack, RackSheet
@@ -198,6 +198,15 @@ class TestWays:
         assert "tacked: straight across it has gone -2.5 mm" in across
         skew = told(across_mm=850.0, corner_mm=1213.8, other_mm=1198.3)
         assert len(skew) == 1 and "3.5 mm out of square" in skew[0]
+
+    def test_what_it_is_of_decides(self, demo: Job, hatchback: Job) -> None:
+        mended = CUT.model_copy(update={"mend": "cover and sides", "mend_mm": 8.0})
+        light = with_value(added(demo, "openings", mended), f"items/{RAIL}/material", "aluminium")
+        (told,) = (p.sentence for p in opening_questions(light))
+        assert "steel cannot be welded to Left rail" in told
+        leg = opened_member(hatchback, hatchback.openings[0])
+        assert metal_words(leg).startswith("Galvanised: grind") and "single skin" in metal_words(leg)
+        assert metal_words(opened(demo)) == ""
 
     def test_its_plates_are_in_the_cut_list(self, demo: Job) -> None:
         """Cut 38 mm deep, 240 long, lap 60: a plate over 57 mm, two of 110.5 mm beside it, of the steel

@@ -52,6 +52,7 @@ def opening_questions(job: Job) -> tuple[Problem, ...]:
             out.append(Problem("chassis", f"{place}/mend", found.worry))
         else:
             out += _of_mending(opening, found, place)
+            out += _of_metal(opening, found)
         out += _of_records(opening, place)
         if opening.braced == "unsaid":
             out.append(
@@ -80,6 +81,29 @@ def _of_mending(opening: Opening, found: OpenedMember, place: str) -> list[Probl
             )
         ]
     return []
+
+
+LIGHT = ("aluminium", "magnesium")
+GALVANISED = "Galvanised: grind the zinc back 25 mm from every weld; its fumes are poisonous."
+SINGLE_SKIN = "A single skin: plates are plug welded to it, with no fillet along its edge."
+
+
+def _of_metal(opening: Opening, found: OpenedMember) -> list[Problem]:
+    """What the member is of does not go with steel plates welded on."""
+    item = found.member.item
+    if found.mended is None or item.material not in LIGHT:
+        return []
+    said = f"{opening.name}: steel cannot be welded to {item.name}, which is {item.material}"
+    return [
+        Problem("chassis", f"openings/{opening.id}/mend", f"{said}; plates of it, bolted or riveted, apart.")
+    ]
+
+
+def metal_words(found: OpenedMember) -> str:
+    """What the member's metal asks of its welds (common practice, no source)."""
+    item = found.member.item
+    said = [GALVANISED] if item.host.coating == "galvanised" else []
+    return " ".join([*said, *([SINGLE_SKIN] if item.material == "single skin" else [])])
 
 
 MOST_MOVED, MOST_SKEW = 1.0, 2.0

@@ -17,7 +17,7 @@ from nimble_cradle.fit.opened_member import OpenedMember, Shares, opened_member
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, removed, with_value
 from nimble_cradle.job.opening import Opening
-from nimble_cradle.judge.chassis import LEFT_OUT, percent
+from nimble_cradle.judge.chassis import LEFT_OUT, metal_words, percent
 from nimble_cradle.units import show
 
 WHEN_WORDS = {
@@ -162,8 +162,9 @@ class OpeningGroup(Room):
             if found.mended is not None
             else ""
         )
-        self.said.setText(f"{plates}{found.worry}")
-        self.said.setVisible(bool(plates or found.worry))
+        told = " ".join(w for w in (plates.strip(), metal_words(found), found.worry) if w)
+        self.said.setText(told)
+        self.said.setVisible(bool(told))
         self.offered = ways_to_mend(self.session.job, found.opening, self.session.rack)
         self.ways.fill(
             [
