@@ -397,7 +397,7 @@ def test_values_typed_by_path_and_what_is_said_of_them(
     store.write(path, with_value(with_value(demo, "said", {}), "mounts/left/pad/holes_confirmed", False))
     code, told, _ = run(capsys, "said", str(path), "--json")
     rows = json.loads(told)
-    assert code == 0 and len(rows) == 92 and {r["how"] for r in rows} == {"not said"}
+    assert code == 0 and len(rows) == 93 and {r["how"] for r in rows} == {"not said"}
     code, told, _ = run(
         capsys,
         "edit",

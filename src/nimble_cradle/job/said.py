@@ -60,7 +60,7 @@ _PAD = (
 )
 
 
-@remembered("powertrain", "mounts", "crossmember", "items", "struts", "cradles")
+@remembered("powertrain", "mounts", "crossmember", "items", "struts", "cradles", "openings")
 def facts(job: Job) -> tuple[Fact, ...]:
     """Every figure of a job that what it says rests on, in the order of the trade."""
     out = [Fact(f"vehicle/{name}", "bay", words) for name, words in _VEHICLE]
@@ -126,13 +126,18 @@ def facts(job: Job) -> tuple[Fact, ...]:
 
 
 def _hosts(job: Job) -> list[Fact]:
-    """The walls that mounts stand on."""
+    """The walls that mounts stand on, and of members that are cut."""
     stood_on = {mount.foot.host for mount in job.mounts if mount.foot is not None}
+    cut = {opening.item for opening in job.openings} - stood_on
     return [
         Fact(f"items/{item.id}/host/{name}", "mounts", f"{words} of {item.name}")
         for item in job.items
         if item.id in stood_on
         for name, words in (("wall_mm", "wall"), ("yield_mpa", "yield strength"))
+    ] + [
+        Fact(f"items/{item.id}/host/wall_mm", "chassis", f"wall of {item.name}")
+        for item in job.items
+        if item.id in cut
     ]
 
 
@@ -141,13 +146,13 @@ def how(job: Job, fact: Fact) -> Literal["measured", "assumed", "not said"]:
     return job.said.get(fact.path, "not said")
 
 
-@remembered("powertrain", "mounts", "crossmember", "said", "items", "struts", "cradles")
+@remembered("powertrain", "mounts", "crossmember", "said", "items", "struts", "cradles", "openings")
 def not_said(job: Job) -> tuple[Fact, ...]:
     """The figures of which nobody has said anything: defaults in use, and what an older file held."""
     return tuple(fact for fact in facts(job) if fact.path not in job.said)
 
 
-@remembered("powertrain", "mounts", "crossmember", "said", "items", "struts", "cradles")
+@remembered("powertrain", "mounts", "crossmember", "said", "items", "struts", "cradles", "openings")
 def rests_on(job: Job) -> tuple[str, ...]:
     """Names of what was assumed: figures, and shapes that were guessed."""
     guessed = [
