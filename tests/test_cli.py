@@ -418,7 +418,7 @@ def test_values_typed_by_path_and_what_is_said_of_them(
     last = tmp_path / "c.cradle"
     assert run(capsys, "said", str(out), "--rest", "assumed", "-o", str(last))[0] == 0
     job = store.read(last).job
-    assert len(job.said) == 92 and list(job.said.values()).count("measured") == 2
+    assert len(job.said) == 93 and list(job.said.values()).count("measured") == 2
     for bad, words in (
         (("edit", str(path), "mounts/left", "-o", str(tmp_path / "d")), "not path=value"),
         (("edit", str(path), "mounts/left/bush/hardness_shore_a=48", "-o", str(out)), "never written over"),
