@@ -181,7 +181,7 @@ def all_parts(base: type[Part]) -> list[type[Part]]:
 class TestMade:
     def test_every_part_is_listed_once_and_joined_to_what_there_is(self, demo: Job) -> None:
         every = made(demo)
-        rows = [row.part for row in cut_list(demo)]
+        rows = [row.part for row in cut_list(with_value(demo, "openings", ()))]
         assert sorted(rows) == sorted(p.name for p in every.parts if p.stock is not None)
         for owner in {p.owner for p in every.parts}:
             roles = {p.role for p in every.of(owner)}

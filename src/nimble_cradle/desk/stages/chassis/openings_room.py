@@ -61,6 +61,7 @@ class OpeningsRoom(Room):
                     f"openings/{opening.id}/item", opening.name
                 )
             )
+            self.column.addWidget(group.metal)
             self.column.addWidget(group.more)
             for when, word in WHEN_WORDS.items():
                 self.column.addWidget(part(word))
@@ -97,6 +98,7 @@ class OpeningGroup(Room):
     def build(self) -> None:
         self.first = DescribedFields(self.session, first=True)
         self.more = DescribedFields(self.session)
+        self.metal = words("", "")
         self.records = {when: DescribedFields(self.session) for when in WHEN_WORDS}
         self.picture = SectionPicture()
         self.left = Table(("Is left", "Bending", "Sideways", "Twist"), most_rows=6)
@@ -126,7 +128,7 @@ class OpeningGroup(Room):
         self.first.show_part(opening, place, opening.name)
         self.more.show_part(opening, place, opening.name)
         for when, fields in self.records.items():
-            fields.show_part(getattr(opening, when), f"{place}/{when}", opening.name)
+            fields.show_part(getattr(opening, when), f"{place}/{when}", f"{opening.name}, {when}")
         try:
             found = opened_member(self.session.job, opening)
         except JobError as error:
@@ -162,7 +164,9 @@ class OpeningGroup(Room):
             if found.mended is not None
             else ""
         )
-        told = " ".join(w for w in (plates.strip(), metal_words(found), found.worry) if w)
+        self.metal.setText(metal_words(found))
+        self.metal.setVisible(bool(self.metal.text()))
+        told = f"{plates}{found.worry}"
         self.said.setText(told)
         self.said.setVisible(bool(told))
         self.offered = ways_to_mend(self.session.job, found.opening, self.session.rack)
