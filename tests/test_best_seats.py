@@ -19,7 +19,7 @@ from nimble_cradle.bay.position import pose_of
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
-from nimble_cradle.judge.gaps import running_gaps
+from nimble_cradle.judge.gaps import running_gaps, shaft_gaps
 from nimble_cradle.seat.settle import BROKEN, Settled, settle
 
 from bays import bay
@@ -48,8 +48,8 @@ def cost(job: Job) -> float:
 
 
 def kept(job: Job) -> float:
-    """The least margin where a job stands."""
-    return min((gap.margin for gap in running_gaps(job)), default=np.inf)
+    """The least margin where a job stands, of its pieces and its shafts."""
+    return min((gap.margin for gap in (*running_gaps(job), *shaft_gaps(job))), default=np.inf)
 
 
 def rows_known() -> dict[str, Any]:

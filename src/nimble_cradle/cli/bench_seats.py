@@ -26,7 +26,7 @@ from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
-from nimble_cradle.judge.gaps import running_gaps
+from nimble_cradle.judge.gaps import running_gaps, shaft_gaps
 from nimble_cradle.seat.removal import find_removal
 from nimble_cradle.seat.settle import Settled, resettle, settle
 from nimble_cradle.seat.trades import trades
@@ -164,7 +164,8 @@ def shifted(seat: Job, seed: int, by: float = 8.0) -> Job:
             item.model_copy(update={"moved": moves.get(item.id, item.moved)}) for item in seat.items
         )
         bay = with_value(seat, "items", items)
-        lacking = {gap.item for gap in running_gaps(bay) if gap.margin < 0} & set(moves)
+        rows = (*running_gaps(bay), *shaft_gaps(bay))
+        lacking = {end for gap in rows if gap.margin < 0 for end in (gap.piece, gap.item)} & set(moves)
         if not lacking:
             break
         for key in lacking:
