@@ -48,8 +48,10 @@ def cost(job: Job) -> float:
 
 
 def kept(job: Job) -> float:
-    """The least margin where a job stands, of its pieces and its shafts."""
-    return min((gap.margin for gap in (*running_gaps(job), *shaft_gaps(job))), default=np.inf)
+    """The least margin where a job stands, of its pieces, and of its shafts where those are wished for."""
+    assert job.wish is not None
+    shafts = shaft_gaps(job) if job.wish.joints else ()
+    return min((gap.margin for gap in (*running_gaps(job), *shafts)), default=np.inf)
 
 
 def rows_known() -> dict[str, Any]:
