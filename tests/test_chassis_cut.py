@@ -279,6 +279,7 @@ class TestFrame:
 
     def test_against_an_independent_frame(self, demo: Job) -> None:
         """PyNite, joints of one piece: the truck's twist and bending, its front member cut and as it was."""
+        demo = with_value(demo, "openings/fan/at_mm", 120.0)  # far from the middle, nearer the left rail
         rails, across, _ = sorted_members(demo)
         cuts = tuple(found for found in opened_members(demo) if isinstance(found, OpenedMember))
         assert len(cuts) == 1 and len(across) == 2
@@ -306,7 +307,7 @@ class TestFrame:
                 box = box.model_copy(update={"centre": (x + (90.0 if item.id == "rail-left" else 0.0), y, z)})
                 item = item.model_copy(update={"shapes": (box,)})
             items.append(item)
-        odd = with_value(demo, "items", tuple(items))
+        odd = with_value(with_value(demo, "items", tuple(items)), "openings/fan/at_mm", 120.0)
         mirrored = []
         for item in odd.items:
             if item.id in ("rail-left", "rail-right"):
@@ -316,10 +317,12 @@ class TestFrame:
                 x, y, z = box.centre
                 item = item.model_copy(update={"shapes": (box.model_copy(update={"centre": (x, -y, z)}),)})
             mirrored.append(item)
-        there = frame_shares(with_value(odd, "items", tuple(mirrored)))
-        here = frame_shares(odd)
+        other_way = with_value(odd, "openings/fan/at_mm", 790.0 - 120 - 160)
+        there, here = frame_shares(with_value(other_way, "items", tuple(mirrored))), frame_shares(odd)
         for when in ("cut", "mended"):
-            assert there.bending[when].low == pytest.approx(here.bending[when].low, rel=1e-6)
+            for mirror, band in ((there.twist, here.twist), (there.bending, here.bending)):
+                assert mirror[when].low == pytest.approx(band[when].low, rel=1e-6)
+                assert mirror[when].high == pytest.approx(band[when].high, rel=1e-6)
 
     def test_a_frame_that_does_not_hang_together_says_so(self, demo: Job) -> None:
         lone = with_value(demo, "items/rail-right/host/wall_mm", None)

@@ -78,11 +78,10 @@ def frame_shares(job: Job) -> FrameShares:
     cuts = tuple(found.values())
     twist: dict[When, list[float]] = {when: [] for when in WHENS}
     bending: dict[When, list[float]] = {when: [] for when in WHENS}
-    for joint, held in product(JOINTS, (False, True)):
-        base = None
-        for when in WHENS:
-            stiff = stiffness(rails, across, cuts, when, joint, held)
-            base = base or stiff
+    for joint in JOINTS:
+        base = stiffness(rails, across, cuts, "was", joint, False)
+        for when, held in product(WHENS, (False, True)):
+            stiff = base if when == "was" else stiffness(rails, across, cuts, when, joint, held)
             twist[when].append(stiff[0] / base[0])
             bending[when].append(stiff[1] / base[1])
     return FrameShares(
@@ -261,16 +260,26 @@ class _Frame:
             self.beam(a, b, np.array([0.0, 0.0, 1.0]), (STIFF * rail.figures[0], i, i, i))
 
 
-def stiffness(
+@dataclass(frozen=True, eq=False)
+class _Whole:
+    """The frame put together: places (n, 3) of its nodes, beams, and the nodes of both rails, left first, at
+    the front end, in the middle and at the rear end."""
+
+    places: Array
+    beams: Sequence[frame.Member]
+    front: Sequence[int]
+    middle: Sequence[int]
+    rear: Sequence[int]
+
+
+def _whole(
     rails: Sequence[Bar],
     across: Sequence[Bar],
     cuts: Sequence[OpenedMember],
     when: When,
     joint: float,
     held: bool,
-) -> tuple[float, float]:
-    """Twist N mm/rad and bending N/mm of the frame. Twist: the rear ends and the front right one rest, the
-    front left one is pushed up. Bending: both ends of both rails rest, both are pushed down in the middle."""
+) -> _Whole:
     whole, how = _Frame(joint), (cuts, when, held)
     stops: list[list[float]] = [[0.5], [0.5]]
     for bar in across:
@@ -282,36 +291,44 @@ def stiffness(
         for side, (k, rail) in enumerate(_ends(bar, rails)):
             whole.tie(at[side][_on(bar.line[k], rail.line)], bar.line[k], rail)
     front, middle, rear = ([whole.node(at[s][t]) for s in (0, 1)] for t in (0.0, 0.5, 1.0))
-    places = np.array(whole.places)
-    return _twist(places, whole.beams, front, rear), _bending(places, whole.beams, front, rear, middle)
+    return _Whole(np.array(whole.places), whole.beams, front, middle, rear)
 
 
-def _twist(places: Array, beams: Sequence[frame.Member], front: Sequence[int], rear: Sequence[int]) -> float:
-    held = np.zeros((len(places), 6), dtype=bool)
+def stiffness(
+    rails: Sequence[Bar],
+    across: Sequence[Bar],
+    cuts: Sequence[OpenedMember],
+    when: When,
+    joint: float,
+    held: bool,
+) -> tuple[float, float]:
+    """Twist N mm/rad and bending N/mm of the frame. Twist: the rear ends and the front right one rest, the
+    front left one is pushed up. Bending: both ends of both rails rest, both are pushed down in the middle."""
+    whole = _whole(rails, across, cuts, when, joint, held)
+    return _twist(whole), _bending(whole)
+
+
+def _twist(whole: _Whole) -> float:
+    front, rear = whole.front, whole.rear
+    held = np.zeros((len(whole.places), 6), dtype=bool)
     held[rear[0], :3] = True
     held[rear[1], [0, 2]] = True
     held[front[1], 2] = True
-    load = np.zeros((1, len(places), 6))
+    load = np.zeros((1, len(whole.places), 6))
     load[0, front[0], 2] = 1000.0
-    up = frame.solve_frame(places, beams, held, load).moved[0, front[0], 2]
-    wide = abs(float(places[front[0], 1] - places[front[1], 1]))
+    up = frame.solve_frame(whole.places, whole.beams, held, load).moved[0, front[0], 2]
+    wide = abs(float(whole.places[front[0], 1] - whole.places[front[1], 1]))
     return 1000.0 * wide**2 / float(up)
 
 
-def _bending(
-    places: Array,
-    beams: Sequence[frame.Member],
-    front: Sequence[int],
-    rear: Sequence[int],
-    middle: Sequence[int],
-) -> float:
-    held = np.zeros((len(places), 6), dtype=bool)
-    held[rear[0], :3] = True
-    held[rear[1], [0, 2]] = True
-    held[front, 2] = True
-    load = np.zeros((1, len(places), 6))
-    load[0, middle, 2] = -500.0
-    moved = frame.solve_frame(places, beams, held, load).moved[0, middle, 2]
+def _bending(whole: _Whole) -> float:
+    held = np.zeros((len(whole.places), 6), dtype=bool)
+    held[whole.rear[0], :3] = True
+    held[whole.rear[1], [0, 2]] = True
+    held[whole.front, 2] = True
+    load = np.zeros((1, len(whole.places), 6))
+    load[0, whole.middle, 2] = -500.0
+    moved = frame.solve_frame(whole.places, whole.beams, held, load).moved[0, whole.middle, 2]
     return 1000.0 / -float(moved.mean())
 
 
@@ -323,7 +340,7 @@ def _one_more(
     outside, wall = MORE
     s = thin_walled(walls_of("box", outside, outside, wall))
     figures = s.area, s.i_y, s.i_z, s.torsion
-    base, _ = stiffness(rails, across, cuts, "was", JOINTS[1], False)
+    base = _twist(_whole(rails, across, cuts, "was", JOINTS[1], False))
     low = max(float(rail.line[:, 0].min()) for rail in rails)
     high = min(float(rail.line[:, 0].max()) for rail in rails)
     out = []
@@ -333,6 +350,6 @@ def _one_more(
             run = rail.line[1] - rail.line[0]
             ends.append(rail.line[0] + (x - rail.line[0, 0]) / run[0] * run)
         bar = Bar("one more", "", np.array(ends), np.array([0.0, 0.0, 1.0]), figures)
-        twist, _ = stiffness(rails, [*across, bar], cuts, "mended", JOINTS[1], False)
+        twist = _twist(_whole(rails, [*across, bar], cuts, "mended", JOINTS[1], False))
         out.append((float(x), twist / base))
     return tuple(out)

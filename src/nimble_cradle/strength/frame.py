@@ -48,11 +48,14 @@ class Solved:
     ends: Array
 
 
+_PULL = np.array([[1.0, -1.0], [-1.0, 1.0]])
+
+
 def member_stiffness(member: Member, length: float) -> Array:
     """(12, 12) in the member's own axes: at each end movement along, across, up, then turns about them."""
     k = np.zeros((12, 12))
     for i, stiff in ((0, member.e * member.area / length), (3, member.g * member.torsion / length)):
-        k[np.ix_([i, i + 6], [i, i + 6])] = stiff * np.array([[1, -1], [-1, 1]])
+        k[[[i], [i + 6]], [i, i + 6]] = stiff * _PULL
     ll = length * length
     # moving up goes with a turn about minus across (dz/dx = -turn about y), moving across with one about plus
     # up
@@ -67,8 +70,8 @@ def member_stiffness(member: Member, length: float) -> Array:
                 [6 * s, 2 * ll, -6 * s, 4 * ll],
             ]
         )
-        dof = [move, turn, move + 6, turn + 6]
-        k[np.ix_(dof, dof)] = block
+        dof = np.array([move, turn, move + 6, turn + 6])
+        k[dof[:, None], dof] = block
     if member.joints:
         sprung = [6 * end + direction for end, direction, _ in member.joints]
         springs = np.diag([stiff for _, _, stiff in member.joints])
@@ -93,7 +96,7 @@ def solve_frame(
     """
     n = len(nodes)
     k = np.zeros((6 * n, 6 * n))
-    made: list[tuple[Array, Array, list[int]]] = []
+    made: list[tuple[Array, Array, np.ndarray]] = []
     for member in members:
         a, b = nodes[member.start], nodes[member.end]
         axes = member_axes(a, b, member.up)
@@ -101,8 +104,8 @@ def solve_frame(
         turn = np.zeros((12, 12))
         for i in range(4):
             turn[3 * i : 3 * i + 3, 3 * i : 3 * i + 3] = axes
-        dof = [6 * member.start + i for i in range(6)] + [6 * member.end + i for i in range(6)]
-        k[np.ix_(dof, dof)] += turn.T @ own @ turn
+        dof = np.concatenate([6 * member.start + np.arange(6), 6 * member.end + np.arange(6)])
+        k[dof[:, None], dof] += turn.T @ own @ turn
         made.append((own, turn, dof))
     if springs is not None:
         k[np.diag_indices(6 * n)] += springs.ravel()

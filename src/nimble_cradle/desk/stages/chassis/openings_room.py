@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import Any
 
 from nimble_cradle.design.mending import Way, first_opening, ways_to_mend
 from nimble_cradle.desk.kit.described_fields import DescribedFields
@@ -109,6 +110,7 @@ class OpeningGroup(Room):
         self.take_button = button("Put it back so", self.take, "As chosen in the table above", "view")
         self.opening: Opening | None = None
         self.offered: tuple[Way, ...] = ()
+        self.asked: tuple[Any, ...] | None = None
         for widget in (
             self.first,
             self.picture,
@@ -169,7 +171,10 @@ class OpeningGroup(Room):
         told = f"{plates}{found.worry}"
         self.said.setText(told)
         self.said.setVisible(bool(told))
-        self.offered = ways_to_mend(self.session.job, found.opening, self.session.rack)
+        asked = found.opening, self.session.job.items, self.session.job.survey, self.session.rack
+        if self.asked is None or any(a is not b for a, b in zip(asked, self.asked, strict=True)):
+            self.asked = asked
+            self.offered = ways_to_mend(self.session.job, found.opening, self.session.rack)
         self.ways.fill(
             [
                 (

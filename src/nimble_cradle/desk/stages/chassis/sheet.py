@@ -29,7 +29,7 @@ class ChassisSheet(Sheet):
     def fingerprint(self) -> object:
         """The cuts, and what may be cut."""
         job = self.session.job
-        return tuple(o.id for o in job.openings), tuple(i.id for i in job.items if i.chassis)
+        return tuple(o.id for o in job.openings), tuple((i.id, i.name) for i in job.items if i.chassis)
 
 
 SHEET = ChassisSheet
