@@ -32,7 +32,15 @@ from pressing import click, unfold_all
 
 RAIL = "rail-left"
 CUT = Opening(
-    id="cut", name="Cut", item=RAIL, at_mm=700, long_mm=240, side="top", deep_mm=38, braced="braced"
+    id="cut",
+    name="Cut",
+    item=RAIL,
+    at_mm=700,
+    long_mm=240,
+    side="top",
+    deep_mm=38,
+    braced="braced",
+    welds="looked at",
 )
 
 
@@ -178,6 +186,9 @@ class TestWays:
         assert any("brace it before" in s for s in told)
         state = next(m for m in verdict(job).problems if m.stage == "chassis")
         assert state.place.startswith("openings/cut/")
+        unseen = CUT.model_copy(update={"mend": "cover and sides", "mend_mm": 8.0, "welds": "unsaid"})
+        (welds,) = (p.sentence for p in opening_questions(added(demo, "openings", unseen)))
+        assert "welds of its plates" in welds and "not judged here" in welds
         weak = added(demo, "openings", CUT.model_copy(update={"mend": "cover", "mend_mm": 1.0}))
         assert any("100 % is wanted" in p.sentence for p in opening_questions(weak))
         enough = added(demo, "openings", CUT.model_copy(update={"mend": "cover and sides", "mend_mm": 8.0}))
@@ -268,7 +279,8 @@ def test_in_the_window(desk: Desk) -> None:
     assert after.mend != "open" and len(group.left.text().splitlines()) == 5
     found = opened_members(desk.session.job)[-1]
     assert isinstance(found, OpenedMember) and found.enough
-    assert [p.sentence for p in desk.session.verdict.problems if p.stage == "chassis"] == asked[1:]
+    told = [p.sentence for p in desk.session.verdict.problems if p.stage == "chassis"]
+    assert len(told) == 2 and told[1:] == asked[1:] and "are not judged here" in told[0]
     assert math.isfinite(found.mend_kg) and found.mend_kg > 0
     desk.session.undo()
     assert desk.session.job.openings[-1].mend == "open"

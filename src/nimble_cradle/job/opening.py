@@ -31,8 +31,10 @@ class Opening(Part):
     ``at_mm`` on, counted from the member's front end, or its left one where it runs across. mend: a plate
     over the open edges, plates on the walls beside the cut, or both, ``mend_mm`` thick and ``lap_mm`` longer
     at each end. braced: whether whoever cuts it has braced it before. want_percent: share of its bending and
-    of its twist that must be left there (the user's). before, tacked, welded: what was measured across the
-    rails before it was cut, after its plates were tacked, and after they were welded."""
+    of its twist that must be left there (the user's). welds: whether the welds of its plates and the corners
+    of the cut were looked at by whoever makes it; the program does not judge them. before, tacked, welded:
+    what was measured across the rails before it was cut, after its plates were tacked, and after they were
+    welded."""
 
     id: Id
     name: Name
@@ -63,6 +65,11 @@ class Opening(Part):
         "unsaid",
         title="Braced before it is cut",
         json_schema_extra={"words": {"unsaid": "not said", "braced": "braced, and measured across"}},
+    )
+    welds: Literal["unsaid", "looked at"] = Field(
+        "unsaid",
+        title="Welds of its plates, corners of the cut",
+        json_schema_extra={"words": {"unsaid": "not said", "looked at": "looked at by me"}},
     )
     steel: SteelName = Field("S235", title="Plates of")
     before: Across = Across()

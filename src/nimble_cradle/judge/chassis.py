@@ -54,6 +54,9 @@ def opening_questions(job: Job) -> tuple[Problem, ...]:
             out += _of_mending(opening, found, place)
             out += _of_metal(opening, found)
         out += _of_records(opening, place)
+        if opening.mend != "open" and opening.welds == "unsaid":
+            said = f"{opening.name}: the welds of its plates and the corners of the cut are not judged here"
+            out.append(Problem("chassis", f"{place}/welds", f"{said}; look at them and say so."))
         if opening.braced == "unsaid":
             out.append(
                 Problem(

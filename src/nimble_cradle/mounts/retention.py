@@ -73,8 +73,8 @@ CRASH = calculation(
     outputs=(Q("use", "", "share used"),),
     formula=(
         "own / times; times = 1.3 made steel (tensile over yield), 1.95 a plate bent (fully yielded too), 1"
-        " bolts, welds and rails.  Loads: the powertrain's mass x 8 g ahead, 6 g aside, 4 g back, and its"
-        " weight, shared by the mounts that metal stops, equally stiff"
+        " bolts, welds and rails.  Loads: the powertrain's mass x the job's g (8 ahead, 6 aside, 4 back"
+        " if not changed) and its weight, shared by the mounts that metal stops, equally stiff"
     ),
     source=(
         "EN 10025-2, EN 10305 (strengths); lower bound theorem of plasticity; g: common practice, no source"

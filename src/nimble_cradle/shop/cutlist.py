@@ -56,7 +56,8 @@ def _mend_rows(job: Job) -> list[CutRow]:
             found.opening.steel,
             f"{plate.long:.0f} x {plate.wide:.0f}",
             round(plate.kg, 2),
-            f"{found.opening.lap_mm:g} mm longer than the cut at each end; ends tapered, welded all round",
+            f"{found.opening.lap_mm:g} mm longer than the cut at each end, ends tapered; "
+            + ("plug welded" if found.member.item.material == "single skin" else "welded all round"),
         )
         for found in opened_members(job)
         if not isinstance(found, JobError)
