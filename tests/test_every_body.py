@@ -15,7 +15,7 @@ from nimble_cradle.fit.gap import Gap
 from nimble_cradle.fit.link_gaps import link_gaps
 from nimble_cradle.fit.links import links
 from nimble_cradle.fit.made_bodies import made_sides
-from nimble_cradle.fit.travel import motion_pose, moving_items
+from nimble_cradle.fit.travel import moving_items
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import nearest
 from nimble_cradle.geometry.pose import Pose
@@ -257,15 +257,11 @@ def dense(job: Job, poses: list[tuple[str, Pose]]) -> dict[tuple[str, str], floa
                     if items[k].id not in ("arm-left", "arm-right"):
                         continue
                     a, b = mover.span
-                    up = motion_pose(mover.motion, b).points(
-                        np.vstack([p.triangles[0] for p in mover.bodies.parts])
-                    )
-                    down = motion_pose(mover.motion, a).points(
-                        np.vstack([p.triangles[0] for p in mover.bodies.parts])
-                    )
+                    up = mover.pose(b).points(np.vstack([p.triangles[0] for p in mover.bodies.parts]))
+                    down = mover.pose(a).points(np.vstack([p.triangles[0] for p in mover.bodies.parts]))
                     share = (t - low) / (high - low)
                     at = a + share * (b - a) if up[:, 2].mean() > down[:, 2].mean() else b - share * (b - a)
-                    shift = motion_pose(mover.motion, float(at))
+                    shift = mover.pose(float(at))
                     for n in nearest(shaft, shift.inverse(), mover.bodies, np.full((1, 1), 60.0)):
                         key = link.id, items[k].id
                         out[key] = min(out.get(key, np.inf), n.distance)

@@ -19,6 +19,7 @@ from nimble_cradle.design.bush_kinds import with_bush_kind
 from nimble_cradle.design.first_cradle import with_cradle
 from nimble_cradle.design.first_foot import with_foot_kind
 from nimble_cradle.design.first_strut import with_strut
+from nimble_cradle.design.first_suspension import first_suspension
 from nimble_cradle.desk.bay_view.canvas import Canvas
 from nimble_cradle.desk.bay_view.view import BayView
 from nimble_cradle.desk.kit import working_room
@@ -33,12 +34,13 @@ from nimble_cradle.geometry.direction import MOST_DEG, WAYS_OUT, direction, told
 from nimble_cradle.geometry.pose import frame
 from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job import store
+from nimble_cradle.job.adjustable_rod import AdjustableRod
 from nimble_cradle.job.base import JobError, Part
 from nimble_cradle.job.bay import CameOut, Cut, Item
 from nimble_cradle.job.boxed_arm import BoxedArm
-from nimble_cradle.job.edits import figures, with_mesh, with_value
+from nimble_cradle.job.edits import added, figures, with_mesh, with_value
 from nimble_cradle.job.flats_arm import FlatsArm
-from nimble_cradle.job.from_points import OutlineFrom, ShaftFrom, Slide, Swing, TunnelFrom
+from nimble_cradle.job.from_points import Follows, OutlineFrom, ShaftFrom, Slide, Swing, TunnelFrom
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.kinked_arm import KinkedArm
 from nimble_cradle.job.new import new_job
@@ -71,6 +73,8 @@ ELSEWHERE: dict[str, str] = {
     ".when": "the moment a reading is taken",
     ".kind": "chosen where a shape, a recipe or a motion is added",
     "LevelReading": "typed in the line on Level",
+    "StrutCorner.side": "chosen when it is added",
+    "WishboneCorner.side": "chosen when it is added",
     "AxleStand": "typed in the line on Level",
     "Reading": "typed in the line on Points, and taken again there",
     "TemporaryDatum": "typed in the line on Records",
@@ -177,6 +181,11 @@ def rich(job: Job) -> Job:
     )
     second = job.items[1].id
     job = with_value(job, f"items/{second}/motion", Slide(along=(0, 0, 1), least_mm=-1, most_mm=1))
+    for kind in ("two wishbones right", "live axle"):
+        job = added(job, "suspensions", first_suspension(job, kind))
+    job = added(job, "rods", AdjustableRod(id="rod", name="Rod"))
+    third = job.items[2].id
+    job = with_value(job, f"items/{third}/motion", Follows(suspension=job.suspensions[0].id))
     points = tuple(p.id for p in job.survey.points)
     for k, recipe in enumerate(
         (
@@ -202,6 +211,10 @@ def convex(solid: Any) -> ConvexPart:
     """A solid that is one convex one."""
     assert isinstance(solid, ConvexPart)
     return solid
+
+
+CHOOSE = ("For sale", "Candidates", "Holes", "Wheels and axles", "Points of the suspension")
+"""Tables of which each row is chosen on the walk."""
 
 
 class Walk:
@@ -237,7 +250,7 @@ class Walk:
                     self.rows(table)
 
     def rows(self, table: Table) -> None:
-        if table.accessibleName() in ("For sale", "Candidates", "Holes") and table.isVisibleTo(self.desk):
+        if table.accessibleName() in CHOOSE and table.isVisibleTo(self.desk):
             for r in range(min(table.rowCount(), 9)):
                 table.selectRow(r)
                 self.look()

@@ -16,11 +16,13 @@ from typing import Any
 import nimble_cradle
 import pytest
 from nimble_cradle.demo import demo_folder
+from nimble_cradle.design.first_suspension import first_suspension
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError, Part
-from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.edits import added, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import REMEMBERED
+from nimble_cradle.job.suspension import Pivot
 
 ROOT = Path(nimble_cradle.__file__).parent
 FILES = {p.relative_to(ROOT): ast.parse(p.read_text()) for p in ROOT.rglob("*.py")}
@@ -120,6 +122,9 @@ def jobs() -> list[Job]:
     """Both demos, and what they leave out."""
     out = [store.read(demo_folder(name)).job for name in ("light-truck", "hatchback")]
     out.append(with_value(out[0], "crossmember", None))
+    axle = first_suspension(out[0], "live axle")
+    point = Pivot(at=(0, 0, 0), point=out[0].survey.points[0].id)
+    out.append(added(out[0], "suspensions", axle.model_copy(update={"left_wheel": point})))
     return out
 
 

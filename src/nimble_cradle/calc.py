@@ -308,6 +308,8 @@ MODULES = (
     "mounts.springs",
     "mounts.struts",
     "mounts.vibration",
+    "strength.threaded_rod",
+    "geometry.bend",
     "stock.threads",
     "stock.tubes",
     "strength.beam",

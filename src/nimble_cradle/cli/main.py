@@ -29,6 +29,7 @@ from nimble_cradle.cli.mount_commands import add_mount_commands
 from nimble_cradle.cli.output import OneLineParser, UseError, json_text, new_file, plain_output, written
 from nimble_cradle.cli.seat_commands import add_seat_commands
 from nimble_cradle.cli.stock_command import add_stock_command
+from nimble_cradle.cli.suspension_command import add_suspension_command
 from nimble_cradle.cli.window_commands import add_window_commands
 from nimble_cradle.faults import fault_sentence, report_fault
 from nimble_cradle.files import read_text
@@ -84,6 +85,7 @@ def _parser() -> argparse.ArgumentParser:
     add_edit_commands(rows)
     add_mount_commands(rows)
     add_chassis_command(rows)
+    add_suspension_command(rows)
     add_stock_command(rows)
     _add_survey_commands(rows)
     _add_calc(rows)

@@ -12,7 +12,7 @@ from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.gap import Gap
 from nimble_cradle.fit.gaps import Fittings, bay_side, most_moved, of_meshes
 from nimble_cradle.fit.pairs import Side
-from nimble_cradle.fit.travel import MovingItem, least_through_travel, travel_words
+from nimble_cradle.fit.travel import MovingItem, least_through_travel
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import nearest
 from nimble_cradle.geometry.pose import Array, Pose
@@ -164,4 +164,4 @@ class _Running:
         within = np.array([max(known[a], LOOKED_WITHIN) if a in known else -np.inf for a in rows])
         found = least_through_travel(self.moving, pose, mover, within, known)
         for a, (near, at) in found.items():
-            self.least[self.owners[a], item] = near.distance, f"{name}, {travel_words(mover.motion, at)}"
+            self.least[self.owners[a], item] = near.distance, f"{name}, {mover.words(at)}"

@@ -15,7 +15,7 @@ from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.links import Link
 from nimble_cradle.fit.made_bodies import made_sides
 from nimble_cradle.fit.needs import METAL, TURNING, class_gap
-from nimble_cradle.fit.travel import MovingItem, least_through_travel, motion_pose, moving_items
+from nimble_cradle.fit.travel import MovingItem, least_through_travel, moving_items
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import Nearest, nearest
 from nimble_cradle.geometry.pose import Array, Pose
@@ -103,7 +103,7 @@ class Around:
         """Where a moving item is with this link's wheel down and up; None where it moves otherwise."""
         low, high = mover.span
         points = np.vstack([part.triangles[0] for part in mover.bodies.parts])
-        one, two = (motion_pose(mover.motion, at).points(points).mean(0) for at in (low, high))
+        one, two = (mover.pose(at).points(points).mean(0) for at in (low, high))
         end = self.link.ends(pose_of(self.job.position), 0.0)[1]
         if abs(two[2] - one[2]) < RISES or self.link.span[0] == self.link.span[1] or one[1] * end[1] < 0:
             return None
@@ -204,7 +204,7 @@ class Around:
         """One item that goes with this link's wheel, at one place of the wheel's travel."""
         mover, ends, (low, high) = self.others.movers[k], self.with_wheel[k], self.link.span
         assert ends is not None
-        shift = motion_pose(mover.motion, ends[0] + (travel - low) / (high - low) * (ends[1] - ends[0]))
+        shift = mover.pose(ends[0] + (travel - low) / (high - low) * (ends[1] - ends[0]))
         found = nearest(self.link.bodies(pose, travel), shift.inverse(), mover.bodies, reach[:, None])
         n = min(found, key=lambda n: n.distance, default=None)
         if n is None:

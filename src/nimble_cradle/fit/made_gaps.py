@@ -63,7 +63,7 @@ def _without_nan(required: Array, beyond: float) -> Array:
     return np.where(np.isnan(required), -np.inf, required + beyond)
 
 
-@remembered(*MADE, "clearances")
+@remembered(*MADE, "clearances", "suspensions", "vehicle")
 def engine_made_gaps(job: Job) -> tuple[Gap, ...]:
     """What hangs on the engine against the bay at rest, tightest first. Raises JobError."""
     sides, pose = made_sides(job), pose_of(job.position)
@@ -155,7 +155,7 @@ def _pieces_and_rooms(job: Job) -> list[tuple[Sequence[Piece | Fitting], Bodies]
     return [(fitted_pieces(job), powertrain_bodies(job)), (rooms, Bodies([room.parts for room in rooms]))]
 
 
-@remembered(*MADE, "clearances", "powertrain", "setting")
+@remembered(*MADE, "clearances", "powertrain", "setting", "suspensions", "vehicle")
 def together_gaps(job: Job) -> tuple[Gap, ...]:
     """Made parts against what they move with, at rest: the engine's pieces, the bay, one another. Only those
     that are near are listed. Raises JobError."""
@@ -231,7 +231,7 @@ def _to_bay(job: Job, rows: Sequence[MadeBody], side: Side, own: float) -> list[
     return measured(side, Pose.still(), bay, need, need + NEAR)
 
 
-@remembered(*MADE, "clearances", "powertrain", "setting")
+@remembered(*MADE, "clearances", "powertrain", "setting", "suspensions", "vehicle")
 def made_gaps_at_rest(job: Job) -> tuple[Gap, ...]:
     """Every pair with a made part in it at rest, one row for an owner's parts on one side and each other
     body. Raises JobError."""

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from nimble_cradle.fit.gap import Gap, point_of
-from nimble_cradle.fit.travel import MovingItem, least_through_travel, travel_words
+from nimble_cradle.fit.travel import MovingItem, least_through_travel
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import Nearest, nearest
 from nimble_cradle.geometry.pose import Array, Pose
@@ -43,7 +43,7 @@ def measured(moving: Side, pose: Pose, fixed: Side, required: Array, listed: Arr
         if np.isfinite(listed[:, mover.column]).any():
             least = least_through_travel(moving.bodies, pose, mover, listed[:, mover.column])
             for a, (near, at) in least.items():
-                travel[a, mover.column] = (near.distance, travel_words(mover.motion, at))
+                travel[a, mover.column] = (near.distance, mover.words(at))
     rows = []
     for (a, b), near in found.items():
         if near.distance >= listed[a, b] and (a, b) not in travel:

@@ -13,7 +13,7 @@ from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodie
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.gap import Gap
 from nimble_cradle.fit.links import links
-from nimble_cradle.fit.travel import motion_pose, moving_items
+from nimble_cradle.fit.travel import moving_items
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.geometry.slice import Outline, Plane, cut
@@ -119,7 +119,7 @@ def section(
                     "ghost",
                     mover.bodies,
                     [(standing_items(job)[mover.column].id, mover.name)],
-                    motion_pose(mover.motion, end),
+                    mover.pose(end),
                     plane,
                 )
     for _, pose in poses:

@@ -7,15 +7,18 @@ until nothing in it can be nearer than the least found by more than ``MISSED`` m
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
 from nimble_cradle.bay.bodies import solid_of, standing_items
+from nimble_cradle.fit.part_travel import part_travel
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import Nearest, nearest
 from nimble_cradle.geometry.pose import Array, Pose, rotation_about
-from nimble_cradle.job.from_points import Motion, Swing
+from nimble_cradle.job.from_points import Follows, Motion, Slide, Swing
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 
@@ -31,20 +34,20 @@ _FIRST = 3
 
 @dataclass(frozen=True, eq=False)
 class MovingItem:
-    """An item with its motion: its number among the standing items, its solids, and the most its surface
-    moves per degree or mm."""
+    """An item with its motion: its number among the standing items, its solids, the most its surface moves
+    per degree or mm, least and most of that (span), and where it is at each (pose)."""
 
     column: int
     name: str
     motion: Motion
     bodies: Bodies
     speed: float
+    span: tuple[float, float]
+    pose: Callable[[float], Pose]
 
-    @property
-    def span(self) -> tuple[float, float]:
-        """Least and most, degrees or mm."""
-        m = self.motion
-        return (m.least_deg, m.most_deg) if isinstance(m, Swing) else (m.least_mm, m.most_mm)
+    def words(self, at: float) -> str:
+        """Where it is on its travel, in words."""
+        return travel_words(self.motion, at)
 
     @property
     def farthest(self) -> float:
@@ -52,7 +55,7 @@ class MovingItem:
         return self.speed * max(-self.span[0], self.span[1])
 
 
-def motion_pose(motion: Motion, at: float) -> Pose:
+def motion_pose(motion: Swing | Slide, at: float) -> Pose:
     """Where the item goes for ``at`` (degrees or mm from ride height), as a pose in the vehicle frame."""
     if isinstance(motion, Swing):
         rotation = rotation_about(motion.axis, np.radians(at)) if at else np.eye(3)
@@ -67,12 +70,14 @@ def travel_words(motion: Motion, at: float) -> str:
     as where they are typed."""
     if abs(at) < 1e-9:
         return "at ride height"
+    if isinstance(motion, Follows):
+        return f"the wheel {abs(at):.0f} mm {'up' if at > 0 else 'down'}"
     if isinstance(motion, Swing):
         return f"swung {abs(at):.1f} deg {'the other way' if at > 0 else 'one way'}"
     return f"slid {abs(at):.0f} mm {'along' if at > 0 else 'against'} its line"
 
 
-@remembered("items", "survey", "meshes")
+@remembered("items", "survey", "meshes", "suspensions", "vehicle")
 def moving_items(job: Job) -> tuple[MovingItem, ...]:
     """All standing items that move. Raises JobError."""
     out = []
@@ -81,12 +86,22 @@ def moving_items(job: Job) -> tuple[MovingItem, ...]:
             continue
         parts = solid_of(item, job.meshes, "items")
         points = np.vstack([part.triangles[0] for part in parts])
-        speed = 1.0
-        if isinstance(item.motion, Swing):
-            axis = np.asarray(item.motion.axis) / np.linalg.norm(item.motion.axis)
-            arm = points - item.motion.about
+        motion, speed = item.motion, 1.0
+        if isinstance(motion, Follows):
+            travel = part_travel(job, motion)
+            row = column, item.name, motion, Bodies([parts]), travel.speed(points), travel.span, travel.pose
+            out.append(MovingItem(*row))
+            continue
+        if isinstance(motion, Swing):
+            axis = np.asarray(motion.axis) / np.linalg.norm(motion.axis)
+            arm = points - motion.about
             speed = float(np.linalg.norm(arm - np.outer(arm @ axis, axis), axis=1).max()) * np.pi / 180
-        out.append(MovingItem(column, item.name, item.motion, Bodies([parts]), speed))
+            span = motion.least_deg, motion.most_deg
+        else:
+            span = motion.least_mm, motion.most_mm
+        out.append(
+            MovingItem(column, item.name, motion, Bodies([parts]), speed, span, partial(motion_pose, motion))
+        )
     return tuple(out)
 
 
@@ -114,7 +129,7 @@ def least_through_travel(
         within = np.full((moving.count, 1), -np.inf)
         within[new, 0] = limit[new]
         seen.update({(t, k): float(limit[k]) for k in new})
-        shift = motion_pose(item.motion, t)
+        shift = item.pose(t)
         for near in nearest(moving, shift.inverse() @ pose, item.bodies, within):
             seen[t, near.a] = near.distance
             if near.distance < best[near.a]:

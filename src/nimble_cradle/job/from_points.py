@@ -135,4 +135,12 @@ class Slide(Part):
     most_mm: Annotated[float, Field(ge=0, le=2000)]
 
 
-Motion = Annotated[Swing | Slide, Field(discriminator="kind")]
+class Follows(Part):
+    """Goes with a part of a wheel's suspension on its real linkage, through the wheel's travel."""
+
+    kind: Literal["follows"] = "follows"
+    suspension: Id
+    part: Literal["lower arm", "upper arm", "tie rod", "upright"] = "lower arm"
+
+
+Motion = Annotated[Swing | Slide | Follows, Field(discriminator="kind")]

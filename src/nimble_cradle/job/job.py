@@ -9,9 +9,11 @@ from typing import Annotated, Any, Literal
 from pydantic import ConfigDict, Field, ValidationError, model_validator
 
 from nimble_cradle.files import printable
+from nimble_cradle.job.adjustable_rod import AdjustableRod
 from nimble_cradle.job.base import JobError, Name, Part, Words, told_apart
 from nimble_cradle.job.bay import Clearance, Item, JointLimits, Vehicle
 from nimble_cradle.job.cradle import Cradle
+from nimble_cradle.job.from_points import Follows
 from nimble_cradle.job.kinds import every_kind
 from nimble_cradle.job.loads import Allowables, Loads
 from nimble_cradle.job.mounts import Crossmember, Mount
@@ -21,6 +23,7 @@ from nimble_cradle.job.setting import Candidate, HalfShaftSize, Propshaft, Setti
 from nimble_cradle.job.shapes import Mesh
 from nimble_cradle.job.strut import Strut
 from nimble_cradle.job.survey import Survey
+from nimble_cradle.job.suspension import Suspension
 from nimble_cradle.job.wish import Wish
 from nimble_cradle.units import Display
 
@@ -82,6 +85,8 @@ class Job(Part):
     cradles: Annotated[tuple[Cradle, ...], Field(max_length=4)] = ()
     crossmember: Crossmember | None = None
     openings: Annotated[tuple[Opening, ...], Field(max_length=20)] = ()
+    rods: Annotated[tuple[AdjustableRod, ...], Field(max_length=20)] = ()
+    suspensions: Annotated[tuple[Suspension, ...], Field(max_length=12)] = ()
     loads: Loads = Loads()
     allowables: Allowables = Allowables()
     said: dict[Annotated[str, Field(max_length=200)], Literal["measured", "assumed"]] = Field(
@@ -100,6 +105,8 @@ class Job(Part):
             ("strut", self.struts),
             ("cradle", self.cradles),
             ("opening", self.openings),
+            ("suspension", self.suspensions),
+            ("rod", self.rods),
             ("clearance", self.clearances),
         ):
             told_apart(word, [part.id for part in parts])
@@ -109,6 +116,7 @@ class Job(Part):
         told_apart("item or cradle", [*(i.id for i in self.items), *cradles])
         _known_neighbours(self)
         _known_points(self)
+        _known_suspensions(self)
         _known_meshes(self)
         carried = None if self.crossmember is None else self.crossmember.carries
         if carried is not None and self.mounts and carried not in {mount.id for mount in self.mounts}:
@@ -145,6 +153,16 @@ def _known_points(job: Job) -> None:
         for key in item.made.points if item.made is not None else ():
             if key not in surveyed:
                 raise ValueError(f"{item.name} is made from the point “{key}”, which is not in the survey")
+
+
+def _known_suspensions(job: Job) -> None:
+    """Raises ValueError for an item that goes with a suspension that the job does not have."""
+    known = {one.id for one in job.suspensions}
+    for item in job.items:
+        if isinstance(item.motion, Follows) and item.motion.suspension not in known:
+            raise ValueError(
+                f"{item.name} moves with the suspension “{item.motion.suspension}”, which is not in the job"
+            )
 
 
 def _known_meshes(job: Job) -> None:

@@ -15,7 +15,7 @@ from nimble_cradle.job.base import JobError, Vec2, Vec3
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.edits import added, free_id, value_at
 from nimble_cradle.job.foot import PlateFoot
-from nimble_cradle.job.from_points import Slide, Swing
+from nimble_cradle.job.from_points import Follows, Slide, Swing
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.kinked_arm import KinkedArm
 from nimble_cradle.job.mounts import AnyArm, AnyFoot, Mount
@@ -93,7 +93,7 @@ def _shifted(one: Item | Piece | Mount, by: Vec3) -> Item | Piece | Mount:
     return one.model_copy(update={"pad": pad, "bush": bush, "arm": arm})
 
 
-def _mirrored_item(item: Item) -> Item:
+def _mirrored_item(item: Item, job: Job) -> Item:
     if item.made is not None:
         raise JobError(f"{item.name} is made from surveyed points: survey the other side's points too.")
     motion = item.motion
@@ -101,6 +101,13 @@ def _mirrored_item(item: Item) -> Item:
         motion = motion.model_copy(update={"about": _across(motion.about), "axis": _turned(motion.axis)})
     elif isinstance(motion, Slide):
         motion = motion.model_copy(update={"along": _across(motion.along)})
+    elif isinstance(motion, Follows):
+        names = {one.id: one.name for one in job.suspensions}
+        want = mirrored_name(names.get(motion.suspension, ""))
+        other = next((key for key, name in names.items() if name == want), None)
+        if other is None:
+            raise JobError(f"{item.name} moves with a suspension that the other side does not have yet.")
+        motion = motion.model_copy(update={"suspension": other})
     cuts = tuple(cut.model_copy(update={"side": _SWAPPED.get(cut.side, cut.side)}) for cut in item.cuts)
     return item.model_copy(
         update={
@@ -209,7 +216,7 @@ def twin(job: Job, path: str, mirror: bool, by: Vec3 = (0.0, 0.0, 0.0)) -> tuple
         )
     if mirror:
         made = (
-            _mirrored_item(one)
+            _mirrored_item(one, job)
             if isinstance(one, Item)
             else _mirrored_piece(one)
             if isinstance(one, Piece)

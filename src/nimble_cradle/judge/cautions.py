@@ -9,6 +9,10 @@ LEVELLING = (
     " anybody underneath."
 )
 SPRINGS = "A spring is under load: hold it before an arm or a strut comes off."
+PIVOTS = (
+    f"{SPRINGS} Stands on rated points. Steering and suspension that are changed belong before a licensed"
+    " engineer or inspector; a qualified welder makes their welds."
+)
 GAS = (
     "Air-conditioning gas is let out by a licensed hand. Petrol, oil and coolant are drained cold, into"
     " closed cans."

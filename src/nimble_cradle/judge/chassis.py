@@ -10,6 +10,8 @@ from nimble_cradle.job.opening import Opening
 from nimble_cradle.judge.cautions import CUTTING
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.guard import Guard, problem_of
+from nimble_cradle.judge.rods import rod_questions
+from nimble_cradle.judge.suspension import suspension_questions
 
 CAUTION: tuple[str, ...] = (CUTTING,)
 LEFT_OUT = (
@@ -25,14 +27,16 @@ FRAME_LEFT_OUT = (
 
 
 def begun(job: Job) -> bool:
-    """Whether anything is cut out of the chassis."""
-    return bool(job.openings)
+    """Whether anything is cut out of the chassis, or its suspension measured."""
+    return bool(job.openings or job.suspensions or job.rods)
 
 
 def judge(job: Job) -> Verdict:
-    """What is open about every cut."""
+    """What is open about every cut and every wheel."""
     guard = Guard("chassis")
     guard.add(guard.rows("The cuts in the chassis", lambda: opening_questions(job)))
+    guard.add(guard.rows("The suspension", lambda: suspension_questions(job)))
+    guard.add(guard.rows("The rods", lambda: rod_questions(job)))
     return Verdict(problems=tuple(guard.problems))
 
 

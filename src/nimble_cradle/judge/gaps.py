@@ -36,7 +36,7 @@ CARRYING = (
 """What a gap with the engine running is read from."""
 
 
-@remembered("items", "survey", "powertrain", "meshes", "clearances", "position")
+@remembered("items", "survey", "powertrain", "meshes", "clearances", "position", "suspensions", "vehicle")
 def piece_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps of the pieces and of the rooms that they need to the bay, with the engine still, tightest first.
     Raises JobError."""
@@ -58,20 +58,20 @@ def poses_of(job: Job) -> list[tuple[str, Pose]]:
     return []
 
 
-@remembered(*CARRYING)
+@remembered(*CARRYING, "suspensions", "vehicle")
 def running_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps of the pieces to the bay with the powertrain moved through all cases, tightest margin first; at
     rest only where mounts cannot be solved. Raises JobError."""
     return gaps_running(job, piece_gaps(job), poses_of(job), Fittings(piece_rooms(job)))
 
 
-@remembered(*CARRYING, "setting")
+@remembered(*CARRYING, "setting", "suspensions", "vehicle")
 def made_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps of all that is made, likewise. Raises JobError."""
     return made_gaps_running(job, poses_of(job))
 
 
-@remembered(*CARRYING, "propshaft", "half_shafts")
+@remembered(*CARRYING, "propshaft", "half_shafts", "suspensions", "vehicle")
 def shaft_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps of shafts and rods, likewise. Raises JobError."""
     return link_gaps(job, poses_of(job))
@@ -91,7 +91,7 @@ _PLACES = {"plate": "pad/centre", "spacers": "pad/centre", "eye": "bush/centre",
 _ARM = {"arm", "gussets", "cover", "strips", "battens"}
 
 
-@remembered(*CARRYING, "setting", "propshaft", "half_shafts")
+@remembered(*CARRYING, "setting", "propshaft", "half_shafts", "suspensions", "vehicle")
 def clashes(job: Job) -> tuple[Problem, ...]:
     """What lacks of the gaps of what is made, as problems of the stage where it is put right; also what
     cannot be measured."""

@@ -13,7 +13,7 @@ from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.gaps import Fitting, Fittings, piece_rooms, required_gaps
 from nimble_cradle.fit.made_bodies import MADE_DOUBT, MadeBodies, made_sides
 from nimble_cradle.fit.made_gaps import MADE, needs_off_made
-from nimble_cradle.fit.travel import motion_pose, moving_items
+from nimble_cradle.fit.travel import moving_items
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.geometry.solid_makers import box
@@ -187,7 +187,7 @@ def seating_of(job: Job, centre: Array | None = None) -> Seating:
 def _standing(job: Job, k: int, at: float) -> list[SolidPart]:
     """A moving item as a standing body, at ``at`` on its travel."""
     mover = moving_items(job)[k]
-    pose = motion_pose(mover.motion, at)
+    pose = mover.pose(at)
     return [placed_part(part, pose) for part in mover.bodies.parts]
 
 

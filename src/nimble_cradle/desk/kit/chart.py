@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from nimble_cradle.desk.kit.look import look
 
 COLOURS = (look().accent, "#9a5b00", "#5a3f9e", "#2c6636")
+STEPS = (*(k * 10.0**n for n in range(-3, 3) for k in (1, 2, 5)), 1e6)
 STYLES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DashDotLine, Qt.PenStyle.DotLine)
 
 
@@ -40,7 +41,7 @@ class Chart(QWidget):
         """Draw these."""
         self.curves, self.limit = tuple(curves), limit
         self.setAccessibleName(
-            "; ".join(f"{curve.name} from {curve.y[0]:.1f} to {curve.y[-1]:.1f}" for curve in curves)
+            "; ".join(f"{curve.name} from {curve.y[0]:.2f} to {curve.y[-1]:.2f}" for curve in curves)
         )
         self.update()
 
@@ -54,7 +55,7 @@ class Chart(QWidget):
         ys = np.concatenate([curve.y for curve in self.curves])
         low_x, high_x = float(xs.min()), float(xs.max())
         low_y, high_y = (
-            min(0.0, float(ys.min())),
+            min(0.0, 1.12 * float(ys.min())),
             float(max(ys.max(), self.limit[0] if self.limit else 0.0)) * 1.12 + 1e-6,
         )
         room = QRectF(46, 10, self.width() - 60, self.height() - 84)
@@ -67,7 +68,7 @@ class Chart(QWidget):
 
         painter.fillRect(room, QColor("#ffffff"))
         painter.setPen(QPen(QColor(look().line), 1))
-        step = next(s for s in (0.5, 1, 2, 5, 10, 20, 50, 100) if (high_y - low_y) / s <= 6)
+        step = next(s for s in STEPS if (high_y - low_y) / s <= 6)
         for k in range(int(np.ceil(low_y / step)), int(high_y / step) + 1):
             painter.setPen(QPen(QColor(look().line), 1))
             painter.drawLine(at(low_x, k * step), at(high_x, k * step))

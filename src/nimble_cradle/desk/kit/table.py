@@ -312,6 +312,8 @@ class Table(QWidget):
         room = self.grid.viewport().width() - self._taken()  # type: ignore[union-attr]
         high = px(self._least_row)
         for c, cell in enumerate(self._cells(r)):
+            if self.grid.isColumnHidden(c):
+                continue
             wide = max(room, 60) if c == self._wide else self.grid.columnWidth(c)
             if c == 0:
                 wide -= self._head_width(cell)

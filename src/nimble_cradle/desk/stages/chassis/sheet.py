@@ -6,7 +6,9 @@ from nimble_cradle.desk.kit.rooms import Rooms
 from nimble_cradle.desk.kit.sheet import Sheet
 from nimble_cradle.desk.stages.chassis.frame_room import FrameRoom
 from nimble_cradle.desk.stages.chassis.openings_room import OpeningsRoom
+from nimble_cradle.desk.stages.chassis.rods_room import RodsRoom
 from nimble_cradle.desk.stages.chassis.sections_room import SectionsRoom
+from nimble_cradle.desk.stages.chassis.suspension_room import SuspensionRoom
 
 
 class ChassisSheet(Sheet):
@@ -17,7 +19,10 @@ class ChassisSheet(Sheet):
     def build(self) -> None:
         """The rooms."""
         at = getattr(self, "rooms", None)
-        self.rooms = Rooms((OpeningsRoom(self.session), SectionsRoom, FrameRoom), self.session)
+        self.rooms = Rooms(
+            (OpeningsRoom(self.session), SectionsRoom, FrameRoom, SuspensionRoom, RodsRoom(self.session)),
+            self.session,
+        )
         self.add_rooms(self.rooms)
         if at is not None:
             self.rooms.go(at.present.key)
@@ -29,7 +34,8 @@ class ChassisSheet(Sheet):
     def fingerprint(self) -> object:
         """The cuts, and what may be cut."""
         job = self.session.job
-        return tuple(o.id for o in job.openings), tuple((i.id, i.name) for i in job.items if i.chassis)
+        made = tuple(o.id for o in job.openings), tuple(rod.id for rod in job.rods)
+        return made, tuple((i.id, i.name) for i in job.items if i.chassis)
 
 
 SHEET = ChassisSheet

@@ -1,0 +1,101 @@
+"""An item of the bay that is a part of a suspension: where it is as the wheel rises, on the real linkage."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from itertools import product
+
+import numpy as np
+
+from nimble_cradle.fit.suspension import corner_places, heights, places_of
+from nimble_cradle.geometry.linkage import Places
+from nimble_cradle.geometry.pose import Array, Pose, cross, rotation_about, unit
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.from_points import Follows
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.suspension import Corner, LinkedAxle
+
+MARGIN = 1.1
+"""Between two heights that are looked at nothing moves faster than the fastest of them by more than this."""
+
+
+@dataclass(eq=False)
+class PartTravel:
+    """A part through the wheel's travel. corner, points: the linkage as it is after what is moved (mm,
+    vehicle frame); span: how far the wheel goes down and up, mm."""
+
+    job: Job
+    corner: Corner
+    part: str
+    points: dict[str, Array]
+    span: tuple[float, float]
+    _known: dict[float, Pose] = field(default_factory=dict)
+
+    def pose(self, at: float) -> Pose:
+        """Where it is with the wheel ``at`` mm up from ride height."""
+        key = round(float(np.clip(at, *self.span)), 9)
+        if key not in self._known:
+            # by small steps, so that it cannot fall over to its other side
+            steps = np.linspace(0.0, key, int(abs(key) / 10.0) + 2)
+            self._known[key] = self._of(self.places(steps), len(steps) - 1)
+        return self._known[key]
+
+    def places(self, up: Array) -> Places:
+        """The upright at heights (stops,)."""
+        return corner_places(self.job, self.corner, up)
+
+    def _of(self, places: Places, k: int) -> Pose:
+        """The part's pose with the upright at stop ``k``."""
+        p = self.points
+
+        def there(key: str) -> Array:
+            return np.asarray(places.points(p[key][None])[0, k])
+
+        if self.part == "upright":
+            r, centre = places.rotation[0, k], places.centre[0]
+            return Pose(r, centre + places.translation[0, k] - r @ centre)
+        if self.part == "tie rod":
+            inner = p["rod_inner"]
+            was, now = unit(p["rod_outer"] - inner), unit(there("rod_outer") - inner)
+            over = cross(was, now)
+            turn = float(np.arctan2(np.linalg.norm(over), was @ now))
+            r = rotation_about(over, turn) if turn > 1e-12 else np.eye(3)
+            return Pose(r, inner - r @ inner)
+        arm = self.part.split()[0]
+        front, axis = p[f"{arm}_front"], unit(p[f"{arm}_rear"] - p[f"{arm}_front"])
+
+        def square(at: Array) -> Array:
+            by = at - front
+            return np.asarray(by - (by @ axis) * axis)
+
+        was, now = square(p[f"{arm}_ball"]), square(there(f"{arm}_ball"))
+        r = rotation_about(axis, float(np.arctan2(cross(was, now) @ axis, was @ now)))
+        return Pose(r, front - r @ front)
+
+    def speed(self, points: Array) -> float:
+        """The most that any of points (n, 3) moves per mm of the wheel."""
+        up = heights(self.job)
+        places = self.places(up)
+        corners = np.array(list(product(*zip(points.min(0), points.max(0), strict=True))))
+        at = np.array([self._of(places, k).points(corners) for k in range(len(up))])
+        gone = np.linalg.norm(np.diff(at, axis=0), axis=2).max(1)
+        return MARGIN * float((gone / np.diff(up)).max())
+
+
+def part_travel(job: Job, motion: Follows) -> PartTravel:
+    """Raises JobError where it cannot be worked out: no such part, a linkage that topples within the
+    travel."""
+    one = next((s for s in job.suspensions if s.id == motion.suspension), None)
+    if one is None or isinstance(one, LinkedAxle):
+        raise JobError("It goes with a suspension of a wheel that is not there.", "suspensions")
+    if motion.part == "upper arm" and one.kind == "strut":
+        raise JobError(f"{one.name} has no upper arm: it is a strut.", f"suspensions/{one.id}")
+    up = heights(job)
+    places = corner_places(job, one, up)
+    if not places.met.all():
+        reached = up[places.met[0]]
+        said = (
+            f"{one.name}: its linkage topples over {reached.min():.0f} to {reached.max():+.0f} mm from ride"
+        )
+        raise JobError(f"{said}; look at its points.", f"suspensions/{one.id}/wheel/at")
+    return PartTravel(job, one, motion.part, places_of(job, one)[1], (float(up[0]), float(up[-1])))
