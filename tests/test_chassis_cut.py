@@ -8,12 +8,12 @@ from typing import Any
 
 import numpy as np
 import pytest
+from nimble_cradle.bay.member import member_of, members_of
 from nimble_cradle.cli.main import main
 from nimble_cradle.design.mending import SHEETS, first_opening, ways_to_mend
 from nimble_cradle.desk.stages.chassis.openings_room import OpeningsRoom
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.fit.chassis_frame import Band, frame_shares, sorted_members, stiffness
-from nimble_cradle.fit.member import member_of, members_of
 from nimble_cradle.fit.opened_member import OpenedMember, opened_member, opened_members
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, with_value

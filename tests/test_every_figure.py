@@ -18,6 +18,7 @@ from nimble_cradle.design.beside import beside, duplicated
 from nimble_cradle.design.bush_kinds import with_bush_kind
 from nimble_cradle.design.first_cradle import with_cradle
 from nimble_cradle.design.first_foot import with_foot_kind
+from nimble_cradle.design.first_panel import first_panel
 from nimble_cradle.design.first_strut import with_strut
 from nimble_cradle.design.first_suspension import first_suspension
 from nimble_cradle.desk.bay_view.canvas import Canvas
@@ -46,6 +47,7 @@ from nimble_cradle.job.kinked_arm import KinkedArm
 from nimble_cradle.job.new import new_job
 from nimble_cradle.job.open_job import OpenJob
 from nimble_cradle.job.own_case import OwnCase
+from nimble_cradle.job.panel import Lip
 from nimble_cradle.job.powertrain import Piece, Position, Weighed
 from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Slab
 from nimble_cradle.job.tube_arm import TubeArm
@@ -88,6 +90,7 @@ ELSEWHERE: dict[str, str] = {
     "Adapter.engine": "chosen on Adapter",
     "Adapter.gearbox": "chosen on Adapter",
     "CradleTube.section": "of the whole cradle; another one from the file",
+    "Cut.between": "laid by the cuts of the stage Chassis",
     "Mesh.file": "chosen as a file",
     "Skin": "made by scans and tunnels alone",
     "WayOut.off": "ticked on Way out",
@@ -183,6 +186,9 @@ def rich(job: Job) -> Job:
     job = with_value(job, f"items/{second}/motion", Slide(along=(0, 0, 1), least_mm=-1, most_mm=1))
     for kind in ("two wishbones right", "live axle"):
         job = added(job, "suspensions", first_suspension(job, kind))
+    sheet = first_panel(job, "sheet")
+    lips = (*sheet.lips, Lip(id="more", on="lip-1", edge=2))
+    job = added(job, "panels", sheet.model_copy(update={"lips": lips}))
     job = added(job, "rods", AdjustableRod(id="rod", name="Rod"))
     third = job.items[2].id
     job = with_value(job, f"items/{third}/motion", Follows(suspension=job.suspensions[0].id))
@@ -213,7 +219,7 @@ def convex(solid: Any) -> ConvexPart:
     return solid
 
 
-CHOOSE = ("For sale", "Candidates", "Holes", "Wheels and axles", "Points of the suspension")
+CHOOSE = ("For sale", "Candidates", "Holes", "Wheels and axles", "Points of the suspension", "Panels")
 """Tables of which each row is chosen on the walk."""
 
 

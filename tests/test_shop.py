@@ -171,6 +171,7 @@ def test_plates_that_cannot_be_are_said(demo: Job) -> None:
         "base-right",
         "plate-gearbox",
         "cheek-gearbox",
+        "panel-panel-1",
         "pattern-left-pad",
     ] and refused[0].place == "mounts/left/pad/holes"
 
@@ -269,6 +270,7 @@ class TestFiles:
             bare = with_value(
                 with_value(with_value(demo, "crossmember", None), "mounts", ()), "survey/patterns", ()
             )
+            bare = with_value(bare, "panels", ())
             write_pack(bare, tmp_path / "d")
         with pytest.raises(JobError, match="could not be written"):
             write_pack(demo, Path("/proc/pack"))

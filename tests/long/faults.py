@@ -374,7 +374,7 @@ FAULTS = (
     ),
     Fault(
         "a cut on the other side of the member",
-        "fit/member.py",
+        "bay/member.py",
         "return k, float(np.sign(dots[k]))",
         "return k, -float(np.sign(dots[k]))",
         ("test_chassis_cut.py",),

@@ -83,8 +83,8 @@ def _chassis(a: argparse.Namespace) -> int:
 
 def chassis_data(job: Any, rack: Any) -> dict[str, Any]:
     """Members and openings as plain data: mm, cm2, cm4, shares of one."""
+    from nimble_cradle.bay.member import members_of
     from nimble_cradle.design.mending import ways_to_mend
-    from nimble_cradle.fit.member import members_of
     from nimble_cradle.fit.opened_member import opened_members, walls_of_member
     from nimble_cradle.judge.chassis import opening_questions
     from nimble_cradle.strength.section import thin_walled

@@ -7,8 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import get_args
 
-from nimble_cradle.bay.bodies import standing_items
-from nimble_cradle.fit.member import member_of
+from nimble_cradle.bay.member import member_of, whole_items
 from nimble_cradle.fit.opened_member import OpenedMember, Shares, opened_member
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import free_id
@@ -71,7 +70,7 @@ def _told(found: OpenedMember) -> Way:
 def first_opening(job: Job, item: str) -> Opening:
     """An opening to begin from: a quarter of the member's height out of its top, in its middle third. Raises
     JobError."""
-    found = next((i for i in standing_items(job) if i.id == item), None)
+    found = next((i for i in whole_items(job) if i.id == item), None)
     if found is None:
         raise JobError("Choose what is to be cut.", "openings")
     member = member_of(job, found)

@@ -11,7 +11,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from nimble_cradle.fit.member import Member, members_of
+from nimble_cradle.bay.member import Member, members_of
 from nimble_cradle.fit.opened_member import OpenedMember, State, opened_members, walls_of_member
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError

@@ -18,7 +18,7 @@ UNDER = 80.0
 """A crossmember passes under its bush within so many mm of the eye (common practice, no source)."""
 
 
-@remembered("items", "survey", "meshes", "mounts", "crossmember", "powertrain")
+@remembered("items", "survey", "meshes", "mounts", "crossmember", "powertrain", "openings")
 def crossmember_questions(job: Job) -> tuple[Problem, ...]:
     """Whether a gearbox mount has a crossmember, whether that meets the rails at both ends, what they are
     made of, and whether it passes under its bush. Raises JobError."""

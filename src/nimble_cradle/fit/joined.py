@@ -53,7 +53,7 @@ def bolted_pieces(job: Job) -> dict[str, frozenset[str]]:
     }
 
 
-@remembered("items", "survey", "meshes", "crossmember")
+@remembered("items", "survey", "meshes", "crossmember", "openings")
 def rails_of_crossmember(job: Job) -> frozenset[str]:
     """The items that the crossmember's ends stand at. Raises JobError."""
     if job.crossmember is None:
@@ -63,7 +63,7 @@ def rails_of_crossmember(job: Job) -> frozenset[str]:
     return frozenset(items[k].id for k in near_spots(bay_bodies(job), ends, MEETS) if items[k].chassis)
 
 
-@remembered("items", "survey", "meshes", "cradles")
+@remembered("items", "survey", "meshes", "cradles", "openings")
 def held_cradle_items(job: Job) -> dict[str, frozenset[str]]:
     """The items that the points of each cradle that are held stand at, by the cradle's id. Raises
     JobError."""
@@ -73,6 +73,11 @@ def held_cradle_items(job: Job) -> dict[str, frozenset[str]]:
         held = [np.asarray(point.at, dtype=float) for point in cradle.points if point.held != "free"]
         out[cradle.id] = frozenset(items[k].id for k in near_spots(bay, held, MEETS))
     return out
+
+
+def panel_items(job: Job) -> dict[str, frozenset[str]]:
+    """The item that each panel is put on, by the panel's id."""
+    return {panel.id: frozenset(() if panel.on is None else (panel.on,)) for panel in job.panels}
 
 
 def mount_of(job: Job, body: MadeBody) -> Mount | None:
@@ -131,6 +136,8 @@ def on_item(job: Job, body: MadeBody, item_id: str) -> float | None:
     not."""
     if body.owner.kind == "crossmember":
         return -SEAT if item_id in rails_of_crossmember(job) else None
+    if body.owner.kind == "panel":
+        return -SEAT if item_id in panel_items(job).get(body.owner.id, ()) else None
     if body.owner.kind == "cradle":
         return -SEAT if item_id in held_cradle_items(job).get(body.owner.id, ()) else None
     mount = mount_of(job, body)

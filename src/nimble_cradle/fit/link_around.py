@@ -14,6 +14,7 @@ from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodie
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.links import Link
 from nimble_cradle.fit.made_bodies import made_sides
+from nimble_cradle.fit.made_gaps import STAGE_OF
 from nimble_cradle.fit.needs import METAL, TURNING, class_gap
 from nimble_cradle.fit.travel import MovingItem, least_through_travel, moving_items
 from nimble_cradle.geometry.bodies import Bodies
@@ -67,7 +68,7 @@ def others_of(job: Job) -> Others:
     for kind, first, made in (("engine", len(pieces), sides.engine), ("car", len(items), sides.car)):
         for k, body in enumerate(made.rows, first):
             ids[kind, k], names[kind, k] = body.id, body.name
-            stages[kind, k] = "crossmember" if body.owner.kind == "crossmember" else "mounts"
+            stages[kind, k] = STAGE_OF.get(body.owner.kind, "mounts")
             classes[kind, k] = METAL, None
     return Others(
         Bodies([*solids[: engine.count], *(row.solids for row in sides.engine.rows)]),

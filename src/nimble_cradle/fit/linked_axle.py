@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nimble_cradle.fit.suspension import Points, Rod, _checked, heights, places_of
+from nimble_cradle.fit.suspension import Points, Rod, checked, heights, places_of
 from nimble_cradle.geometry.linkage import Linkage, moved_through
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
@@ -64,7 +64,7 @@ def _linkage(axle: LinkedAxle, points: Points) -> Linkage:
 
 def axle_curves(job: Job, axle: LinkedAxle, points: Points) -> AxleCurves:
     """The axle with its eyes at ``points``. Raises JobError for what is no axle."""
-    _checked(axle, points)
+    checked(axle, points)
     track = points["left_wheel"][1] - points["right_wheel"][1]
     where = f"suspensions/{axle.id}/left_wheel/at"
     if track < 200.0:

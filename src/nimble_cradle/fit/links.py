@@ -131,7 +131,9 @@ class Link:
         return float(stops[int(np.argmin([_away(*self.ends(pose, float(t)), point) for t in stops]))])
 
 
-@remembered("powertrain", "meshes", "vehicle", "propshaft", "half_shafts", "items", "survey", "struts")
+@remembered(
+    "powertrain", "meshes", "vehicle", "propshaft", "half_shafts", "items", "survey", "struts", "openings"
+)
 def links(job: Job) -> tuple[Link, ...]:
     """Every shaft and rod of a job whose ends are known. Raises JobError."""
     if not fitted_pieces(job):

@@ -64,6 +64,8 @@ def _told(part: MadePart) -> tuple[str, str]:
     """Id and name of a made part, as the lowest point tells them."""
     if part.owner.kind == "crossmember":
         return "crossmember", "Crossmember"
+    if part.owner.kind == "panel":
+        return f"panels/{part.owner.id}", part.name
     if part.owner.kind == "cradle":
         return f"cradles/{part.owner.id}", part.name.partition(":")[0]
     return f"mounts/{part.owner.id}", f"{part.name.partition(':')[0]}, {part.role}"

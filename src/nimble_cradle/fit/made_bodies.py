@@ -60,7 +60,18 @@ class MadeSides:
     car: MadeBodies
 
 
-@remembered("mounts", "crossmember", "position", "items", "survey", "meshes", "cradles", "struts")
+@remembered(
+    "mounts",
+    "crossmember",
+    "position",
+    "items",
+    "survey",
+    "meshes",
+    "cradles",
+    "struts",
+    "panels",
+    "openings",
+)
 def made_sides(job: Job) -> MadeSides:
     """All made parts that have solids, but what stands in for what is not described. Rods of struts hang
     between both and are looked at as links. Raises JobError."""

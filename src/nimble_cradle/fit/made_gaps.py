@@ -26,7 +26,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.remember import remembered
 
-MADE = ("mounts", "crossmember", "position", "items", "survey", "meshes", "cradles", "struts")
+MADE = ("mounts", "crossmember", "position", "items", "survey", "meshes", "cradles", "struts", "panels")
 """What made parts are made from."""
 NEAR = 8.0
 """Pairs that move together are measured within so many mm of what they need."""
@@ -34,10 +34,14 @@ CLOSE = 1.0
 """They are listed where less than so many mm are to spare: how far they are beyond that never changes."""
 
 
+STAGE_OF = {"crossmember": "crossmember", "panel": "chassis"}
+"""Where a made part is put right, by what it belongs to; the mounts' stage else."""
+
+
 def made_side(made: MadeBodies) -> Side:
     """Made parts as one side of the table."""
     rows = made.rows
-    stages = tuple("crossmember" if row.owner.kind == "crossmember" else "mounts" for row in rows)
+    stages = tuple(STAGE_OF.get(row.owner.kind, "mounts") for row in rows)
     return Side(
         tuple(row.id for row in rows),
         tuple(row.name for row in rows),
@@ -63,7 +67,7 @@ def _without_nan(required: Array, beyond: float) -> Array:
     return np.where(np.isnan(required), -np.inf, required + beyond)
 
 
-@remembered(*MADE, "clearances", "suspensions", "vehicle")
+@remembered(*MADE, "clearances", "suspensions", "vehicle", "openings")
 def engine_made_gaps(job: Job) -> tuple[Gap, ...]:
     """What hangs on the engine against the bay at rest, tightest first. Raises JobError."""
     sides, pose = made_sides(job), pose_of(job.position)
@@ -86,7 +90,7 @@ def _to_item(job: Job, asked: tuple[str, float | None]) -> float:
     return own if own is not None else max(class_gap(job, METAL), class_gap(job, neighbour))
 
 
-@remembered(*MADE, "clearances", "powertrain", "setting")
+@remembered(*MADE, "clearances", "powertrain", "setting", "openings")
 def made_to_engine(job: Job) -> tuple[Gap, ...]:
     """What is fixed on the car against the pieces, the room they need, and what hangs on the engine, at rest.
     Raises JobError."""
@@ -155,7 +159,7 @@ def _pieces_and_rooms(job: Job) -> list[tuple[Sequence[Piece | Fitting], Bodies]
     return [(fitted_pieces(job), powertrain_bodies(job)), (rooms, Bodies([room.parts for room in rooms]))]
 
 
-@remembered(*MADE, "clearances", "powertrain", "setting", "suspensions", "vehicle")
+@remembered(*MADE, "clearances", "powertrain", "setting", "suspensions", "vehicle", "openings")
 def together_gaps(job: Job) -> tuple[Gap, ...]:
     """Made parts against what they move with, at rest: the engine's pieces, the bay, one another. Only those
     that are near are listed. Raises JobError."""
@@ -231,7 +235,7 @@ def _to_bay(job: Job, rows: Sequence[MadeBody], side: Side, own: float) -> list[
     return measured(side, Pose.still(), bay, need, need + NEAR)
 
 
-@remembered(*MADE, "clearances", "powertrain", "setting", "suspensions", "vehicle")
+@remembered(*MADE, "clearances", "powertrain", "setting", "suspensions", "vehicle", "openings")
 def made_gaps_at_rest(job: Job) -> tuple[Gap, ...]:
     """Every pair with a made part in it at rest, one row for an owner's parts on one side and each other
     body. Raises JobError."""

@@ -6,8 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from nimble_cradle.bay.bodies import standing_items
-from nimble_cradle.fit.member import Member, member_of
+from nimble_cradle.bay.member import Member, member_of, whole_items
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.host import Host
 from nimble_cradle.job.job import Job
@@ -55,13 +54,15 @@ class Shares:
 
 @dataclass(frozen=True)
 class MendPlate:
-    """Plates that put a member back: what they are, how many, and their size, mm."""
+    """Plates that put a member back: what they are, how many, and their size, mm; over: over its open
+    edges."""
 
     name: str
     quantity: int
     long: float
     wide: float
     thick: float
+    over: bool = False
 
     @property
     def kg(self) -> float:
@@ -173,7 +174,7 @@ def state_of(walls: Sequence[Wall], length: float) -> State:
 def opened_member(job: Job, opening: Opening) -> OpenedMember:
     """One opening worked out. Raises JobError where its member is none, or cannot be cut so."""
     place = f"openings/{opening.id}"
-    item = next((item for item in standing_items(job) if item.id == opening.item), None)
+    item = next((item for item in whole_items(job) if item.id == opening.item), None)
     if item is None:
         raise JobError(f"{opening.name}: what it is cut out of is not there any more.", f"{place}/item")
     member = member_of(job, item)
@@ -222,7 +223,7 @@ def _mended(plain: OpenedMember, left: list[Wall], axis: int) -> OpenedMember:
         cover = covered(left, thick)
         walls.append(cover)
         plates.append(
-            MendPlate("plate over the open edges", 1, long, math.dist(cover.start, cover.end), thick)
+            MendPlate("plate over the open edges", 1, long, math.dist(cover.start, cover.end), thick, True)
         )
     return replace(plain, mended=state_of(walls, opening.long_mm), plates=tuple(plates))
 

@@ -120,7 +120,7 @@ def corner_linkage(corner: Corner, points: Points) -> Linkage:
     )
 
 
-def _checked(one: Suspension, points: Points) -> None:
+def checked(one: Suspension, points: Points) -> None:
     """Raises JobError for what is no linkage."""
     where = f"suspensions/{one.id}"
     for a, b, word in _pairs(one):
@@ -192,7 +192,7 @@ def _bent(corner: Corner, points: Points) -> Points:
 
 def curves(job: Job, corner: Corner, points: Points) -> Curves:
     """A wheel through its travel with its pivots at ``points`` (3,). Raises JobError for no linkage."""
-    _checked(corner, points)
+    checked(corner, points)
     up = heights(job)
     linkage = corner_linkage(corner, points)
     places = moved_through(linkage, up[:, None])
@@ -323,5 +323,5 @@ def corners_found(job: Job) -> tuple[CornerFound | JobError, ...]:
 def corner_places(job: Job, corner: Corner, up: Array) -> Places:
     """Where the upright goes at heights ``up`` (stops,), as it is after what is moved. Raises JobError."""
     _, after = places_of(job, corner)
-    _checked(corner, after)
+    checked(corner, after)
     return moved_through(corner_linkage(corner, after), up[:, None])

@@ -77,7 +77,7 @@ def travel_words(motion: Motion, at: float) -> str:
     return f"slid {abs(at):.0f} mm {'along' if at > 0 else 'against'} its line"
 
 
-@remembered("items", "survey", "meshes", "suspensions", "vehicle")
+@remembered("items", "survey", "meshes", "suspensions", "vehicle", "openings")
 def moving_items(job: Job) -> tuple[MovingItem, ...]:
     """All standing items that move. Raises JobError."""
     out = []

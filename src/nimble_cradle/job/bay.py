@@ -34,10 +34,12 @@ Material = Literal[
 
 class Cut(Part):
     """What was cut or trimmed off an item: everything within ``depth_mm`` of its outermost point on one
-    side, square to the car's axes."""
+    side, square to the car's axes; between: only what lies between two places along it, square to their
+    line (the cuts of the stage Chassis are laid so)."""
 
     side: Side
     depth_mm: Positive
+    between: tuple[Vec3, Vec3] | None = None
 
 
 class Item(Part):

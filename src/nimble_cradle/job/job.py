@@ -18,6 +18,7 @@ from nimble_cradle.job.kinds import every_kind
 from nimble_cradle.job.loads import Allowables, Loads
 from nimble_cradle.job.mounts import Crossmember, Mount
 from nimble_cradle.job.opening import Opening
+from nimble_cradle.job.panel import Panel
 from nimble_cradle.job.powertrain import Piece, Position, Powertrain
 from nimble_cradle.job.setting import Candidate, HalfShaftSize, Propshaft, Setting, WayOut, WitnessMark
 from nimble_cradle.job.shapes import Mesh
@@ -85,6 +86,7 @@ class Job(Part):
     cradles: Annotated[tuple[Cradle, ...], Field(max_length=4)] = ()
     crossmember: Crossmember | None = None
     openings: Annotated[tuple[Opening, ...], Field(max_length=20)] = ()
+    panels: Annotated[tuple[Panel, ...], Field(max_length=40)] = ()
     rods: Annotated[tuple[AdjustableRod, ...], Field(max_length=20)] = ()
     suspensions: Annotated[tuple[Suspension, ...], Field(max_length=12)] = ()
     loads: Loads = Loads()
@@ -106,6 +108,7 @@ class Job(Part):
             ("cradle", self.cradles),
             ("opening", self.openings),
             ("suspension", self.suspensions),
+            ("panel", self.panels),
             ("rod", self.rods),
             ("clearance", self.clearances),
         ):

@@ -76,6 +76,7 @@ class Carried:
     "crossmember",
     "struts",
     "cradles",
+    "openings",
 )
 def carried(job: Job) -> Carried:
     """The powertrain on its mounts in every load case. Raises JobError."""

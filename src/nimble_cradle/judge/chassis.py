@@ -9,14 +9,16 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.opening import Opening
 from nimble_cradle.judge.cautions import CUTTING
 from nimble_cradle.judge.found import Verdict
+from nimble_cradle.judge.gaps import clashes
 from nimble_cradle.judge.guard import Guard, problem_of
+from nimble_cradle.judge.panels import panel_questions
 from nimble_cradle.judge.rods import rod_questions
 from nimble_cradle.judge.suspension import suspension_questions
 
 CAUTION: tuple[str, ...] = (CUTTING,)
 LEFT_OUT = (
     "Each member by itself, as a beam; body, joints and the rest of the chassis are not in it. Whether it may"
-    " be cut the inspector decides. Gaps are measured to it as the bay has it: cut it there too."
+    " be cut the inspector decides."
 )
 
 
@@ -28,13 +30,16 @@ FRAME_LEFT_OUT = (
 
 def begun(job: Job) -> bool:
     """Whether anything is cut out of the chassis, or its suspension measured."""
-    return bool(job.openings or job.suspensions or job.rods)
+    return bool(job.openings or job.suspensions or job.rods or job.panels)
 
 
 def judge(job: Job) -> Verdict:
     """What is open about every cut and every wheel."""
     guard = Guard("chassis")
     guard.add(guard.rows("The cuts in the chassis", lambda: opening_questions(job)))
+    guard.add(guard.rows("The panels", lambda: panel_questions(job)))
+    met = guard.rows("Room round the panels", lambda: clashes(job)) if job.panels else ()
+    guard.add(p for p in met if p.stage == "chassis")
     guard.add(guard.rows("The suspension", lambda: suspension_questions(job)))
     guard.add(guard.rows("The rods", lambda: rod_questions(job)))
     return Verdict(problems=tuple(guard.problems))

@@ -63,6 +63,7 @@ def questions(job: Job, v: Verdict, before: int) -> list[str]:
     "survey",
     "struts",
     "cradles",
+    "openings",
 )
 def crossmember_findings(job: Job) -> Verdict:
     """Findings of the gearbox crossmember, and problems for what could not be judged."""

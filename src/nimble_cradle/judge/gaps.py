@@ -36,7 +36,9 @@ CARRYING = (
 """What a gap with the engine running is read from."""
 
 
-@remembered("items", "survey", "powertrain", "meshes", "clearances", "position", "suspensions", "vehicle")
+@remembered(
+    "items", "survey", "powertrain", "meshes", "clearances", "position", "suspensions", "vehicle", "openings"
+)
 def piece_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps of the pieces and of the rooms that they need to the bay, with the engine still, tightest first.
     Raises JobError."""
@@ -58,20 +60,20 @@ def poses_of(job: Job) -> list[tuple[str, Pose]]:
     return []
 
 
-@remembered(*CARRYING, "suspensions", "vehicle")
+@remembered(*CARRYING, "suspensions", "vehicle", "openings")
 def running_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps of the pieces to the bay with the powertrain moved through all cases, tightest margin first; at
     rest only where mounts cannot be solved. Raises JobError."""
     return gaps_running(job, piece_gaps(job), poses_of(job), Fittings(piece_rooms(job)))
 
 
-@remembered(*CARRYING, "setting", "suspensions", "vehicle")
+@remembered(*CARRYING, "setting", "suspensions", "vehicle", "openings", "panels")
 def made_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps of all that is made, likewise. Raises JobError."""
     return made_gaps_running(job, poses_of(job))
 
 
-@remembered(*CARRYING, "propshaft", "half_shafts", "suspensions", "vehicle")
+@remembered(*CARRYING, "propshaft", "half_shafts", "suspensions", "vehicle", "openings", "panels")
 def shaft_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps of shafts and rods, likewise. Raises JobError."""
     return link_gaps(job, poses_of(job))
@@ -91,7 +93,7 @@ _PLACES = {"plate": "pad/centre", "spacers": "pad/centre", "eye": "bush/centre",
 _ARM = {"arm", "gussets", "cover", "strips", "battens"}
 
 
-@remembered(*CARRYING, "setting", "propshaft", "half_shafts", "suspensions", "vehicle")
+@remembered(*CARRYING, "setting", "propshaft", "half_shafts", "suspensions", "vehicle", "openings", "panels")
 def clashes(job: Job) -> tuple[Problem, ...]:
     """What lacks of the gaps of what is made, as problems of the stage where it is put right; also what
     cannot be measured."""
@@ -123,6 +125,8 @@ def _place(job: Job, gap: Gap) -> str:
             return f"cradles/{owner}/points"
         if any(strut.id == owner for strut in job.struts):
             return f"struts/{owner}/chassis_at"
+        if any(panel.id == owner for panel in job.panels):
+            return f"panels/{owner}/at"
         if owner == "crossmember":
             return "crossmember/points"
     return ""

@@ -105,7 +105,7 @@ def _unjudged(mount: Mount) -> MountVerdict:
     return MountVerdict(mount.id, mount.name, "open", "not described yet", (sentence,), rail)
 
 
-@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles")
+@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles", "openings")
 def foot_questions(job: Job) -> tuple[Problem, ...]:
     """What is open about the chassis side of each mount that has one, and about what it stands on."""
     feet, out = foot_seats(job), []
@@ -131,6 +131,7 @@ def foot_questions(job: Job) -> tuple[Problem, ...]:
     "crossmember",
     "struts",
     "cradles",
+    "openings",
 )
 def mount_findings(job: Job) -> Verdict:
     """Findings of all mounts, and problems for what could not be judged."""

@@ -33,6 +33,7 @@ from nimble_cradle.mounts.vibration import Idle
     "crossmember",
     "struts",
     "cradles",
+    "openings",
 )
 def captures(job: Job) -> tuple[Captured, ...]:
     """Whether metal holds with each rubber gone in turn. Raises JobError."""

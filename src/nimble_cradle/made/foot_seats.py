@@ -34,7 +34,7 @@ class FootSeats:
         return self.seats.get(mount_id)
 
 
-@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles")
+@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles", "openings")
 def foot_seats(job: Job) -> FootSeats:
     """The seats of all mounts. Never raises: a mount without one has a fault."""
     seats: dict[str, FootSeat] = {}

@@ -13,6 +13,7 @@ from nimble_cradle.made.cradle import cradle_parts
 from nimble_cradle.made.crossmember import crossmember_part
 from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.made.mount import bush_parts, mount_parts
+from nimble_cradle.made.panel import panel_part
 from nimble_cradle.made.strut import strut_part
 
 
@@ -33,7 +34,7 @@ class Made:
         return [(owner, self.of(owner)) for owner in owners if owner not in self.faults]
 
 
-@remembered("mounts", "position", "items", "survey", "meshes", "crossmember", "cradles")
+@remembered("mounts", "position", "items", "survey", "meshes", "crossmember", "cradles", "openings")
 def made_mounts(job: Job) -> Made:
     """The parts of all mounts, with the powertrain where it stands."""
     pose, feet = pose_of(job.position), foot_seats(job)
@@ -51,11 +52,23 @@ def made_mounts(job: Job) -> Made:
     return Made(tuple(parts), faults)
 
 
-@remembered("mounts", "crossmember", "position", "items", "survey", "meshes", "struts", "cradles")
+@remembered(
+    "mounts",
+    "crossmember",
+    "position",
+    "items",
+    "survey",
+    "meshes",
+    "struts",
+    "cradles",
+    "panels",
+    "openings",
+)
 def made(job: Job) -> Made:
     """Every made part of a job, with the powertrain where it stands."""
     mounts, pose = made_mounts(job), pose_of(job.position)
     cross = () if job.crossmember is None else (crossmember_part(job.crossmember),)
     rods = tuple(strut_part(strut, pose) for strut in job.struts)
     tubes = tuple(part for cradle in job.cradles for part in cradle_parts(cradle))
-    return Made((*mounts.parts, *cross, *rods, *tubes), mounts.faults)
+    sheets = tuple(panel_part(panel) for panel in job.panels)
+    return Made((*mounts.parts, *cross, *rods, *tubes, *sheets), mounts.faults)

@@ -37,7 +37,7 @@ def brackets_give(job: Job) -> dict[str, Array]:
     return out
 
 
-@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles")
+@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles", "openings")
 def _stands_give(job: Job) -> dict[str, Array]:
     """The same of what stands still: it does not go with the engine."""
     feet, out = foot_seats(job), {}

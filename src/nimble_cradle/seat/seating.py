@@ -90,7 +90,7 @@ class Seating:
         return next((item.name for item in self.job.items if item.id == key), key)
 
 
-@remembered(*MADE, "powertrain")
+@remembered(*MADE, "powertrain", "openings")
 def moving_set(job: Job) -> tuple[Bodies, Fittings]:
     """The fitted pieces, and after them the rooms that their fittings need and the plates of the mounts, as
     one set; and rooms and plates alone. Raises JobError."""

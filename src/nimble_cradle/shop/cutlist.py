@@ -62,6 +62,7 @@ def _mend_rows(job: Job) -> list[CutRow]:
         for found in opened_members(job)
         if not isinstance(found, JobError)
         for plate in found.plates
+        if not (plate.over and any(panel.over == found.opening.id for panel in job.panels))
     ]
 
 

@@ -19,6 +19,7 @@ from nimble_cradle.shop.bar_template import bars_drawing
 from nimble_cradle.shop.foot_templates import base_drawing, cheek_drawing
 from nimble_cradle.shop.mould_template import mould_drawing
 from nimble_cradle.shop.page import Drawing
+from nimble_cradle.shop.panel_template import panel_drawing
 from nimble_cradle.shop.patterns import survey_templates
 from nimble_cradle.shop.plate_template import plate_drawing
 
@@ -52,6 +53,11 @@ def templates(job: Job) -> tuple[tuple[Drawing, ...], tuple[JobError, ...]]:
         try:
             for name in names:
                 drawn.append(TEMPLATES[name.partition("-")[0]](mounts[owner.id], job))
+        except JobError as error:
+            refused.append(error)
+    for panel in job.panels:
+        try:
+            drawn.append(panel_drawing(panel, job))
         except JobError as error:
             refused.append(error)
     more, not_drawn = survey_templates(job)

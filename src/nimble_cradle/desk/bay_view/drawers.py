@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
-from nimble_cradle.bay.bodies import solid_of
+from nimble_cradle.bay.bodies import opened_item, solid_of
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.desk.bay_view.actors import Body, MappedBody
 from nimble_cradle.desk.bay_view.alone_drawn import alone_things, mount_alone
@@ -77,7 +77,8 @@ def _items(session: Session) -> Iterator[Drawn]:
         if item.id == map_of:
             yield Drawn(item.id, (item, id(off)), _mapped(session, item, off))
         else:
-            yield Drawn(item.id, (item, 0), _item(session, item))
+            there = opened_item(session.seen_job, item)
+            yield Drawn(item.id, (there, 0), _item(session, there))
 
 
 def _scan_map(session: Session) -> tuple[str, Any]:
@@ -189,6 +190,7 @@ DRAWERS: dict[str, Drawer] = {
     "strut": Drawer(_made("strut")),
     "shaft": Drawer(_shafts),
     "cradle": Drawer(_made("cradle")),
+    "panel": Drawer(_made("panel")),
     "point": Drawer(lambda session: _marks(points_drawn(session)), everywhere=False),
     "reading": Drawer(lambda session: _marks(readings_drawn(session)), everywhere=False),
     "mark": Drawer(lambda session: _marks(marks_drawn(session)), everywhere=False),

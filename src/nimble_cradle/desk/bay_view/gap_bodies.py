@@ -17,7 +17,7 @@ def _drawn(job: Job, body: str, plain: str) -> Key:
         return plain, body
     if role == "room":
         return "piece", owner
-    kinds = (("mount", job.mounts), ("strut", job.struts), ("cradle", job.cradles))
+    kinds = (("mount", job.mounts), ("strut", job.struts), ("cradle", job.cradles), ("panel", job.panels))
     for kind, rows in kinds:
         if any(row.id == owner for row in rows):
             return kind, owner

@@ -253,7 +253,7 @@ class BayView(Scene):
         own = [
             k
             for k, key in enumerate(self.bodies, start=1)
-            if key[0] in ("piece", "mount", "crossmember", "cradle")
+            if key[0] in ("piece", "mount", "crossmember", "cradle", "panel")
         ]
         mask = np.where(np.isin(ids, own), 1.0, np.where(ids > 0, 0.25, 0.0))[::4, ::4]
         self._cover = Cover(mask, 4.0 / ratio)

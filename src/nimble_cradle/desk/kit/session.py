@@ -192,6 +192,8 @@ class Session(QObject):
             "crossmember",
             "struts",
             "cradles",
+            "panels",
+            "suspensions",
             "propshaft",
             "half_shafts",
         )

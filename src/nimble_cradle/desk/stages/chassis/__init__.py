@@ -4,4 +4,5 @@ from __future__ import annotations
 
 from nimble_cradle.desk.kit.stage_desk import StageDesk
 
-DESK = StageDesk(standpoint="corner", keeps=frozenset({"item"}), ghosts=frozenset({"piece"}), tags="openings")
+KEEPS = frozenset({"item", "panel"})
+DESK = StageDesk(standpoint="corner", keeps=KEEPS, ghosts=frozenset({"piece"}), tags="openings")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import Any
 
+from nimble_cradle.bay.member import members_of
 from nimble_cradle.design.mending import Way, first_opening, ways_to_mend
 from nimble_cradle.desk.kit.described_fields import DescribedFields
 from nimble_cradle.desk.kit.fields import ChoiceField, TextField
@@ -13,7 +14,6 @@ from nimble_cradle.desk.kit.table import Table, TableRow
 from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.stages.chassis.section_picture import SectionPicture
-from nimble_cradle.fit.member import members_of
 from nimble_cradle.fit.opened_member import OpenedMember, Shares, opened_member
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, removed, with_value

@@ -6,13 +6,13 @@ from typing import get_args
 
 import numpy as np
 
+from nimble_cradle.bay.member import Member, members_of
 from nimble_cradle.desk.kit.described_fields import DescribedFields
 from nimble_cradle.desk.kit.fields import ChoiceField
 from nimble_cradle.desk.kit.rooms import Room
 from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.words import part, words
 from nimble_cradle.desk.stages.chassis.section_picture import SectionPicture
-from nimble_cradle.fit.member import Member, members_of
 from nimble_cradle.fit.opened_member import walls_of_member
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.sides import Side

@@ -6,6 +6,7 @@ from nimble_cradle.desk.kit.rooms import Rooms
 from nimble_cradle.desk.kit.sheet import Sheet
 from nimble_cradle.desk.stages.chassis.frame_room import FrameRoom
 from nimble_cradle.desk.stages.chassis.openings_room import OpeningsRoom
+from nimble_cradle.desk.stages.chassis.panels_room import PanelsRoom
 from nimble_cradle.desk.stages.chassis.rods_room import RodsRoom
 from nimble_cradle.desk.stages.chassis.sections_room import SectionsRoom
 from nimble_cradle.desk.stages.chassis.suspension_room import SuspensionRoom
@@ -19,10 +20,9 @@ class ChassisSheet(Sheet):
     def build(self) -> None:
         """The rooms."""
         at = getattr(self, "rooms", None)
-        self.rooms = Rooms(
-            (OpeningsRoom(self.session), SectionsRoom, FrameRoom, SuspensionRoom, RodsRoom(self.session)),
-            self.session,
-        )
+        cuts, rods = OpeningsRoom(self.session), RodsRoom(self.session)
+        rooms = (cuts, SectionsRoom, FrameRoom, PanelsRoom, SuspensionRoom, rods)
+        self.rooms = Rooms(rooms, self.session)
         self.add_rooms(self.rooms)
         if at is not None:
             self.rooms.go(at.present.key)

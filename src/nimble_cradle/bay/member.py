@@ -6,13 +6,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nimble_cradle.bay.bodies import solid_of, standing_items
+from nimble_cradle.bay.cut_solids import solid_of
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.sides import Side
+from nimble_cradle.survey.made import placed_items
 
 WAYS: dict[Side, tuple[float, float, float]] = {
     "top": (0.0, 0.0, 1.0),
@@ -58,6 +59,12 @@ class Member:
                 f"The {side} of {self.item.name} is an end of it; a cut goes in from one of its sides."
             )
         return k, float(np.sign(dots[k]))
+
+
+def whole_items(job: Job) -> tuple[Item, ...]:
+    """Items that are there when the engine goes in, before anything is cut out of the chassis: all but those
+    marked for removal and scans that are not placed. Raises JobError."""
+    return tuple(item for item in placed_items(job) if item.fate != "remove" and item.placed)
 
 
 def member_of(job: Job, item: Item) -> Member:
@@ -118,7 +125,7 @@ def _lying(part: ConvexPart) -> tuple[Array, Array, Array]:
 def members_of(job: Job) -> tuple[list[Member], dict[str, JobError]]:
     """Every chassis item that is a straight member, and what keeps the others from being one, by id."""
     found, faults = [], {}
-    for item in standing_items(job):
+    for item in whole_items(job):
         if not item.chassis:
             continue
         try:

@@ -1,0 +1,145 @@
+"""Panels to begin with: over a cut, a strip, a cover with rivets, a plain sheet."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+
+from nimble_cradle.fit.opened_member import opened_member
+from nimble_cradle.geometry.bend import setback
+from nimble_cradle.job.base import JobError, Vec3
+from nimble_cradle.job.edits import free_id
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.opening import Opening
+from nimble_cradle.job.panel import Lip, Panel
+
+ROUND = 1 - 1 / math.sqrt(2)
+"""Inside a bend is round, and the edges that it lies on are square: it stands off by this share of its
+radius."""
+FREE = 0.5
+"""A plate in a cut is shorter than it by so much at each end, mm."""
+ROW_IN, ROW_HOLE = 12.0, 8.0
+"""A row of plug welds: from the edge, and its holes, mm (common practice, no source)."""
+LIP = 25.0
+"""A lip of a boxing plate, outside, mm (common practice, no source)."""
+COVER, RIVETS = 20.0, 25.0
+"""A cover goes over its opening by so many mm all round; rivets are so far apart (common practice, no
+source)."""
+
+
+def first_panels(job: Job) -> dict[str, str]:
+    """What can be begun: key -> what it is called."""
+    over = {f"over {o.id}": f"Boxing plate over: {o.name}" for o in job.openings}
+    return {
+        **over,
+        "cover": "Cover for an opening, riveted",
+        "strip": "Strip, skin to skin",
+        "sheet": "Plain sheet with a lip",
+    }
+
+
+def first_panel(job: Job, kind: str) -> Panel:
+    """One of the kinds of ``first_panels``. Raises JobError."""
+    key = free_id("panel", {panel.id for panel in job.panels})
+    names = {panel.name for panel in job.panels}
+
+    def named(name: str) -> str:
+        return next(n for n in (name, *(f"{name} {k}" for k in range(2, 99))) if n not in names)
+
+    if kind.startswith("over "):
+        opening = next((o for o in job.openings if o.id == kind[5:]), None)
+        if opening is None:
+            raise JobError("That cut is not in the job.", "openings")
+        return _over(job, opening, key, named(f"{opening.name[:60]}: plate"))
+    if kind == "cover":
+        return Panel(
+            id=key,
+            name=named("Cover"),
+            outline=_box(120 + 2 * COVER, 80 + 2 * COVER),
+            thick_mm=1.0,
+            radius_mm=1.0,
+            held="riveted",
+            seam="round the edge",
+            seam_hole_mm=4.1,
+            seam_pitch_mm=RIVETS,
+            seam_in_mm=COVER / 2,
+            normal=(1.0, 0.0, 0.0),
+            up=(0.0, 0.0, 1.0),
+        )
+    if kind == "strip":
+        return Panel(
+            id=key,
+            name=named("Strip"),
+            outline=_box(40, 160),
+            thick_mm=2.0,
+            radius_mm=2.0,
+            held="plug welded",
+            seam="round the edge",
+            seam_in_mm=20.0,
+            sealed="not a firewall",
+        )
+    lip = Lip(id="lip-1", edge=2)
+    return Panel(id=key, name=named("Sheet"), outline=_box(200, 100), lips=(lip,), sealed="not a firewall")
+
+
+def _box(wide: float, high: float) -> tuple[tuple[float, float], ...]:
+    return (0.0, 0.0), (wide, 0.0), (wide, high), (0.0, high)
+
+
+def _over(job: Job, opening: Opening, key: str, name: str) -> Panel:
+    """A plate in a cut, over its open edges, where it is to lie: a lip down each wall beside it; at both
+    ends, where the sheet can be bent so, up the end of the cut and on over the skin beyond it."""
+    found = opened_member(job, opening)
+    member = found.member
+    axis, sign = member.way(opening.side)
+    out = sign * (member.across, member.up)[axis]
+    along = (member.end - member.start) / member.length
+    deep = (member.wide, member.tall)[axis]
+    wide = (member.tall, member.wide)[axis]
+    level = deep / 2 - opening.deep_mm
+    long = opening.long_mm - 2 * FREE
+    thick = opening.mend_mm
+    # as one faces it from the cut's side: up along the member, right across it
+    right = np.cross(along, out)
+    ease = ROUND * thick
+    across = wide + 2 * (thick + ease)
+    at = member.start + (opening.at_mm + FREE) * along + (level + thick + ease) * out - across / 2 * right
+    long_lip = max(LIP, math.ceil(ROW_IN + ROW_HOLE / 2 + 2 * thick + 2 * thick))
+    lips = [Lip(id=f"lip-{k}", edge=edge, long_mm=long_lip) for k, edge in enumerate((1, 3), 1)]
+    high = opening.deep_mm + thick - ease
+    ends = high > 2 * setback(thick, thick, 90.0) + 1.0 and opening.lap_mm > 2 * thick
+    for k, edge in enumerate((0, 2), 3) if ends else ():
+        up, over = f"lip-{k}", f"lip-{k + 2}"
+        lips.append(Lip(id=up, edge=edge, long_mm=high, way="towards"))
+        lips.append(Lip(id=over, on=up, edge=2, long_mm=opening.lap_mm + thick, way="away"))
+    single = member.item.material == "single skin"
+    held: Any = "plug welded" if single else "welded"
+    open_ends = (
+        "" if ends else "Too thick to be bent up the ends of the cut: close those with pieces of their own."
+    )
+    return Panel(
+        id=key,
+        name=name,
+        outline=_box(round(across, 1), round(long, 1)),
+        thick_mm=thick,
+        radius_mm=thick,
+        metal=opening.steel,
+        lips=tuple(lips),
+        at=_vec(at),
+        normal=_vec(out),
+        up=_vec(along),
+        on=opening.item,
+        over=opening.id,
+        held=held,
+        seam="along the lips" if single else "none",
+        seam_hole_mm=ROW_HOLE,
+        seam_in_mm=ROW_IN,
+        sealed="not a firewall",
+        note=open_ends,
+    )
+
+
+def _vec(v: Any) -> Vec3:
+    return float(round(v[0], 3)), float(round(v[1], 3)), float(round(v[2], 3))

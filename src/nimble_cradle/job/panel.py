@@ -1,0 +1,81 @@
+"""A panel of sheet that is made: its outline, lips, holes, and where it goes."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, model_validator
+
+from nimble_cradle.job.base import Direction, Id, Name, NotNegative, Part, Positive, Vec2, Vec3, Words
+from nimble_cradle.job.stock_names import SteelName
+
+FIRST: dict[str, Any] = {"first": True}
+
+
+class Lip(Part):
+    """A lip bent from an edge of the sheet, or of the lip ``on``; edge: which one, counted from its corner 0;
+    of a lip 1 and 3 are its ends and 2 is its outer edge. Outside size."""
+
+    id: Id
+    on: Id | None = None
+    edge: Annotated[int, Field(ge=0, le=60)] = 0
+    long_mm: Positive = Field(25.0, title="Lip, outside", json_schema_extra=FIRST)
+    turn_deg: Annotated[float, Field(gt=0, le=165)] = Field(
+        90.0, title="It is turned by", json_schema_extra=FIRST
+    )
+    way: Literal["away", "towards"] = Field(
+        "away",
+        title="As one faces the sheet it goes",
+        json_schema_extra={"words": {"away": "away from me", "towards": "towards me"}, **FIRST},
+    )
+    first_mm: NotNegative = Field(0.0, title="Stays from the edge's first end by")
+    last_mm: NotNegative = Field(0.0, title="Stays from its last end by")
+
+
+class Panel(Part):
+    """at: where the outline's 0, 0 is on the face that one sees (vehicle frame, mm); normal: away from that
+    face, towards who sees it; up: the outline's second number. outline: (right, up), outside sizes. on: the
+    item that it is put on; over: the cut in the chassis that it puts back. seam: holes in a row, round the
+    edge where there is no lip or along the lips, ``seam_in_mm`` from the sheet's edge, at most
+    ``seam_pitch_mm`` apart. twist_nm, shear_kn:
+    what the member carries, which the row of a panel over a cut has to pass on. holes: further ones."""
+
+    id: Id
+    name: Name
+    outline: Annotated[tuple[Vec2, ...], Field(min_length=3, max_length=60)]
+    thick_mm: Positive = Field(1.5, title="Sheet", json_schema_extra=FIRST)
+    radius_mm: Positive = Field(1.5, title="Inside radius of its bends", json_schema_extra=FIRST)
+    metal: SteelName | Literal["aluminium"] = Field("S235", title="Of", json_schema_extra=FIRST)
+    lips: Annotated[tuple[Lip, ...], Field(max_length=24)] = ()
+    at: Vec3 = (0.0, 0.0, 0.0)
+    normal: Direction = (0.0, 0.0, 1.0)
+    up: Direction = (1.0, 0.0, 0.0)
+    on: Id | None = None
+    over: Id | None = None
+    held: Literal["unsaid", "welded", "plug welded", "riveted", "bolted"] = Field(
+        "unsaid", title="It is held", json_schema_extra={"words": {"unsaid": "not said"}, **FIRST}
+    )
+    seam: Literal["none", "round the edge", "along the lips"] = Field("none", title="A row of holes")
+    seam_hole_mm: Positive = Field(8.0, title="Holes of the row are")
+    seam_pitch_mm: Positive = Field(70.0, title="They are apart at most")
+    seam_in_mm: Positive = Field(12.0, title="From the sheet's edge")
+    twist_nm: NotNegative = Field(600.0, title="The row ties a member twisted by")
+    shear_kn: NotNegative = Field(
+        6.0, title="and loaded across by, kN", json_schema_extra={"quantity": "number"}
+    )
+    holes: Annotated[tuple[Vec2, ...], Field(max_length=80)] = ()
+    hole_mm: Positive = Field(8.5, title="Holes besides the row are")
+    sealed: Literal["unsaid", "sealed", "not a firewall"] = Field(
+        "unsaid",
+        title="Sealed against fire and fumes",
+        json_schema_extra={
+            "words": {"unsaid": "not said", "sealed": "with sealant", "not a firewall": "not wanted here"}
+        },
+    )
+    note: Words = ""
+
+    @model_validator(mode="after")
+    def _apart(self) -> Panel:
+        if len({lip.id for lip in self.lips}) < len(self.lips):
+            raise ValueError("two lips of a panel have one id; ids must differ")
+        return self
