@@ -24,6 +24,7 @@ from nimble_cradle.calc import (
     read,
 )
 from nimble_cradle.cli.chassis_command import add_chassis_command
+from nimble_cradle.cli.cut_lines_command import add_cut_lines_command
 from nimble_cradle.cli.edit_commands import add_edit_commands
 from nimble_cradle.cli.mount_commands import add_mount_commands
 from nimble_cradle.cli.output import OneLineParser, UseError, json_text, new_file, plain_output, written
@@ -86,6 +87,7 @@ def _parser() -> argparse.ArgumentParser:
     add_mount_commands(rows)
     add_chassis_command(rows)
     add_suspension_command(rows)
+    add_cut_lines_command(rows)
     add_stock_command(rows)
     _add_survey_commands(rows)
     _add_calc(rows)

@@ -32,6 +32,7 @@ class Setting(Part):
     washers_mm: Annotated[tuple[Positive, ...], Field(max_length=12)] = (1.0, 1.5, 2.0, 3.0)
     plates_mm: Annotated[tuple[Positive, ...], Field(max_length=12)] = (5.0, 6.0, 8.0, 10.0, 12.0, 20.0)
     most_pieces: Annotated[int, Field(ge=1, le=6)] = 3
+    cut_margin_mm: NotNegative = Field(0.0, title="A cut line stays outside of what must go by")
     made_gap_mm: NotNegative = Field(
         3.0,
         title="Between a made part and what it moves with",

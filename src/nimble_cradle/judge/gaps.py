@@ -132,6 +132,11 @@ def _place(job: Job, gap: Gap) -> str:
     return ""
 
 
+def standing_poses(job: Job) -> list[Pose]:
+    """Where the powertrain stands at rest and in every case."""
+    return [pose_of(job.position), *(pose for _, pose in poses_of(job))]
+
+
 def clash_words(gap: Gap) -> str:
     """A lacking gap in a sentence."""
     one, other = gap.piece_name, gap.item_name

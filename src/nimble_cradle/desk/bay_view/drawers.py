@@ -14,7 +14,12 @@ from nimble_cradle.desk.bay_view.actors import Body, MappedBody
 from nimble_cradle.desk.bay_view.alone_drawn import alone_things, mount_alone
 from nimble_cradle.desk.bay_view.dressing import dressed_piece
 from nimble_cradle.desk.bay_view.looks import item_role, piece_role
-from nimble_cradle.desk.bay_view.points_drawn import marks_drawn, points_drawn, readings_drawn
+from nimble_cradle.desk.bay_view.points_drawn import (
+    cut_lines_drawn,
+    marks_drawn,
+    points_drawn,
+    readings_drawn,
+)
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.fit.links import links
 from nimble_cradle.geometry.pose import Pose
@@ -193,6 +198,7 @@ DRAWERS: dict[str, Drawer] = {
     "panel": Drawer(_made("panel")),
     "point": Drawer(lambda session: _marks(points_drawn(session)), everywhere=False),
     "reading": Drawer(lambda session: _marks(readings_drawn(session)), everywhere=False),
+    "cutline": Drawer(lambda session: _marks(cut_lines_drawn(session)), everywhere=False),
     "mark": Drawer(lambda session: _marks(marks_drawn(session)), everywhere=False),
     "alone": Drawer(lambda session: (Drawn(*row) for row in alone_things(session)), everywhere=False),
 }

@@ -18,6 +18,8 @@ from nimble_cradle.units import show
 
 MOST = 5
 """Tags at most, the chosen and the doubtful ones first: more hide the bay."""
+CUT_THICK = 8.0
+"""A cut line is drawn so many mm thick."""
 MARK = 13.0
 """Size of the mark of a point, mm."""
 READING_LOOK = {"out of line": ("#ad2318", 7.0), "doubtful": ("#b9780a", 6.0)}
@@ -45,6 +47,21 @@ def marks_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart], s
     """(id, version, solids, colour) of every place picked so far."""
     for k, mark in enumerate(session.marks):
         yield str(k), tuple(mark.round(2)), _diamond(mark, 0.7 * MARK), "#ad2318"
+
+
+def cut_lines_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart], str]]:
+    """(id, version, solids, colour) of every cut line as long as the job is what it was worked out for."""
+    if session.cut_lines is None or session.cut_lines[0] is not session.seen_job:
+        return
+    for line in session.cut_lines[1]:
+        parts: list[SolidPart] = [
+            bar(a, b, CUT_THICK)
+            for ring in line.outlines()
+            for a, b in zip(ring, ring[1:], strict=False)
+            if np.linalg.norm(b - a) > 0.05
+        ]
+        if parts:
+            yield line.sheet.item.id, id(line), parts, "#ad2318"
 
 
 def readings_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart], str]]:

@@ -72,6 +72,8 @@ class Session(QObject):
         self.picking = ""
         self.marks: list[Any] = []
         self.scan_map: tuple[str, Any, Job] | None = None
+        self.cut_lines: tuple[Job, tuple[Any, ...]] | None = None
+        """The job that cut lines were worked out for, and those."""
         self.settled: Settled | None = None
         self.tasks = Tasks()
         self.kept: dict[str, Any] = {}

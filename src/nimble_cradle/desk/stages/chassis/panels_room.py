@@ -13,11 +13,12 @@ from nimble_cradle.desk.kit.rooms import Room
 from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.words import button, fresh_body, row, stacked, words
+from nimble_cradle.desk.stages.chassis.cut_lines_group import CutLinesGroup
 from nimble_cradle.desk.stages.chassis.panel_fields import PanelFields
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, removed, with_value
 from nimble_cradle.job.panel import Lip, Panel
-from nimble_cradle.judge.cautions import BENCH
+from nimble_cradle.judge.cautions import BENCH, CUTTING
 from nimble_cradle.judge.panels import panel_questions
 from nimble_cradle.made.panel import made_panel
 from nimble_cradle.shop.panel_template import panel_drawing
@@ -28,7 +29,7 @@ class PanelsRoom(Room):
     """The panels, and the chosen one."""
 
     title, key = "Panels", "panels"
-    caution = BENCH
+    caution = f"{CUTTING} {BENCH}"
 
     def build(self) -> None:
         """The list, the chosen one's pattern and fields; those are made anew when another one is chosen."""
@@ -53,6 +54,10 @@ class PanelsRoom(Room):
         ):
             self.column.addWidget(widget)
 
+        with self.folded("Cut lines: what must go from a firewall, a floor, a wing"):
+            self.cut_lines = CutLinesGroup(self.session)
+            self.column.addWidget(self.cut_lines)
+
     def _choose(self, key: str) -> None:
         self.chosen = key
         self.session.select("panel", key)
@@ -63,6 +68,7 @@ class PanelsRoom(Room):
         return next((p for p in panels if p.id == self.chosen), panels[0] if panels else None)
 
     def refresh(self) -> None:
+        self.cut_lines.refresh()
         job, display = self.session.job, self.session.display
         offered = first_panels(job)
         if [self.kinds.itemData(k) for k in range(self.kinds.count())] != list(offered):
