@@ -39,6 +39,7 @@ from nimble_cradle.job.adjustable_rod import AdjustableRod
 from nimble_cradle.job.base import JobError, Part
 from nimble_cradle.job.bay import CameOut, Cut, Item
 from nimble_cradle.job.boxed_arm import BoxedArm
+from nimble_cradle.job.crack import Crack
 from nimble_cradle.job.edits import added, figures, with_mesh, with_value
 from nimble_cradle.job.flats_arm import FlatsArm
 from nimble_cradle.job.from_points import Follows, OutlineFrom, ShaftFrom, Slide, Swing, TunnelFrom
@@ -82,6 +83,7 @@ ELSEWHERE: dict[str, str] = {
     "TemporaryDatum": "typed in the line on Records",
     "DatumFit": "ticked on Records",
     "SurveyPoint.roughly": "typed in the line on Points",
+    "Crack.photo": "attached in its room",
     "SurveyPoint.photo": "attached on Records",
     "HoleReading": "typed in the line on Hole patterns",
     "Hole.roughly": "picked on a photograph or traced",
@@ -189,6 +191,7 @@ def rich(job: Job) -> Job:
     sheet = first_panel(job, "sheet")
     lips = (*sheet.lips, Lip(id="more", on="lip-1", edge=2))
     job = added(job, "panels", sheet.model_copy(update={"lips": lips}))
+    job = added(job, "cracks", Crack(id="crack", name="Crack", item="rail-left"))
     job = added(job, "rods", AdjustableRod(id="rod", name="Rod"))
     third = job.items[2].id
     job = with_value(job, f"items/{third}/motion", Follows(suspension=job.suspensions[0].id))

@@ -7,13 +7,18 @@ from typing import Any
 
 import numpy as np
 
+from nimble_cradle.bay.cut_solids import solid_of
 from nimble_cradle.fit.opened_member import opened_member
 from nimble_cradle.geometry.bend import setback
+from nimble_cradle.geometry.pose import Array, unit
+from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.base import JobError, Vec3
+from nimble_cradle.job.crack import Crack
 from nimble_cradle.job.edits import free_id
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.opening import Opening
 from nimble_cradle.job.panel import Lip, Panel
+from nimble_cradle.judge.cracks import crack_plate, item_of
 
 ROUND = 1 - 1 / math.sqrt(2)
 """Inside a bend is round, and the edges that it lies on are square: it stands off by this share of its
@@ -32,8 +37,10 @@ source)."""
 def first_panels(job: Job) -> dict[str, str]:
     """What can be begun: key -> what it is called."""
     over = {f"over {o.id}": f"Boxing plate over: {o.name}" for o in job.openings}
+    cracked = {f"crack {c.id}": f"Plate over: {c.name}" for c in job.cracks if c.kind == "crack"}
     return {
         **over,
+        **cracked,
         "cover": "Cover for an opening, riveted",
         "strip": "Strip, skin to skin",
         "sheet": "Plain sheet with a lip",
@@ -53,6 +60,11 @@ def first_panel(job: Job, kind: str) -> Panel:
         if opening is None:
             raise JobError("That cut is not in the job.", "openings")
         return _over(job, opening, key, named(f"{opening.name[:60]}: plate"))
+    if kind.startswith("crack "):
+        crack = next((c for c in job.cracks if c.id == kind[6:]), None)
+        if crack is None:
+            raise JobError("That crack is not in the job.", "cracks")
+        return _over_crack(job, crack, key, named(f"{crack.name[:60]}: plate"))
     if kind == "cover":
         return Panel(
             id=key,
@@ -139,6 +151,52 @@ def _over(job: Job, opening: Opening, key: str, name: str) -> Panel:
         sealed="not a firewall",
         note=open_ends,
     )
+
+
+def _over_crack(job: Job, crack: Crack, key: str, name: str) -> Panel:
+    """A flat plate on a crack, its ends tapered, on the side of its item that it is at."""
+    item = item_of(job, crack)
+    if item is None:
+        raise JobError(f"{crack.name}: what it is in is not in the bay.", f"cracks/{crack.id}/item")
+    if item.host.wall_mm is None:
+        raise JobError(
+            f"{crack.name}: the wall of {item.name} is not measured.", f"items/{item.id}/host/wall_mm"
+        )
+    plate = crack_plate(crack, item.host.wall_mm)
+    solids = [part for part in solid_of(item, job.meshes, "items") if isinstance(part, ConvexPart)]
+    run, at = unit(crack.run), np.asarray(crack.at, dtype=float)
+    out = _face_at(solids, at, run)
+    single = item.material == "single skin"
+    return Panel(
+        id=key,
+        name=name,
+        outline=tuple((round(u, 1), round(v, 1)) for u, v in plate.outline),
+        thick_mm=plate.thick,
+        radius_mm=plate.thick,
+        at=_vec(at + plate.thick * out),
+        normal=_vec(out),
+        up=_vec(run),
+        on=crack.item,
+        held="plug welded" if single else "welded",
+        seam="round the edge" if single else "none",
+        seam_hole_mm=ROW_HOLE,
+        seam_in_mm=ROW_IN,
+        sealed="not a firewall",
+    )
+
+
+def _face_at(solids: list[ConvexPart], at: Array, run: Array) -> Array:
+    """Which way the face looks that a place lies on, made square to the crack's run; up where no solid is."""
+    best, found = np.inf, np.array([0.0, 0.0, 1.0])
+    for part in solids:
+        normals, offsets = part.sides
+        own = (at - part.pose.translation) @ part.pose.rotation
+        away = np.abs(normals @ own - offsets)
+        k = int(np.argmin(away))
+        if away[k] < best:
+            best, found = float(away[k]), part.pose.rotation @ normals[k]
+    square = found - (found @ run) * run
+    return unit(square) if np.linalg.norm(square) > 0.1 else unit(found)
 
 
 def _vec(v: Any) -> Vec3:

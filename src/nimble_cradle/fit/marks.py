@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
+from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, solid_of
+from nimble_cradle.bay.member import whole_items
 from nimble_cradle.bay.position import move_words, pose_of, position_of, turn_words
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import clearance
@@ -120,7 +121,7 @@ def proposed_marks(job: Job, count: int = PROPOSED) -> tuple[WitnessMark, ...]:
     than twice. Raises JobError where there are too few.
     """
     pose = pose_of(job.position)
-    pieces, items = fitted_pieces(job), standing_items(job)
+    pieces, items = fitted_pieces(job), whole_items(job)
     engine = _corners(
         powertrain_bodies(job),
         [piece.name for piece in pieces],
@@ -128,7 +129,7 @@ def proposed_marks(job: Job, count: int = PROPOSED) -> tuple[WitnessMark, ...]:
         pose,
     )
     bay = _corners(
-        bay_bodies(job),
+        Bodies([solid_of(item, job.meshes, "items") for item in items]),
         [item.name for item in items],
         lambda k: (
             items[k].neighbour not in _FIXED and items[k].motion is None and items[k].measured != "scan"

@@ -12,6 +12,7 @@ from nimble_cradle.files import printable
 from nimble_cradle.job.adjustable_rod import AdjustableRod
 from nimble_cradle.job.base import JobError, Name, Part, Words, told_apart
 from nimble_cradle.job.bay import Clearance, Item, JointLimits, Vehicle
+from nimble_cradle.job.crack import Crack
 from nimble_cradle.job.cradle import Cradle
 from nimble_cradle.job.from_points import Follows
 from nimble_cradle.job.kinds import every_kind
@@ -87,6 +88,7 @@ class Job(Part):
     crossmember: Crossmember | None = None
     openings: Annotated[tuple[Opening, ...], Field(max_length=20)] = ()
     panels: Annotated[tuple[Panel, ...], Field(max_length=40)] = ()
+    cracks: Annotated[tuple[Crack, ...], Field(max_length=60)] = ()
     rods: Annotated[tuple[AdjustableRod, ...], Field(max_length=20)] = ()
     suspensions: Annotated[tuple[Suspension, ...], Field(max_length=12)] = ()
     loads: Loads = Loads()
@@ -109,6 +111,7 @@ class Job(Part):
             ("opening", self.openings),
             ("suspension", self.suspensions),
             ("panel", self.panels),
+            ("crack", self.cracks),
             ("rod", self.rods),
             ("clearance", self.clearances),
         ):

@@ -8,6 +8,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.opening import Opening
 from nimble_cradle.judge.cautions import CUTTING
+from nimble_cradle.judge.cracks import crack_questions
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.gaps import clashes
 from nimble_cradle.judge.guard import Guard, problem_of
@@ -30,7 +31,7 @@ FRAME_LEFT_OUT = (
 
 def begun(job: Job) -> bool:
     """Whether anything is cut out of the chassis, or its suspension measured."""
-    return bool(job.openings or job.suspensions or job.rods or job.panels)
+    return bool(job.openings or job.suspensions or job.rods or job.panels or job.cracks)
 
 
 def judge(job: Job) -> Verdict:
@@ -40,6 +41,7 @@ def judge(job: Job) -> Verdict:
     guard.add(guard.rows("The panels", lambda: panel_questions(job)))
     met = guard.rows("Room round the panels", lambda: clashes(job)) if job.panels else ()
     guard.add(p for p in met if p.stage == "chassis")
+    guard.add(guard.rows("The cracks", lambda: crack_questions(job)))
     guard.add(guard.rows("The suspension", lambda: suspension_questions(job)))
     guard.add(guard.rows("The rods", lambda: rod_questions(job)))
     return Verdict(problems=tuple(guard.problems))

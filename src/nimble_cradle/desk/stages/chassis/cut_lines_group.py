@@ -77,10 +77,9 @@ class CutLinesGroup(Room):
 
     def ask_write(self) -> None:
         """Ask where the shown line goes, and write it."""
-        drawing = self.drawing
-        if drawing is not None and (
-            path := file_to_write(self, "Cut line", f"{drawing.name}.dxf", "DXF (*.dxf)")
-        ):
+        if self.drawing is None:
+            return
+        if path := file_to_write(self, "Cut line", f"{self.drawing.name}.dxf", "DXF (*.dxf)"):
             self.write(path)
 
     def write(self, path: Path) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from nimble_cradle.desk.kit.rooms import Rooms
 from nimble_cradle.desk.kit.sheet import Sheet
+from nimble_cradle.desk.stages.chassis.cracks_room import CracksRoom
 from nimble_cradle.desk.stages.chassis.frame_room import FrameRoom
 from nimble_cradle.desk.stages.chassis.openings_room import OpeningsRoom
 from nimble_cradle.desk.stages.chassis.panels_room import PanelsRoom
@@ -21,7 +22,7 @@ class ChassisSheet(Sheet):
         """The rooms."""
         at = getattr(self, "rooms", None)
         cuts, rods = OpeningsRoom(self.session), RodsRoom(self.session)
-        rooms = (cuts, SectionsRoom, FrameRoom, PanelsRoom, SuspensionRoom, rods)
+        rooms = (cuts, SectionsRoom, FrameRoom, PanelsRoom, SuspensionRoom, rods, CracksRoom)
         self.rooms = Rooms(rooms, self.session)
         self.add_rooms(self.rooms)
         if at is not None:
