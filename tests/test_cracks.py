@@ -110,9 +110,8 @@ def test_what_is_not(demo: Job) -> None:
 
 
 def test_a_mount_near(demo: Job) -> None:
-    want = {"id": "c", "name": "Crack", "item": "rail-right", "long_mm": 24.0, "done": "found"}
-    assert data["cracks"] == [want]
-    rail."""
+    """Beside the right mount's foot it is told with how far it is; half a metre on it is not, nor on the
+    other rail."""
     seat = foot_seats(demo).of("right")
     assert seat is not None
     there = tuple(float(v) for v in seat.centre + (110.0, 0.0, 0.0))
@@ -134,9 +133,8 @@ def test_command(demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]) 
     store.write(path, with_value(demo, "cracks", (CRACK,)))
     main(["chassis", str(path), "--json"])
     data = json.loads(capsys.readouterr().out)
-    assert data["cracks"] == [
-        {"id": "c", "name": "Crack", "item": "rail-right", "long_mm": 24.0, "done": "found"}
-    ]
+    want = {"id": "c", "name": "Crack", "item": "rail-right", "long_mm": 24.0, "done": "found"}
+    assert data["cracks"] == [want]
     assert any("stop hole" in s for s in data["questions"])
 
 
