@@ -171,6 +171,7 @@ def test_plates_that_cannot_be_are_said(demo: Job) -> None:
         "base-right",
         "plate-gearbox",
         "cheek-gearbox",
+        "end-plate",
         "panel-panel-1",
         "pattern-left-pad",
     ] and refused[0].place == "mounts/left/pad/holes"

@@ -19,6 +19,7 @@ from nimble_cradle.demo import demo_folder
 from nimble_cradle.design.first_suspension import first_suspension
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError, Part
+from nimble_cradle.job.crack import Crack
 from nimble_cradle.job.edits import added, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import REMEMBERED
@@ -122,6 +123,8 @@ def jobs() -> list[Job]:
     """Both demos, and what they leave out."""
     out = [store.read(demo_folder(name)).job for name in ("light-truck", "hatchback")]
     out.append(with_value(out[0], "crossmember", None))
+    crack = Crack(id="c", name="Crack", item="rail-right")
+    out.append(added(out[0], "cracks", crack))
     axle = first_suspension(out[0], "live axle")
     point = Pivot(at=(0, 0, 0), point=out[0].survey.points[0].id)
     out.append(added(out[0], "suspensions", axle.model_copy(update={"left_wheel": point})))

@@ -309,6 +309,7 @@ MODULES = (
     "mounts.struts",
     "mounts.vibration",
     "strength.threaded_rod",
+    "strength.sleeve",
     "strength.plug_welds",
     "geometry.bend",
     "stock.threads",

@@ -15,6 +15,7 @@ from nimble_cradle.job.bonded_bush import BondedBush
 from nimble_cradle.job.boxed_arm import BoxedArm
 from nimble_cradle.job.cast_bush import CastBush
 from nimble_cradle.job.donor_bush import DonorBush
+from nimble_cradle.job.end_plate import EndPlates
 from nimble_cradle.job.flats_arm import FlatsArm
 from nimble_cradle.job.foot import FactoryFoot, PlateFoot, SaddleFoot, TabsFoot
 from nimble_cradle.job.greased_bush import GreasedBush
@@ -142,7 +143,7 @@ class Crossmember(Part):
     bush.
 
     points: the tube's axis in the vehicle frame from the left rail to the right, ends included. ends: how
-    the end plates hold it.
+    the end plates hold it; plates: those, None where they are not described yet.
     """
 
     points: Annotated[tuple[Vec3, ...], Field(min_length=2, max_length=8)]
@@ -152,6 +153,7 @@ class Crossmember(Part):
     ends: Literal["hinged", "clamped"] = "hinged"
     rail_n_per_mm: NotNegative = 500.0
     most_sag_mm: Positive = 1.5
+    plates: EndPlates | None = None
 
     @model_validator(mode="after")
     def _spans(self) -> Crossmember:

@@ -2,19 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from nimble_cradle.findings.finding import Finding, Problem
+from nimble_cradle.findings.worst import MountCase
 from nimble_cradle.fit.crossmember_ends import crossmember_questions
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.loads import Allowables
 from nimble_cradle.job.mounts import Crossmember, Mount
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.judge.carried import carried, crash_cases_of, mount_cases
 from nimble_cradle.judge.cautions import TACKING
+from nimble_cradle.judge.end_plates import end_questions
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.gaps import clashes
 from nimble_cradle.judge.guard import Guard, problem_of
 from nimble_cradle.judge.load_path import CROSSMEMBER_ENDS
+from nimble_cradle.made.end_plates import EndSeat, end_seats
 from nimble_cradle.mounts.crossmember_checks import crossmember_checks
+from nimble_cradle.mounts.end_checks import end_checks
 from nimble_cradle.mounts.retention import borne_once, once, weakest
 
 CAUTION: tuple[str, ...] = (TACKING,)
@@ -33,6 +40,7 @@ def judge(job: Job) -> Verdict:
     guard.add(guard.rows("The crossmember's ends", lambda: crossmember_questions(job)))
     own = guard.of("The crossmember", lambda: crossmember_findings(job), Verdict())
     guard.add(own.problems)
+    guard.add(guard.rows("The end plates", lambda: end_questions(job)))
     guard.add(
         p for p in guard.rows("Room round the crossmember", lambda: clashes(job)) if p.stage == "crossmember"
     )
@@ -45,7 +53,7 @@ def questions(job: Job, v: Verdict, before: int) -> list[str]:
     asked += [
         finding.fails_words() for finding in v.findings if finding.stage == "crossmember" and finding.use > 1
     ]
-    if job.crossmember is not None:
+    if job.crossmember is not None and job.crossmember.plates is None:
         asked.append(CROSSMEMBER_ENDS)
     return asked
 
@@ -80,7 +88,7 @@ def crossmember_findings(job: Job) -> Verdict:
     try:
         found = crossmember_checks(cross, mount.bush.centre, cases, job.allowables)
         held = _in_a_crash(job, cross, mount)
-        return Verdict(findings=(*found, *held))
+        return Verdict(findings=(*found, *held, *_ends(job, cross, mount, cases, job.allowables)))
     except JobError as error:
         return Verdict(problems=(problem_of("crossmember", error),))
 
@@ -94,8 +102,17 @@ def _in_a_crash(job: Job, cross: Crossmember, mount: Mount) -> list[Finding]:
         return []
     if cases is None:
         return []
-    found = crossmember_checks(cross, mount.bush.centre, cases, once(job.allowables))
+    at, allow = mount.bush.centre, once(job.allowables)
+    found = [*crossmember_checks(cross, at, cases, allow), *_ends(job, cross, mount, cases, allow)]
     return weakest("crossmember-retention", borne_once(cases, found))
+
+
+def _ends(
+    job: Job, cross: Crossmember, mount: Mount, cases: Sequence[MountCase], allow: Allowables
+) -> list[Finding]:
+    """Findings of its end plates; none where they are not described."""
+    seats = [seat for seat in end_seats(job) if isinstance(seat, EndSeat)]
+    return end_checks(cross, seats, mount.bush.centre, cases, allow) if seats else []
 
 
 def _asks(place: str, sentence: str) -> Verdict:

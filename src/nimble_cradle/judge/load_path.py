@@ -19,6 +19,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.mounts.cradles import CODES
+from nimble_cradle.mounts.end_checks import needed
 from nimble_cradle.mounts.mount_checks import chassis_path, is_chassis, load_path, unjudged
 
 State = Literal["holds", "does not hold", "open"]
@@ -75,8 +76,16 @@ def mount_verdict(
     if seat is not None:
         rail_asked += tuple(q.sentence for q in asked if q.place.startswith(seat.host.place))
     rail_asked += _lacking(mount, far, path) if path is not None else ()
+    ends: list[Finding] = []
     if mount.foot.host == CROSSMEMBER and job.crossmember is not None:
-        rail_asked += (CROSSMEMBER_ENDS,)
+        if job.crossmember.plates is None:
+            rail_asked += (CROSSMEMBER_ENDS,)
+        else:
+            ends = [finding for finding in findings if finding.part == "crossmember"]
+            own_ends = [finding for finding in ends if finding.code.startswith("end-")]
+            rail_asked += tuple(dict.fromkeys(q.sentence for q in asked if q.stage == "crossmember"))
+            if len(own_ends) < needed(job.crossmember.plates):
+                rail_asked += (f"{mount.name}: not all is known of the crossmember's end plates.",)
     cradle = next((c for c in job.cradles if c.id == mount.foot.host), None)
     on_cradle: list[Finding] = []
     if cradle is not None:
@@ -85,7 +94,7 @@ def mount_verdict(
             rail_asked += (f"{mount.name}: nothing is known of {cradle.name}, which it stands on.",)
     if path is None and not rail_asked:
         rail_asked = (f"{mount.name}: where it stands on the chassis is not known.",)
-    to_rail = _state(rail_asked, [*far, *on_cradle])
+    to_rail = _state(rail_asked, [*far, *on_cradle, *ends])
     words = {
         "open": f"{mount.name}: from bush to rail it is open: {rail_asked[0]}" if rail_asked else "",
         "does not hold": "",
@@ -94,7 +103,18 @@ def mount_verdict(
     chain = _chain((*load_path(mount), *(path or ())), mine)
     if cradle is not None:
         chain = (*chain, *_chain(((cradle.name, CODES),), on_cradle))
+    if ends:
+        chain = (*chain, *_crossmember_chain(ends))
     return MountVerdict(mount.id, mount.name, block, to_rail, own, words, rail_asked, chain)
+
+
+def _crossmember_chain(findings: Sequence[Finding]) -> tuple[Link, ...]:
+    """The tube and its ends, each with the worst of its findings."""
+    out = []
+    for name, start in (("Crossmember", "crossmember-"), ("its end plates", "end-")):
+        own = [finding for finding in findings if finding.code.startswith(start)]
+        out.append(Link(name, max(own, key=lambda f: f.use, default=None)))
+    return tuple(out)
 
 
 def _leans_on(job: Job, mount: Mount, findings: Sequence[Finding]) -> tuple[str, ...]:

@@ -19,6 +19,8 @@ from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.judge.carried import Carried, carried, crash_cases_of, mount_cases
 from nimble_cradle.judge.cautions import AFTERWARDS, BUSHES, TACKING
+from nimble_cradle.judge.crossmember import crossmember_findings
+from nimble_cradle.judge.end_plates import end_questions
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.gaps import clashes
 from nimble_cradle.judge.guard import Guard, problem_of, said
@@ -56,11 +58,12 @@ def judge(job: Job) -> Verdict:
     asked_of = [problem for cradle in job.cradles for problem in cradle_questions(cradle)]
     guard.add(asked_of)
     every = (*asked, *stands, *ends, *asked_of, *met)
+    found = (*own.findings, *crossmember_findings(job).findings)
     return Verdict(
         carried=result,
         findings=own.findings,
         mounts=tuple(
-            guard.of(mount.name, lambda: mount_verdict(job, mount, own.findings, every), _unjudged(mount))
+            guard.of(mount.name, lambda: mount_verdict(job, mount, found, every), _unjudged(mount))
             for mount in job.mounts
         ),
         problems=tuple(guard.problems),
@@ -95,7 +98,11 @@ def questions(job: Job, v: Verdict, before: int) -> list[str]:
 
 def _of_crossmember(job: Job) -> tuple[Problem, ...]:
     """What is open about the crossmember, which may be a question of the mount that it carries."""
-    return Guard("crossmember").rows("The crossmember's ends", lambda: crossmember_questions(job))
+    guard = Guard("crossmember")
+    return (
+        *guard.rows("The crossmember's ends", lambda: crossmember_questions(job)),
+        *guard.rows("The end plates", lambda: end_questions(job)),
+    )
 
 
 def _unjudged(mount: Mount) -> MountVerdict:

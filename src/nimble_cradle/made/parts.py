@@ -11,6 +11,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.made.cradle import cradle_parts
 from nimble_cradle.made.crossmember import crossmember_part
+from nimble_cradle.made.end_plates import end_plate_part
 from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.made.mount import bush_parts, mount_parts
 from nimble_cradle.made.panel import panel_part
@@ -67,8 +68,9 @@ def made_mounts(job: Job) -> Made:
 def made(job: Job) -> Made:
     """Every made part of a job, with the powertrain where it stands."""
     mounts, pose = made_mounts(job), pose_of(job.position)
-    cross = () if job.crossmember is None else (crossmember_part(job.crossmember),)
+    cross: tuple[MadePart, ...] = () if job.crossmember is None else (crossmember_part(job.crossmember),)
     rods = tuple(strut_part(strut, pose) for strut in job.struts)
     tubes = tuple(part for cradle in job.cradles for part in cradle_parts(cradle))
+    cross += end_plate_part(job)
     sheets = tuple(panel_part(panel) for panel in job.panels)
     return Made((*mounts.parts, *cross, *rods, *tubes, *sheets), mounts.faults)

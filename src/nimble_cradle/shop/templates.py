@@ -16,6 +16,7 @@ from nimble_cradle.shop.arm_templates import (
     kinkeye_drawing,
 )
 from nimble_cradle.shop.bar_template import bars_drawing
+from nimble_cradle.shop.end_plate_template import end_plate_drawing
 from nimble_cradle.shop.foot_templates import base_drawing, cheek_drawing
 from nimble_cradle.shop.mould_template import mould_drawing
 from nimble_cradle.shop.page import Drawing
@@ -55,6 +56,8 @@ def templates(job: Job) -> tuple[tuple[Drawing, ...], tuple[JobError, ...]]:
                 drawn.append(TEMPLATES[name.partition("-")[0]](mounts[owner.id], job))
         except JobError as error:
             refused.append(error)
+    if job.crossmember is not None and job.crossmember.plates is not None:
+        drawn.append(end_plate_drawing(job.crossmember, job.crossmember.plates))
     for panel in job.panels:
         try:
             drawn.append(panel_drawing(panel, job))

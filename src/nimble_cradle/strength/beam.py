@@ -20,7 +20,7 @@ from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.mounts import Crossmember
 from nimble_cradle.stock.steels import E_STEEL, G_STEEL
 from nimble_cradle.stock.tubes import SectionProperties, properties
-from nimble_cradle.strength.frame import Member, solve_frame
+from nimble_cradle.strength.frame import Member, member_axes, solve_frame
 
 RAIL_SPRING = 500.0
 """How hard a rail holds the crossmember's end sideways, N/mm, by its bending and twist (common practice,
@@ -33,13 +33,16 @@ class Response:
     frame).
 
     forces: (stations, 6 loads, 6) axial N, shear up and across N, torsion, bending about the standing and
-    the lying axis N mm; moved: (6 loads, 3) mm at the mount, vehicle frame; places: (stations, 3).
+    the lying axis N mm; moved: (6 loads, 3) mm at the mount, vehicle frame; places: (stations, 3). held: (2
+    ends, 6 loads, 6) force N and moment N mm that each end of the tube puts on what holds it, the left one
+    first, vehicle frame.
     """
 
     forces: Array
     moved: Array
     places: Array
     at: Array
+    held: Array
 
 
 def _nearest_on(points: Sequence[Vec3], to: Vec3) -> tuple[int, Array]:
@@ -99,7 +102,17 @@ def unit_response(
     order = [0, 2, 1, 3, 5, 4]  # from (along, across, up, turns about them) to what Response says
     forces = [solved.ends[:, i, side][:, order] for i in range(len(members)) for side in (0, 1)]
     places = [nodes[i + side] for i in range(len(members)) for side in (0, 1)]
-    return Response(np.array(forces), solved.moved[:, loaded, :3], np.array(places), at)
+    last = len(members) - 1
+    both = ((0, 0), (last, 1))
+    held_by = np.array([_on_rail(solved.ends[:, i, side], nodes[i], nodes[i + 1]) for i, side in both])
+    return Response(np.array(forces), solved.moved[:, loaded, :3], np.array(places), at, held_by)
+
+
+def _on_rail(end: Array, a: Array, b: Array) -> Array:
+    """(loads, 6) what a member's end, given in its own axes as what its node does to it, does to that node,
+    vehicle frame."""
+    axes = member_axes(a, b, (0.0, 0.0, 1.0))
+    return -np.hstack([end[:, :3] @ axes, end[:, 3:] @ axes])
 
 
 def station_stresses(forces: Array, p: SectionProperties, section: HollowSection) -> Array:
@@ -121,6 +134,17 @@ def station_stresses(forces: Array, p: SectionProperties, section: HollowSection
             + vz / (2 * section.wall_mm * (width - 2 * section.wall_mm))
         )
     return np.asarray(np.sqrt(sigma**2 + 3 * tau**2))
+
+
+def ends_under(crossmember: Crossmember, mount: Vec3, forces: Array) -> Array:
+    """(2 ends, k, 6) force N and moment N mm, about each end of its axis, that a crossmember puts on what
+    holds it under forces (k, 3) N on the bush centre; the left end first, vehicle frame. Raises JobError."""
+    response = unit_response(
+        crossmember.points, crossmember.section, crossmember.ends, mount, crossmember.rail_n_per_mm
+    )
+    lever = np.asarray(mount, dtype=float) - response.at
+    load = np.hstack([forces, np.cross(lever, forces)])
+    return np.asarray(np.einsum("kl,elc->ekc", load, response.held))
 
 
 class UnderForce(NamedTuple):

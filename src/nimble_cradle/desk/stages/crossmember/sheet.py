@@ -13,6 +13,7 @@ from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.use_bars import UseBars, show_finding
 from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, part, row, words
+from nimble_cradle.desk.stages.crossmember.end_plates_group import EndPlatesGroup
 from nimble_cradle.desk.stages.crossmember.lightest_group import LightestGroup
 from nimble_cradle.geometry.polyline import axis_length
 from nimble_cradle.job.edits import with_value
@@ -41,6 +42,9 @@ class CrossmemberSheet(Sheet):
             with self.folded("Lightest from stock", "every section at hand, tried"):
                 self.lightest = LightestGroup(self.session)
                 self.column.addWidget(self.lightest)
+            with self.folded("End plates", "how it is bolted to the rails"):
+                self.plates = EndPlatesGroup(self.session)
+                self.column.addWidget(self.plates)
             with self.folded("How it is held"):
                 self._build_ends()
             with self.folded("Its axis, from the left rail to the right", "ends and bends"):
@@ -208,6 +212,7 @@ class CrossmemberSheet(Sheet):
         if cross is None:
             return
         self.lightest.refresh()
+        self.plates.refresh()
         names = list(stock())
         section = cross.section
         same = [

@@ -1,0 +1,68 @@
+"""What is open about the crossmember's end plates: where they lie, what they lie on, how they are bolted."""
+
+from __future__ import annotations
+
+from nimble_cradle.findings.finding import Problem
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.end_plate import EndPlates
+from nimble_cradle.job.job import Job
+from nimble_cradle.judge.guard import problem_of
+from nimble_cradle.made.end_plates import EndSeat, end_holes, end_seats
+from nimble_cradle.stock.threads import thread
+
+OPEN = 2.0
+"""A weld fills so many mm between tube and plate at most (common practice, no source)."""
+CLEAR = 3.0
+"""A hole is so many mm wider than its bolt at most, its slot apart (common practice, no source)."""
+
+
+def end_questions(job: Job) -> tuple[Problem, ...]:
+    """In sentences; nothing without end plates."""
+    cross = job.crossmember
+    if cross is None or cross.plates is None:
+        return ()
+    out: list[Problem] = []
+    for seat in end_seats(job):
+        if isinstance(seat, JobError):
+            out.append(problem_of("crossmember", seat))
+        else:
+            out += _of_seat(seat, cross.plates)
+    size = thread(cross.plates.bolt).diameter
+    if not size < cross.plates.hole_mm <= size + CLEAR:
+        said = f"holes of {cross.plates.hole_mm:g} mm are not for {cross.plates.bolt} bolts"
+        out.append(_ask("hole_mm", f"The end plates: {said}."))
+    return tuple(out)
+
+
+def _ask(field: str, sentence: str) -> Problem:
+    return Problem("crossmember", f"crossmember/plates/{field}", sentence)
+
+
+def _of_seat(seat: EndSeat, plates: EndPlates) -> list[Problem]:
+    out, name = [], f"The crossmember's {seat.word} end"
+    if abs(seat.open_mm) > OPEN:
+        how = (
+            f"{seat.open_mm:.1f} mm too short to reach"
+            if seat.open_mm > 0
+            else f"{-seat.open_mm:.1f} mm too far into"
+        )
+        out.append(Problem("crossmember", "crossmember/points", f"{name} is {how} its end plate."))
+    reach = max(abs(v) for _, v in end_holes(plates)) + plates.hole_mm / 2 + plates.slot_mm / 2
+    if abs(seat.off) + reach > seat.face / 2:
+        out.append(_ask("up_mm", f"{name}: a hole of its plate is off {seat.item.name}."))
+    host = seat.item.host
+    place = f"items/{seat.item.id}/host"
+    if host.section == "unsaid":
+        out.append(
+            Problem("crossmember", f"{place}/section", f"{name}: say what section {seat.item.name} is.")
+        )
+    elif host.section not in ("solid", "plate") and host.wall_mm is None:
+        said = f"{name}: measure the wall of {seat.item.name}, by calipers at a hole."
+        out.append(Problem("crossmember", f"{place}/wall_mm", said))
+    if host.section in ("open C", "plate", "solid") and plates.through == "sleeves":
+        said = f"{name}: {seat.item.name} is not hollow, so no sleeve stands in it; nuts behind its wall"
+        out.append(_ask("through", f"{said}."))
+    if host.section == "open C" and not host.ribbed:
+        said = f"{name}: {seat.item.name} is open on one side: box it, or put a rib where the plate is."
+        out.append(Problem("crossmember", f"{place}/ribbed", said))
+    return out
