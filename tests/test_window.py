@@ -491,7 +491,7 @@ class TestSheets:
         assert len(sheet.this.bars.findings) == 33 and not sheet.plate.arm.isVisible()
         links = [bar.link for bar in sheet.this.chain.bars if bar.isVisible()]
         parts = [link.part for link in links if link is not None]
-        assert parts[0] == "bolts to the block" and parts[-1] == "chassis side's hold in a crash"
+        assert parts[0] == "bolts to the block" and parts[-1] == "its end plates"
         QTest.mouseClick(sheet.this.chain.bars[0], Qt.MouseButton.LeftButton)
         assert desk.drawer.isVisible() and "Source:" in desk.drawer.text.toPlainText()
         sheet.rooms.go("loads")

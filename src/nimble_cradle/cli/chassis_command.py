@@ -25,6 +25,7 @@ def add_chassis_command(rows: Any) -> None:
     cross.add_argument(
         "--lightest", action="store_true", help="try every section at hand, the lightest first"
     )
+    cross.add_argument("--drop-out", action="store_true", help="look how it comes out with the engine in")
     cross.add_argument("-o", "--out", type=Path, metavar="OUT", help="a job file with the lightest put in")
     cross.add_argument("--json", action="store_true")
     cross.set_defaults(run=_crossmember)
@@ -33,6 +34,7 @@ def add_chassis_command(rows: Any) -> None:
 def _crossmember(a: argparse.Namespace) -> int:
     from nimble_cradle.design.lightest_crossmember import candidates_of, with_candidate_section
     from nimble_cradle.judge.crossmember import crossmember_findings
+    from nimble_cradle.seat.drop_out import drop_out
     from nimble_cradle.stock.rack import read_rack
 
     new_file(a.out, "a job file")
@@ -40,7 +42,7 @@ def _crossmember(a: argparse.Namespace) -> int:
     found = crossmember_findings(opened.job)
     tried = candidates_of(opened.job, read_rack()) if a.lightest or a.out else ()
     best = next((row for row in tried if row.will_do), None)
-    data = {
+    data: dict[str, Any] = {
         "findings": [{"check": f.code, "use": round(f.use, 4), "case": f.case} for f in found.findings],
         "questions": [problem.sentence for problem in found.problems],
         "sections": [
@@ -55,12 +57,22 @@ def _crossmember(a: argparse.Namespace) -> int:
         ],
         "lightest": None if best is None else best.name,
     }
+    out = drop_out(opened.job) if a.drop_out else None
+    if out is not None:
+        data["drop_out"] = {
+            "found": out.found,
+            "legs": [leg.words for leg in out.legs],
+            "tried": out.tried,
+            "stops": list(out.stops),
+        }
     if a.json:
         print(json_text(data))
     else:
         lines = [f"{f.part_name}, {f.what}: {100 * f.use:.0f} %, {f.case}" for f in found.findings]
         for row in tried[: tried.index(best) + 1] if best is not None else tried:
             lines.append(f"  {row.name}, {row.kg:.2f} kg: {row.words}")
+        if out is not None:
+            lines.append(f"Out with the engine in, bolts out, gearbox held up: {out.words}")
         print("\n".join([*lines, *(problem.sentence for problem in found.problems)]))
     if a.out is not None and best is not None:
         store.write(a.out, with_candidate_section(opened.job, best), opened.log, opened.photos, fresh=True)

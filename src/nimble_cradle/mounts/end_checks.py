@@ -98,10 +98,13 @@ def end_checks(
     cases = Cases.of(rows, allow)
     found: list[Finding] = []
     for seat, loads in zip(seats, end_loads(cross, seats, mount, cases), strict=True):
-        end = _End("crossmember", f"Crossmember, {seat.word} end")
+        end, before = _End("crossmember", f"Crossmember, {seat.word} end"), len(found)
         found += _bolts(end, plates, seat, cases, loads, cross, allow)
         found += [_weld(end, plates, seat, cases, loads, cross), *_wall(end, plates, seat, cases, loads)]
-    return [replace(f, stage="crossmember") for f in found]
+        found[before:] = [
+            replace(f, stage="crossmember", what=f"{seat.word} end: {f.what}") for f in found[before:]
+        ]
+    return found
 
 
 def _footprint(plates: EndPlates, cross: Crossmember, seat: EndSeat) -> Footprint:
@@ -175,7 +178,7 @@ def _bolts(
 
 
 def _pulled(end: _End, plates: EndPlates, seat: EndSeat, cases: Cases, loads: GroupLoads) -> list[Finding]:
-    """The rail's wall under the washer, or the nut's plate as large as one, of the bolt that pulls hardest."""
+    """The rail's wall under the washer, or a nut plate as large, of the bolt that pulls hardest."""
     host, pulled = seat.item.host, loads.tension.max(1)
     if host.wall_mm is None or host.section in ("unsaid", "plate", "solid"):
         return []

@@ -13,6 +13,7 @@ from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.use_bars import UseBars, show_finding
 from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, part, row, words
+from nimble_cradle.desk.stages.crossmember.drop_group import DropGroup
 from nimble_cradle.desk.stages.crossmember.end_plates_group import EndPlatesGroup
 from nimble_cradle.desk.stages.crossmember.lightest_group import LightestGroup
 from nimble_cradle.geometry.polyline import axis_length
@@ -45,6 +46,9 @@ class CrossmemberSheet(Sheet):
             with self.folded("End plates", "how it is bolted to the rails"):
                 self.plates = EndPlatesGroup(self.session)
                 self.column.addWidget(self.plates)
+            with self.folded("Taking it out", "with the engine in"):
+                self.drop = DropGroup(self.session)
+                self.column.addWidget(self.drop)
             with self.folded("How it is held"):
                 self._build_ends()
             with self.folded("Its axis, from the left rail to the right", "ends and bends"):
@@ -213,6 +217,7 @@ class CrossmemberSheet(Sheet):
             return
         self.lightest.refresh()
         self.plates.refresh()
+        self.drop.refresh()
         names = list(stock())
         section = cross.section
         same = [
