@@ -10,13 +10,16 @@ import numpy as np
 import pytest
 from nimble_cradle.bay.member import member_of, members_of
 from nimble_cradle.cli.main import main
+from nimble_cradle.design.bracing import brace_for, brace_words
 from nimble_cradle.design.mending import SHEETS, first_opening, ways_to_mend
 from nimble_cradle.desk.stages.chassis.openings_room import OpeningsRoom
 from nimble_cradle.desk.window import Desk
-from nimble_cradle.fit.chassis_frame import Band, frame_shares, sorted_members, stiffness
+from nimble_cradle.fit.chassis_frame import Band, braced, frame_shares, sorted_members, stiffness
 from nimble_cradle.fit.opened_member import OpenedMember, opened_member, opened_members
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.bay import Item
 from nimble_cradle.job.edits import added, with_value
+from nimble_cradle.job.host import Host
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.opening import Across, Opening
 from nimble_cradle.job.shapes import Box
@@ -24,7 +27,7 @@ from nimble_cradle.judge.chassis import metal_words, opening_questions
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.stock.rack import Rack, RackSheet
-from nimble_cradle.stock.tubes import properties
+from nimble_cradle.stock.tubes import properties, stock
 from nimble_cradle.strength.opened import laid, whole_share
 from nimble_cradle.strength.section import thin_walled
 
@@ -55,6 +58,53 @@ def bars(*parts: tuple[float, float, float]) -> float:
     area = sum(a for a, _, _ in parts)
     middle = sum(a * z for a, z, _ in parts) / area
     return sum(own + a * (z - middle) ** 2 for a, z, own in parts)
+
+
+class TestBrace:
+    def test_as_a_member_of_the_bay(self, demo: Job) -> None:
+        """A square tube put into the bay as a member, by itself: the same share as the brace is told to
+        keep."""
+        deep = with_value(demo, "openings/fan/deep_mm", 52.0)
+        brace = brace_for(deep, deep.openings[0], Rack())
+        assert brace is not None and brace.enough and brace.found.without < 0.9 < brace.found.share
+        tube = stock()[brace.name]
+        wide = tube.height_mm if tube.shape == "square" else tube.width_mm
+        bar = Item(
+            id="brace",
+            name="Brace",
+            neighbour="metal",
+            chassis=True,
+            shapes=(Box(centre=(brace.station, 0.0, -75.0), size=(wide, 850.0, tube.height_mm)),),
+            host=Host(section="box", wall_mm=tube.wall_mm),
+        )
+        there = with_value(deep, "items", (*deep.items, bar))
+        cuts = [c for c in opened_members(there) if isinstance(c, OpenedMember)]
+        rails, across, _ = sorted_members(there)
+        joint = 200e6
+        was = stiffness(rails, [b for b in across if b.item != "brace"], cuts, "was", joint, False)[0]
+        now = stiffness(rails, across, cuts, "cut", joint, False)[0]
+        # its section by middle lines here, by the standard's round corners there
+        assert now / was == pytest.approx(brace.found.share, rel=0.02)
+
+    def test_the_lightest_that_will_do(self, demo: Job) -> None:
+        """Everything lighter either keeps too little or is bent for good; a cut that takes nothing asks for
+        none; and where there are no two rails it is said."""
+        deep = with_value(demo, "openings/fan/deep_mm", 52.0)
+        best = brace_for(deep, deep.openings[0], Rack())
+        assert best is not None
+        for name, section in stock().items():
+            p = properties(section)
+            if p.kg_per_m * 0.85 < best.kg - 1e-6 and section.shape == "square":
+                found = braced(deep, best.station, (p.area, p.i_lying, p.i_standing, p.torsion))
+                turning = deep.vehicle.front_axle_kg * 9.80665 / 2 * 850
+                stress = turning * (found.axial / p.area + found.bending / p.w_lying)
+                assert found.share < 0.98 or stress > 235, name
+        shallow = with_value(demo, "openings/fan/long_mm", 3.0)
+        assert brace_for(shallow, shallow.openings[0], Rack()) is None
+        assert "asks for no brace" in brace_words(None)
+        alone = with_value(demo, "items", tuple(i for i in demo.items if i.id != "rail-right"))
+        with pytest.raises(JobError, match="right rail"):
+            brace_for(alone, alone.openings[0], Rack())
 
 
 class TestByHand:

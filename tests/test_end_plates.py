@@ -23,10 +23,12 @@ from nimble_cradle.job.mounts import Crossmember
 from nimble_cradle.judge.end_plates import end_questions
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.made.end_plates import EndSeat, end_plate_part, end_seats
+from nimble_cradle.mounts.crossmember_checks import crossmember_checks
 from nimble_cradle.mounts.end_checks import CODES, end_checks, needed
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.shop.dxf import dxf
 from nimble_cradle.shop.templates import templates
+from nimble_cradle.stock.tubes import properties
 from nimble_cradle.strength.beam import ends_under
 from nimble_cradle.strength.bolts import FRICTION, LOW_CLAMP
 from pydantic import ValidationError
@@ -171,6 +173,21 @@ class TestByHand:
         assert max(pulled) != pytest.approx(min(pulled), rel=0.05)
         for seat in seats_of(job):
             assert seat.centre[2] - seat.node[2] == pytest.approx(20.0)
+
+
+def test_its_own_tone(straight: Job) -> None:
+    """A straight tube of 40 x 40 x 3 between hinges, 48 kg at rest in its middle: f = sqrt(48 E I/L3 / m) / 2
+    pi, half of the tube's own weight with it."""
+    cross = straight.crossmember
+    assert cross is not None
+    rest = case((0.0, 0.0, 48 * 9.80665), "rest")
+    found = crossmember_checks(cross, (-880.3, 0.0, -75.0), [rest], PLAIN)
+    tone = next(f for f in found if f.code == "crossmember-tone")
+    i = properties(cross.section).i_lying
+    k = 48 * 210e3 * i / 778**3
+    own = 0.778 * properties(cross.section).kg_per_m
+    hand = np.sqrt(1000 * k / (48 + own / 2)) / (2 * np.pi)
+    assert tone.capacity == pytest.approx(hand, rel=1e-4) and tone.use == pytest.approx(20 / hand, rel=1e-4)
 
 
 class TestWhereTheyLie:

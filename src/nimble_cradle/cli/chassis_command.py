@@ -137,6 +137,7 @@ def chassis_data(job: Any, rack: Any) -> dict[str, Any]:
             "mend_kg": round(found.mend_kg, 3),
             "weld_mm": round(found.weld_mm, 1),
             "enough": found.enough,
+            "brace": _brace(job, opening, rack),
             "ways": [
                 {
                     "mend": way.mend,
@@ -161,6 +162,16 @@ def chassis_data(job: Any, rack: Any) -> dict[str, Any]:
         ],
         "questions": [problem.sentence for problem in (*opening_questions(job), *crack_questions(job))],
     }
+
+
+def _brace(job: Any, opening: Any, rack: Any) -> str:
+    """What braces the frame while it is cut, in words."""
+    from nimble_cradle.design.bracing import brace_for, brace_words
+
+    try:
+        return brace_words(brace_for(job, opening, rack))
+    except JobError as error:
+        return error.message
 
 
 def frame_data(job: Any) -> dict[str, Any]:
@@ -218,6 +229,7 @@ def chassis_lines(data: dict[str, Any]) -> list[str]:
         for key, word in (("cut", "where it is cut"), ("mended", "there, put back")):
             if cut[key] is not None:
                 lines.append(f"  {word}: {_told(cut[key])} of what it was")
+        lines.append(f"  before it is cut: {cut['brace']}")
         for way in cut["ways"]:
             lines.append(
                 f"  put back with {way['mend']}, {way['thick_mm']:g} mm, {way['kg']:.1f} kg,"

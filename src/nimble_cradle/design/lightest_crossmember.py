@@ -25,8 +25,7 @@ HOPELESS = 2.5
 MOST_LOOKED = 16
 """So many that are strong enough are put in the car at most, the lightest first."""
 LEAVES_OUT = (
-    "Same line, ends and steel; bolts, end plates and what it rings at are not in it. What is far too weak is"
-    " told under the present one's loads."
+    "Same line, ends, end plates and steel. What is far too weak is told under the present one's loads."
 )
 
 
@@ -103,7 +102,10 @@ def _uses(loaded: Job, job: Job, own: Crossmember, mount: Mount) -> dict[str, fl
     found = crossmember_checks(own, at, mount_cases(results, mount), job.allowables)
     crash = crash_cases_of(loaded, results).get(mount.id, [])
     held = borne_once(crash, crossmember_checks(own, at, crash, once(job.allowables))) if crash else []
-    return {"stress": found[0].use, "sag": found[1].use, "crash": max((f.use for f in held), default=0.0)}
+    by = {finding.code: finding.use for finding in found}
+    own_tone = {"tone": by["crossmember-tone"]} if "crossmember-tone" in by else {}
+    named = {"stress": by["crossmember-stress"], "sag": by["crossmember-sag"]}
+    return {**named, **own_tone, "crash": max((f.use for f in held), default=0.0)}
 
 
 def _over(uses: dict[str, float]) -> str:

@@ -153,6 +153,7 @@ class Crossmember(Part):
     ends: Literal["hinged", "clamped"] = "hinged"
     rail_n_per_mm: NotNegative = 500.0
     most_sag_mm: Positive = 1.5
+    least_hz: Positive = 20.0
     plates: EndPlates | None = None
 
     @model_validator(mode="after")

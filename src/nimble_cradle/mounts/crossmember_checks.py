@@ -6,11 +6,20 @@ from collections.abc import Sequence
 
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import MountCase, factor_of
+from nimble_cradle.geometry.polyline import axis_length
 from nimble_cradle.job.base import Vec3
 from nimble_cradle.job.loads import Allowables
 from nimble_cradle.job.mounts import Crossmember
 from nimble_cradle.stock.steels import STEELS
-from nimble_cradle.strength.beam import CROSSMEMBER_SAG, CROSSMEMBER_STRESS, crossmember_under
+from nimble_cradle.stock.tubes import properties
+from nimble_cradle.strength.beam import (
+    CROSSMEMBER_SAG,
+    CROSSMEMBER_STRESS,
+    CROSSMEMBER_TONE,
+    crossmember_under,
+    stiffness_at,
+)
+from nimble_cradle.units import G_STANDARD
 
 
 def crossmember_checks(
@@ -25,7 +34,37 @@ def crossmember_checks(
     if not often:
         return (_stress(cross, case, stress, allow),)
     sagging, _, sag = max(often, key=lambda row: row[2])
-    return _stress(cross, case, stress, allow), _sag(cross, sagging, sag)
+    rest = [case for case in cases if case.kind == "rest"]
+    tone = (_tone(cross, at, rest[0]),) if rest else ()
+    return _stress(cross, case, stress, allow), _sag(cross, sagging, sag), *tone
+
+
+def _tone(cross: Crossmember, at: Vec3, rest: MountCase) -> Finding:
+    """At what it swings with what it carries at rest."""
+    own = axis_length(cross.points) / 1000 * properties(cross.section).kg_per_m
+    stiffness, carried = stiffness_at(cross, at), max(abs(float(rest.force[2])) / G_STANDARD, 0.1)
+    worked = CROSSMEMBER_TONE.work(
+        {"stiffness": "space frame", "carried_kg": "at rest", "least": "job"},
+        stiffness=stiffness,
+        carried_kg=carried,
+        own_kg=own,
+        least=cross.least_hz,
+    )
+    return Finding(
+        code="crossmember-tone",
+        stage="crossmember",
+        part="crossmember",
+        part_name="Gearbox crossmember",
+        what="swings no slower than is wanted",
+        load=cross.least_hz,
+        capacity=worked.value("tone"),
+        kind="number",
+        use=worked.value("use"),
+        case=rest.name,
+        factor=1.0,
+        worked=worked,
+        cure="a taller section",
+    )
 
 
 def _stress_and_sag(cross: Crossmember, at: Vec3, case: MountCase) -> tuple[float, float]:

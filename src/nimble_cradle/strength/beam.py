@@ -147,6 +147,16 @@ def ends_under(crossmember: Crossmember, mount: Vec3, forces: Array) -> Array:
     return np.asarray(np.einsum("kl,elc->ekc", load, response.held))
 
 
+def stiffness_at(crossmember: Crossmember, mount: Vec3) -> float:
+    """N for each mm that a force up or down moves the mount. Raises JobError."""
+    response = unit_response(
+        crossmember.points, crossmember.section, crossmember.ends, mount, crossmember.rail_n_per_mm
+    )
+    lever = np.asarray(mount, dtype=float) - response.at
+    load = np.concatenate([[0.0, 0.0, 1.0], cross(lever, np.array([0.0, 0.0, 1.0]))])
+    return 1.0 / max(abs(float((load @ response.moved)[2])), 1e-12)
+
+
 class UnderForce(NamedTuple):
     """A crossmember under a force. stress: greatest equivalent, MPa; at: (3,) where that is; moved: (3,) mm,
     of the mount."""
@@ -245,3 +255,29 @@ CROSSMEMBER_SAG = calculation(
     source="space frame of the program's own beam elements",
     leaves_out="the give of the rails",
 )(_sag_use)
+
+
+def own_tone(stiffness: float, carried_kg: float, own_kg: float) -> float:
+    """Hz at which a crossmember swings up and down with what it carries, and with half of itself."""
+    return math.sqrt(1000 * stiffness / (carried_kg + own_kg / 2)) / (2 * math.pi)
+
+
+def _tone_use(stiffness: float, carried_kg: float, own_kg: float, least: float) -> tuple[float, float]:
+    tone = own_tone(stiffness, carried_kg, own_kg)
+    return least / tone, tone
+
+
+CROSSMEMBER_TONE = calculation(
+    "crossmember-tone",
+    "At what a crossmember swings with its share of the powertrain",
+    inputs=(
+        Q("stiffness", "N/mm", "up and down at the mount", above=0),
+        Q("carried_kg", "kg", "carried at rest", above=0),
+        Q("own_kg", "kg", "the crossmember's own", low=0),
+        Q("least", "Hz", "the least that is wanted (the job's own; 20: common practice, no source)", above=0),
+    ),
+    outputs=(Q("use", "", "least over what it is"), Q("tone", "Hz", "its own frequency")),
+    formula="f = sqrt(k / (m + own/2)) / (2 pi)",
+    source="Den Hartog, Mechanical Vibrations, 2 (from memory)",
+    leaves_out="the rubber, which lets it swing faster by itself; the rails' own give",
+)(_tone_use)

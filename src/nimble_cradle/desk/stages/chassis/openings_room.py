@@ -6,6 +6,7 @@ from functools import partial
 from typing import Any
 
 from nimble_cradle.bay.member import members_of
+from nimble_cradle.design.bracing import brace_for, brace_words
 from nimble_cradle.design.mending import Way, first_opening, ways_to_mend
 from nimble_cradle.desk.kit.described_fields import DescribedFields
 from nimble_cradle.desk.kit.fields import ChoiceField, TextField
@@ -17,6 +18,7 @@ from nimble_cradle.desk.stages.chassis.section_picture import SectionPicture
 from nimble_cradle.fit.opened_member import OpenedMember, Shares, opened_member
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, removed, with_value
+from nimble_cradle.job.job import Job
 from nimble_cradle.job.opening import Opening
 from nimble_cradle.judge.chassis import LEFT_OUT, metal_words, percent
 from nimble_cradle.units import show
@@ -63,6 +65,8 @@ class OpeningsRoom(Room):
                 )
             )
             self.column.addWidget(group.metal)
+            self.column.addWidget(row(group.brace_button))
+            self.column.addWidget(group.brace)
             self.column.addWidget(group.more)
             for when, word in WHEN_WORDS.items():
                 self.column.addWidget(part(word))
@@ -100,6 +104,9 @@ class OpeningGroup(Room):
         self.first = DescribedFields(self.session, first=True)
         self.more = DescribedFields(self.session)
         self.metal = words("", "")
+        self.brace = words("", "")
+        self.brace_button = button("Propose a brace", self.propose_brace, "Of what is at hand", "view")
+        self.braced_for: tuple[Any, ...] = ()
         self.records = {when: DescribedFields(self.session) for when in WHEN_WORDS}
         self.picture = SectionPicture()
         self.left = Table(("Is left", "Bending", "Sideways", "Twist"), most_rows=6)
@@ -131,6 +138,10 @@ class OpeningGroup(Room):
         self.more.show_part(opening, place, opening.name)
         for when, fields in self.records.items():
             fields.show_part(getattr(opening, when), f"{place}/{when}", f"{opening.name}, {when}")
+        job = self.session.job
+        if self.braced_for and any(a is not b for a, b in zip(self.braced_for, _frame_of(job), strict=True)):
+            self.braced_for = ()
+            self.brace.setText("")
         try:
             found = opened_member(self.session.job, opening)
         except JobError as error:
@@ -191,6 +202,14 @@ class OpeningGroup(Room):
             ]
         )
 
+    def propose_brace(self) -> None:
+        """The lightest at hand that keeps the frame's twist while the cut is open."""
+        if self.opening is not None:
+            with told_in(self.refusal):
+                found = brace_for(self.session.job, self.opening, self.session.rack)
+                self.brace.setText(brace_words(found))
+                self.braced_for = _frame_of(self.session.job)
+
     def take(self) -> None:
         """The way that is chosen in the table, or the first."""
         opening = self.opening
@@ -203,6 +222,11 @@ class OpeningGroup(Room):
             job = with_value(self.session.job, f"{path}/mend", way.mend)
             job = with_value(job, f"{path}/mend_mm", way.thick)
             self.session.edit(f"{opening.name}: put back with {MEND_WORDS[way.mend]}", job)
+
+
+def _frame_of(job: Job) -> tuple[Any, ...]:
+    """What a brace is worked out from."""
+    return job.openings, job.items, job.survey, job.crossmember, job.vehicle
 
 
 def _share_row(name: str, shares: Shares) -> tuple[tuple[str, str], ...]:

@@ -116,6 +116,11 @@ class CrossmemberSheet(Sheet):
         self.column.addWidget(
             QuantityField(session, "Most sag allowed", "length").at("crossmember/most_sag_mm", "Crossmember")
         )
+        self.column.addWidget(
+            QuantityField(session, "It is to swing at least at, Hz", "number").at(
+                "crossmember/least_hz", "Crossmember"
+            )
+        )
         self.carries = ChoiceField(
             session, "It carries", [(mount.id, mount.name) for mount in session.job.mounts]
         )
