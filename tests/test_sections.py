@@ -13,7 +13,15 @@ from nimble_cradle.geometry.pose import rotation_xyz, unit
 from nimble_cradle.geometry.rays import hits
 from nimble_cradle.geometry.solid_makers import bar, box, hull
 from nimble_cradle.strength.rail_wall import side_wall_stress, two_skins, wall_capacity, wall_use
-from nimble_cradle.strength.section import Wall, effective_width, stiffened_torsion, thin_walled, walls_of
+from nimble_cradle.strength.section import (
+    Wall,
+    effective_width,
+    outstand_width,
+    stiffened_torsion,
+    thin_walled,
+    walls_of,
+    works_pressed,
+)
 from scipy.spatial import ConvexHull
 
 
@@ -115,6 +123,41 @@ def test_a_slender_wall_works_for_about_half() -> None:
     0.497."""
     assert effective_width(80, 0.8, 235) == pytest.approx(80 * 0.497, rel=1e-3)
     assert effective_width(80, 4, 235) == 80
+    # a lip of 20 x 0.8: 25/(28.4 sqrt 0.43) = 1.342: (1.342 - 0.188)/1.342^2 = 0.641 of it
+    assert outstand_width(20, 0.8, 235) == pytest.approx(20 * 0.641, rel=1e-3)
+    assert outstand_width(20, 3, 235) == 20
+
+
+def test_metal_that_works_when_pressed() -> None:
+    """A hat of 0.8 on its skin: two flanges with free edges, two webs, a crown, the skin between; and a thick
+    box, all of which works."""
+    walls = [
+        Wall((-60, 0), (-40, 0), 0.8),
+        Wall((-40, 0), (-40, 70), 0.8),
+        Wall((-40, 70), (40, 70), 0.8),
+        Wall((40, 70), (40, 0), 0.8),
+        Wall((40, 0), (60, 0), 0.8),
+        Wall((-40, 0), (40, 0), 1.2),
+    ]
+    parts = [
+        2 * 20 * 0.641 * 0.8,
+        2 * effective_width(70, 0.8, 235) * 0.8,
+        effective_width(80, 0.8, 235) * 0.8,
+        effective_width(80, 1.2, 235) * 1.2,
+    ]
+    whole = (2 * 20 + 2 * 70 + 80) * 0.8 + 80 * 1.2
+    assert works_pressed(walls, 235) == pytest.approx(sum(parts) / whole, rel=1e-3)
+    assert works_pressed(walls_of("box", 60, 60, 4), 235) == 1.0
+    # a web that ends on the middle of a wall has no free edge there
+    tee = [Wall((-30, 0), (30, 0), 1.0), Wall((0, 0), (0, 50), 1.0), Wall((0, 50), (30, 0), 1.0)]
+    assert works_pressed(tee, 235) == pytest.approx(
+        (
+            outstand_width(60, 1, 235)
+            + effective_width(50, 1, 235)
+            + effective_width(math.hypot(30, 50), 1, 235)
+        )
+        / (60 + 50 + math.hypot(30, 50))
+    )
 
 
 class TestWall:

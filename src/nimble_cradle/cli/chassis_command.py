@@ -100,7 +100,7 @@ def chassis_data(job: Any, rack: Any) -> dict[str, Any]:
     from nimble_cradle.fit.opened_member import opened_members, walls_of_member
     from nimble_cradle.judge.chassis import opening_questions
     from nimble_cradle.judge.cracks import crack_questions
-    from nimble_cradle.strength.section import thin_walled
+    from nimble_cradle.strength.section import thin_walled, works_pressed
 
     members, faults = members_of(job)
     rows = []
@@ -113,12 +113,14 @@ def chassis_data(job: Any, rack: Any) -> dict[str, Any]:
             "tall_mm": round(member.tall, 1),
         }
         try:
-            s = thin_walled(walls_of_member(member))
+            walls = walls_of_member(member)
+            s = thin_walled(walls)
             row |= {
                 "area_cm2": round(s.area / 100, 3),
                 "bending_cm4": round(s.i_y / 1e4, 3),
                 "sideways_cm4": round(s.i_z / 1e4, 3),
                 "twist_cm4": round(s.torsion / 1e4, 4),
+                "works_pressed": round(works_pressed(walls, member.item.host.yield_mpa), 4),
             }
         except (JobError, ValueError) as error:
             row["not_known"] = str(error)

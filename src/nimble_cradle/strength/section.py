@@ -214,6 +214,39 @@ def effective_width(width: float, wall: float, yield_mpa: float) -> float:
     return width * (1.0 if slender <= 0.673 else (slender - 0.22) / slender**2)
 
 
+def outstand_width(width: float, wall: float, yield_mpa: float) -> float:
+    """What of a wall with one free edge works in compression, mm: EN 1993-1-5:2006, 4.4, k = 0.43."""
+    slender = width / wall / (28.4 * math.sqrt(0.43 * 235.0 / yield_mpa))
+    return width * (1.0 if slender <= 0.748 else (slender - 0.188) / slender**2)
+
+
+def works_pressed(walls: Sequence[Wall], yield_mpa: float) -> float:
+    """The share of its metal that works where a section of thin walls is pressed along its length, each wall
+    as wide as its middle line; one with a free edge buckles sooner."""
+    ends = [(wall.start, wall.end) for wall in walls]
+
+    def free(p: tuple[float, float], own: int) -> bool:
+        return not any(
+            math.dist(p, q) < SAME for k, both in enumerate(ends) if k != own for q in both
+        ) and not any(_within(p, both) for k, both in enumerate(ends) if k != own)
+
+    works = total = 0.0
+    for k, wall in enumerate(walls):
+        wide = math.dist(wall.start, wall.end)
+        loose = free(wall.start, k) or free(wall.end, k)
+        width = (outstand_width if loose else effective_width)(wide, wall.thickness, yield_mpa)
+        works, total = works + width * wall.thickness, total + wide * wall.thickness
+    return works / total
+
+
+def _within(p: tuple[float, float], ends: tuple[tuple[float, float], tuple[float, float]]) -> bool:
+    """Whether a place lies on a wall's middle line between its ends."""
+    (ax, ay), (bx, by) = ends
+    long = math.dist(*ends)
+    t = ((p[0] - ax) * (bx - ax) + (p[1] - ay) * (by - ay)) / max(long**2, 1e-12)
+    return 0 < t < 1 and math.dist(p, (ax + t * (bx - ax), ay + t * (by - ay))) < SAME
+
+
 class Worked(NamedTuple):
     """What the calculation tells: see its outputs."""
 

@@ -16,7 +16,7 @@ from nimble_cradle.desk.stages.chassis.section_picture import SectionPicture
 from nimble_cradle.fit.opened_member import walls_of_member
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.sides import Side
-from nimble_cradle.strength.section import Section, thin_walled
+from nimble_cradle.strength.section import Section, thin_walled, works_pressed
 from nimble_cradle.units import Display, show
 
 
@@ -102,7 +102,13 @@ class SectionsRoom(Room):
             else f"only a load {show(away, 'length', display)} from its middle of area, through its shear"
             " centre, does not twist it."
         )
-        self.said.setText(f"{section.area / 100:.2f} cm² of metal; {centre}")
+        pressed = works_pressed(walls, found.item.host.yield_mpa)
+        thin = (
+            ""
+            if pressed > 0.995
+            else f" Pressed along its length {100 * pressed:.0f} % of it works: thin walls buckle."
+        )
+        self.said.setText(f"{section.area / 100:.2f} cm² of metal; {centre}{thin}")
 
 
 def _row(member: Member, display: Display) -> tuple[tuple[str, str], ...]:
