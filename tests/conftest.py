@@ -23,7 +23,7 @@ from nimble_cradle.job.open_job import OpenJob
 from nimble_cradle.seat.settle import Settled, settle
 from PyQt6.QtWidgets import QApplication
 
-settings.register_profile("house", deadline=None, max_examples=30, derandomize=True)
+settings.register_profile("house", deadline=None, max_examples=20, derandomize=True)
 settings.load_profile("house")
 if "PYTEST_XDIST_WORKER" in os.environ:
     os.environ.pop(

@@ -164,6 +164,18 @@ class TestOnTheTruck:
             assert worst_after(there, plain, poses) == pytest.approx(0.0, abs=0.02)
             assert line.by in [name for name, _, _ in asking_of(job, line.sheet.item)]
 
+    def test_rest_and_every_case(self, demo: Job) -> None:
+        """The engine as it stands comes first, then wherever a case takes it: more has to go for all of them
+        than at rest."""
+        job = pushed_back(demo, 150.0)
+        poses = standing_poses(job)
+        assert np.allclose(poses[0].translation, pose_of(job.position).translation) and len(poses) > 20
+        moved = [float(np.linalg.norm(p.translation - poses[0].translation)) for p in poses]
+        farthest = poses[int(np.argmax(moved))]
+        assert max(moved) > 0.5
+        one = cut_line(job, "firewall", poses[:1]).area
+        assert cut_line(job, "firewall", [poses[0], farthest]).area > one + 1.0
+
     def test_nothing_to_cut(self, demo: Job) -> None:
         line = cut_line(demo, "bonnet", standing_poses(demo)[:3])
         assert not line.pieces and line.may is not None and line.may > 0

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from nimble_cradle.bay.position import pose_of
 from nimble_cradle.cli.main import main
 from nimble_cradle.demo import demo_folder
 from nimble_cradle.desk.stages.crossmember.drop_group import DROP, DropGroup
@@ -20,6 +21,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.shapes import Box
 from nimble_cradle.seat.drop_out import KISS, DropOut, _both, drop_out
 
@@ -76,6 +78,20 @@ def test_a_pipe_under_its_left_half(demo: Job) -> None:
     found = drop_out(job)
     assert found.found and found.tried > 1, found.words
     assert found.legs[0].words != "down" and stepped(job, found) <= KISS + 1e-6
+
+
+def test_not_through_its_own_engine(demo: Job) -> None:
+    """An exhaust of the engine's own, level under the whole of it: it stops the way down, by its name."""
+    pose = pose_of(demo.position)
+    box = Box(centre=(0.0, 0.0, 0.0), size=(300.0, 700.0, 30.0))
+    place = pose.inverse().points((-880.0, 0.0, -260.0))
+    x, y, z = (float(c) for c in place)
+    box = box.model_copy(update={"centre": (x, y, z)})
+    piece = Piece(id="pipe", name="Own pipe", mass_kg=1.0, shapes=(box,))
+    job = with_value(demo, "powertrain/pieces", (*demo.powertrain.pieces, piece))
+    found = drop_out(job)
+    assert found.words != "Down." and (not found.found or stepped(job, found) <= KISS + 1e-6)
+    assert found.found or "Own pipe" in found.stops
 
 
 def test_ahead_past_a_plate(demo: Job) -> None:

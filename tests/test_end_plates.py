@@ -21,6 +21,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.loads import Allowables
 from nimble_cradle.job.mounts import Crossmember
 from nimble_cradle.judge.end_plates import end_questions
+from nimble_cradle.judge.load_path import mount_verdict
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.made.end_plates import EndSeat, end_plate_part, end_seats
 from nimble_cradle.mounts.crossmember_checks import crossmember_checks
@@ -137,6 +138,19 @@ class TestByHand:
         assert not [f for f in plain if f.code == "end-slip"]
         pulled = next(f for f in plain if f.code == "end-pulled")
         assert pulled.load == pytest.approx(300, rel=1e-6) and 0 < pulled.use < 0.2
+
+    def test_what_is_kept_in_hand(self, straight: Job) -> None:
+        """Twice the load where a rare case is to be borne twice over, three times where one of every day
+        is."""
+        cross = straight.crossmember
+        assert cross is not None
+        allow = Allowables(everyday_factor=3.0, rare_factor=2.0)
+        for kind, times in (("rare", 2), ("everyday", 3)):
+            rows = [case((0, 0, 4000), kind)]
+            found = end_checks(cross, seats_of(straight), (-880.3, 0.0, -75.0), rows, allow)
+            bolts = next(f for f in found if f.code == "end-bolts")
+            assert put_in(bolts, "shear") == pytest.approx(1000 * times, rel=1e-6)
+            assert bolts.factor == times
 
     def test_fore_and_aft(self, straight: Job) -> None:
         """3 kN ahead on a mount 250 mm left of the middle: by the lever rule, half of each end's share a
@@ -262,10 +276,26 @@ class TestSaid:
         assert state == "open" and any("measure the wall" in s for s in asked)
         assert rail(with_value(demo, "crossmember/plates/tightening_nm", 90.0))[0] == "does not hold"
 
+    def test_one_that_is_not_known_keeps_it_open(self, demo: Job) -> None:
+        """Whichever of the findings of an end is not there; a solid rail needs none of its wall."""
+        found = verdict(demo).findings
+        mount = next(m for m in demo.mounts if m.id == "gearbox")
+        assert mount_verdict(demo, mount, found, ()).bush_to_rail == "holds"
+        for lost in [f for f in found if f.code.startswith("end-")]:
+            left = [f for f in found if f is not lost]
+            told = mount_verdict(demo, mount, left, ())
+            assert told.bush_to_rail == "open" and "not all is known" in told.rail, lost.code
+        solid = demo
+        for rail in ("rail-left", "rail-right"):
+            solid = with_value(solid, f"items/{rail}/host/section", "solid")
+        solid = with_value(solid, "crossmember/plates/through", "captive nuts")
+        told = next(m for m in verdict(solid).mounts if m.mount == "gearbox")
+        assert told.bush_to_rail == "holds", told.rail_questions
+
     def test_every_finding_is_there(self, demo: Job) -> None:
         assert demo.crossmember is not None and demo.crossmember.plates is not None
         found = [f for f in verdict(demo).findings if f.code.startswith("end-")]
-        assert len(found) == needed(demo.crossmember.plates) == 18
+        assert len(found) == needed(demo.crossmember.plates, seats_of(demo)) == 18
         assert {f.stage for f in found} == {"crossmember"}
         assert all(isinstance(f, Finding) and f.use > 0 for f in found)
 

@@ -222,6 +222,8 @@ def convex(solid: Any) -> ConvexPart:
     return solid
 
 
+OF_A_MOUNT = frozenset({"this", "plate", "bush", "foot"})
+"""Rooms of the mounts that are otherwise with each family of its parts."""
 CHOOSE = ("For sale", "Candidates", "Holes", "Wheels and axles", "Points of the suspension", "Panels")
 """Tables of which each row is chosen on the walk."""
 
@@ -239,30 +241,35 @@ class Walk:
         assert page is not None
         return page
 
-    def look(self) -> None:
-        unfold_all(self.room())
+    def look(self, inside: QWidget | None = None) -> None:
+        """Take note of what is seen; inside: the only part of the page that has changed."""
+        page = self.room() if inside is None else inside
+        unfold_all(page)
         QApplication.processEvents()
-        for w in self.room().findChildren(QWidget):
+        for w in page.findChildren(QWidget):
             path = getattr(w, "path", None)
             if isinstance(path, str) and path and w.isVisibleTo(self.desk):
                 found = field_at(self.desk.session.job, path)
                 if found is not None:
                     self.met.add(found)
 
-    def every_room(self) -> None:
+    def every_room(self, only: frozenset[str] = frozenset()) -> None:
+        """Every room, or some of them by key."""
         self.look()
         for rooms in self.room().findChildren(Rooms)[:1]:
-            for k in range(len(rooms.rooms)):
+            for k, room in enumerate(rooms.rooms):
+                if only and room.key not in only:
+                    continue
                 rooms.group.buttons()[k].click()
-                self.look()
+                self.look(rooms.present)
                 for table in rooms.present.findChildren(Table):
-                    self.rows(table)
+                    self.rows(table, rooms.present)
 
-    def rows(self, table: Table) -> None:
+    def rows(self, table: Table, inside: QWidget) -> None:
         if table.accessibleName() in CHOOSE and table.isVisibleTo(self.desk):
             for r in range(min(table.rowCount(), 9)):
                 table.selectRow(r)
-                self.look()
+                self.look(inside)
 
     def chosen_things(self, stage: str) -> None:
         job = self.desk.session.job
@@ -279,7 +286,7 @@ class Walk:
             self.desk.session.select(kind, key)
             self.look()
             if stage == "mounts":  # each of another family, in every room
-                self.every_room()
+                self.every_room(OF_A_MOUNT)
             for box in self.room().findChildren(QComboBox):
                 self.each_of(box)
 

@@ -17,6 +17,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.foot import CROSSMEMBER
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
+from nimble_cradle.made.end_plates import EndSeat, end_seats
 from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.mounts.cradles import CODES
 from nimble_cradle.mounts.end_checks import needed
@@ -84,7 +85,8 @@ def mount_verdict(
             ends = [finding for finding in findings if finding.part == "crossmember"]
             own_ends = [finding for finding in ends if finding.code.startswith("end-")]
             rail_asked += tuple(dict.fromkeys(q.sentence for q in asked if q.stage == "crossmember"))
-            if len(own_ends) < needed(job.crossmember.plates):
+            seats = [seat for seat in end_seats(job) if isinstance(seat, EndSeat)]
+            if len(own_ends) < needed(job.crossmember.plates, seats):
                 rail_asked += (f"{mount.name}: not all is known of the crossmember's end plates.",)
     cradle = next((c for c in job.cradles if c.id == mount.foot.host), None)
     on_cradle: list[Finding] = []

@@ -55,6 +55,7 @@ CODES = (
     "end-tightening",
 )
 """The findings that each end has; one more of sleeves, and of slots."""
+OF_A_WALL = ("end-wall", "end-pulled")
 HOST_TENSILE = 1.4
 """Tensile over yield strength of a rail whose steel is told by its yield alone (common practice, no
 source)."""
@@ -438,6 +439,7 @@ def _sleeve(end: _End, plates: EndPlates, clamp: float, diameter: float) -> list
     ]
 
 
-def needed(plates: EndPlates) -> int:
-    """How many findings both ends have where all is known."""
-    return 2 * (len(CODES) + (plates.through == "sleeves") + (plates.slot_mm > 0))
+def needed(plates: EndPlates, seats: Sequence[EndSeat]) -> int:
+    """How many findings both ends have where all is known; a solid rail has no wall that bends."""
+    solid = sum(seat.item.host.section == "solid" for seat in seats)
+    return 2 * (len(CODES) + (plates.through == "sleeves") + (plates.slot_mm > 0)) - len(OF_A_WALL) * solid
