@@ -110,7 +110,8 @@ def crack_questions(job: Job) -> tuple[Problem, ...]:
             out.append(_ask(crack, "done", step))
         out += _of_metal(crack, item)
         for name, away in mounts_near(job, crack) if crack.done != "sound" else ():
-            said = f"{name} stands {away:.0f} mm from it; it may be what made it"
+            where = "right on it" if away < 0.5 else f"{away:.0f} mm from it"
+            said = f"{name} stands {where}; it may be what made it"
             out.append(_ask(crack, "at", f"{said}, and is not to hang on it as it is"))
     return tuple(out)
 

@@ -119,7 +119,7 @@ class CracksRoom(Room):
             self.first,
             ChoiceField(session, "It is in", items).at(f"{base}/item", crack.name),
             place,
-            DirectionField(session, "It").at(f"{base}/run", crack.name),
+            DirectionField(session, "Its run").at(f"{base}/run", crack.name),
             self.more,
             TextField(session, "Cause").at(f"{base}/cause"),
             TextField(session, "Name of it").at(f"{base}/name"),
@@ -132,12 +132,14 @@ class CracksRoom(Room):
         item = item_of(self.session.job, crack)
         step = next_step(crack, None if item is None else item.host.wall_mm)
         near = [
-            f"{name} stands {show(away, 'length', self.session.display, 0)} from it."
-            for name, away in mounts_near(self.session.job, crack)
+            f"{name} stands {self._away(away)} it." for name, away in mounts_near(self.session.job, crack)
         ]
         said = f"Next: {step}." if step else "Nothing is left to do."
         plate = " Its plate is made under Panels." if crack.done == "dressed" else ""
         self.said.setText(" ".join([said + plate, *near]))
+
+    def _away(self, mm: float) -> str:
+        return "right on" if mm < 0.5 else f"{show(mm, 'length', self.session.display, 0)} from"
 
     def _show_photo(self, crack: Crack) -> None:
         self.off_button.setVisible(bool(crack.photo))

@@ -12,6 +12,7 @@ from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.words import button, row
 from nimble_cradle.job.adjustable_rod import AdjustableRod
 from nimble_cradle.job.edits import added, free_id, removed
+from nimble_cradle.judge.cautions import PIVOTS
 from nimble_cradle.judge.rods import buckles_at, setting_of
 from nimble_cradle.units import show
 
@@ -20,6 +21,7 @@ class RodsRoom(Room):
     """All rods; made anew when there is one more or less."""
 
     title, key = "Rods", "rods"
+    caution = PIVOTS
 
     def build(self) -> None:
         """A group for each."""
