@@ -123,12 +123,13 @@ def corner_linkage(corner: Corner, points: Points) -> Linkage:
 def checked(one: Suspension, points: Points) -> None:
     """Raises JobError for what is no linkage."""
     where = f"suspensions/{one.id}"
-    for a, b, word in _pairs(one):
+    for a, b, word in pairs_of(one):
         if np.linalg.norm(points[a] - points[b]) < 5.0:
             raise JobError(f"{one.name}: both ends of its {word} are at one place.", f"{where}/{b}/at")
 
 
-def _pairs(one: Suspension) -> list[tuple[str, str, str]]:
+def pairs_of(one: Suspension) -> list[tuple[str, str, str]]:
+    """What is joined by a rod, an arm or a strut: both pivots by name, and what it is called."""
     if isinstance(one, LinkedAxle):
         return [(f"links/{k.id}/car", f"links/{k.id}/axle", k.name) for k in one.links]
     arms = [("lower_front", "lower_ball", "lower arm"), ("lower_rear", "lower_ball", "lower arm")]

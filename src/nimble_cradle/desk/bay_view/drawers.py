@@ -19,6 +19,7 @@ from nimble_cradle.desk.bay_view.points_drawn import (
     marks_drawn,
     points_drawn,
     readings_drawn,
+    suspensions_drawn,
 )
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.fit.links import links
@@ -198,6 +199,7 @@ DRAWERS: dict[str, Drawer] = {
     "panel": Drawer(_made("panel")),
     "point": Drawer(lambda session: _marks(points_drawn(session)), everywhere=False),
     "reading": Drawer(lambda session: _marks(readings_drawn(session)), everywhere=False),
+    "suspension": Drawer(lambda session: _marks(suspensions_drawn(session)), everywhere=False),
     "cutline": Drawer(lambda session: _marks(cut_lines_drawn(session)), everywhere=False),
     "mark": Drawer(lambda session: _marks(marks_drawn(session)), everywhere=False),
     "alone": Drawer(lambda session: (Drawn(*row) for row in alone_things(session)), everywhere=False),

@@ -9,9 +9,11 @@ from typing import Any
 import numpy as np
 
 from nimble_cradle.desk.kit.session import Session
+from nimble_cradle.fit.suspension import pairs_of, places_of
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.geometry.solid_makers import bar
 from nimble_cradle.geometry.solids import MeshPart, SolidPart
+from nimble_cradle.job.base import JobError
 from nimble_cradle.survey.network import network
 from nimble_cradle.survey.network_types import PlacedPoint
 from nimble_cradle.units import show
@@ -62,6 +64,22 @@ def cut_lines_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart
         ]
         if parts:
             yield line.sheet.item.id, id(line), parts, "#ad2318"
+
+
+def suspensions_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart], str]]:
+    """(id, version, solids, colour) of every suspension's arms and rods as lines, as it is after what is
+    moved."""
+    job = session.seen_job
+    for one in job.suspensions:
+        try:
+            _, p = places_of(job, one)
+        except JobError:  # said in its room
+            continue
+        parts: list[SolidPart] = [
+            bar(p[a], p[b], CUT_THICK) for a, b, _ in pairs_of(one) if np.linalg.norm(p[a] - p[b]) > 1
+        ]
+        parts += [part for at in p.values() for part in _diamond(at, MARK)]
+        yield one.id, (one, id(job.survey)), parts, "#0b5f66"
 
 
 def readings_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart], str]]:
