@@ -74,6 +74,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     ),
     "crush-sleeve": ("clamp=20000", "outside=18", "inside=10.5", "yield_mpa=235"),
     "crossmember-tone": ("stiffness=5000", "carried_kg=48", "own_kg=4", "least=20"),
+    "crossmember-driveline": ("sag=0.8", "apart=850", "spare=1.2"),
     "rod-setting": ("size=5/8-18", "long=320", "body=240", "end=63", "threaded=40", "tapped=45"),
     "rod-buckles": ("size=5/8-18", "long=300", "outside=15.875", "wall=0", "yield_mpa=235"),
     "strut-rod": ("load=4000", "length=300", "outside=22", "wall=3", "yield_mpa=235"),

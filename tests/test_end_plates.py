@@ -204,6 +204,22 @@ def test_its_own_tone(straight: Job) -> None:
     assert tone.capacity == pytest.approx(hand, rel=1e-4) and tone.use == pytest.approx(20 / hand, rel=1e-4)
 
 
+def test_the_propshaft_as_it_sags(demo: Job) -> None:
+    """Sag over the way to the engine mounts, as an angle, of what the hardest joint has to spare; with no
+    joint to spare that is said of the driveline, not here."""
+    v = verdict(demo)
+    found = next(f for f in v.findings if f.code == "crossmember-driveline")
+    sag = next(f for f in v.findings if f.code == "crossmember-sag").load
+    gearbox = next(m for m in demo.mounts if m.id == "gearbox").bush.centre[0]
+    engine = [m.bush.centre[0] for m in demo.mounts if m.id != "gearbox"]
+    turned = np.degrees(np.arctan(sag / abs(gearbox - sum(engine) / len(engine))))
+    assert found.load == pytest.approx(turned) and v.driveline is not None
+    spare = demo.joint_limits.most_deg - max(v.driveline.angles or (v.driveline.front, v.driveline.rear))
+    assert found.use == pytest.approx(turned / spare)
+    tight = with_value(demo, "joint_limits/most_deg", 1.0)
+    assert not [f for f in verdict(tight).findings if f.code == "crossmember-driveline"]
+
+
 class TestWhereTheyLie:
     @pytest.mark.parametrize("where", ["beside", "under", "top"])
     def test_against_the_rail(self, straight: Job, where: str) -> None:

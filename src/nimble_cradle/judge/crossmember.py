@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.findings.worst import MountCase
 from nimble_cradle.fit.crossmember_ends import crossmember_questions
+from nimble_cradle.fit.driveline import driveline
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.loads import Allowables
@@ -23,6 +25,7 @@ from nimble_cradle.made.end_plates import EndSeat, end_seats
 from nimble_cradle.mounts.crossmember_checks import crossmember_checks
 from nimble_cradle.mounts.end_checks import end_checks
 from nimble_cradle.mounts.retention import borne_once, once, weakest
+from nimble_cradle.strength.beam import CROSSMEMBER_DRIVELINE
 
 CAUTION: tuple[str, ...] = (TACKING,)
 
@@ -72,6 +75,8 @@ def questions(job: Job, v: Verdict, before: int) -> list[str]:
     "struts",
     "cradles",
     "openings",
+    "propshaft",
+    "joint_limits",
 )
 def crossmember_findings(job: Job) -> Verdict:
     """Findings of the gearbox crossmember, and problems for what could not be judged."""
@@ -88,7 +93,8 @@ def crossmember_findings(job: Job) -> Verdict:
     try:
         found = crossmember_checks(cross, mount.bush.centre, cases, job.allowables)
         held = _in_a_crash(job, cross, mount)
-        return Verdict(findings=(*found, *held, *_ends(job, cross, mount, cases, job.allowables)))
+        ends = _ends(job, cross, mount, cases, job.allowables)
+        return Verdict(findings=(*found, *held, *_of_driveline(job, mount, found), *ends))
     except JobError as error:
         return Verdict(problems=(problem_of("crossmember", error),))
 
@@ -105,6 +111,38 @@ def _in_a_crash(job: Job, cross: Crossmember, mount: Mount) -> list[Finding]:
     at, allow = mount.bush.centre, once(job.allowables)
     found = [*crossmember_checks(cross, at, cases, allow), *_ends(job, cross, mount, cases, allow)]
     return weakest("crossmember-retention", borne_once(cases, found))
+
+
+def _of_driveline(job: Job, mount: Mount, found: Sequence[Finding]) -> list[Finding]:
+    """Whether its sag leaves the joints of the propshaft within their limits; nothing where they are out of
+    them already, which is said of the driveline."""
+    sag = next((f for f in found if f.code == "crossmember-sag"), None)
+    others = [m.bush.centre[0] for m in job.mounts if m.id != mount.id]
+    if sag is None or not others or job.powertrain.gearbox.kind == "transaxle":
+        return []
+    try:
+        now = driveline(job)
+    except JobError:  # said of the driveline
+        return []
+    spare = job.joint_limits.most_deg - max(now.angles or (now.front, now.rear))
+    apart = abs(mount.bush.centre[0] - sum(others) / len(others))
+    if spare <= 0 or apart < 1.0:
+        return []
+    worked = CROSSMEMBER_DRIVELINE.work(
+        {"sag": "space frame", "apart": "job", "spare": "driveline"}, sag=sag.load, apart=apart, spare=spare
+    )
+    return [
+        replace(
+            sag,
+            code="crossmember-driveline",
+            what="angle of the propshaft as it sags",
+            load=worked.value("turned"),
+            capacity=spare,
+            kind="angle",
+            use=worked.value("use"),
+            worked=worked,
+        )
+    ]
 
 
 def _ends(

@@ -281,3 +281,23 @@ CROSSMEMBER_TONE = calculation(
     source="Den Hartog, Mechanical Vibrations, 2 (from memory)",
     leaves_out="the rubber, which lets it swing faster by itself; the rails' own give",
 )(_tone_use)
+
+
+def _nose_use(sag: float, apart: float, spare: float) -> tuple[float, float]:
+    turned = math.degrees(math.atan2(sag, apart))
+    return turned / spare, turned
+
+
+CROSSMEMBER_DRIVELINE = calculation(
+    "crossmember-driveline",
+    "How far a crossmember that sags turns the gearbox, against what its joints have to spare",
+    inputs=(
+        Q("sag", "mm", "at the gearbox mount, of the cases that are not rare", low=0),
+        Q("apart", "mm", "from there to the engine mounts, along the car", above=0),
+        Q("spare", "deg", "the joint that works hardest may turn so much more", above=0),
+    ),
+    outputs=(Q("use", "", "share used"), Q("turned", "deg", "the gearbox turns by")),
+    formula="turned = atan(sag / apart);  use = turned / spare",
+    source="geometry",
+    leaves_out="what the mounts' rubber gives besides, which the driveline's doubt and the gaps hold",
+)(_nose_use)
