@@ -216,15 +216,20 @@ class _Frame:
     def __init__(self, joint: float) -> None:
         self.joint = joint
         self.places: list[Array] = []
+        self._known: dict[tuple[float, ...], int] = {}
         self.beams: list[frame.Member] = []
 
     def node(self, place: Array) -> int:
         """The number of the node at a place (3,)."""
-        for k, other in enumerate(self.places):
-            if float(np.abs(other - place).max()) < 1e-6:
-                return k
-        self.places.append(place)
-        return len(self.places) - 1
+        key = tuple(place.tolist())
+        if key not in self._known:
+            near = np.zeros(0, dtype=int)
+            if self.places:
+                near = np.nonzero(np.abs(np.array(self.places) - place).max(1) < 1e-6)[0]
+            self._known[key] = int(near[0]) if len(near) else len(self.places)
+            if not len(near):
+                self.places.append(place)
+        return self._known[key]
 
     def beam(self, a: Array, b: Array, up: Array, f: Figures, sprung: Sequence[int] = ()) -> None:
         """A beam between two places; its ends that are ``sprung`` turn in their joints."""

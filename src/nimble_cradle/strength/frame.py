@@ -10,7 +10,8 @@ checked against an independent frame library in the tests.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -96,31 +97,42 @@ def solve_frame(
     """
     n = len(nodes)
     k = np.zeros((6 * n, 6 * n))
-    made: list[tuple[Array, Array, np.ndarray]] = []
-    for member in members:
-        a, b = nodes[member.start], nodes[member.end]
-        axes = member_axes(a, b, member.up)
-        own = member_stiffness(member, float(np.linalg.norm(b - a)))
-        turn = np.zeros((12, 12))
-        for i in range(4):
-            turn[3 * i : 3 * i + 3, 3 * i : 3 * i + 3] = axes
-        dof = np.concatenate([6 * member.start + np.arange(6), 6 * member.end + np.arange(6)])
-        k[dof[:, None], dof] += turn.T @ own @ turn
-        made.append((own, turn, dof))
+    parts = [_placed(replace(m, start=0, end=1), *_ends(nodes, m)) for m in members]
+    own, turn = np.array([part[0] for part in parts]), np.array([part[1] for part in parts])
+    dofs = np.array([np.concatenate([6 * m.start + np.arange(6), 6 * m.end + np.arange(6)]) for m in members])
+    for dof, there in zip(dofs, turn.transpose(0, 2, 1) @ own @ turn, strict=True):
+        k[dof[:, None], dof] += there
     if springs is not None:
         k[np.diag_indices(6 * n)] += springs.ravel()
     free = ~np.asarray(held, dtype=bool).ravel()
     part = k[np.ix_(free, free)]
     scale = np.sqrt(np.maximum(np.diag(part), 1e-30))
     even = part / np.outer(scale, scale)
-    if len(even) and np.linalg.cond(even) > 1e13:
-        raise ValueError("the frame can move without bending: it is not held")
+    if len(even):
+        stiff = np.abs(np.linalg.eigvalsh(even))
+        if stiff.max() > 1e13 * stiff.min():
+            raise ValueError("the frame can move without bending: it is not held")
     moved = np.zeros((len(loads), 6 * n))
     moved[:, free] = (
         np.linalg.solve(even, (loads.reshape(len(loads), -1)[:, free] / scale).T) / scale[:, None]
     ).T
-    ends = np.array([[(own @ (turn @ u[dof])).reshape(2, 6) for own, turn, dof in made] for u in moved])
-    return Solved(moved.reshape(len(loads), n, 6), ends.reshape(len(loads), len(made), 2, 6))
+    ends = np.einsum("mij,mjk,lmk->lmi", own, turn, moved[:, dofs], optimize=True)
+    return Solved(moved.reshape(len(loads), n, 6), ends.reshape(len(loads), len(members), 2, 6))
+
+
+def _ends(nodes: Array, member: Member) -> tuple[tuple[float, ...], tuple[float, ...]]:
+    return tuple(nodes[member.start].tolist()), tuple(nodes[member.end].tolist())
+
+
+@lru_cache(maxsize=4096)
+def _placed(member: Member, a: tuple[float, ...], b: tuple[float, ...]) -> tuple[Array, Array]:
+    """A member's stiffness in its own axes and its turn into them, (12, 12) each, from place to place."""
+    start, end = np.array(a), np.array(b)
+    axes = member_axes(start, end, member.up)
+    turn = np.zeros((12, 12))
+    for i in range(4):
+        turn[3 * i : 3 * i + 3, 3 * i : 3 * i + 3] = axes
+    return member_stiffness(member, float(np.linalg.norm(end - start))), turn
 
 
 def member_axes(a: Array, b: Array, up: Sequence[float]) -> Array:
