@@ -14,6 +14,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from nimble_cradle.bay.bodies import standing_items
+from nimble_cradle.bay.position import pose_of
 from nimble_cradle.cli.main import main
 from nimble_cradle.design.first_suspension import (
     KINDS,
@@ -28,6 +29,7 @@ from nimble_cradle.desk.window import Desk
 from nimble_cradle.fit.linked_axle import axle_found, axles_found
 from nimble_cradle.fit.part_travel import part_travel
 from nimble_cradle.fit.pivots import pivots_of
+from nimble_cradle.fit.real_shaft import real_shaft
 from nimble_cradle.fit.suspension import corner_found, corners_found, places_of
 from nimble_cradle.fit.travel import moving_items
 from nimble_cradle.job import store
@@ -373,6 +375,48 @@ class TestSaid:
         found = [*corners_found(job), *axles_found(job)][0]
         assert not isinstance(found, JobError) and found.before.whole
         assert any("guesses" in p.sentence for p in suspension_questions(job))
+
+
+class TestHalfShaft:
+    def test_straight_up_by_hand(self, hatchback: Job) -> None:
+        """A wheel that goes straight up, on equal parallel arms as long as the car: angle and plunge of the
+        plain sum, which takes the joint straight up and down."""
+        hubs, seats = hatchback.vehicle.hubs, hatchback.powertrain.gearbox.seats
+        assert hubs is not None and seats is not None
+        far = {
+            key: at(x, -9000, z)
+            for key, x, z in (
+                ("lower_front", 120, -200),
+                ("lower_rear", -130, -200),
+                ("upper_front", 90, 60),
+                ("upper_rear", -110, 60),
+                ("rod_inner", 130, -100),
+            )
+        }
+        near = {
+            key: at(x, 640, z)
+            for key, x, z in (("lower_ball", 0, -200), ("upper_ball", 0, 60), ("rod_outer", 130, -100))
+        }
+        corner = LEFT.model_copy(update={**far, **near, "wheel": at(0, 700, -138)})
+        both = real_shaft(hatchback, corner)
+        assert both is not None and both[0] == both[1]
+        inner = pose_of(hatchback.position).points(seats[0])
+        runs = [np.add(hubs[0], (0, 0, up)) - inner for up in np.linspace(-50, 50, 101)]
+        angles = [math.degrees(math.atan2(math.hypot(r[0], r[2]), abs(r[1]))) for r in runs]
+        longs = [float(np.linalg.norm(r)) for r in runs]
+        assert both[0].most == pytest.approx(max(angles), abs=0.02)
+        assert both[0].ride == pytest.approx(angles[50], abs=1e-9)
+        assert both[0].plunge == pytest.approx(max(longs) - min(longs), abs=0.3)
+
+    def test_which_wheel(self, demo: Job, hatchback: Job) -> None:
+        left, right = hatchback.suspensions
+        assert isinstance(left, StrutCorner) and isinstance(right, StrutCorner)
+        one, two = real_shaft(hatchback, left), real_shaft(hatchback, right)
+        assert one is not None and two is not None and one != two  # its transaxle is off the middle
+        # an arm that swings draws the joint in at both ends: it plunges more than straight up
+        assert one[1].plunge > 1.0
+        behind = left.model_copy(update={"wheel": at(-2000, 702, -140)})
+        assert real_shaft(hatchback, behind) is None and real_shaft(demo, LEFT) is None
 
 
 class TestItemsThatFollow:

@@ -57,6 +57,7 @@ def suspension_data(job: Any) -> dict[str, Any]:
             "rods": _rods(found.rods),
             "rack_up_mm": _rounded(found.rack_up),
             "outer_ball_up_mm": _rounded(found.ball_up),
+            "half_shaft": _shaft(job, one),
         }
         wheels.append(row)
     for one, axle in zip(
@@ -96,6 +97,22 @@ def _set(rod: Any) -> dict[str, Any]:
     for key in ("turns_in", "turns_out"):
         told[key] = told.pop(f"{key}_mm")
     return {"id": rod.id, "name": rod.name, **told, "buckles_kn": round(carries, 3), "gives": what}
+
+
+def _shaft(job: Any, corner: Any) -> dict[str, Any] | None:
+    """Its half-shaft before and after, degrees and mm."""
+    from nimble_cradle.fit.real_shaft import real_shaft
+
+    try:
+        both = real_shaft(job, corner)
+    except JobError:
+        return None
+    if both is None:
+        return None
+    return {
+        when: {k: round(v, 3) for k, v in asdict(s).items()}
+        for when, s in zip(("before", "after"), both, strict=True)
+    }
 
 
 def _curves(curves: Any) -> dict[str, Any]:

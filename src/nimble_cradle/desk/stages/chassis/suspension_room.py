@@ -21,6 +21,7 @@ from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.chassis.suspension_fields import SuspensionFields
 from nimble_cradle.fit.linked_axle import AxleFound, axle_found
+from nimble_cradle.fit.real_shaft import real_shaft
 from nimble_cradle.fit.suspension import CornerFound, Rod, corner_found
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
@@ -183,7 +184,7 @@ class SuspensionRoom(Room):
         ride = f"At ride it steers itself {now.steers:+.3f} deg on 10 mm, {doubt}"
         old = f"; before {was.steers:+.3f}." if found.moved else "."
         caster = f" Caster {now.caster:.1f} deg."
-        self.said.setText(f"{ride}{old}{back_words(found)}{caster}")
+        self.said.setText(f"{ride}{old}{back_words(found)}{caster}{self._shaft(found)}")
         self.rack_button.setVisible(found.rack_up is not None and abs(found.rack_up) >= 0.05)
         rows = []
         for word, name, unit, places in (
@@ -202,6 +203,21 @@ class SuspensionRoom(Room):
                 title = f"{word}, {when}" if when else word
                 rows.append((f"{name}{when}", ((title, ""), (told[0], ">"), (told[1], ">"))))
         self.ends.fill(rows)
+
+    def _shaft(self, found: CornerFound) -> str:
+        """What its half-shaft does on the real path of the wheel, in a sentence."""
+        try:
+            both = real_shaft(self.session.job, found.corner)
+        except JobError:  # said of the linkage
+            return ""
+        if both is None:
+            return ""
+        was, now = both
+        plunge = show(now.plunge, "length", self.session.display, 1)
+        old = f" ({was.most:.1f} before)" if found.moved and abs(was.most - now.most) >= 0.05 else ""
+        return (
+            f" Its half-shaft: {now.ride:.1f} deg at ride, at most {now.most:.1f}{old}; it plunges {plunge}."
+        )
 
     def _tell_axle(self, found: AxleFound) -> None:
         key = self._offer(AXLE_CURVES)

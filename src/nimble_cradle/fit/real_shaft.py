@@ -1,0 +1,56 @@
+"""A half-shaft with its outer joint on the real path of its wheel: angle and plunge, before and after pivots
+are moved."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from nimble_cradle.bay.position import pose_of
+from nimble_cradle.fit.suspension import checked, corner_linkage, heights, places_of
+from nimble_cradle.geometry.linkage import moved_through
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.suspension import Corner
+
+SAME_WHEEL = 350.0
+"""An outer joint is of a wheel whose middle is within so many mm along the car."""
+
+
+@dataclass(frozen=True)
+class RealShaft:
+    """ride, most: degrees off straight across at ride and at the worst of the travel; plunge: mm from its
+    shortest to its longest."""
+
+    ride: float
+    most: float
+    plunge: float
+
+
+def real_shaft(job: Job, corner: Corner) -> tuple[RealShaft, RealShaft] | None:
+    """A wheel's half-shaft before and after; None where it drives none. The outer joint goes with the
+    upright. Raises JobError where the linkage is none or topples within its travel."""
+    seats, hubs = job.powertrain.gearbox.seats, job.vehicle.hubs
+    if job.powertrain.gearbox.kind != "transaxle" or seats is None or hubs is None:
+        return None
+    k = 0 if corner.side == "left" else 1
+    if abs(hubs[k][0] - corner.wheel.at[0]) > SAME_WHEEL:
+        return None
+    inner = np.asarray(pose_of(job.position).points(seats[k]))
+    up = heights(job)[:, None]
+    out = []
+    for points, by in zip(places_of(job, corner), ((0.0, 0.0, 0.0), corner.wheel.moved), strict=True):
+        checked(corner, points)
+        places = moved_through(corner_linkage(corner, points), up)
+        if not places.met.all():
+            raise JobError(
+                f"{corner.name}: its linkage topples within its travel.", f"suspensions/{corner.id}"
+            )
+        hub = np.add(hubs[k], by)[None]
+        run = places.points(hub)[0] - inner
+        angle = np.degrees(np.arctan2(np.hypot(run[:, 0], run[:, 2]), np.abs(run[:, 1])))
+        long = np.linalg.norm(run, axis=1)
+        ride = int(np.argmin(np.abs(up)))
+        out.append(RealShaft(float(angle[ride]), float(angle.max()), float(np.ptp(long))))
+    return out[0], out[1]
