@@ -20,6 +20,7 @@ from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.loads import Allowables
 from nimble_cradle.job.mounts import Crossmember
+from nimble_cradle.job.opening import Opening
 from nimble_cradle.judge.end_plates import end_questions
 from nimble_cradle.judge.load_path import mount_verdict
 from nimble_cradle.judge.verdict import verdict
@@ -264,12 +265,24 @@ class TestSaid:
             ("items/rail-left/host/section", "unsaid", "what section"),
             ("items/rail-right/host/wall_mm", None, "measure the wall"),
             ("items/rail-left/host/section", "open C", "no sleeve"),
+            ("items/rail-right/host/section", "tube", "is round"),
+            ("crossmember/plates/up_mm", 21.0, "not all on its plate"),
+            ("crossmember/plates/along_mm", 990.0, "beyond the end"),
+            ("crossmember/plates/sleeve_mm", 10.0, "does not go over"),
         ],
     )
     def test_what_is_open(self, straight: Job, path: str, value: Any, said: str) -> None:
         assert not end_questions(straight)
         asked = [p.sentence for p in end_questions(with_value(straight, path, value))]
         assert any(said in s for s in asked), asked
+
+    def test_a_plate_on_a_cut(self, straight: Job) -> None:
+        """The left rail begins at 620 ahead: 1500 from there its plate is, 140 long; a cut that ends just
+        before it, and one that does not."""
+        for begins, lies in ((1300.0, False), (1340.0, True), (1575.0, False), (1565.0, True)):
+            cut = Opening(id="cut", name="Cut", item="rail-left", at_mm=begins, long_mm=100, deep_mm=20)
+            asked = [p.sentence for p in end_questions(with_value(straight, "openings", (cut,)))]
+            assert any("where Cut is cut" in s for s in asked) == lies, begins
 
     @pytest.mark.parametrize("field", ["pitch_mm", "rows_mm"])
     def test_off_the_plate(self, field: str) -> None:

@@ -22,7 +22,7 @@ def add_cut_lines_command(rows: Any) -> None:
 
 
 def _cut_lines(a: argparse.Namespace) -> int:
-    from nimble_cradle.fit.cut_lines import cut_line, sheets_of
+    from nimble_cradle.fit.cut_lines import BACK, cut_line, sheets_of
     from nimble_cradle.judge.cautions import CUTTING
     from nimble_cradle.judge.gaps import standing_poses
     from nimble_cradle.shop.cut_line_template import cut_line_drawing
@@ -55,7 +55,7 @@ def _cut_lines(a: argparse.Namespace) -> int:
             )
             may = row["may_go_in_mm"]
             room = (
-                "nothing stops it"
+                f"over {BACK:g} mm, nothing stops it"
                 if may is None
                 else f"{may:+.1f} mm towards the engine, {row['stopped_by']}"
             )

@@ -37,9 +37,6 @@ MORE = 0.05
 """The line is drawn so many mm outside of what must go, so that nothing is left by rounding."""
 BACK = 600.0
 """From so far behind where it stands a sheet is pushed in, mm."""
-SWAY = 80.0
-"""In no case does the engine stand farther from where it is at rest, mm: what stops a sheet in one case is
-not looked for farther than so much before what stops it in another."""
 STEPS = 400
 """So many steps a push takes at most."""
 
@@ -59,9 +56,8 @@ class Sheet:
 @dataclass(frozen=True, eq=False)
 class CutLine:
     """What must go from a sheet. pieces: outlines of what is cut out, in its plane; why: what asks for room
-    there, what asks for most first. may: how far the sheet may be
-    pushed towards the engine from where it is (negative: it has to be pulled away), mm; by: what stops it
-    there."""
+    there, what asks for most first. may: how far the sheet may be pushed towards the engine from where it is
+    (negative: it has to be pulled away), mm, None where nothing stops it within BACK; by: what stops it."""
 
     sheet: Sheet
     pieces: tuple[Polygon, ...]
@@ -169,9 +165,14 @@ def _over(part: SolidPart, sheet: Sheet, far: float) -> bool:
     return bool(x1 > left - far and x0 < right + far and y1 > low - far and y0 < high + far)
 
 
+def _corners() -> Array:
+    """(8, 3) corners of a box that holds all of the engine, powertrain frame."""
+    return ENGINE * np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)])
+
+
 def _apart(poses: Sequence[Pose]) -> list[Pose]:
     """Poses less those that are another one to within SAME mm, in all of the engine."""
-    corners = ENGINE * np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)])
+    corners = _corners()
     kept: list[tuple[Pose, Array]] = []
     for pose in poses:
         at = pose.points(corners)
@@ -184,14 +185,20 @@ def _pushed(
     sheet: Sheet, asking: list[tuple[str, float, tuple[SolidPart, ...]]], poses: Sequence[Pose]
 ) -> tuple[float | None, str]:
     """How far the sheet may go towards the engine, from far behind, until something lacks its room there;
-    None where nothing stops it. A step is as long as the least that is to spare: nothing can be missed."""
+    None where nothing stops it within BACK mm. A step is as long as the least that is to spare: nothing
+    can be missed."""
     fixed = Bodies([sheet.parts])
     need = np.array([mm for _, mm, _ in asking])
     moving = Bodies([solids for _, _, solids in asking])
     normal = sheet.pose.rotation[:, 2]
     worst, by = np.inf, ""
+    # what stops a sheet in one case is looked for no farther before what stops it in another than the engine
+    # moves between them
+    places = np.array([pose.points(_corners()) for pose in poses])
+    sway = 2 * float(np.linalg.norm(places - places[0], axis=2).max()) + 5.0
     for pose in poses:
-        at = max(-BACK, worst - SWAY) if np.isfinite(worst) else -BACK
+        at = max(-BACK, worst - sway) if np.isfinite(worst) else -BACK
+        least = (BACK, -1)
         for _ in range(STEPS):
             shifted = Pose(pose.rotation, pose.translation - at * normal)
             far = max(BACK, 1.0)
@@ -202,4 +209,7 @@ def _pushed(
                     worst, by = at, asking[least[1]][0]
                 break
             at += max(least[0], 0.005)
+        else:  # it creeps along something: so far it is free
+            if at < worst and least[1] >= 0:
+                worst, by = at, asking[least[1]][0]
     return (None, "") if not np.isfinite(worst) else (float(worst), by)

@@ -6,6 +6,7 @@ from nimble_cradle.findings.finding import Problem
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.end_plate import EndPlates
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Crossmember
 from nimble_cradle.judge.guard import problem_of
 from nimble_cradle.made.end_plates import EndSeat, end_holes, end_seats
 from nimble_cradle.stock.threads import thread
@@ -27,7 +28,11 @@ def end_questions(job: Job) -> tuple[Problem, ...]:
             out.append(problem_of("crossmember", seat))
         else:
             out += _of_seat(seat, cross.plates)
+            out += _of_places(job, seat, cross, cross.plates)
     size = thread(cross.plates.bolt).diameter
+    if cross.plates.through == "sleeves" and cross.plates.sleeve_mm < size + 2.0:
+        said = f"a sleeve of {cross.plates.sleeve_mm:g} mm does not go over {cross.plates.bolt} bolts"
+        out.append(_ask("sleeve_mm", f"The end plates: {said}."))
     if not size < cross.plates.hole_mm <= size + CLEAR:
         said = f"holes of {cross.plates.hole_mm:g} mm are not for {cross.plates.bolt} bolts"
         out.append(_ask("hole_mm", f"The end plates: {said}."))
@@ -36,6 +41,31 @@ def end_questions(job: Job) -> tuple[Problem, ...]:
 
 def _ask(field: str, sentence: str) -> Problem:
     return Problem("crossmember", f"crossmember/plates/{field}", sentence)
+
+
+def _of_places(job: Job, seat: EndSeat, cross: Crossmember, plates: EndPlates) -> list[Problem]:
+    """What is off: the tube's end off its plate, the plate off the rail's end or on a cut in it."""
+    out, name, section = [], f"The crossmember's {seat.word} end", cross.section
+    wide = section.width_mm if section.shape == "rectangle" else section.height_mm
+    beside = plates.where == "beside"
+    off = abs(float((seat.node - seat.centre) @ seat.axes[:, 1])) if beside else 0.0
+    high = section.height_mm if beside else 0.0
+    if wide > plates.along_mm + 0.1 or off + high / 2 > plates.other_mm / 2 + 0.1:
+        out.append(
+            _ask("other_mm", f"{name}: the tube is not all on its plate, so its weld is not all there.")
+        )
+    half = plates.along_mm / 2
+    if seat.from_start < half or seat.from_start > seat.long - half:
+        out.append(_ask("along_mm", f"{name}: its plate goes on beyond the end of {seat.item.name}."))
+    for opening in job.openings:
+        if opening.item == seat.item.id and (
+            seat.from_start + half > opening.at_mm
+            and seat.from_start - half < opening.at_mm + opening.long_mm
+        ):
+            out.append(_ask("along_mm", f"{name}: its plate lies where {opening.name} is cut."))
+    if seat.item.host.section == "tube":
+        out.append(_ask("where", f"{name}: {seat.item.name} is round, and a flat plate does not lie on it."))
+    return out
 
 
 def _of_seat(seat: EndSeat, plates: EndPlates) -> list[Problem]:

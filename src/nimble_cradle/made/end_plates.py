@@ -41,7 +41,8 @@ class EndSeat:
     along the rail, the other way, and off the rail; node: (3,) end of the tube's axis; vehicle frame, mm.
     face: how wide the rail's wall is the other way, off: how far the plate's middle is from that wall's
     middle; depth: of the rail behind it; open_mm: what stands open between tube and plate, or their overlap
-    where negative."""
+    where negative. from_start: of the plate's
+    middle along the rail, long: the rail, mm."""
 
     word: str
     item: Item
@@ -52,6 +53,8 @@ class EndSeat:
     off: float
     depth: float
     open_mm: float
+    from_start: float
+    long: float
 
 
 @remembered("crossmember", "items", "survey", "meshes", "openings")
@@ -94,7 +97,8 @@ def _seat(job: Job, cross: Crossmember, plates: EndPlates, word: str, end: objec
         face, depth = member.wide, member.tall
         stands = float((node - wall) @ normal) - half - plates.plate_mm
     axes = np.column_stack([along, np.cross(normal, along), normal])
-    return EndSeat(word, item, centre, axes, node, face, off, depth, stands)
+    from_start = float((node - member.start) @ along)
+    return EndSeat(word, item, centre, axes, node, face, off, depth, stands, from_start, member.length)
 
 
 def plate_solid(seat: EndSeat, plates: EndPlates) -> Array:

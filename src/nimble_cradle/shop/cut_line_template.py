@@ -33,7 +33,10 @@ def cut_line_drawing(line: CutLine, display: Display) -> Drawing:
             f" {far[3]}."
         )
     if line.why:
-        notes.append(f"For the room of: {', '.join(line.why)}; at rest and in every load case.")
+        notes.append(
+            f"For the room of: {', '.join(line.why)}; at rest and in every load case; shafts and"
+            " what is screwed in are not in it."
+        )
     warnings = ("Cut inside the line first and try; a sheet that ties the car together is braced before.",)
     name = f"cut-line-{sheet.item.id}"
     return Drawing(name, f"{sheet.item.name}: cut line", tuple(marks), tuple(notes), warnings)

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import math
 
-from nimble_cradle.calc import Q, calculation
+from nimble_cradle.calc import CalcError, Q, calculation
 
 
 def sleeve_use(clamp: float, outside: float, inside: float, yield_mpa: float) -> tuple[float, float]:
-    """Use of a sleeve and what it carries, N. Raises ValueError where nothing is left of it."""
+    """Use of a sleeve and what it carries, N. Raises CalcError where nothing is left of it."""
     area = math.pi / 4 * (outside**2 - inside**2)
     if area <= 0:
-        raise ValueError(f"a sleeve of {outside:g} mm does not go over a bolt in {inside:g} mm")
+        raise CalcError(f"A sleeve of {outside:g} mm does not go over a bolt in {inside:g} mm.")
     return clamp / (area * yield_mpa), area * yield_mpa
 
 

@@ -14,7 +14,7 @@ from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.tasks import Outcome
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.files import replace_file, why
-from nimble_cradle.fit.cut_lines import CutLine, cut_line, sheets_of
+from nimble_cradle.fit.cut_lines import BACK, CutLine, cut_line, sheets_of
 from nimble_cradle.job.job import Job
 from nimble_cradle.judge.gaps import standing_poses
 from nimble_cradle.shop.cut_line_template import cut_line_drawing
@@ -136,7 +136,12 @@ class CutLinesGroup(Room):
                             f"{line.area / 100:.0f} cm²" if line.pieces else "nothing",
                             "near" if line.pieces else ">",
                         ),
-                        ("no end" if line.may is None else show(line.may, "length", display, 0), ">"),
+                        (
+                            f"over {show(BACK, 'length', display, 0)}"
+                            if line.may is None
+                            else show(line.may, "length", display, 0),
+                            ">",
+                        ),
                     ),
                 )
                 for line in lines

@@ -20,14 +20,13 @@ from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.chassis.suspension_fields import SuspensionFields
-from nimble_cradle.fit.linked_axle import AxleFound, axle_found
+from nimble_cradle.fit.linked_axle import AxleFound, axles_found
 from nimble_cradle.fit.real_shaft import real_shaft
-from nimble_cradle.fit.suspension import CornerFound, Rod, corner_found
+from nimble_cradle.fit.suspension import CornerFound, Rod, corners_found
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.remember import remembered
 from nimble_cradle.job.suspension import LinkedAxle
 from nimble_cradle.judge.cautions import PIVOTS
 from nimble_cradle.judge.suspension import SUSPENSION_LEFT_OUT, across_of, back_words, steers_doubt
@@ -46,16 +45,10 @@ AXLE_CURVES = {
 }
 
 
-@remembered("suspensions", "survey", "vehicle")
 def all_found(job: Job) -> tuple[Found, ...]:
     """Every suspension's, in the job's order."""
-    out: list[Found] = []
-    for one in job.suspensions:
-        try:
-            out.append(axle_found(job, one) if isinstance(one, LinkedAxle) else corner_found(job, one))
-        except JobError as error:
-            out.append(error)
-    return tuple(out)
+    wheels, axles = iter(corners_found(job)), iter(axles_found(job))
+    return tuple(next(axles if isinstance(one, LinkedAxle) else wheels) for one in job.suspensions)
 
 
 class SuspensionRoom(Room):
