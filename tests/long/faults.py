@@ -550,8 +550,8 @@ FAULTS = (
     Fault(
         "made parts not measured against the bay they stand in",
         "fit/made_gaps.py",
-        "        out += _to_bay(job, car.rows, made, own)\n",
-        "",
+        "*_to_bay(job, car.rows, made, own)]",
+        "]",
         ("test_every_body.py",),
     ),
     Fault(
@@ -571,8 +571,8 @@ FAULTS = (
     Fault(
         "what a shaft keeps at least told too large",
         "fit/link_gaps.py",
-        "    bounds = {key: row.still - max(",
-        "    bounds = {key: row.still + max(",
+        "        least = row.still - max(",
+        "        least = row.still + max(",
         ("test_every_body.py",),
     ),
     Fault(
@@ -721,6 +721,48 @@ FAULTS = (
         'found.share >= ENOUGH and stress <= STEELS["S235"].yield_mpa',
         "found.share >= ENOUGH",
         ("test_chassis_cut.py",),
+    ),
+    Fault(
+        "a way between two stations taken for a straight one",
+        "geometry/least_through.py",
+        "self.bent, self.gone = self.a.bent + self.b.bent, self.a.gone + self.b.gone",
+        "self.bent, self.gone = self.a.bent * 0, self.a.gone + self.b.gone",
+        ("test_courses.py",),
+    ),
+    Fault(
+        "between two stations nothing is looked at",
+        "geometry/least_through.py",
+        "by_speed = (self.low[:, :-1] + self.low[:, 1:] - self.gone) / 2",
+        "by_speed = (self.low[:, :-1] + self.low[:, 1:]) / 2",
+        ("test_courses.py",),
+    ),
+    Fault(
+        "what was measured kept at the wrong station",
+        "geometry/least_through.py",
+        "(c, t + (t > stretch)): d",
+        "(c, t): d",
+        ("test_courses.py", "test_made.py"),
+    ),
+    Fault(
+        "a bar's reach without its ends' roundness",
+        "fit/link_course.py",
+        "self.across / 2 * np.sqrt(np.maximum(size - along**2, 0.0))",
+        "self.across / 2 * np.maximum(size - along**2, 0.0)",
+        ("test_every_body.py", "test_courses.py"),
+    ),
+    Fault(
+        "a shaft beside what goes with its wheel at the wrong end of its travel",
+        "fit/link_around.py",
+        "mover.along(ends.stops, *over)",
+        "mover.along(ends.stops, *over[::-1])",
+        ("test_every_body.py", "test_suspension.py", "test_shafts.py"),
+    ),
+    Fault(
+        "a floor of one case for another",
+        "geometry/least_through.py",
+        "self.low = np.maximum(self.low, self.floor[:, None])",
+        "self.low = np.maximum(self.low, self.floor.max())",
+        ("test_courses.py",),
     ),
 )
 

@@ -8,7 +8,6 @@ from itertools import product
 from weakref import WeakKeyDictionary
 
 import numpy as np
-from numpy.typing import NDArray
 
 from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
 from nimble_cradle.bay.position import pose_of
@@ -21,7 +20,7 @@ from nimble_cradle.geometry.direction import WAYS_OUT
 from nimble_cradle.geometry.distance import Nearest, nearest
 from nimble_cradle.geometry.pose import Array, Pose, unit
 from nimble_cradle.geometry.solid_makers import bar
-from nimble_cradle.geometry.solids import MeshPart, SolidPart
+from nimble_cradle.geometry.solids import SolidPart
 from nimble_cradle.geometry.ways import ways_out
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.job import Job
@@ -177,15 +176,6 @@ def gaps_at_rest(job: Job, pose: Pose, beyond: float = LISTED_BEYOND) -> tuple[G
 def fitting_gaps(job: Job, pose: Pose, fittings: Fittings, beyond: float = LISTED_BEYOND) -> tuple[Gap, ...]:
     """The same for what is made for the job. Raises JobError."""
     return tuple(_measured(job, pose, fittings.rows, fittings.bodies, beyond))
-
-
-def of_meshes(bodies: Bodies) -> NDArray[np.bool_]:
-    """(bodies,) which of them are made of meshes."""
-    out = np.zeros(bodies.count, dtype=bool)
-    out[
-        [k for k, part in zip(bodies.owner.tolist(), bodies.parts, strict=True) if isinstance(part, MeshPart)]
-    ] = True
-    return out
 
 
 _CORNERS: WeakKeyDictionary[Bodies, Array] = WeakKeyDictionary()

@@ -10,11 +10,13 @@ import numpy as np
 from nimble_cradle.bay.bodies import fitted_pieces, powertrain_bodies
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.fit.gap import Gap
-from nimble_cradle.fit.gaps import Fittings, bay_side, most_moved, of_meshes
+from nimble_cradle.fit.gaps import Fittings, bay_side, most_moved
 from nimble_cradle.fit.pairs import Side
-from nimble_cradle.fit.travel import MovingItem, least_through_travel
+from nimble_cradle.fit.travel import MovingItem, least_through_cases, least_through_travel, of_meshes
 from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.courses import Places
 from nimble_cradle.geometry.distance import nearest
+from nimble_cradle.geometry.least_through import Asked, least_between
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.job.job import Job
 
@@ -82,6 +84,8 @@ def through_cases(
         }
         for pair in _hopeless(at_rest):
             asked.pop(pair, None)
+        ways = {(gap.piece, gap.item): np.array([gap.way]) for gap in at_rest}
+        _of_solids(owners, moving, fixed, asked, ways, least, poses, shift)
         _Running(owners, moving, fixed, asked, least).through(poses, shift)
     out = [_ran(gap, *least[gap.piece, gap.item], free.get((gap.piece, gap.item))) for gap in at_rest]
     out.sort(key=lambda g: g.margin)
@@ -101,9 +105,46 @@ def _hopeless(at_rest: Sequence[Gap]) -> set[tuple[str, str]]:
     return {(gap.piece, gap.item) for gap in fouling[MOST_OVERLAPS:]}
 
 
+def _of_solids(
+    owners: Sequence[str],
+    moving: Bodies,
+    fixed: Side,
+    asked: dict[tuple[str, str], float],
+    ways: dict[tuple[str, str], Array],
+    least: dict[tuple[str, str], tuple[float, str]],
+    poses: Sequence[tuple[str, Pose]],
+    shifts: Array,
+) -> None:
+    """Pairs without a mesh through all cases at once: written on in ``least``, and taken out of ``asked``.
+    ways: in which each pair is apart at rest. shifts: (cases, owners) mm that each moves at most."""
+    number = {owner: k for k, owner in enumerate(owners)}
+    column = {item: k for k, item in enumerate(fixed.ids)}
+    meshes, theirs = of_meshes(moving), of_meshes(fixed.bodies)
+    movers = {mover.column: mover for mover in fixed.movers}
+    standing: dict[tuple[int, int], Asked] = {}
+    going: dict[int, dict[tuple[int, int], Asked]] = {k: {} for k in movers}
+    for pair in list(asked):
+        if pair[0] not in number or meshes[number[pair[0]]] or theirs[column[pair[1]]]:
+            continue
+        still = asked.pop(pair)
+        a, b = number[pair[0]], column[pair[1]]
+        ask = Asked(least[pair][0], still - shifts[:, a], ways[pair])
+        standing[a, b] = ask
+        if b in movers:
+            going[b][a, 0] = ask
+    cases = [pose for _, pose in poses]
+    for (a, b), near in least_between(moving, Places(cases), fixed.bodies, None, standing).items():
+        least[owners[a], fixed.ids[b]] = near.distance, poses[near.case][0]
+    for k, wanted in going.items():
+        for (a, _), near in least_through_cases(moving, cases, movers[k], wanted).items():
+            pair = owners[a], fixed.ids[k]
+            if near.distance < least[pair][0]:
+                least[pair] = near.distance, f"{poses[near.case][0]}, {movers[k].words(near.at)}"
+
+
 class _Running:
-    """The least distances of one set through all cases. asked: distance at rest of each pair that is
-    measured; least: the least of every pair so far, with where that is, written on."""
+    """The least distances of one set through all cases, of pairs with a mesh. asked: distance at rest of each
+    pair that is measured; least: the least of every pair so far, with where that is, written on."""
 
     def __init__(
         self,

@@ -5,29 +5,41 @@ Through the wheels' travel what is measured is all that it sweeps at once.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
 from nimble_cradle.bay.position import pose_of
+from nimble_cradle.fit.link_course import Ends, bars_of, ends_of, swept_bars
 from nimble_cradle.fit.links import Link
 from nimble_cradle.fit.made_bodies import made_sides
 from nimble_cradle.fit.made_gaps import STAGE_OF
 from nimble_cradle.fit.needs import METAL, TURNING, class_gap
-from nimble_cradle.fit.travel import MovingItem, least_through_travel, moving_items
+from nimble_cradle.fit.travel import (
+    MISSED,
+    MovingItem,
+    least_through_travel,
+    moving_items,
+    near_enough,
+    nearest_of,
+    of_meshes,
+)
 from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.courses import Course, Places, Track, Tracked, cased, convex
 from nimble_cradle.geometry.distance import Nearest, nearest
+from nimble_cradle.geometry.least_through import Asked, Closest, least_of_courses, rows_of
+from nimble_cradle.geometry.overlap import SIX
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.job.job import Job
 
-FAR = 60.0
-"""Beyond what a pair needs, so many mm are as good as any more."""
+CLOSELY = 0.05
+"""To so many mm a least gap is found where it is no overlap."""
 RISES = 5.0
 """An item whose middle rises by more than so many mm over its travel goes with a wheel."""
-TOGETHER = 9
-"""Places of the wheels' travel at which a link and something that rises with it are looked at first."""
+_HERE = Places([Pose.still()])
 Key = tuple[str, int]
 """``engine`` or ``car`` with the number of the body there."""
 
@@ -35,10 +47,13 @@ Key = tuple[str, int]
 @dataclass(frozen=True, eq=False)
 class Others:
     """Everything that links are measured from. engine: in the powertrain frame, car: in the vehicle frame;
-    ids, names and what they are (class of neighbour, own need) of each."""
+    ids, names and what they are (class of neighbour, own need) of each; rows: the parts of each; of_mesh:
+    which have a mesh in them."""
 
     engine: Bodies
     car: Bodies
+    rows: dict[str, list[list[int]]]
+    of_mesh: dict[str, NDArray[np.bool_]]
     ids: dict[Key, str]
     names: dict[Key, str]
     stages: dict[Key, str]
@@ -51,9 +66,8 @@ def others_of(job: Job) -> Others:
     pieces, items, sides = fitted_pieces(job), standing_items(job), made_sides(job)
     engine, car = powertrain_bodies(job), bay_bodies(job)
     solids = [
-        [p for p, o in zip(b.parts, b.owner, strict=True) if o == k]
-        for b in (engine, car)
-        for k in range(b.count)
+        *([engine.parts[row] for row in rows] for rows in rows_of(engine)),
+        *([car.parts[row] for row in rows] for rows in rows_of(car)),
     ]
     ids: dict[Key, str] = {}
     names: dict[Key, str] = {}
@@ -70,9 +84,15 @@ def others_of(job: Job) -> Others:
             ids[kind, k], names[kind, k] = body.id, body.name
             stages[kind, k] = STAGE_OF.get(body.owner.kind, "mounts")
             classes[kind, k] = METAL, None
+    every = {
+        "engine": Bodies([*solids[: engine.count], *(row.solids for row in sides.engine.rows)]),
+        "car": Bodies([*solids[engine.count :], *(row.solids for row in sides.car.rows)]),
+    }
     return Others(
-        Bodies([*solids[: engine.count], *(row.solids for row in sides.engine.rows)]),
-        Bodies([*solids[engine.count :], *(row.solids for row in sides.car.rows)]),
+        every["engine"],
+        every["car"],
+        {kind: rows_of(bodies) for kind, bodies in every.items()},
+        {kind: of_meshes(bodies) for kind, bodies in every.items()},
         ids,
         names,
         stages,
@@ -133,45 +153,120 @@ class Around:
         return out
 
     def swept(
-        self, pose: Pose, within: dict[Key, float], roughly: bool = True
-    ) -> dict[Key, tuple[Nearest, float]]:
-        """The nearest approach of each pair through the wheels' travel, and where on it that is. roughly:
-        most pairs are thought to be far, and are sorted out first."""
-        out = {}
-        fixed = {key: far for key, far in within.items() if not self._moves(key)}
-        if roughly:
-            near_by = self.look(pose, self.link.held_within([pose], False), fixed)
-            fixed = {key: fixed[key] for key in near_by}
-        for key, near in self.look(pose, self.link.fan(pose), fixed).items() if fixed else ():
-            at = self.link.travel_at(pose, near.on_a)
-            if near.distance <= 0:  # how deep, at its deepest place, not for all of what is swept
-                near, at = self._deepest(pose, key, at, near)
-            out[key] = near, at
-        for k, mover in self.others.movers.items():
-            if ("car", k) in within:
-                found = self._moving(pose, k, mover, within["car", k])
-                if found is not None:
-                    out["car", k] = found
+        self, poses: Sequence[Pose], asked: Mapping[Key, Asked]
+    ) -> dict[Key, tuple[Nearest, int, float]]:
+        """The nearest approach of each pair through the wheels' travel in all cases, where it is under what
+        is asked: with the number of its case, and where on the travel it is (mm up)."""
+        ends = ends_of(self.link, list(poses))
+        mine = [_Bar(joint, bar) for joint, bar in bars_of(ends)]
+        out: dict[Key, tuple[Nearest, int, float]] = {}
+        for kind, bodies, places in (
+            ("engine", self.others.engine, Places(poses)),
+            ("car", self.others.car, _HERE),
+        ):
+            wanted = {k: ask for (of, k), ask in asked.items() if of == kind and not self._apart(kind, k)}
+            low, high = places.boxes(bodies.centres, bodies.axes)
+            off = [one.off(low, high).tolist() for one in mine]
+            for k, ask in wanted.items():
+                rows = self.others.rows[kind][k]
+                pairs: list[tuple[float, Course, Course]] = [
+                    (bounds[row], one.bar, cased(bodies.parts[row], places, len(ends.stops)))
+                    for one, bounds in zip(mine, off, strict=True)
+                    if not (one.joint and (kind, k) in self.joint_held)
+                    for row in rows
+                    if bounds[row] < ask.least
+                ]
+                self._keep(out, (kind, k), least_of_courses(pairs, ends.stops, ask, closely))
+        for (kind, k), ask in asked.items():
+            if not self._apart(kind, k):
+                continue
+            if self.others.of_mesh[kind][k]:
+                self._by_mesh(out, poses, mine, (kind, k), ask)
+            elif self.with_wheel[k] is not None:
+                self._keep(out, ("car", k), self._with_wheel(ends, mine, k, ask))
+            else:
+                self._keep(out, ("car", k), self._otherwise(ends, k, ask), otherwise=True)
         return out
 
-    def at_least(self, poses: Sequence[Pose], keys: Collection[Key]) -> dict[Key, float]:
-        """Of some pairs, what is left at least, mm, wherever the wheels and the engine are at those poses: as
-        far as what holds all the places of the link, seen from the other body, is from it. A pair with what
-        moves on its own is left out."""
-        out: dict[Key, float] = {}
-        for kind, bodies in (("engine", self.others.engine), ("car", self.others.car)):
-            wanted = [k for of, k in keys if of == kind and not (of == "car" and k in self.others.movers)]
-            if not wanted:
-                continue
-            held = self.link.held_within(poses, kind == "engine")
-            reach = np.full((2, bodies.count), -np.inf)
-            for k in wanted:
-                out[kind, k] = reach[0, k] = self.need[kind, k] + FAR
-                if (kind, k) not in self.joint_held:
-                    reach[1, k] = reach[0, k]
-            for n in nearest(held, Pose.still(), bodies, reach, np.full(reach.shape, -np.inf)):
-                out[kind, n.b] = min(out[kind, n.b], n.distance)
-        return out
+    def _apart(self, kind: str, k: int) -> bool:
+        """Whether the other body is looked at by itself: it moves on its own, or is a mesh."""
+        return bool(self.others.of_mesh[kind][k]) or (kind == "car" and k in self.others.movers)
+
+    def _keep(
+        self,
+        out: dict[Key, tuple[Nearest, int, float]],
+        key: Key,
+        near: Closest | None,
+        otherwise: bool = False,
+    ) -> None:
+        if near is None:
+            return
+        at = near.at
+        if otherwise:  # the travel is the other's: where on its own the link is nearest
+            at = self.link.travel_at(pose_of(self.job.position), near.on_a)
+        out[key] = nearest_of(near, 0, key[1]), near.case, at
+
+    def _with_wheel(self, ends: Ends, mine: Sequence[_Bar], k: int, ask: Asked) -> Closest | None:
+        """One item that goes with this link's wheel."""
+        mover, over = self.others.movers[k], self.with_wheel[k]
+        assert over is not None
+        return self._beside(mine, mover.along(ends.stops, *over), mover.bodies, ("car", k), ask)
+
+    def _otherwise(self, ends: Ends, k: int, ask: Asked) -> Closest | None:
+        """One item that moves otherwise: it may be anywhere wherever the wheel is."""
+        mover = self.others.movers[k]
+        mine = [_Bar(joint, bar) for joint, bar in swept_bars(ends, len(mover.track.at))]
+        return self._beside(mine, mover.track, mover.bodies, ("car", k), ask)
+
+    def _beside(
+        self, mine: Sequence[_Bar], track: Track, bodies: Bodies, key: Key, ask: Asked
+    ) -> Closest | None:
+        low, high = track.places.boxes(bodies.centres, bodies.axes)
+        bent = float(track.bent.max(initial=0.0))
+        pairs: list[tuple[float, Course, Course]] = [
+            (bound - bent, one.bar, Tracked(convex(part), track))
+            for one in mine
+            if not (one.joint and key in self.joint_held)
+            for bound, part in zip(one.off(low, high).tolist(), bodies.parts, strict=True)
+        ]
+        return least_of_courses(pairs, track.at, ask, near_enough)
+
+    def _by_mesh(
+        self,
+        out: dict[Key, tuple[Nearest, int, float]],
+        poses: Sequence[Pose],
+        mine: Sequence[_Bar],
+        key: Key,
+        ask: Asked,
+    ) -> None:
+        """A mesh, case by case: all that the link sweeps against it where it stands, and where it moves on
+        its own through all of that travel."""
+        least, bodies = ask.least, self.others.engine if key[0] == "engine" else self.others.car
+        places = Places(poses) if key[0] == "engine" else _HERE
+        low, high = places.boxes(bodies.centres, bodies.axes)
+        far = self.others.movers[key[1]].farthest if self._moves(key) else 0.0
+        rows = self.others.rows[key[0]][key[1]]
+        off = min((float(bar.off(low[rows], high[rows]).min()) for bar in mine), default=np.inf)
+        if off - far >= least:
+            return
+        floor = np.full(len(poses), -np.inf) if ask.floor is None else ask.floor
+        for case in np.argsort(floor).tolist():
+            if floor[case] >= least:
+                break
+            swept = self.link.fan(poses[case])
+            if self._moves(key):
+                reach = np.array([least, -np.inf if key in self.joint_held else least])
+                found = least_through_travel(swept, Pose.still(), self.others.movers[key[1]], reach)
+                near_by = [near for near, _ in found.values()]
+            else:
+                near_by = list(self.look(poses[case], swept, {key: least}).values())
+            for near in near_by:
+                if near.distance < least:
+                    least = near.distance
+                    at = self.link.travel_at(poses[case], near.on_a)
+                    if near.distance <= 0:  # how deep at its deepest place, not for all of what is swept
+                        near, at = self._deepest(poses[case], key, at, near)
+                    out[key] = near, case, at
 
     def _moves(self, key: Key) -> bool:
         """Whether the other body moves on its own."""
@@ -186,66 +281,29 @@ class Around:
                 looks.append((found, t))
         return min(looks, key=lambda row: row[0].distance, default=(near, at))
 
-    def _moving(self, pose: Pose, k: int, mover: MovingItem, far: float) -> tuple[Nearest, float] | None:
-        """One item that moves: with this wheel it is where the wheel puts it, otherwise anywhere."""
-        reach = np.array([far, -np.inf if ("car", k) in self.joint_held else far])
-        ends, (low, high) = self.with_wheel[k], self.link.span
-        if ends is None:
-            swept = least_through_travel(self.link.fan(pose), Pose.still(), mover, reach)
-            best = min((near for near, _ in swept.values()), key=lambda n: n.distance, default=None)
-            return None if best is None else (best, self.link.travel_at(pose, best.on_a))
 
-        middle = (low + high) / 2
-        far_off = mover.speed * (mover.span[1] - mover.span[0]) / 2 + self.link.rise * (high - low) / 2
-        if self._with_wheel(pose, k, middle, reach + far_off) is None:
-            return None
-        return _least_of(lambda t: self._with_wheel(pose, k, t, reach), low, high)
+class _Bar:
+    """One bar of a link with the upright box that holds it in all its places. joint: it is one of its
+    joints."""
 
-    def _with_wheel(self, pose: Pose, k: int, travel: float, reach: Array) -> Nearest | None:
-        """One item that goes with this link's wheel, at one place of the wheel's travel."""
-        mover, ends, (low, high) = self.others.movers[k], self.with_wheel[k], self.link.span
-        assert ends is not None
-        shift = mover.pose(ends[0] + (travel - low) / (high - low) * (ends[1] - ends[0]))
-        found = nearest(self.link.bodies(pose, travel), shift.inverse(), mover.bodies, reach[:, None])
-        n = min(found, key=lambda n: n.distance, default=None)
-        if n is None:
-            return None
-        on_a, on_b, way = shift.points(n.on_a), shift.points(n.on_b), shift.vectors(n.way)
-        return Nearest(n.a, k, n.distance, on_a, on_b, way)
+    def __init__(self, joint: bool, bar: Course) -> None:
+        self.joint, self.bar = joint, bar
+        reach = bar.reach(SIX).max((1, 2)) + float(bar.bent.max(initial=0.0))
+        self.low, self.high = -reach[1::2], reach[::2]
 
-    def near_at(self, pose: Pose, key: Key, travel: float, far: float) -> float:
-        """How near a pair is at one place of the wheels' travel; ``far`` where it is farther. What moves
-        otherwise than with the wheel is looked at through all of its own travel."""
-        if not self._moves(key):
-            near = self.look(pose, self.link.bodies(pose, travel), {key: far}).get(key)
-        elif self.with_wheel[key[1]] is not None:
-            reach = np.array([far, -np.inf if key in self.joint_held else far])
-            near = self._with_wheel(pose, key[1], travel, reach)
-        else:
-            found = self._moving(pose, key[1], self.others.movers[key[1]], far)
-            near = None if found is None else found[0]
-        return far if near is None else near.distance
+    def off(self, low: Array, high: Array) -> Array:
+        """(n,) no nearer than so many mm to what is within upright boxes (n, 3); below nought: how deep at
+        most."""
+        off = np.maximum(self.low - high, low - self.high)
+        outside = np.maximum(off, 0.0)
+        return np.asarray(np.where((off > 0).any(1), np.sqrt((outside**2).sum(1)), off.max(1)))
+
+
+def closely(distance: float) -> float:
+    """To how much a least gap of a link is found, mm: an overlap less closely, see ``near_enough``."""
+    return near_enough(distance) - MISSED + CLOSELY
 
 
 def _keep(out: dict[Key, Nearest], key: Key, near: Nearest) -> None:
     if key not in out or near.distance < out[key].distance:
         out[key] = near
-
-
-def _least_of(at: Callable[[float], Nearest | None], low: float, high: float) -> tuple[Nearest, float] | None:
-    """The least of a distance over a travel: at TOGETHER places, and by halves beside the least of them.
-    Two things that rise together come near one another once, seldom twice, and not within a few mm of
-    travel."""
-    stops = np.linspace(low, high, TOGETHER).tolist()
-    looks = [(n, t) for t in stops if (n := at(t)) is not None]
-    if not looks:
-        return None
-    best, where = min(looks, key=lambda row: row[0].distance)
-    step = (high - low) / (TOGETHER - 1) / 2
-    while step > 0.5 and best.distance > 0:
-        for t in (where - step, where + step):
-            found = at(t) if low <= t <= high else None
-            if found is not None and found.distance < best.distance:
-                best, where = found, t
-        step /= 2
-    return best, where

@@ -1,8 +1,7 @@
 """Gaps of shafts and rods to everything else: through the wheels' travel, and with the engine moved.
 
-Through the wheels' travel what is measured is all that a link sweeps at once. In a load case its near end
-moves no further than the engine does, and no gap changes by more: what cannot undercut the least found so
-far is not measured."""
+In a load case its near end moves no further than the engine does, and no gap changes by more: what keeps
+enough however the engine moves is not measured."""
 
 from __future__ import annotations
 
@@ -20,6 +19,7 @@ from nimble_cradle.fit.link_around import Around, Key, Others, others_of
 from nimble_cradle.fit.links import Link, links
 from nimble_cradle.fit.made_bodies import MADE_DOUBT
 from nimble_cradle.geometry.distance import Nearest
+from nimble_cradle.geometry.least_through import Asked
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.job import Job
 
@@ -27,8 +27,6 @@ RIDE = 500.0
 """At ride height what comes near in the wheels' travel is measured up to so many mm beyond what it needs."""
 LISTED = 30.0
 """Links are listed up to so many mm beyond what they need."""
-ALIKE = 2
-"""So many load cases in which a gap is least are looked at through all of the travel."""
 SHALLOW = 2.0
 """So deep in one another at rest, mm, a link and something else are still looked at in every load case."""
 
@@ -58,11 +56,12 @@ def link_gaps(
         }
         if not listed:
             continue
-        found = around.swept(rest, listed)
+        found = around.swept([rest], {key: Asked(far) for key, far in listed.items()})
         far = {key: around.need[key] + RIDE for key in found}
         ride = around.look(rest, link.bodies(rest, 0.0), far, movers=True)
         rows = {
-            key: _row(job, link, others, key, around.need[key], ride.get(key), *found[key]) for key in found
+            key: _row(job, link, others, key, around.need[key], ride.get(key), near, travel)
+            for key, (near, _, travel) in found.items()
         }
         if poses and rows:
             _through(link, around, others, rest, poses, rows)
@@ -86,43 +85,23 @@ def _through(
     for (_, pose), theirs in zip(poses, moved, strict=True):
         own = float(np.linalg.norm(link.ends(pose, 0.0)[0] - start))
         shifts.append({k: own + (float(theirs[k[1]]) if k[0] == "engine" else 0.0) for k in rows})
-    bounds = {key: row.still - max(shift[key] for shift in shifts) for key, row in rows.items()}
-    doubtful = [key for key, row in rows.items() if row.still > -SHALLOW and _lacks(row, bounds[key])]
-    bounds |= around.at_least([pose for _, pose in poses], doubtful) if doubtful else {}
-    asked = [key for key in doubtful if _lacks(rows[key], bounds[key])]
+    asked = {}
     for key, row in rows.items():
-        if row.still > -SHALLOW and key not in asked:
-            rows[key] = replace(row, running=min(bounds[key], row.still), at_least=True)
+        if row.still <= -SHALLOW:
+            continue
+        least = row.still - max(shift[key] for shift in shifts)
+        if least - row.required - row.give_or_take > 0:
+            rows[key] = replace(row, running=least, at_least=True)
+        else:
+            floor = row.still - np.array([shift[key] for shift in shifts])
+            asked[key] = Asked(row.still, floor, np.array([row.way]))
+    found = around.swept([pose for _, pose in poses], asked)
     for key in asked:
-        distance, case = _least_case(link, around, poses, key, rows[key], [shift[key] for shift in shifts])
-        rows[key] = replace(rows[key], running=distance, running_case=case)
-
-
-def _lacks(row: Gap, running: float) -> bool:
-    return running - row.required - row.give_or_take <= 0
-
-
-def _least_case(
-    link: Link, around: Around, poses: Sequence[tuple[str, Pose]], key: Key, row: Gap, shifts: Sequence[float]
-) -> tuple[float, str]:
-    """The least gap of one pair through all cases and the wheels' travel, and where that is. First every case
-    that may undercut it is looked at where on the travel the gap is least at rest, which as the engine moves
-    changes by little; then the ALIKE cases with the least are looked at through all of it."""
-    least, where = row.still, row.travel_at or "at rest"
-    at = link.travel_at(
-        pose_of(around.job.position), np.asarray(row.on_item if row.item == link.id else row.on_piece)
-    )
-    far = max(least, 1.0)
-    looks = [
-        (around.near_at(pose, key, at, far), n)
-        for n, (_, pose) in enumerate(poses)
-        if row.still - shifts[n] < least
-    ]
-    for _, n in sorted(looks)[:ALIKE]:
-        for closest, t in around.swept(poses[n][1], {key: far}, roughly=False).values():
-            if closest.distance < least:
-                least, where = closest.distance, _where(poses[n][0], t)
-    return least, where
+        running, where = rows[key].still, rows[key].travel_at or "at rest"
+        if key in found:
+            near, case, travel = found[key]
+            running, where = near.distance, _where(poses[case][0], travel)
+        rows[key] = replace(rows[key], running=running, running_case=where)
 
 
 def _row(

@@ -3,7 +3,7 @@ ends move with different things."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,7 +13,7 @@ from nimble_cradle.fit.joined import MEETS
 from nimble_cradle.fit.shafts import axle_at
 from nimble_cradle.geometry.bodies import Bodies, measured_mesh
 from nimble_cradle.geometry.distance import nearest
-from nimble_cradle.geometry.pose import Array, Pose, frame
+from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solid_makers import bar, box, hull
 from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.base import JobError
@@ -25,9 +25,6 @@ NOT_SAID_MM = 60.0
 source)."""
 STRUT_EYE = 25.0
 """So far from the middle of its eye a strut's rod begins, mm (common practice, no source)."""
-_TURN = np.arange(16) * np.pi / 8
-_AROUND = np.column_stack([np.cos(_TURN), np.sin(_TURN)]) / np.cos(np.pi / 16)
-"""Sixteen corners round a circle of radius 1, (16, 2)."""
 FAN = 4
 """So many steps of a shaft's sweep are taken where its end does not rise straight."""
 HELD_WITHIN = 60.0
@@ -37,8 +34,8 @@ HELD_WITHIN = 60.0
 @dataclass(frozen=True, eq=False)
 class Link:
     """A shaft or rod. ends(pose, travel): both ends (3,), vehicle frame, with the powertrain at a pose and
-    the wheels ``travel`` mm up from ride height; the first is on the engine where ``on_engine`` says so, the
-    second rises with the wheels.
+    the wheels ``travel`` mm up from ride height; the first is on the engine where ``on_engine`` says so, and
+    knows nothing of the wheels; the second rises with the wheels, and knows nothing of the engine.
 
     outside, joint, joint_long: of the shaft and of its joints, mm. assumed: what of them nobody said.
     held_by: (pieces, items) by id that hold its joints. turns: it asks for the room of what turns, else of
@@ -93,36 +90,6 @@ class Link:
                     for p, q in zip(a, b, strict=True)
                 ]
         return Bodies(swept)
-
-    @property
-    def rise(self) -> float:
-        """The most that its far end moves for a mm of the wheels' travel, mm: an axle that swings is refused
-        beyond 0.95 of its reach, 1 / sqrt(1 - 0.95^2)."""
-        return 3.3 if self.bends else 1.0
-
-    def held_within(self, poses: Sequence[Pose], from_engine: bool) -> Bodies:
-        """What holds the shaft, and what holds each of its joints, at all poses of the powertrain and all of
-        the wheels' travel. from_engine: seen from the powertrain, else from the car."""
-        low, high = self.span
-        stops = np.linspace(low, high, FAN + 1) if self.bends else np.array([low, high])
-        shaft, first, last = [], [], []
-        long = into = 0.0
-        for pose in poses:
-            back = pose.inverse() if from_engine else Pose.still()
-            for t in stops.tolist():
-                start, end = (back.points(p) for p in self.ends(pose, t))
-                long = float(np.linalg.norm(end - start))
-                way, into = (end - start) / max(long, 1e-9), min(self.joint_long, 0.5 * long)
-                axes = frame(way, (0.0, 0.0, 1.0))
-                thin, thick = (_AROUND * d / 2 @ axes[:, :2].T for d in (self.outside, self.joint))
-                one, two = start + into * way, end - into * way
-                shaft += [one + thin, two + thin]
-                first += [start + thick, one + thick]
-                last += [two + thick, end + thick]
-        bare = long > 2 * into + 1.0  # of two joints that meet there is no shaft between
-        return Bodies(
-            [[hull(np.vstack(shaft))] if bare else [], [hull(np.vstack(first)), hull(np.vstack(last))]]
-        )
 
     def travel_at(self, pose: Pose, point: Array) -> float:
         """Where on the wheels' travel the link is nearest to a point (3,), mm up."""

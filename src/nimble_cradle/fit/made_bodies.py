@@ -18,7 +18,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
-from nimble_cradle.made.parts import made
+from nimble_cradle.made.parts import made, standing
 
 MADE_DOUBT = 1.5
 """How far a made part stands from where it is drawn, mm (common practice, no source)."""
@@ -78,15 +78,23 @@ def made_sides(job: Job) -> MadeSides:
     mounts, pose = {mount.id: mount for mount in job.mounts}, pose_of(job.position)
     rows = []
     for part in made(job).parts:
-        if part.solids and not part.stands_in and part.owner.kind != "strut":
+        if part.moves and _is_body(part):
             mount = mounts.get(part.owner.id) if part.role == "arm" else None
             solids = part.solids if mount is None else _off_plate(mount, part, pose)
             if solids:
                 rows.append(MadeBody(_id(part), _name(part), part, solids))
-    return MadeSides(
-        MadeBodies([row for row in rows if row.part.moves]),
-        MadeBodies([row for row in rows if not row.part.moves]),
-    )
+    return MadeSides(MadeBodies(rows), made_on_car(job))
+
+
+@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles", "panels", "openings")
+def made_on_car(job: Job) -> MadeBodies:
+    """What is made and stands on the car, wherever the powertrain is. Raises JobError."""
+    parts = [part for part in standing(job).parts if _is_body(part)]
+    return MadeBodies([MadeBody(_id(part), _name(part), part, part.solids) for part in parts])
+
+
+def _is_body(part: MadePart) -> bool:
+    return bool(part.solids) and not part.stands_in and part.owner.kind != "strut"
 
 
 def _id(part: MadePart) -> str:

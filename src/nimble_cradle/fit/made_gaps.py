@@ -17,7 +17,7 @@ from nimble_cradle.fit.gap import Gap
 from nimble_cradle.fit.gaps import LISTED_BEYOND, Fitting, bay_side, piece_rooms, side_of
 from nimble_cradle.fit.gaps_running import through_cases
 from nimble_cradle.fit.joined import SEAT, bolted_pieces, joined_parts, made_to, on_item, stands_through
-from nimble_cradle.fit.made_bodies import MADE_DOUBT, MadeBodies, MadeBody, made_sides
+from nimble_cradle.fit.made_bodies import MADE_DOUBT, MadeBodies, MadeBody, made_on_car, made_sides
 from nimble_cradle.fit.needs import METAL, class_gap
 from nimble_cradle.fit.pairs import Side, measured
 from nimble_cradle.geometry.bodies import Bodies
@@ -28,6 +28,8 @@ from nimble_cradle.job.remember import remembered
 
 MADE = ("mounts", "crossmember", "position", "items", "survey", "meshes", "cradles", "struts", "panels")
 """What made parts are made from."""
+ON_CAR = ("mounts", "crossmember", "items", "survey", "meshes", "cradles", "panels", "openings")
+"""What those of them are made from that stand on the car."""
 NEAR = 8.0
 """Pairs that move together are measured within so many mm of what they need."""
 CLOSE = 1.0
@@ -105,7 +107,7 @@ def made_to_engine(job: Job) -> tuple[Gap, ...]:
     ).reshape(len(sides.engine.rows), len(sides.car.rows))
     made = made_side(sides.engine)
     out += measured(made, pose, fixed, need, _without_nan(need, LISTED_BEYOND))
-    return tuple(_exact_among_one(job, out))
+    return tuple(_exact_among_one(job, out, [*sides.engine.rows, *sides.car.rows]))
 
 
 def pieces_to_made(job: Job, pose: Pose, car: MadeBodies, beyond: float = LISTED_BEYOND) -> list[Gap]:
@@ -139,11 +141,10 @@ def _to_fixed(job: Job, one: MadeBody, other: MadeBody, own: float, metal: float
     return own if one.owner == other.owner or made_to(job, one, other) else metal
 
 
-def _exact_among_one(job: Job, rows: Sequence[Gap]) -> list[Gap]:
+def _exact_among_one(job: Job, rows: Sequence[Gap], made: Sequence[MadeBody]) -> list[Gap]:
     """Parts of one mount, and a mount and the crossmember or cradle that it stands on, are made to one
     another: no give-or-take between them."""
-    sides = made_sides(job)
-    bodies = {body.id: body for made in (sides.engine, sides.car) for body in made.rows}
+    bodies = {body.id: body for body in made}
 
     def exact(row: Gap) -> bool:
         one, other = bodies.get(row.piece), bodies.get(row.item)
@@ -164,7 +165,7 @@ def together_gaps(job: Job) -> tuple[Gap, ...]:
     """Made parts against what they move with, at rest: the engine's pieces, the bay, one another. Only those
     that are near are listed. Raises JobError."""
     sides, still, own = made_sides(job), Pose.still(), job.setting.made_gap_mm
-    engine, car = sides.engine, sides.car
+    engine = sides.engine
     out: list[Gap] = []
     if engine.rows:
         made = made_side(engine)
@@ -176,11 +177,20 @@ def together_gaps(job: Job) -> tuple[Gap, ...]:
             rows = measured(made, still, side_of(owners, bodies), need, need + NEAR)
             out += [row.turned() for row in _placed(rows, pose_of(job.position))]
         out += _placed(_among(job, engine.rows, made, own), pose_of(job.position))
-    if car.rows:
-        made = made_side(car)
-        out += _among(job, car.rows, made, own)
-        out += _to_bay(job, car.rows, made, own)
-    exact = _exact_among_one(job, [_exact_where_joined(row) for row in out])
+    exact = _exact_among_one(job, [_exact_where_joined(row) for row in out], engine.rows)
+    return (*(row for row in exact if row.margin_at_rest < CLOSE), *gaps_on_car(job))
+
+
+@remembered(*ON_CAR, "clearances", "setting", "suspensions", "vehicle")
+def gaps_on_car(job: Job) -> tuple[Gap, ...]:
+    """What is made and stands on the car against one another and the bay: wherever the powertrain is. Raises
+    JobError."""
+    car = made_on_car(job)
+    if not car.rows:
+        return ()
+    made, own = made_side(car), job.setting.made_gap_mm
+    rows = [*_among(job, car.rows, made, own), *_to_bay(job, car.rows, made, own)]
+    exact = _exact_among_one(job, [_exact_where_joined(row) for row in rows], car.rows)
     return tuple(row for row in exact if row.margin_at_rest < CLOSE)
 
 

@@ -1,23 +1,25 @@
 """Items that move with the wheels or the steering: where they stand along their travel, and the least gap
 through all of it.
-
-Between two samples a gap cannot fall faster than the item's surface moves, so an interval is cut in half
-until nothing in it can be nearer than the least found by more than ``MISSED`` mm.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
-from functools import partial
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property, partial
+from itertools import product
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nimble_cradle.bay.bodies import solid_of, standing_items
 from nimble_cradle.fit.part_travel import part_travel
 from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.courses import Places, Track
 from nimble_cradle.geometry.distance import Nearest, nearest
+from nimble_cradle.geometry.least_through import Asked, Closest, least_between
 from nimble_cradle.geometry.pose import Array, Pose, rotation_about
+from nimble_cradle.geometry.solids import MeshPart
 from nimble_cradle.job.from_points import Follows, Motion, Slide, Swing
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
@@ -29,7 +31,9 @@ DEEP, DEEP_SHARE = 50.0, 0.04
 DEEP mm to a quarter of what is beyond: something stands in the wrong place then, and how wrong to the
 millimetre is nobody's question."""
 _FIRST = 3
-"""Places of a travel that are looked at first: both ends and the middle."""
+"""Places of a travel that are looked at first where a mesh is measured: both ends and the middle."""
+STATIONS = 9
+"""Stations of a travel at which planes are tried first."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,10 +48,42 @@ class MovingItem:
     speed: float
     span: tuple[float, float]
     pose: Callable[[float], Pose]
+    _along: dict[tuple[float, ...], Track] = field(default_factory=dict)
 
     def words(self, at: float) -> str:
         """Where it is on its travel, in words."""
         return travel_words(self.motion, at)
+
+    @cached_property
+    def track(self) -> Track:
+        """Its stations, ride height among them."""
+        stops = np.linspace(*self.span, STATIONS)
+        if self.span[0] < 0.0 < self.span[1] and np.abs(stops).min() > 1e-9:
+            stops = np.sort([*stops, 0.0])
+        return Track(tuple(stops.tolist()), self.pose, self._corners, self.speed)
+
+    @cached_property
+    def _corners(self) -> Array:
+        points = np.vstack([part.triangles[0] for part in self.bodies.parts])
+        return np.array(list(product(*zip(points.min(0), points.max(0), strict=True))))
+
+    def along(self, stops: tuple[float, ...], first: float, last: float) -> Track:
+        """Its stations where something else goes along ``stops`` (n,), at the ends of which this is at
+        ``first`` and ``last`` of its own travel."""
+        key = (*stops, first, last)
+        if key not in self._along:
+            low, rate = stops[0], (last - first) / (stops[-1] - stops[0])
+
+            def at(t: float) -> Pose:
+                return self.pose(first + (t - low) * rate)
+
+            self._along[key] = Track(stops, at, self._corners, self.speed * abs(rate))
+        return self._along[key]
+
+    @cached_property
+    def of_mesh(self) -> bool:
+        """Whether it has a mesh in it."""
+        return bool(of_meshes(self.bodies).any())
 
     @property
     def farthest(self) -> float:
@@ -114,6 +150,45 @@ def least_through_travel(
     pose: of the moving bodies. reach: (count,) mm; what never comes nearer is left out, as is what cannot
     undercut ``known``.
     """
+    rough = of_meshes(moving) | item.of_mesh
+    wanted = [k for k in range(moving.count) if np.isfinite(reach[k]) and not rough[k]]
+    asked = {(k, 0): Asked(min((known or {}).get(k, np.inf), float(reach[k]))) for k in wanted}
+    found = {
+        k: (nearest_of(near, k, item.column), near.at)
+        for (k, _), near in least_through_cases(moving, [pose], item, asked).items()
+    }
+    if rough.any():
+        found |= _by_halves(moving, pose, item, np.where(rough, reach, -np.inf), known)
+    return found
+
+
+def least_through_cases(
+    moving: Bodies, poses: Sequence[Pose], item: MovingItem, asked: Mapping[tuple[int, int], Asked]
+) -> dict[tuple[int, int], Closest]:
+    """The same in several cases at once, for bodies without meshes: (body, 0) -> nearest of all cases."""
+    return least_between(moving, Places(poses), item.bodies, item.track, asked, near_enough)
+
+
+def nearest_of(near: Closest, a: int, b: int) -> Nearest:
+    """A pair of two bodies by their numbers, as where they stand."""
+    return Nearest(a, b, near.distance, near.on_a, near.on_b, near.way)
+
+
+def of_meshes(bodies: Bodies) -> NDArray[np.bool_]:
+    """(bodies,) which of them have a mesh in them."""
+    out = np.zeros(bodies.count, dtype=bool)
+    out[
+        [k for k, part in zip(bodies.owner.tolist(), bodies.parts, strict=True) if isinstance(part, MeshPart)]
+    ] = True
+    return out
+
+
+def _by_halves(
+    moving: Bodies, pose: Pose, item: MovingItem, reach: Array, known: dict[int, float] | None
+) -> dict[int, tuple[Nearest, float]]:
+    """The same where there is a mesh: between two samples a gap cannot fall faster than the item's surface
+    moves, so an interval is cut in half until nothing in it can be nearer than the least found by more than
+    MISSED mm."""
     least, most = item.span
     limit = reach + item.speed * (most - least) / 2
     # what is farther at both ends of half the travel is never within reach in it

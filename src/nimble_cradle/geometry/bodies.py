@@ -123,6 +123,14 @@ def _fcl_object(part: ConvexPart) -> fcl.CollisionObject:
     return fcl.CollisionObject(_SHAPES[part], fcl.Transform())
 
 
+def collision_object(part: ConvexPart, pose: Pose) -> fcl.CollisionObject:
+    """A convex part to be measured once where its owner's frame is at ``pose``."""
+    if part not in _SHAPES:
+        _SHAPES[part] = _fcl_shape(part)
+    at = pose @ part.pose
+    return fcl.CollisionObject(_SHAPES[part], fcl.Transform(at.rotation, at.translation))
+
+
 def _fcl_shape(part: ConvexPart) -> fcl.CollisionGeometry:
     if part.kind == "box":
         shape: fcl.CollisionGeometry = fcl.Box(*part.size)

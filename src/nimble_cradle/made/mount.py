@@ -12,15 +12,17 @@ from nimble_cradle.families.foot_seat import FootSeat
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
 from nimble_cradle.families.plate import block_bolts, plate_part, spacer_part
 from nimble_cradle.geometry.pose import Pose
-from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.steels import DENSITY_STEEL
 
 
-def mount_parts(mount: Mount, pose: Pose, seat: FootSeat | None = None) -> tuple[MadePart, ...]:
+def mount_parts(
+    mount: Mount, pose: Pose, seat: FootSeat | None = None, held: tuple[MadePart, ...] | None = None
+) -> tuple[MadePart, ...]:
     """All parts of a mount for the powertrain at ``pose``, in the order of the cut list. seat: of its chassis
-    side, where that is known. Raises JobError where its plate, arm or foot cannot be made."""
+    side, where that is known. held: what holds its bush on the chassis, where that is made already. Raises
+    JobError where its plate, arm or foot cannot be made."""
     run = arm_run(mount, pose)
     arm = arm_family(mount.arm).parts(mount, run, pose) if mount.arm is not None else ()
     packing, spacers = packing_part(mount, pose), spacer_part(mount)
@@ -30,24 +32,20 @@ def mount_parts(mount: Mount, pose: Pose, seat: FootSeat | None = None) -> tuple
         *arm,
         *bush_family(mount.bush).parts(mount, pose),
         block_bolts(mount),
-        *_held(mount, seat),
+        *(held_parts(mount, seat) if held is None else held),
         *([packing] if packing is not None else []),
     )
 
 
-def bush_parts(mount: Mount, pose: Pose, seat: FootSeat | None = None) -> tuple[MadePart, ...]:
+def bush_parts(mount: Mount, pose: Pose, held: tuple[MadePart, ...]) -> tuple[MadePart, ...]:
     """What there is of a mount whose plate or arm cannot be made: its bush, and what holds that on the
-    chassis; what stands in for that where it cannot be made either."""
-    try:
-        held = _held(mount, seat)
-    except JobError:
-        held = bracket_family(mount.cross_bolt).parts(mount)
+    chassis, or stands in for it."""
     return (*bush_family(mount.bush).parts(mount, pose), *held)
 
 
-def _held(mount: Mount, seat: FootSeat | None) -> tuple[MadePart, ...]:
-    """The cross-bolt and the chassis side; cheeks that stand in for it where that is not described. Raises
-    JobError."""
+def held_parts(mount: Mount, seat: FootSeat | None) -> tuple[MadePart, ...]:
+    """The cross-bolt and the chassis side; cheeks that stand in for it where that is not described. They know
+    nothing of where the powertrain stands. Raises JobError."""
     held = bracket_family(mount.cross_bolt).parts(mount)
     if seat is None or mount.foot is None:
         return held

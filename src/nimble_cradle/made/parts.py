@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from nimble_cradle.bay.position import pose_of
+from nimble_cradle.families.family import bracket_family, bush_family
 from nimble_cradle.families.part import MadePart, Owner
+from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
@@ -13,7 +15,7 @@ from nimble_cradle.made.cradle import cradle_parts
 from nimble_cradle.made.crossmember import crossmember_part
 from nimble_cradle.made.end_plates import end_plate_part
 from nimble_cradle.made.foot_seats import foot_seats
-from nimble_cradle.made.mount import bush_parts, mount_parts
+from nimble_cradle.made.mount import bush_parts, held_parts, mount_parts
 from nimble_cradle.made.panel import panel_part
 from nimble_cradle.made.strut import strut_part
 
@@ -35,21 +37,69 @@ class Made:
         return [(owner, self.of(owner)) for owner in owners if owner not in self.faults]
 
 
-@remembered("mounts", "position", "items", "survey", "meshes", "crossmember", "cradles", "openings")
+@dataclass(frozen=True, eq=False)
+class Standing:
+    """What stands on the car wherever the powertrain is. held: of each mount, by its id, what holds its bush;
+    unheld: the mounts of which that cannot be made, and what stands in for it is told. stays: of each mount
+    the parts of its bush that stay, by role. crossmember: its tube and plates; others: cradles and panels."""
+
+    held: dict[str, tuple[MadePart, ...]]
+    unheld: frozenset[str]
+    stays: dict[str, dict[str, MadePart]]
+    crossmember: tuple[MadePart, ...]
+    others: tuple[MadePart, ...]
+
+    @property
+    def parts(self) -> tuple[MadePart, ...]:
+        """All of it, mount by mount."""
+        mounts = tuple(p for key, own in self.stays.items() for p in (*own.values(), *self.held[key]))
+        return (*mounts, *self.crossmember, *self.others)
+
+
+@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles", "panels", "openings")
+def standing(job: Job) -> Standing:
+    """What stands on the car wherever the powertrain is: the same parts as long as it is made alike, so that
+    what was measured of them is still known when the powertrain has moved."""
+    feet = foot_seats(job)
+    held: dict[str, tuple[MadePart, ...]] = {}
+    unheld: set[str] = set()
+    stays: dict[str, dict[str, MadePart]] = {}
+    for mount in job.mounts:
+        seat = feet.of(mount.id)
+        version = mount, seat
+        bush = [part for part in bush_family(mount.bush).parts(mount, Pose.still()) if not part.moves]
+        stays[mount.id] = {part.role: replace(part, version=version) for part in bush}
+        try:
+            own = held_parts(mount, seat)
+        except JobError:
+            unheld.add(mount.id)
+            own = bracket_family(mount.cross_bolt).parts(mount)
+        held[mount.id] = tuple(replace(part, version=version) for part in own)
+    cross: tuple[MadePart, ...] = () if job.crossmember is None else (crossmember_part(job.crossmember),)
+    tubes = tuple(part for cradle in job.cradles for part in cradle_parts(cradle))
+    sheets = tuple(panel_part(panel) for panel in job.panels)
+    return Standing(held, frozenset(unheld), stays, (*cross, *end_plate_part(job)), (*tubes, *sheets))
+
+
+@remembered("mounts", "position", "items", "survey", "meshes", "crossmember", "cradles", "panels", "openings")
 def made_mounts(job: Job) -> Made:
     """The parts of all mounts, with the powertrain where it stands."""
-    pose, feet = pose_of(job.position), foot_seats(job)
+    pose, feet, still = pose_of(job.position), foot_seats(job), standing(job)
     parts: list[MadePart] = []
     faults: dict[Owner, JobError] = {}
     for mount in job.mounts:
-        seat = feet.of(mount.id)
+        seat, held = feet.of(mount.id), still.held[mount.id]
         version = mount, job.position, seat
         try:
-            own = mount_parts(mount, pose, seat)
+            own = mount_parts(mount, pose, seat, None if mount.id in still.unheld else held)
         except JobError as error:
             faults[Owner("mount", mount.id)] = error
-            own = bush_parts(mount, pose, seat)
-        parts += [replace(part, version=version) for part in own]
+            own = bush_parts(mount, pose, held)
+        stays = still.stays[mount.id]
+        parts += [
+            part if part.version is not None else stays.get(part.role) or replace(part, version=version)
+            for part in own
+        ]
     return Made(tuple(parts), faults)
 
 
@@ -67,10 +117,6 @@ def made_mounts(job: Job) -> Made:
 )
 def made(job: Job) -> Made:
     """Every made part of a job, with the powertrain where it stands."""
-    mounts, pose = made_mounts(job), pose_of(job.position)
-    cross: tuple[MadePart, ...] = () if job.crossmember is None else (crossmember_part(job.crossmember),)
+    mounts, pose, still = made_mounts(job), pose_of(job.position), standing(job)
     rods = tuple(strut_part(strut, pose) for strut in job.struts)
-    tubes = tuple(part for cradle in job.cradles for part in cradle_parts(cradle))
-    cross += end_plate_part(job)
-    sheets = tuple(panel_part(panel) for panel in job.panels)
-    return Made((*mounts.parts, *cross, *rods, *tubes, *sheets), mounts.faults)
+    return Made((*mounts.parts, *still.crossmember, *rods, *still.others), mounts.faults)

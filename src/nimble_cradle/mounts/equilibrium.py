@@ -97,7 +97,27 @@ def solve(
     if further.any():
         found = large_rest(springs, centre, load[further], rest.move[further], rest.turn[further])
         rest = rest.put(further, found)
-    return tuple(_result(springs, centre, pose, case, rest, k) for k, case in enumerate(cases))
+    axes = np.array([spring.axis for spring in springs])
+    along = np.einsum("nki,ni->nk", rest.own, axes)
+    across = np.linalg.norm(rest.own - along[:, :, None] * axes[:, None], axis=2)
+    pulled = np.einsum("nki,ni->nk", rest.force, axes)
+    pushed = np.linalg.norm(rest.force - pulled[:, :, None] * axes[:, None], axis=2)
+    told = pushed.T.tolist(), across.T.tolist(), along.T.tolist()
+    return tuple(
+        CaseResult(
+            case,
+            rest.move[k],
+            rest.turn[k],
+            tuple(
+                MountLoad(spring.mount, rest.force[i, k], rest.moved[i, k], force, radial, abs(axial), axial)
+                for i, (spring, force, radial, axial) in enumerate(
+                    zip(springs, *(row[k] for row in told), strict=True)
+                )
+            ),
+            pose.moved(rest.move[k], rest.turn[k], centre),
+        )
+        for k, case in enumerate(cases)
+    )
 
 
 def linear_rest(springs: Sequence[Spring], centre: Array, load: Array) -> Rest:
@@ -252,29 +272,6 @@ def _vectors(rotations: Array) -> Array:
     from scipy.spatial.transform import Rotation
 
     return np.asarray(Rotation.from_matrix(rotations).as_rotvec())
-
-
-def _result(
-    springs: Sequence[Spring], centre: Array, pose: Pose, case: Case, rest: Rest, k: int
-) -> CaseResult:
-    """One case in the words of the mounts."""
-    loads = []
-    for i, spring in enumerate(springs):
-        f, u = rest.force[i, k], rest.own[i, k]
-        fa, ua = float(f @ spring.axis), float(u @ spring.axis)
-        loads.append(
-            MountLoad(
-                spring.mount,
-                f,
-                rest.moved[i, k],
-                float(np.linalg.norm(f - fa * spring.axis)),
-                float(np.linalg.norm(u - ua * spring.axis)),
-                abs(ua),
-                ua,
-            )
-        )
-    move, turn = rest.move[k], rest.turn[k]
-    return CaseResult(case, move, turn, tuple(loads), pose.moved(move, turn, centre))
 
 
 def settled(springs: Sequence[Spring], rest: CaseResult) -> tuple[Spring, ...]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
@@ -36,12 +37,12 @@ class Spring:
     law: Law | None = None
     give: Array = field(default_factory=lambda: np.zeros((3, 3)))
 
-    @property
+    @cached_property
     def axes(self) -> Array:
         """(3, 3) columns: two ways across it, then along it."""
         return frame(self.axis, (0.0, 0.0, 1.0))
 
-    @property
+    @cached_property
     def gives(self) -> bool:
         """Whether what it stands on gives at all."""
         return bool(self.give.any())

@@ -7,6 +7,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nimble_cradle.calc import Q, calculation
 from nimble_cradle.geometry.footprint import Footprint
@@ -92,7 +93,7 @@ def plate_lines(
     chord = _chords(outline, n, c) - _holes_on(holes, hole_mm / 2, n, c)
     lever = (holes @ n.T).T[:, None, :] - c[:, :, None]
     beyond = np.maximum(lever, 0.0)
-    by_bolts = np.abs(np.einsum("kb,dcb->kdc", np.abs(tension), beyond))
+    by_bolts = np.tensordot(np.abs(tension), beyond, axes=(1, 2))
     # about a line across n at c: the moment about the line's own direction (-n_v, n_u) of force and moment at
     # the origin
     own = np.column_stack([-n[:, 1], n[:, 0]])
@@ -110,18 +111,21 @@ def plate_lines(
 
 
 def _chords(outline: Array, n: Array, c: Array) -> Array:
-    """(d, p) length of the outline's chord on the line across n (d, 2) at c (d, p), mm."""
-    a, b = outline, np.roll(outline, -1, axis=0)
-    sa, sb = (a @ n.T).T, (b @ n.T).T
-    own = np.column_stack([-n[:, 1], n[:, 0]])
-    ta, tb = (a @ own.T).T, (b @ own.T).T
-    before, after = sa[:, None, :] - c[:, :, None], sb[:, None, :] - c[:, :, None]
-    crosses = (before > 0) != (after > 0)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        t = ta[:, None, :] + before / (before - after) * (tb - ta)[:, None, :]
-    high = np.where(crosses, t, -np.inf).max(2)
-    low = np.where(crosses, t, np.inf).min(2)
-    return np.where(np.isfinite(high), high - low, 0.0)
+    """(d, p) length of the outline's chord on the line across n (d, 2) at c (d, p), mm. A line across a
+    convex outline meets two of its sides: the first and last of those whose ends lie on either hand of it."""
+    along, beside = n @ outline.T, np.column_stack([-n[:, 1], n[:, 0]]) @ outline.T
+    beyond = along[:, None, :] > c[:, :, None]
+    crosses = beyond != np.roll(beyond, -1, axis=2)
+    count, way = len(outline), np.arange(len(n))[:, None]
+    first, last = crosses.argmax(2), count - 1 - crosses[:, :, ::-1].argmax(2)
+
+    def meets(side: NDArray[np.intp]) -> Array:
+        after = (side + 1) % count
+        one, two = along[way, side], along[way, after]
+        share = (c - one) / np.where(two == one, 1.0, two - one)
+        return np.asarray(beside[way, side] + share * (beside[way, after] - beside[way, side]))
+
+    return np.asarray(np.where(crosses.any(2), np.abs(meets(first) - meets(last)), 0.0))
 
 
 def _holes_on(holes: Array, radius: float, n: Array, c: Array) -> Array:
