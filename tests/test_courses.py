@@ -10,6 +10,8 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from nimble_cradle.fit.link_course import bars_of, ends_of
+from nimble_cradle.fit.links import Link
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.courses import Places, Track
 from nimble_cradle.geometry.distance import nearest
@@ -145,3 +147,36 @@ def test_a_floor_spares_the_cases_that_cannot_matter() -> None:
     assert least_between(*sets, {(0, 0): Asked(30.0)})[0, 0].distance == pytest.approx(10.0, abs=1e-3)
     floored = least_between(*sets, {(0, 0): Asked(30.0, np.array([0.0, 40.0]))})
     assert floored[0, 0].distance == pytest.approx(25.0, abs=1e-3)
+
+
+@pytest.mark.parametrize("joint_long", [40.0, 900.0])
+def test_a_link_reaches_as_far_as_its_bars(joint_long: float) -> None:
+    """Every bar of a link, in every case and at every station (one put in half-way), as the solid that is
+    measured there; its surface goes no further from one station to the next than is said."""
+    hub = np.array([30.0, 700.0, 40.0])
+    link = Link(
+        "link",
+        "Link",
+        lambda pose, t: (pose.points((20.0, 150.0, 90.0)), hub + np.array([0.0, -(t**2) / 900, t])),
+        34.0,
+        88.0,
+        joint_long,
+        (frozenset(), frozenset()),
+        True,
+        (-70.0, 90.0),
+        bends=True,
+    )
+    rng = np.random.default_rng(3)
+    poses = [Pose(rotation_about(rng.normal(size=3), 0.05), rng.normal(size=3) * 9) for _ in range(4)]
+    ways = rng.normal(size=(40, 3))
+    ways /= np.linalg.norm(ways, axis=1)[:, None]
+    for _, course in bars_of(ends_of(link, poses).halved(2)):
+        reach = course.reach(ways)
+        solids = {place: course.at(*place)[0] for place in np.ndindex(*reach.shape[1:])}
+        for (k, t), part in solids.items():
+            assert reach[:, k, t] == pytest.approx(part.support(ways), abs=0.06)
+        for k, t in np.ndindex(reach.shape[1], reach.shape[2] - 1):
+            assert np.abs(reach[:, k, t + 1] - reach[:, k, t]).max() < course.gone[t] + 0.06
+            whole = course.halved(t)
+            chord = (reach[:, k, t] + reach[:, k, t + 1]) / 2
+            assert (whole.reach(ways)[:, k, t + 1] - chord).max() < course.bent[t] + 0.06

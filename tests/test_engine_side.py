@@ -18,6 +18,8 @@ from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.made.mount import mount_parts
 from nimble_cradle.mounts.captured import HARD_G, comes_down, free_down
 from nimble_cradle.shop.cutlist import cut_list
+from nimble_cradle.shop.plate_template import plate_drawing
+from nimble_cradle.strength.bolts import group_loads
 from shapely.geometry import Point, Polygon
 
 
@@ -149,3 +151,84 @@ def test_a_torch_reaches_round_the_arm(demo: Job) -> None:
         assert bool(said) is asked_for, said
         if said:
             assert "10 mm" in said[0]
+
+
+def parted(job: Job, numbers: tuple[int, ...], **other: object) -> Job:
+    """The left plate with some of its holes for another bolt."""
+    pad = job.mounts[0].pad
+    mine = tuple(h for k, h in enumerate(pad.holes) if k not in numbers)
+    job = with_value(job, "mounts/left/pad/holes", mine)
+    job = with_value(job, "mounts/left/pad/other_holes", tuple(pad.holes[k] for k in numbers))
+    for name, value in other.items():
+        job = with_value(job, f"mounts/left/pad/{name}", value)
+    return job
+
+
+class TestTwoSortsOfBolt:
+    def test_the_same_bolt_by_another_name_changes_nothing(self, demo: Job) -> None:
+        pad = demo.mounts[0].pad
+        job = parted(
+            demo,
+            (1, 2),
+            other_bolt=pad.bolt,
+            other_class=pad.bolt_class,
+            other_tightening_nm=pad.tightening_nm,
+            other_hole_mm=pad.hole_mm,
+        )
+        assert uses(job) == pytest.approx(uses(demo), rel=1e-9)
+
+    @pytest.mark.parametrize("rests", ["bosses", "flat"])
+    def test_bolts_share_by_their_areas(self, rests: str) -> None:
+        """Against a stiff plate on springs as stiff as the bolts' areas, six unknowns solved at once; on
+        a flat pad, as far spread as these, the pulled ones."""
+        rng = np.random.default_rng(5)
+        holes = np.array([[-52.0, -31.0], [47.0, -36.0], [60.0, 44.0], [-35.0, 52.0], [5.0, 63.0]])
+        sizes = np.array([84.3, 84.3, 84.3, 36.6, 36.6])
+        force, moment = rng.normal(size=(6, 3)) * 4000, rng.normal(size=(6, 3)) * 60_000
+        found = group_loads(holes, 18.0, rests == "bosses", force, moment, sizes)
+        for k in range(6):
+            total, rows = np.zeros((6, 6)), []
+            for (u, v), area in zip(holes, sizes, strict=True):
+                b = np.zeros((3, 6))  # movement of the plate there from (move, turn)
+                b[:, :3] = np.eye(3)
+                b[:, 3:] = [[0, 0, -v], [0, 0, u], [v, -u, 0]]
+                total += area * b.T @ b
+                rows.append((area, b))
+            q = np.linalg.solve(total, np.concatenate([force[k], moment[k]]))
+            want = np.array([area * b @ q for area, b in rows])
+            assert found.shear[k] == pytest.approx(np.hypot(want[:, 0], want[:, 1]), rel=1e-9)
+            pulled = want[:, 2] if rests == "bosses" else np.maximum(want[:, 2], 0.0)
+            assert found.signed[k] == pytest.approx(pulled, rel=1e-9, abs=1e-6)
+
+    def test_each_sort_is_judged_at_its_own_figures(self, demo: Job) -> None:
+        """Two M10 and two M8 by hand: tightening, thread, edge and pitch are told of the sort that is used
+        most; the list has a row of each, the template says which holes."""
+        pad = demo.mounts[0].pad
+        assert (pad.bolt, pad.bolt_class, len(pad.holes)) == ("M10", "10.9", 4)
+        job = parted(
+            demo, (0, 3), other_bolt="M8", other_class="8.8", other_tightening_nm=29.0, other_hole_mm=9.0
+        )
+        job = with_value(
+            with_value(job, "mounts/left/pad/thread_in", "cast aluminium"),
+            "mounts/left/pad/thread_deep_mm",
+            16.0,
+        )
+        nut = job.allowables.nut_factor
+        by_hand = {  # clamp T / (K d) over nine tenths of the proof load, ISO 898-1: 580 and 830 MPa
+            "M8": 29_000 / (nut * 8) / (0.9 * 580 * 36.6),
+            "M10": pad.tightening_nm * 1000 / (nut * 10) / (0.9 * 830 * 58.0),
+        }
+        told = uses(job)
+        assert by_hand["M8"] > by_hand["M10"] and told["tightening"] == pytest.approx(by_hand["M8"], rel=2e-3)
+        looser = with_value(job, "mounts/left/pad/other_tightening_nm", 10.0)
+        assert uses(looser)["tightening"] == pytest.approx(by_hand["M10"], rel=2e-3)
+        assert uses(looser)["slip"] > told["slip"] > uses(demo)["slip"]
+        rows = [r for r in cut_list(job) if r.part.startswith(f"{job.mounts[0].name}: block bolts")]
+        assert [(r.stock, r.quantity) for r in rows] == [("M10", 2), ("M8", 2)]
+        note = plate_drawing(job.mounts[0], job).notes[0]
+        assert "2 holes (1 to 2) of 11.0 mm for M10, 2 holes (3 to 4) of 9.0 mm for M8" in note
+        assert mount_plate(job.mounts[0], pose_of(job.position)).diameters.tolist() == [11, 11, 9, 9]
+
+    def test_a_bolt_that_does_not_go_into_its_hole_is_told_at_its_field(self, demo: Job) -> None:
+        job = parted(demo, (0,), other_bolt="M12", other_hole_mm=11.0)
+        assert "M12 bolt does not go into a 11 mm hole" in asked(job, "other_hole_mm")[0]

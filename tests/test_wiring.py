@@ -72,6 +72,11 @@ def test_every_field_of_a_job_is_read() -> None:
         ("Job", "schema_number"),  # read as text, before the job is made, by the migration
         ("Job", "story"),  # told when a demo is opened
         ("Piece", "fitted"),  # read by the job itself, for Powertrain.present
+        ("Pad", "other_holes"),  # these five too, for Pad.bolts and Pad.every_hole
+        ("Pad", "other_bolt"),
+        ("Pad", "other_class"),
+        ("Pad", "other_tightening_nm"),
+        ("Pad", "other_hole_mm"),
         ("Vehicle", "driver_side"),  # names the sides in the view
         ("Level", "good_enough_deg"),  # the level's tell-tale in its room
     }

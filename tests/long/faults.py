@@ -134,8 +134,8 @@ FAULTS = (
     Fault(
         "slip without the moment in the plane",
         "strength/bolts.py",
-        "np.linalg.norm(force[:, None, :2] / len(p) + turned, axis=2)",
-        "np.linalg.norm(force[:, None, :2] / len(p) + 0 * turned, axis=2)",
+        "shear = weight[:, None] * (force[:, None, :2] / len(p) + turned)",
+        "shear = weight[:, None] * (force[:, None, :2] / len(p) + 0 * turned)",
         HAND,
     ),
     Fault(
@@ -162,7 +162,7 @@ FAULTS = (
     Fault(
         "holes not taken off the chord",
         "strength/plate.py",
-        "chord = _chords(outline, n, c) - _holes_on(holes, hole_mm / 2, n, c)",
+        "chord = _chords(outline, n, c) - _holes_on(holes, np.asarray(hole_mm, dtype=float) / 2, n, c)",
         "chord = _chords(outline, n, c)",
         ("test_strength.py",),
     ),
@@ -763,6 +763,20 @@ FAULTS = (
         "self.low = np.maximum(self.low, self.floor[:, None])",
         "self.low = np.maximum(self.low, self.floor.max())",
         ("test_courses.py",),
+    ),
+    Fault(
+        "bolts of two sizes share alike",
+        "strength/bolts.py",
+        "return np.asarray(area / area.mean())",
+        "return np.ones(count)",
+        ("test_engine_side.py",),
+    ),
+    Fault(
+        "only the first sort of bolt is tightened",
+        "mounts/plate_checks.py",
+        "for bolt, _ in mount.pad.sorts), key",
+        "for bolt, _ in mount.pad.sorts[:1]), key",
+        ("test_engine_side.py",),
     ),
 )
 

@@ -65,10 +65,10 @@ def _lower(job: Job, mount: Mount, arm: AnyArm | None) -> AnyArm | None:
         trial = mount.model_copy(update={"arm": low})
         try:
             run = arm_run(trial, pose_of(job.position))
-            away = footprint(trial, run, weld_throat(trial) * math.sqrt(2)).away(np.array(pad.holes))
+            away = footprint(trial, run, weld_throat(trial) * math.sqrt(2)).away(np.array(pad.every_hole))
         except (JobError, ValueError):
             return arm
-        if len(away) and away.min() >= washer_radius(pad.bolt):
+        if len(away) and (away >= [washer_radius(bolt.size) for bolt in pad.bolts]).all():
             return low
     return arm
 

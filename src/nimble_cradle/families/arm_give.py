@@ -58,9 +58,9 @@ def arm_give(mount: Mount, run: ArmRun) -> Array:
 def _plate(mount: Mount, run: ArmRun, centre: Array) -> Array:
     """The plate between its bolts and what is welded on."""
     pad = mount.pad
-    if not pad.holes:
+    if not pad.every_hole:
         return np.zeros((3, 3))  # said elsewhere
-    away = np.linalg.norm(np.asarray(pad.holes).reshape(-1, 2) - np.asarray(pad.arm_at), axis=1)
+    away = np.linalg.norm(np.asarray(pad.every_hole).reshape(-1, 2) - np.asarray(pad.arm_at), axis=1)
     turn, push = plate_root(float(away.mean()), _hub(mount), pad.plate_mm)
     lean = run.axes.T @ lever(centre - run.root)
     out = run.axes[:, 2]

@@ -26,7 +26,7 @@ from nimble_cradle.stock.washers import washer_radius
 @lru_cache(maxsize=64)
 def _plate_round(
     holes: tuple[tuple[float, float], ...],
-    hole_mm: float,
+    hole_mm: tuple[float, ...],
     edge_mm: float,
     landing: bytes,
     cut: tuple[float, float, float] | None,
@@ -44,7 +44,8 @@ def plate_of(mount: Mount, run: ArmRun) -> Plate:
         landing = np.vstack([landing, landing_points(run, mount.arm, more)])
     try:
         cut = None if pad.trim_way is None else (*pad.trim_way, pad.trim_mm)
-        return _plate_round(pad.holes, pad.hole_mm, pad.edge_mm, landing.tobytes(), cut)
+        sizes = tuple(bolt.hole_mm for bolt in pad.bolts)
+        return _plate_round(pad.every_hole, sizes, pad.edge_mm, landing.tobytes(), cut)
     except ValueError as error:
         raise JobError(f"{mount.name}: {error}.", f"mounts/{mount.id}/pad/holes") from None
 
@@ -71,14 +72,15 @@ def bolt_places(mount: Mount, pose: Pose) -> Array:
     """Where the bolts' heads sit, (n, 3) on the plate's outer face, vehicle frame, for the powertrain at
     ``pose``."""
     pad = mount.pad
-    flat = np.column_stack([np.asarray(pad.holes).reshape(-1, 2), np.full(len(pad.holes), pad.out_mm)])
+    holes = np.asarray(pad.every_hole).reshape(-1, 2)
+    flat = np.column_stack([holes, np.full(len(holes), pad.out_mm)])
     return pose.points(np.asarray(pad.centre) + flat @ frame(pad.normal, pad.up).T)
 
 
 def pad_spots(mount: Mount) -> list[Array]:
     """The pad's centre and its bolts, (3,) each, powertrain frame."""
     axes = frame(mount.pad.normal, mount.pad.up)
-    flat = [(0.0, 0.0), *mount.pad.holes]
+    flat = [(0.0, 0.0), *mount.pad.every_hole]
     return [np.asarray(mount.pad.centre) + axes[:, :2] @ np.array(p) for p in flat]
 
 
@@ -113,45 +115,58 @@ def spacer_part(mount: Mount) -> MadePart | None:
     pad = mount.pad
     if not pad.spacer_mm:
         return None
-    axes, wide = frame(pad.normal, pad.up), 2 * washer_radius(pad.bolt)
-    feet = np.asarray(pad.centre) + np.asarray(pad.holes).reshape(-1, 2) @ axes[:, :2].T
+    axes = frame(pad.normal, pad.up)
+    feet = np.asarray(pad.centre) + np.asarray(pad.every_hole).reshape(-1, 2) @ axes[:, :2].T
+    across = [2 * washer_radius(bolt.size) for bolt in pad.bolts]
+    wide = max(across)
+    area = sum(
+        math.pi / 4 * (size**2 - bolt.hole_mm**2) for size, bolt in zip(across, pad.bolts, strict=True)
+    )
+    bored = " and ".join(f"{bolt.hole_mm:g} for {bolt.size}" for bolt, _ in pad.sorts)
     stock = Stock(
         f"round {math.ceil(wide)}",
         pad.steel,
         f"{pad.spacer_mm:g} long",
-        round(math.pi / 4 * (wide**2 - pad.hole_mm**2) * pad.spacer_mm * DENSITY_STEEL, 2),
-        f"bored {pad.hole_mm:g} for {pad.bolt}; in one piece, or of three at most",
+        round(area / len(feet) * pad.spacer_mm * DENSITY_STEEL, 2),
+        f"bored {bored}; in one piece, or of three at most",
         Form("flat", (float(math.ceil(wide)), pad.spacer_mm)),
-        len(pad.holes),
+        len(feet),
     )
     return MadePart(
         Owner("mount", mount.id),
         "spacers",
         f"{mount.name}: spacers",
-        tuple(bar(foot, foot + pad.spacer_mm * axes[:, 2], wide) for foot in feet),
+        tuple(
+            bar(foot, foot + pad.spacer_mm * axes[:, 2], size)
+            for foot, size in zip(feet, across, strict=True)
+        ),
         moves=True,
         stock=stock,
         joints=(Joint("bolted to", "block"), Joint("bolted to", "plate")),
     )
 
 
-def block_bolts(mount: Mount) -> MadePart:
-    """The bolts that hold the plate."""
-    pad = mount.pad
-    stock = Stock(
-        pad.bolt,
-        pad.bolt_class,
-        "length to suit",
-        0.0,
-        f"tighten to {pad.tightening_nm:g} Nm in passes",
-        Form("bolt", name=pad.bolt),
-        len(pad.holes),
-    )
-    return MadePart(
-        Owner("mount", mount.id),
-        "bolts",
-        f"{mount.name}: block bolts",
-        moves=True,
-        stock=stock,
-        joints=(Joint("bolted to", "block"),),
-    )
+def block_bolts(mount: Mount) -> tuple[MadePart, ...]:
+    """The bolts that hold the plate, a row for each sort."""
+    out = []
+    for n, (bolt, count) in enumerate(mount.pad.sorts):
+        stock = Stock(
+            bolt.size,
+            bolt.grade,
+            "length to suit",
+            0.0,
+            f"tighten to {bolt.tightening_nm:g} Nm in passes",
+            Form("bolt", name=bolt.size),
+            count,
+        )
+        out.append(
+            MadePart(
+                Owner("mount", mount.id),
+                "bolts" if n == 0 else "other bolts",
+                f"{mount.name}: block bolts" + (f" {bolt.size}" if n else ""),
+                moves=True,
+                stock=stock,
+                joints=(Joint("bolted to", "block"),),
+            )
+        )
+    return tuple(out)

@@ -125,7 +125,7 @@ def _worn(mount: Mount) -> list[Problem]:
 def _bosses(mount: Mount) -> list[Problem]:
     """Bosses of the block that are left free, or that nobody has looked for."""
     pad, place = mount.pad, f"mounts/{mount.id}/pad/more_bosses"
-    free, there = len(pad.free_holes), len(pad.holes) + len(pad.free_holes)
+    free, there = len(pad.free_holes), len(pad.every_hole) + len(pad.free_holes)
     if pad.more_bosses != "unsaid":
         return []
     if free:
@@ -137,13 +137,13 @@ def _bosses(mount: Mount) -> list[Problem]:
                 " or say why not.",
             )
         ]
-    if not 0 < len(pad.holes) <= 2:
+    if not 0 < len(pad.every_hole) <= 2:
         return []
     return [
         Problem(
             "mounts",
             place,
-            f"{mount.name}: it has {len(pad.holes)} bolts; say whether the block has more bosses there.",
+            f"{mount.name}: it has {len(pad.every_hole)} bolts; say whether the block has more bosses there.",
         )
     ]
 
@@ -173,7 +173,7 @@ def _shared(mount: Mount, run: ArmRun) -> list[Problem]:
 
 def _plate_stands(job: Job, mount: Mount) -> list[Problem]:
     """Whether the pad and every bolt of a plate lie on a piece of the powertrain."""
-    names = ["its pad", *(f"bolt {k + 1}" for k in range(len(mount.pad.holes)))]
+    names = ["its pad", *(f"bolt {k + 1}" for k in range(len(mount.pad.every_hole)))]
     for name, (away, piece) in zip(names, _from_engine(job, pad_spots(mount)), strict=True):
         if away > MEETS:
             far = f"{away:.0f} mm from" if math.isfinite(away) else "nowhere near"
@@ -271,9 +271,9 @@ def _heads(mount: Mount, run: ArmRun) -> list[Problem]:
     pad = mount.pad
     throat = weld_throat(mount)
     away = footprint(mount, run, throat * math.sqrt(2)).away(
-        np.asarray(pad.holes, dtype=float).reshape(-1, 2)
+        np.asarray(pad.every_hole, dtype=float).reshape(-1, 2)
     )
-    short = washer_radius(pad.bolt) - away
+    short = np.array([washer_radius(bolt.size) for bolt in pad.bolts]) - away
     if not len(short) or short.max() <= NOUGHT:
         return []
     k = int(short.argmax())

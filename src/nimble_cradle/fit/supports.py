@@ -30,7 +30,10 @@ def stack_question(job: Job, support: Support, stack_mm: float) -> str:
     if stack_mm <= 0 or support.kind not in ("mount", "blocks", "stand"):
         return ""
     bolts = [
-        float(mount.pad.bolt[1:].partition("x")[0]) for mount in job.mounts if mount.pad.bolt.startswith("M")
+        float(bolt.size[1:].partition("x")[0])
+        for mount in job.mounts
+        for bolt, _ in mount.pad.sorts
+        if bolt.size.startswith("M")
     ]
     most = min([*bolts, COLUMN]) if support.kind == "mount" else COLUMN
     if stack_mm <= most + 1e-9 or (support.kind != "mount" and stack_mm in job.setting.plates_mm):

@@ -28,15 +28,16 @@ class Plate:
 
 def plate_round(
     holes: ArrayLike,
-    hole_mm: float,
+    hole_mm: ArrayLike,
     edge: float,
     landing: ArrayLike = (),
     cut: tuple[float, float, float] | None = None,
 ) -> Plate:
     """The smallest rounded outline that keeps ``edge`` mm from every hole's centre to the edge and carries a
-    landing: points (n, 2) round what is welded on, none for none. cut: a straight line that it ends at, by
-    the way (u, v) out of it and its distance from nought. Raises ValueError for no holes, holes that run into
-    each other, an edge distance inside the hole, or a cut through a hole or what is welded on.
+    landing; hole_mm: of all holes, or of each (n,). landing: points (n, 2) round what is welded on, none for
+    none. cut: a straight line that it ends at, by the way (u, v) out of it and its distance from nought.
+    Raises ValueError for no holes, holes that run into each other, an edge distance inside the hole, or a cut
+    through a hole or what is welded on.
     """
     from shapely.geometry import MultiPoint, Point, Polygon
     from shapely.ops import unary_union
@@ -44,11 +45,14 @@ def plate_round(
     p = np.asarray(holes, dtype=float).reshape(-1, 2)
     if len(p) == 0:
         raise ValueError("a plate needs holes")
-    if edge <= hole_mm / 2:
-        raise ValueError(f"an edge distance of {edge:g} mm does not even leave a {hole_mm:g} mm hole whole")
+    wide = np.broadcast_to(np.asarray(hole_mm, dtype=float), len(p))
+    most = float(wide.max())
+    if edge <= most / 2:
+        raise ValueError(f"an edge distance of {edge:g} mm does not even leave a {most:g} mm hole whole")
     apart = np.linalg.norm(p[:, None] - p[None], axis=2) + np.eye(len(p)) * 1e9
-    if float(apart.min()) <= hole_mm:
-        raise ValueError(f"two holes stand {float(apart.min()):.1f} mm apart and run into each other")
+    into = apart - (wide[:, None] + wide[None]) / 2
+    if float(into.min()) <= 0:
+        raise ValueError(f"two holes stand {apart.flat[into.argmin()]:.1f} mm apart and run into each other")
     rounds = [Point(*q).buffer(edge, quad_segs=32) for q in p]
     land = np.asarray(landing, dtype=float).reshape(-1, 2)
     if len(land) > 2:
@@ -58,10 +62,10 @@ def plate_round(
     shape = unary_union(rounds).convex_hull
     assert isinstance(shape, Polygon)
     if cut is not None:
-        shape = _cut_off(shape, p, hole_mm, land, cut)
+        shape = _cut_off(shape, p, most, land, cut)
     outline = np.asarray(shape.exterior.coords)[:-1]
-    area = float(shape.area - len(p) * np.pi / 4 * hole_mm**2)
-    return Plate(outline, p, np.full(len(p), hole_mm), area)
+    area = float(shape.area - np.pi / 4 * (wide**2).sum())
+    return Plate(outline, p, wide.copy(), area)
 
 
 def _cut_off(

@@ -6,7 +6,7 @@ Pads are in the powertrain frame (they are cast on it); bushes and the crossmemb
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, NamedTuple
 
 from pydantic import Field, model_validator
 
@@ -41,17 +41,27 @@ MoreBosses = Literal["unsaid", "none", "other part", "other thread", "not reache
 TRIM_WAYS = {"left": (-1.0, 0.0), "right": (1.0, 0.0), "top": (0.0, 1.0), "bottom": (0.0, -1.0)}
 
 
+class PadBolt(NamedTuple):
+    """One bolt of a plate: thread, class, what it is tightened to, the hole in the plate."""
+
+    size: str
+    grade: str
+    tightening_nm: float
+    hole_mm: float
+
+
 class Pad(Part):
     """A machined pad on the block and the plate that is bolted to it.
 
     centre: on the pad's face. normal: away from the block. up: the plate's own v axis (made square to
     normal); u = up x normal, to the right of one who stands facing the plate. holes: (u, v) mm from the
-    centre. rests: on a flat face, or on bosses round its bolts alone. thread_in, thread_deep_mm: what the
-    bolts are screwed into and how deep; None: not said. spacer_mm: between block and plate at every bolt.
-    free_holes: bosses of the block there that the plate does not use; more_bosses: why not. trim, trim_mm:
-    the plate is cut off straight on that side, so far from the pad's centre. holes_confirmed: False where an
-    older file had the holes as the paper showed them and the model mirrored, until somebody has laid the
-    paper on the block.
+    centre. other_holes: those that take ``other_bolt`` instead of ``bolt``, with its class, torque and hole;
+    they are counted after ``holes``. rests: on a flat face, or on bosses round its bolts alone. thread_in,
+    thread_deep_mm: what the bolts are screwed into and how deep; None: not said. spacer_mm: between block and
+    plate at every bolt. free_holes: bosses of the block there that the plate does not use; more_bosses: why
+    not. trim, trim_mm: the plate is cut off straight on that side, so far from the pad's centre.
+    holes_confirmed: False where an older file had the holes as the paper showed them and the model mirrored,
+    until somebody has laid the paper on the block.
     """
 
     centre: Vec3
@@ -62,6 +72,11 @@ class Pad(Part):
     bolt_class: BoltClass = "8.8"
     tightening_nm: Positive = 45.0
     hole_mm: Positive = 11.0
+    other_holes: Annotated[tuple[Vec2, ...], Field(max_length=24)] = ()
+    other_bolt: BoltSize = "M8"
+    other_class: BoltClass = "8.8"
+    other_tightening_nm: Positive = 22.0
+    other_hole_mm: Positive = 9.0
     edge_mm: Positive = 18.0
     plate_mm: Positive = 6.0
     steel: SteelName = "S235"
@@ -75,6 +90,24 @@ class Pad(Part):
     trim: Literal["none", "left", "right", "top", "bottom"] = "none"
     trim_mm: Positive = 40.0
     holes_confirmed: bool = True
+
+    @property
+    def every_hole(self) -> tuple[Vec2, ...]:
+        """All holes, those of the other bolt last."""
+        return (*self.holes, *self.other_holes)
+
+    @property
+    def sorts(self) -> tuple[tuple[PadBolt, int], ...]:
+        """Each sort of bolt with how many of it there are."""
+        one = PadBolt(self.bolt, self.bolt_class, self.tightening_nm, self.hole_mm)
+        two = PadBolt(self.other_bolt, self.other_class, self.other_tightening_nm, self.other_hole_mm)
+        both = (one, len(self.holes)), (two, len(self.other_holes))
+        return tuple(sort for sort in both if sort[1])
+
+    @property
+    def bolts(self) -> tuple[PadBolt, ...]:
+        """The bolt in each of ``every_hole``."""
+        return tuple(bolt for bolt, count in self.sorts for _ in range(count))
 
     @property
     def on_bosses(self) -> bool:
@@ -95,9 +128,9 @@ class Pad(Part):
     def edge_there_mm(self) -> float:
         """From the middle of a hole to the plate's edge, mm: the least, where a side is cut off."""
         way = self.trim_way
-        if way is None or not self.holes:
+        if way is None or not self.every_hole:
             return self.edge_mm
-        left = self.trim_mm - max(u * way[0] + v * way[1] for u, v in self.holes)
+        left = self.trim_mm - max(u * way[0] + v * way[1] for u, v in self.every_hole)
         return max(min(self.edge_mm, left), 0.1)
 
 

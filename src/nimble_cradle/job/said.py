@@ -58,6 +58,11 @@ _PAD = (
     ("pad/thread_deep_mm", "depth of its bolts' threads"),
     ("cross_bolt/bolt_class", "class of its cross-bolt"),
 )
+_OTHER_BOLTS = (
+    ("pad/other_holes", "holes of its other bolts"),
+    ("pad/other_class", "class of its other bolts"),
+    ("pad/other_tightening_nm", "tightening of its other bolts"),
+)
 
 
 @remembered("powertrain", "mounts", "crossmember", "items", "struts", "cradles", "openings")
@@ -96,6 +101,8 @@ def facts(job: Job) -> tuple[Fact, ...]:
     for mount in job.mounts:
         base = f"mounts/{mount.id}"
         rows = [*_PAD, *((f"bush/{name}", words) for name, words in mount.bush.facts())]
+        if mount.pad.other_holes:
+            rows += _OTHER_BOLTS
         if mount.arm is not None:
             rows += [(f"arm/{name}", words) for name, words in mount.arm.facts()]
         if mount.foot is not None:

@@ -143,6 +143,7 @@ def _mirrored_mount(mount: Mount, job: Job) -> Mount:
                 update={
                     **{k: _across(getattr(pad, k)) for k in ("centre", "normal", "up")},
                     "holes": _flipped(pad.holes),
+                    "other_holes": _flipped(pad.other_holes),
                     "free_holes": _flipped(pad.free_holes),
                     "trim": _SWAPPED.get(pad.trim, pad.trim),
                     "arm_at": (0.0 - u, v),

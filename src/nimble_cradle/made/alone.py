@@ -155,10 +155,11 @@ def _rubber(mount: Mount) -> Shown:
 
 def _bolts(mount: Mount, pose: Pose, run: ArmRun) -> Shown:
     """The bolts into the block, their heads on the plate."""
-    d, out = thread(mount.pad.bolt).diameter, run.axes[:, 2]
-    deep = mount.pad.thread_deep_mm or 1.5 * d
+    out = run.axes[:, 2]
     solids: list[SolidPart] = []
-    for head in bolt_places(mount, pose):
+    for bolt, head in zip(mount.pad.bolts, bolt_places(mount, pose), strict=True):
+        d = thread(bolt.size).diameter
+        deep = mount.pad.thread_deep_mm or 1.5 * d
         solids.append(bar(head, head + 0.65 * d * out, 1.6 * d))
         solids.append(bar(head - (mount.pad.out_mm + deep) * out, head, d))
     return Shown("bolts", tuple(solids), "bolt", -3)

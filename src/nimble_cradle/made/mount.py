@@ -31,7 +31,7 @@ def mount_parts(
         *([spacers] if spacers is not None else []),
         *arm,
         *bush_family(mount.bush).parts(mount, pose),
-        block_bolts(mount),
+        *block_bolts(mount),
         *(held_parts(mount, seat) if held is None else held),
         *([packing] if packing is not None else []),
     )

@@ -111,21 +111,23 @@ def _can_be_bolted(mount: Mount) -> None:
     """Raises JobError where bolts are missing or do not go in."""
     pad = mount.pad
     place = f"mounts/{mount.id}/pad"
-    if not pad.holes:
+    if not pad.every_hole:
         raise JobError(
             f"{mount.name}: it has no bolts yet; give its plate the holes of the block.", f"{place}/holes"
         )
-    if len(pad.holes) == 1:
+    if len(pad.every_hole) == 1:
         raise JobError(
             f"{mount.name}: one bolt does not keep a plate from turning; use every boss that there is, two at"
             " least.",
             f"{place}/holes",
         )
-    t = thread(pad.bolt)
-    if pad.hole_mm < t.diameter:
-        raise JobError(
-            f"{mount.name}: a {pad.bolt} bolt does not go into a {pad.hole_mm:g} mm hole.", f"{place}/hole_mm"
-        )
+    for bolt, _ in pad.sorts:
+        if bolt.hole_mm < thread(bolt.size).diameter:
+            field = "hole_mm" if bolt.size == pad.bolt and bolt.hole_mm == pad.hole_mm else "other_hole_mm"
+            raise JobError(
+                f"{mount.name}: a {bolt.size} bolt does not go into a {bolt.hole_mm:g} mm hole.",
+                f"{place}/{field}",
+            )
     through, hole = thread(mount.cross_bolt.bolt), bush_family(mount.bush).bolt_hole_mm(mount.bush)
     if through.diameter > hole + 0.01:
         raise JobError(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -17,7 +17,7 @@ from nimble_cradle.findings.worst import Cases, Check, alone, worst
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.loads import Allowables
-from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.mounts import Mount, PadBolt
 from nimble_cradle.stock.bolts import bolt_class
 from nimble_cradle.stock.steels import STEELS
 from nimble_cradle.stock.threads import thread
@@ -66,8 +66,9 @@ def bolt_loads(mount: Mount, run: ArmRun, forces: Array) -> BoltLoads:
     cannot hold the plate."""
     pad = mount.pad
     f, m = pad_loads(mount, run, forces)
+    areas = [thread(bolt.size).stress_area for bolt in pad.bolts]
     try:
-        group = group_loads(pad.holes, pad.edge_there_mm, pad.on_bosses, f, m)
+        group = group_loads(pad.every_hole, pad.edge_there_mm, pad.on_bosses, f, m, areas)
     except ValueError as error:
         raise JobError(
             f"{mount.name}: {error}; spread them, or add one.", f"mounts/{mount.id}/pad/holes"
@@ -81,8 +82,8 @@ def plate_checks(mount: Mount, run: ArmRun, cases: Cases, allow: Allowables) -> 
     return [
         _bolts(mount, cases, loads),
         _slip(mount, cases, loads, allow),
-        _tightening(mount, allow),
-        _head(mount, allow),
+        _hardest(mount, lambda bolt: _tightening(mount, bolt, allow)),
+        _hardest(mount, lambda bolt: _head(mount, bolt, allow)),
         _plate(mount, run, cases, loads),
         _plate_line(mount, run, cases, loads),
         _bearing(mount, cases, loads),
@@ -95,8 +96,8 @@ def plate_checks(mount: Mount, run: ArmRun, cases: Cases, allow: Allowables) -> 
 
 def _bolts(mount: Mount, cases: Cases, loads: BoltLoads) -> Finding:
     """Shear and tension together on the hardest-used bolt."""
-    pad, tension, shear = mount.pad, loads.tension, loads.shear
-    ft, fv, _ = bolt_capacity(pad.bolt, pad.bolt_class)
+    bolts, tension, shear = mount.pad.bolts, loads.tension, loads.shear
+    ft, fv, _ = np.array([bolt_capacity(bolt.size, bolt.grade) for bolt in bolts]).T
     each = np.maximum(shear / fv + tension / (1.4 * ft), tension / ft)
     hard = each.argmax(1)
 
@@ -104,8 +105,8 @@ def _bolts(mount: Mount, cases: Cases, loads: BoltLoads) -> Finding:
         return {
             "tension": float(tension[k, hard[k]]),
             "shear": float(shear[k, hard[k]]),
-            "size": pad.bolt,
-            "grade": pad.bolt_class,
+            "size": bolts[hard[k]].size,
+            "grade": bolts[hard[k]].grade,
         }
 
     return worst(
@@ -122,55 +123,64 @@ def _bolts(mount: Mount, cases: Cases, loads: BoltLoads) -> Finding:
     )
 
 
-def _clamp(mount: Mount, allow: Allowables) -> float:
+def _clamp(bolt: PadBolt, allow: Allowables) -> float:
     """What one bolt of the plate clamps with, N."""
-    return preload(mount.pad.tightening_nm, thread(mount.pad.bolt).diameter, allow.nut_factor)
+    return preload(bolt.tightening_nm, thread(bolt.size).diameter, allow.nut_factor)
 
 
 def _slip(mount: Mount, cases: Cases, loads: BoltLoads, allow: Allowables) -> Finding:
-    """Friction under every bolt against the one that is sheared most."""
-    n, clamp, most = len(mount.pad.holes), _clamp(mount, allow), loads.most_shear
-    pull = np.maximum(loads.force[:, 2], 0.0)
+    """Friction under every bolt against its own shear; the pull is shared as the bolts share it."""
+    bolts = mount.pad.bolts
+    n = len(bolts)
+    area = np.array([thread(bolt.size).stress_area for bolt in bolts])
+    clamp = np.array([_clamp(bolt, allow) for bolt in bolts])
+    pull = np.maximum(loads.force[:, 2], 0.0)[:, None] * (area / area.mean())
     holds = np.maximum(FRICTION * (LOW_CLAMP * clamp - pull / n), 1e-9)
+    use = loads.shear / holds
+    hard = use.argmax(1)
+    rows = np.arange(len(use))
     return worst(
         mount,
         Check("slip", "plate held by friction", "force", "more torque, more bolts or a larger size"),
         cases,
-        most / holds,
-        most,
+        use.max(1),
+        loads.shear[rows, hard],
         SLIP,
         lambda k: {
-            "shear": float(most[k]),
-            "tension": float(pull[k]),
+            "shear": float(loads.shear[k, hard[k]]),
+            "tension": float(pull[k, hard[k]]),
             "bolts": n,
-            "clamp": clamp,
+            "clamp": float(clamp[hard[k]]),
             "friction": FRICTION,
         },
         {"clamp": "from the tightening torque"},
     )
 
 
-def _tightening(mount: Mount, allow: Allowables) -> Finding:
+def _hardest(mount: Mount, of: Callable[[PadBolt], Finding]) -> Finding:
+    """The sort of bolt that a check uses most."""
+    return max((of(bolt) for bolt, _ in mount.pad.sorts), key=lambda found: found.use)
+
+
+def _tightening(mount: Mount, bolt: PadBolt, allow: Allowables) -> Finding:
     """The clamp against the bolt's proof load."""
-    pad = mount.pad
     return alone(
         mount,
         Check("tightening", "tightening of the bolts", "force", "less torque, or a higher class"),
-        _clamp(mount, allow),
+        _clamp(bolt, allow),
         PRELOAD_USE,
         {"torque_nm": "mount", "nut_factor": "job"},
         "when tightened",
-        torque_nm=pad.tightening_nm,
-        diameter=thread(pad.bolt).diameter,
+        torque_nm=bolt.tightening_nm,
+        diameter=thread(bolt.size).diameter,
         nut_factor=allow.nut_factor,
-        proof=bolt_capacity(pad.bolt, pad.bolt_class)[2],
+        proof=bolt_capacity(bolt.size, bolt.grade)[2],
     )
 
 
-def _head(mount: Mount, allow: Allowables) -> Finding:
+def _head(mount: Mount, bolt: PadBolt, allow: Allowables) -> Finding:
     """The bolt's head pressed into the plate when it is tightened."""
-    pad = mount.pad
-    clamp = _clamp(mount, allow)
+    clamp = _clamp(bolt, allow)
     return alone(
         mount,
         Check("head", "plate under the bolts' heads", "force", "wide washers, smaller holes, less torque"),
@@ -179,16 +189,16 @@ def _head(mount: Mount, allow: Allowables) -> Finding:
         {"clamp": "from the tightening torque"},
         "when tightened",
         clamp=clamp,
-        size=pad.bolt,
-        hole=pad.hole_mm,
-        tensile=STEELS[pad.steel].tensile,
+        size=bolt.size,
+        hole=bolt.hole_mm,
+        tensile=STEELS[mount.pad.steel].tensile,
     )
 
 
 def _plate(mount: Mount, run: ArmRun, cases: Cases, loads: BoltLoads) -> Finding:
     """Bending between the bolt that is pulled hardest and the weld."""
     pad, tension, yield_mpa = mount.pad, loads.tension, STEELS[mount.pad.steel].yield_mpa
-    levers = np.maximum(footprint(mount, run).away(np.asarray(pad.holes)), LEAST_LEVER)
+    levers = np.maximum(footprint(mount, run).away(np.asarray(pad.every_hole)), LEAST_LEVER)
     caps = np.array([plate_capacity(pad.plate_mm, float(x), pad.edge_there_mm, yield_mpa)[0] for x in levers])
     bent = tension / caps
     at = bent.argmax(1)
@@ -214,8 +224,8 @@ def _plate_line(mount: Mount, run: ArmRun, cases: Cases, loads: BoltLoads) -> Fi
     pad, yield_mpa = mount.pad, STEELS[mount.pad.steel].yield_mpa
     line = plate_lines(
         plate_of(mount, run).outline,
-        np.asarray(pad.holes),
-        pad.hole_mm,
+        np.asarray(pad.every_hole),
+        [bolt.hole_mm for bolt in pad.bolts],
         footprint(mount, run),
         loads.signed if pad.on_bosses else loads.tension,
         loads.moment[:, :2],
@@ -244,26 +254,31 @@ def _plate_line(mount: Mount, run: ArmRun, cases: Cases, loads: BoltLoads) -> Fi
 
 def _bearing(mount: Mount, cases: Cases, loads: BoltLoads) -> Finding:
     """Bolts in the plate's holes."""
-    pad, most, diameter = mount.pad, loads.most_shear, thread(mount.pad.bolt).diameter
-    given = {
-        "diameter": diameter,
-        "hole": pad.hole_mm,
-        "edge": pad.edge_there_mm,
-        "thickness": pad.plate_mm,
-        "tensile": STEELS[pad.steel].tensile,
-        "bolt_tensile": bolt_class(pad.bolt_class, diameter).tensile,
-    }
-    capacity = np.array(hole_bearing(1.0, **given)[1])
+    pad = mount.pad
+    given = [
+        {
+            "diameter": thread(bolt.size).diameter,
+            "hole": bolt.hole_mm,
+            "edge": pad.edge_there_mm,
+            "thickness": pad.plate_mm,
+            "tensile": STEELS[pad.steel].tensile,
+            "bolt_tensile": bolt_class(bolt.grade, thread(bolt.size).diameter).tensile,
+        }
+        for bolt in pad.bolts
+    ]
+    use = loads.shear / np.array([hole_bearing(1.0, **row)[1] for row in given])
+    hard = use.argmax(1)
+    most = loads.shear[np.arange(len(use)), hard]
     return worst(
         mount,
         Check(
             "bearing", "bolts in the plate's holes", "force", "more edge round the holes, or a thicker plate"
         ),
         cases,
-        most / capacity,
+        use.max(1),
         most,
         BEARING,
-        lambda k: {"shear": float(most[k]), **given},
+        lambda k: {"shear": float(most[k]), **given[hard[k]]},
         {"shear": "elastic bolt group"},
     )
 
@@ -278,30 +293,31 @@ def _edge(mount: Mount) -> Finding:
         {"edge": "mount"},
         "as drawn",
         edge=mount.pad.edge_there_mm,
-        hole=mount.pad.hole_mm,
+        hole=max(bolt.hole_mm for bolt, _ in mount.pad.sorts),
     )
 
 
 def _thread(mount: Mount) -> list[Finding]:
     """The thread in the block against the bolt; nothing where it is not said."""
-    pad = mount.pad
-    if pad.thread_in == "unsaid" or pad.thread_deep_mm is None:
+    into, deep = mount.pad.thread_in, mount.pad.thread_deep_mm
+    if into == "unsaid" or deep is None:
         return []
-    proof = bolt_capacity(pad.bolt, pad.bolt_class)[2]
-    return [
-        alone(
+
+    def of(bolt: PadBolt) -> Finding:
+        return alone(
             mount,
             Check("thread", "thread in the block", "force", "bolts screwed in deeper, or an insert"),
-            proof,
+            bolt_capacity(bolt.size, bolt.grade)[2],
             THREAD_HOLD,
             {"into": "mount", "deep": "mount"},
             "when tightened",
-            size=pad.bolt,
-            grade=pad.bolt_class,
-            into=pad.thread_in,
-            deep=pad.thread_deep_mm,
+            size=bolt.size,
+            grade=bolt.grade,
+            into=into,
+            deep=deep,
         )
-    ]
+
+    return [_hardest(mount, of)]
 
 
 def _spacer(mount: Mount) -> list[Finding]:
@@ -318,15 +334,22 @@ def _spacer(mount: Mount) -> list[Finding]:
             {"high": "mount"},
             "as drawn",
             high=pad.spacer_mm,
-            diameter=thread(pad.bolt).diameter,
+            diameter=min(thread(bolt.size).diameter for bolt, _ in pad.sorts),
         )
     ]
 
 
 def _pitch(mount: Mount) -> Finding:
-    """Metal between the two holes that are nearest to one another."""
-    holes = mount.pad.holes
-    apart = min(math.dist(a, b) for i, a in enumerate(holes) for b in holes[:i])
+    """Metal between two holes that are near one another: those with the least for their size."""
+    holes, bolts = mount.pad.every_hole, mount.pad.bolts
+    apart, hole = min(
+        (
+            (math.dist(holes[i], holes[k]), max(bolts[i].hole_mm, bolts[k].hole_mm))
+            for i in range(len(holes))
+            for k in range(i)
+        ),
+        key=lambda pair: pair[0] / pair[1],
+    )
     return alone(
         mount,
         Check("pitch", "holes beside one another", "length", "holes farther apart, or smaller ones"),
@@ -335,5 +358,5 @@ def _pitch(mount: Mount) -> Finding:
         {"apart": "mount"},
         "as drawn",
         apart=apart,
-        hole=mount.pad.hole_mm,
+        hole=hole,
     )

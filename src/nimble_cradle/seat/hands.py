@@ -222,9 +222,9 @@ def _standing(arms: Sequence[_ArmMetal]) -> tuple[Bodies, Pose, Callable[[int], 
 def _plate_bolts(mount: Mount, pose: Pose, around: _Around) -> list[Reach]:
     """The bolts of a mount's plate."""
     outward = pose.vectors(unit(mount.pad.normal))
-    bolt = thread(mount.pad.bolt).diameter
     out = []
-    for k, seat in enumerate(bolt_places(mount, pose)):
+    for k, (sort, seat) in enumerate(zip(mount.pad.bolts, bolt_places(mount, pose), strict=True)):
+        bolt = thread(sort.size).diameter
         at = seat + HEAD_HIGH * bolt * outward
         extension, hit, spanner = _tried([(at, outward)], bolt, around)
         name = f"{mount.name}, bolt {k + 1} of its plate"

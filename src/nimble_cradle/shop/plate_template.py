@@ -61,8 +61,13 @@ def _holes_note(mount: Mount, plate: Plate, display: Display) -> str:
         for i in range(n)
         for j in range(i + 1, n)
     )
-    hole = show(mount.pad.hole_mm, "length", display)
-    return f"{n} holes of {hole} for {mount.pad.bolt}. Centre to centre {apart}."
+    first, sorts = 1, []
+    for bolt, count in mount.pad.sorts:
+        which = f" ({first} to {first + count - 1})" if len(mount.pad.sorts) > 1 else ""
+        hole = show(bolt.hole_mm, "length", display)
+        sorts.append(f"{count} holes{which} of {hole} for {bolt.size}")
+        first += count
+    return f"{', '.join(sorts)}. Centre to centre {apart}."
 
 
 def _stands(mount: Mount, job: Job) -> tuple[list[Mark], str]:
@@ -90,7 +95,7 @@ def _stands(mount: Mount, job: Job) -> tuple[list[Mark], str]:
 
 def _warnings(mount: Mount) -> tuple[str, ...]:
     pad = mount.pad
-    if pad.edge_there_mm >= 1.2 * pad.hole_mm:
+    if all(pad.edge_there_mm >= 1.2 * bolt.hole_mm for bolt, _ in pad.sorts):
         return ()
     return (
         f"Edge distance {pad.edge_there_mm:g} mm is under 1.2 hole diameters (EN 1993-1-8 table 3.3,"

@@ -1,7 +1,8 @@
 """Bolt groups: the load on every bolt of a pattern, and what a bolt can take. N, mm, MPa, N mm.
 
-The pattern turns about its own centroid in its plane, and pivots about its centroid out of plane: right
-for a tightened joint that stays closed. Where the bolts have little spread a flat plate pivots on its edge.
+The pattern turns about its own centroid in its plane, and pivots about its centroid out of plane: right for a
+tightened joint that stays closed. Bolts of several sizes share by their stress areas. Where the bolts have
+little spread a flat plate pivots on its edge.
 """
 
 from __future__ import annotations
@@ -53,9 +54,11 @@ def group_tension(
     moment_v: ArrayLike,
     edge: float,
     bosses: bool = False,
+    sizes: ArrayLike | None = None,
 ) -> Array:
     """Tension on each bolt, N, compression as nought: (n,), or (k, n) for k loads. normal: N pulling;
-    moment_u, moment_v: N mm about u and v through the centroid.
+    moment_u, moment_v: N mm about u and v through the centroid. sizes: (n,) areas of the bolts, any unit,
+    where they are not all alike: they share by them, and the centroid is theirs.
 
     Elastic, pivot at the centroid: T = N/n + (plane through the bolts). A flat plate may also pivot on its
     edge, ``edge`` mm from the outermost bolt, and does so where that asks less of the bolts: where they
@@ -64,28 +67,36 @@ def group_tension(
     spread to hold a moment.
     """
     p = np.asarray(holes, dtype=float)
-    r = p - p.mean(0)
-    n = len(p)
-    values, axes = np.linalg.eigh(r.T @ r)
+    n, weight = len(p), _weights(len(p), sizes)
+    r = p - weight @ p / n
+    values, axes = np.linalg.eigh((r.T * weight) @ r)
     m = np.stack(
         np.broadcast_arrays(-np.asarray(moment_v, dtype=float), np.asarray(moment_u, dtype=float)), -1
     )
-    tension = np.asarray(normal, dtype=float)[..., None] / n * np.ones(n)
+    tension = np.asarray(normal, dtype=float)[..., None] / n * weight
     for value, axis in zip(values, axes.T, strict=True):
         about = (m @ axis)[..., None]
         arm = r @ axis
-        reach = float(np.abs(arm).max())
+        reach = float((weight * np.abs(arm)).max() / weight.max())
         if bosses:
             if value < 1.0 and np.abs(about).max() > 0:
                 raise ValueError(
                     "bolts in one line, on bosses, do not hold the plate against turning over them"
                 )
-            tension = tension + (about / value * arm if value >= 1.0 else 0.0)
+            tension = tension + (about / value * arm * weight if value >= 1.0 else 0.0)
         elif value > 1e-9 and reach * n * edge <= value:
-            tension = tension + about / value * arm
+            tension = tension + about / value * arm * weight
         else:
-            tension = tension + np.abs(about) / (n * edge)
+            tension = tension + np.abs(about) / (n * edge) * weight
     return np.asarray(tension if bosses else np.maximum(tension, 0.0))
+
+
+def _weights(count: int, sizes: ArrayLike | None) -> Array:
+    """(n,) shares of the bolts, one in the mean."""
+    if sizes is None:
+        return np.ones(count)
+    area = np.asarray(sizes, dtype=float)
+    return np.asarray(area / area.mean())
 
 
 @dataclass(frozen=True, eq=False)
@@ -107,20 +118,25 @@ class GroupLoads:
         return np.asarray(self.shear.max(1))
 
 
-def group_loads(holes: ArrayLike, edge: float, bosses: bool, force: Array, moment: Array) -> GroupLoads:
+def group_loads(
+    holes: ArrayLike, edge: float, bosses: bool, force: Array, moment: Array, sizes: ArrayLike | None = None
+) -> GroupLoads:
     """The loads on bolts (n, 2) mm for forces (k, 3) N and moments (k, 3) N mm at the pattern's own nought,
-    along u, v and the normal off what the plate rests on. Raises ValueError where they cannot hold it."""
+    along u, v and the normal off what the plate rests on; sizes: as for ``group_tension``. Raises ValueError
+    where they cannot hold it."""
     p = np.asarray(holes, dtype=float)
-    middle = p.mean(0)
+    weight = _weights(len(p), sizes)
+    middle = weight @ p / len(p)
     # moved to the middle of the bolts: M' = M - middle x F
     about_u = moment[:, 0] - middle[1] * force[:, 2]
     about_v = moment[:, 1] + middle[0] * force[:, 2]
     about_n = moment[:, 2] - (middle[0] * force[:, 1] - middle[1] * force[:, 0])
-    signed = group_tension(p, force[:, 2], about_u, about_v, edge, bosses)
+    signed = group_tension(p, force[:, 2], about_u, about_v, edge, bosses, sizes)
     r = p - middle
-    polar = max(float((r**2).sum()), 1e-9)
+    polar = max(float((weight[:, None] * r**2).sum()), 1e-9)
     turned = (about_n / polar)[:, None, None] * np.column_stack([-r[:, 1], r[:, 0]])
-    return GroupLoads(signed, np.linalg.norm(force[:, None, :2] / len(p) + turned, axis=2))
+    shear = weight[:, None] * (force[:, None, :2] / len(p) + turned)
+    return GroupLoads(signed, np.linalg.norm(shear, axis=2))
 
 
 def _worked_group(

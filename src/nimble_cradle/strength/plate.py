@@ -7,7 +7,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 from nimble_cradle.calc import Q, calculation
 from nimble_cradle.geometry.footprint import Footprint
@@ -68,7 +68,7 @@ class YieldLine:
 def plate_lines(
     outline: Array,
     holes: Array,
-    hole_mm: float,
+    hole_mm: ArrayLike,
     footprint: Footprint,
     tension: Array,
     moment_at: Array,
@@ -78,10 +78,11 @@ def plate_lines(
 ) -> YieldLine:
     """The worst straight yield line of a plate in each of k cases.
 
-    outline: (n, 2), convex. tension: (k, bolts) N, on bosses with its sign. moment_at: (k, 2) N mm about u
-    and v of all that the arm brings, at the plate's origin; force_normal: (k,) N away from the block. A
-    line leaves the footprint wholly on one side. What bends over it is what the bolts beyond it hold;
-    where none stands on the arm's side, all that the arm brings about the line. Capacity: chord t^2/4 fy.
+    outline: (n, 2), convex. hole_mm: of all holes, or of each (bolts,). tension: (k, bolts) N, on bosses with
+    its sign. moment_at: (k, 2) N mm about u and v of all that the arm brings, at the plate's origin;
+    force_normal: (k,) N away from the block. A line leaves the footprint wholly on one side. What bends over
+    it is what the bolts beyond it hold; where none stands on the arm's side, all that the arm brings about
+    the line. Capacity: chord t^2/4 fy.
     """
     turn = np.arange(DIRECTIONS) * 2 * np.pi / DIRECTIONS
     n = np.column_stack([np.cos(turn), np.sin(turn)])
@@ -90,7 +91,7 @@ def plate_lines(
     share = np.linspace(0.0, 0.999, PLACES)
     c = start[:, None] + np.maximum(last - start, 0.0)[:, None] * share
     exists = (last > start + 1e-6)[:, None] & np.ones(PLACES, dtype=bool)
-    chord = _chords(outline, n, c) - _holes_on(holes, hole_mm / 2, n, c)
+    chord = _chords(outline, n, c) - _holes_on(holes, np.asarray(hole_mm, dtype=float) / 2, n, c)
     lever = (holes @ n.T).T[:, None, :] - c[:, :, None]
     beyond = np.maximum(lever, 0.0)
     by_bolts = np.tensordot(np.abs(tension), beyond, axes=(1, 2))
@@ -128,7 +129,7 @@ def _chords(outline: Array, n: Array, c: Array) -> Array:
     return np.asarray(np.where(crosses.any(2), np.abs(meets(first) - meets(last)), 0.0))
 
 
-def _holes_on(holes: Array, radius: float, n: Array, c: Array) -> Array:
+def _holes_on(holes: Array, radius: Array, n: Array, c: Array) -> Array:
     """(d, p) length of those lines that lies in holes, mm."""
     off = (holes @ n.T).T[:, None, :] - c[:, :, None]
     return np.asarray(2 * np.sqrt(np.maximum(radius**2 - off**2, 0.0)).sum(2))

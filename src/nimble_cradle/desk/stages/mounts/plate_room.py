@@ -46,6 +46,10 @@ PAD_FIELDS = (
     ("Edge distance, from the hole's centre", "length", "edge_mm"),
     ("Tighten to", "torque", "tightening_nm"),
 )
+OTHER_FIELDS = (
+    ("Hole for them", "length", "other_hole_mm"),
+    ("Tighten them to", "torque", "other_tightening_nm"),
+)
 
 
 class PlateRoom(MountRoom):
@@ -60,6 +64,8 @@ class PlateRoom(MountRoom):
         with self.two_sides():
             with self.folded("Plate and bolts", open_first=True):
                 self._build_plate()
+            with self.folded("Bolts of another size"):
+                self._build_other()
             self.right_side()
             with self.folded("Arm, or the eye on its plate"):
                 self._build_arm()
@@ -73,9 +79,6 @@ class PlateRoom(MountRoom):
             ChoiceField(session, "Bolt class", CLASS_CHOICES),
         )
         self.steel = ChoiceField(session, "Plate steel", STEEL_CHOICES)
-        self.rests = ChoiceField(
-            session, "It rests", (("flat", "flat on the pad"), ("bosses", "on bosses at its bolts"))
-        )
         self.thread_in = ChoiceField(
             session,
             "Its bolts are screwed into",
@@ -104,12 +107,24 @@ class PlateRoom(MountRoom):
             self.grade,
             *self.pad,
             self.steel,
-            self.rests,
             self.thread_in,
             self.thread_deep,
             self.holes,
             self.fits,
         ):
+            self.column.addWidget(widget)
+
+    def _build_other(self) -> None:
+        session = self.session
+        self.other_holes = PairsField(
+            session,
+            "Their holes, from the pad's centre as you face the plate; counted after the others",
+            "other hole",
+        )
+        self.other_bolt = ChoiceField(session, "Bolts of another size", SIZE_CHOICES)
+        self.other_grade = ChoiceField(session, "Their class", CLASS_CHOICES)
+        self.other = [QuantityField(session, label, kind) for label, kind, _ in OTHER_FIELDS]  # type: ignore[arg-type]
+        for widget in (self.other_holes, self.other_bolt, self.other_grade, *self.other):
             self.column.addWidget(widget)
 
     def _build_pad(self) -> None:
@@ -122,6 +137,9 @@ class PlateRoom(MountRoom):
         )
         self.pad_up = DirectionField(session, "Its upper edge")
         self.pad_normal = DirectionField(session, "Pad's face")
+        self.rests = ChoiceField(
+            session, "The plate rests", (("flat", "flat on the pad"), ("bosses", "on bosses at its bolts"))
+        )
         self.spacer = QuantityField(session, "Spacers under the plate", "length")
         self.more = ChoiceField(session, "Bosses left free", MORE_CHOICES)
         self.free = PairsField(
@@ -130,6 +148,7 @@ class PlateRoom(MountRoom):
         self.trim = ChoiceField(session, "Cut off straight", TRIM_CHOICES)
         self.trim_mm = QuantityField(session, "Cut off, from the pad's centre", "length")
         for widget in (
+            self.rests,
             self.spacer,
             self.more,
             self.free,
@@ -178,10 +197,11 @@ class PlateRoom(MountRoom):
 
     def point(self, mount: Mount) -> None:
         base, name = f"mounts/{mount.id}", mount.name
-        for field, (_, _, key) in zip(self.pad, PAD_FIELDS, strict=True):
+        for field, (_, _, key) in zip((*self.pad, *self.other), PAD_FIELDS + OTHER_FIELDS, strict=True):
             field.at(f"{base}/pad/{key}", name)
         for several, path in (
             (self.holes, "pad/holes"),
+            (self.other_holes, "pad/other_holes"),
             (self.free, "pad/free_holes"),
             (self.pad_centre, "pad/centre"),
             (self.pad_normal, "pad/normal"),
@@ -192,6 +212,8 @@ class PlateRoom(MountRoom):
         for choice, path in (
             (self.bolt, "pad/bolt"),
             (self.grade, "pad/bolt_class"),
+            (self.other_bolt, "pad/other_bolt"),
+            (self.other_grade, "pad/other_class"),
             (self.steel, "pad/steel"),
             (self.rests, "pad/rests"),
             (self.more, "pad/more_bosses"),
@@ -217,6 +239,8 @@ class PlateRoom(MountRoom):
         self.onto.setVisible(mount.arm is None)
         self.fits.setVisible(not mount.pad.holes_confirmed)
         self.trim_mm.setVisible(mount.pad.trim != "none")
+        for field in (self.other_bolt, self.other_grade, *self.other):
+            field.setVisible(bool(mount.pad.other_holes))
         self.arm_at.setVisible(mount.arm is not None)
         self.round.setVisible(isinstance(mount.arm, Tube))
         scalloped = isinstance(mount.arm, TubeArm) and mount.arm.scallop_deep_mm > 0
