@@ -12,6 +12,7 @@ import math
 import re
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 from nimble_cradle.errors import JobError
@@ -219,21 +220,23 @@ class Calculation:
 
     def work(self, origins: Mapping[str, str] | None = None, **given: Any) -> Worked:
         """Run with checked inputs and keep the numbers. Raises CalcError with one sentence."""
-        names = [quantity.name for quantity in self.inputs]
-        unknown = set(given) - set(names)
-        if unknown:
+        if not self._names.issuperset(given):
+            names = [quantity.name for quantity in self.inputs]
+            unknown = min(set(given) - self._names)
             raise CalcError(
-                f"{self.name} has no input called {min(unknown)}; it takes {', '.join(names)}."
-                f"{like(min(unknown), names)}"
+                f"{self.name} has no input called {unknown}; it takes {', '.join(names)}."
+                f"{like(unknown, names)}"
             )
-        missing = [quantity for quantity in self.inputs if given.get(quantity.name, quantity.default) is None]
+        values = {quantity.name: given.get(quantity.name, quantity.default) for quantity in self.inputs}
+        missing = [quantity for quantity in self.inputs if values[quantity.name] is None]
         if missing:
             wanted = "; ".join(
                 f"{quantity.name} ({quantity.meaning}{', ' + quantity.unit if quantity.unit else ''})"
                 for quantity in missing
             )
             raise CalcError(f"It still needs {wanted}.")
-        values = {quantity.name: self._accept(quantity, given) for quantity in self.inputs}
+        for quantity in self.inputs:
+            _accept(quantity, values[quantity.name])
         result = self.function(**values)
         results = result if isinstance(result, tuple) and len(self.outputs) > 1 else (result,)
         told = origins or {}
@@ -243,16 +246,18 @@ class Calculation:
             tuple(zip(self.outputs, results, strict=True)),
         )
 
-    def _accept(self, q: Quantity, given: Mapping[str, Any]) -> Any:
-        value = given.get(q.name, q.default)
-        if q.choices:
-            if value not in q.choices:
-                near = like(str(value), q.choices)
-                raise CalcError(f"{q.name} must be one of {', '.join(q.choices)}, not {value!r}.{near}")
-            return value
-        if not q.many:
-            check_range(q, value)
-        return value
+    @cached_property
+    def _names(self) -> frozenset[str]:
+        return frozenset(quantity.name for quantity in self.inputs)
+
+
+def _accept(q: Quantity, value: Any) -> None:
+    if q.choices:
+        if value not in q.choices:
+            near = like(str(value), q.choices)
+            raise CalcError(f"{q.name} must be one of {', '.join(q.choices)}, not {value!r}.{near}")
+    elif not q.many:
+        check_range(q, value)
 
 
 def check_range(q: Quantity, value: Any) -> None:

@@ -13,7 +13,7 @@ from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solid_makers import bar, hull
 from nimble_cradle.geometry.solids import ConvexPart
 
-STATIONS = 9
+STATIONS = 17
 """Stations of the wheels' travel at which planes are tried first."""
 SHORT = 2.0
 """A link no longer than this, mm, has no solid."""
