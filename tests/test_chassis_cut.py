@@ -14,7 +14,8 @@ from nimble_cradle.design.bracing import brace_for, brace_words
 from nimble_cradle.design.mending import SHEETS, first_opening, ways_to_mend
 from nimble_cradle.desk.stages.chassis.openings_room import OpeningsRoom
 from nimble_cradle.desk.window import Desk
-from nimble_cradle.fit.chassis_frame import Band, braced, frame_shares, sorted_members, stiffness
+from nimble_cradle.fit.chassis_frame import Band, braced, frame_shares, stiffness
+from nimble_cradle.fit.frame_parts import sorted_members
 from nimble_cradle.fit.opened_member import OpenedMember, opened_member, opened_members
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item

@@ -44,12 +44,12 @@ def track_of(parts: list[ConvexPart], about: Array, axis: Array, span: tuple[flo
 
 
 def solid_of(rng: np.random.Generator, at: Array, size: float) -> ConvexPart:
-    kind = rng.integers(3)
+    kind = int(rng.integers(3))
     if kind == 0:
         return box(
             at,
             rng.uniform(0.2, 1.0, 3) * size,
-            Rotation.random(random_state=int(rng.integers(1e6))).as_matrix(),
+            Rotation.random(random_state=int(rng.integers(1_000_000))).as_matrix(),
         )
     if kind == 1:
         return bar(at, at + rng.normal(size=3) * size, float(rng.uniform(0.1, 0.4) * size))

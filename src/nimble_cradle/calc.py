@@ -332,6 +332,7 @@ MODULES = (
     "strength.flat_pair",
     "strength.head_bearing",
     "strength.kink",
+    "strength.member_use",
     "strength.opened",
     "strength.pin",
     "strength.plate",

@@ -778,6 +778,34 @@ FAULTS = (
         "for bolt, _ in mount.pad.sorts[:1]), key",
         ("test_engine_side.py",),
     ),
+    Fault(
+        "a rail pushed at its middle line though its mount stands beside it",
+        "fit/frame_loads.py",
+        "np.cross(at - node, forces[key])",
+        "0 * np.cross(at - node, forces[key])",
+        ("test_rails.py",),
+    ),
+    Fault(
+        "a rail's twist left out",
+        "strength/member_use.py",
+        "np.abs(torsion) / math.sqrt(torsion_constant * area)",
+        "0 * np.abs(torsion)",
+        ("test_rails.py",),
+    ),
+    Fault(
+        "a rail that does not carry its mount is no question",
+        "judge/chassis.py",
+        "return Verdict(findings=findings, problems",
+        "return Verdict(problems",
+        ("test_rails.py",),
+    ),
+    Fault(
+        "a rail where it is cut judged as it was",
+        "fit/frame_parts.py",
+        "metal = _left(metal, state)",
+        "metal = bar.metal",
+        ("test_rails.py",),
+    ),
 )
 
 

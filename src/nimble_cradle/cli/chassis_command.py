@@ -156,6 +156,7 @@ def chassis_data(job: Any, rack: Any) -> dict[str, Any]:
     return {
         "members": rows,
         "frame": frame_data(job),
+        "under_mounts": under_data(job),
         "no_members": {key: error.message for key, error in faults.items()},
         "openings": cuts,
         "cracks": [
@@ -197,6 +198,25 @@ def frame_data(job: Any) -> dict[str, Any]:
     }
 
 
+def under_data(job: Any) -> dict[str, Any]:
+    """Every rail and member under the mounts as plain data, or why that is not known."""
+    from nimble_cradle.judge.rails import NOT_IN_IT, rails_judged
+
+    try:
+        found = rails_judged(job)
+    except JobError as error:
+        return {"not_known": error.message}
+    front, rear = found.use.rests
+    return {
+        "bars": [
+            {"id": f.part, "name": f.part_name, "use": round(f.use, 4), "what": f.what, "case": f.case}
+            for f in found.findings
+        ],
+        "rests_mm": {"front": round(front, 1), "rear": round(rear, 1), "assumed": found.use.assumed},
+        "left_out": [NOT_IN_IT, *found.use.left_out],
+    }
+
+
 def _shares(shares: Any) -> dict[str, float]:
     return {name: round(value, 4) for name, value in asdict(shares).items()}
 
@@ -223,6 +243,11 @@ def chassis_lines(data: dict[str, Any]) -> list[str]:
                 f" {100 * stiff:.0f} % of what it was"
             )
         lines += [f"  not in it: {message}" for message in whole["left_out"]]
+    under = data["under_mounts"]
+    lines += ["", under.get("not_known") or "Under the mounts:"]
+    for row in under.get("bars", ()):
+        lines.append(f"  {row['name']}, {row['what']}: used {100 * row['use']:.0f} %, {row['case']}")
+    lines += [f"  not in it: {message}" for message in under.get("left_out", ())]
     for cut in data["openings"]:
         lines += ["", f"{cut['name']}:"]
         if "not_known" in cut:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from nimble_cradle.fit.chassis_frame import Braced, braced, sorted_members
+from nimble_cradle.fit.chassis_frame import Braced, braced
+from nimble_cradle.fit.frame_parts import sorted_members
 from nimble_cradle.fit.opened_member import opened_member
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.hollow_section import HollowSection

@@ -105,6 +105,8 @@ class Vehicle(Part):
     """The vehicle without its powertrain, as weighed, and what the driveline ends in. Vehicle frame, mm, kg.
 
     hubs: the outer joints of half-shafts, left and right, at ride height; they rise and fall with the wheels.
+    rails_rest_front_mm, rails_rest_rear_mm: stations forward of the datum at which both rails rest, on
+    springs or where they go on into the body; None: not said, taken for front axle line and rear ends.
     """
 
     name: Name
@@ -127,6 +129,8 @@ class Vehicle(Part):
     wheel_down_mm: NotNegative = 60.0
     came_out: CameOut | None = None
     want_front_share_percent: Annotated[float, Field(ge=5, le=95)] = 55.0
+    rails_rest_front_mm: Finite | None = None
+    rails_rest_rear_mm: Finite | None = None
 
 
 class JointLimits(Part):

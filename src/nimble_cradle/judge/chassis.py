@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from nimble_cradle.findings.finding import Problem
+from contextlib import suppress
+
+from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.fit.opened_member import OpenedMember, Shares, opened_members
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
@@ -13,6 +15,7 @@ from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.gaps import clashes
 from nimble_cradle.judge.guard import Guard, problem_of
 from nimble_cradle.judge.panels import panel_questions
+from nimble_cradle.judge.rails import rails_judged
 from nimble_cradle.judge.rods import rod_questions
 from nimble_cradle.judge.suspension import suspension_questions
 
@@ -30,8 +33,17 @@ FRAME_LEFT_OUT = (
 
 
 def begun(job: Job) -> bool:
-    """Whether anything is cut out of the chassis, or its suspension measured."""
-    return bool(job.openings or job.suspensions or job.rods or job.panels or job.cracks)
+    """Whether anything is cut out of the chassis, its suspension measured, or its rails known that carry
+    mounts."""
+    return bool(job.openings or job.suspensions or job.rods or job.panels or job.cracks or rail_findings(job))
+
+
+def rail_findings(job: Job) -> tuple[Finding, ...]:
+    """Rails and members of known section under the mounts that stand on them; none where there is no frame,
+    or no engine that can be weighed: that is told in its room."""
+    with suppress(JobError):
+        return rails_judged(job).findings
+    return ()
 
 
 def judge(job: Job) -> Verdict:
@@ -44,12 +56,13 @@ def judge(job: Job) -> Verdict:
     guard.add(guard.rows("The cracks", lambda: crack_questions(job)))
     guard.add(guard.rows("The suspension", lambda: suspension_questions(job)))
     guard.add(guard.rows("The rods", lambda: rod_questions(job)))
-    return Verdict(problems=tuple(guard.problems))
+    findings = guard.rows("The rails under the mounts", lambda: rail_findings(job))
+    return Verdict(findings=findings, problems=tuple(guard.problems))
 
 
 def questions(job: Job, v: Verdict, before: int) -> list[str]:
-    """Nothing besides."""
-    return []
+    """Rails and members that do not carry the mounts by themselves."""
+    return [f.fails_words() for f in v.findings if f.stage == "chassis" and f.use > 1]
 
 
 def opening_questions(job: Job) -> tuple[Problem, ...]:

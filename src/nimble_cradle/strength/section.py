@@ -37,7 +37,8 @@ class Wall(NamedTuple):
 class Section:
     """Properties of a section about its centroid. area mm2; i_y mm4 against bending up and down, i_z
     sideways, i_yz their product; torsion mm4; warping mm6 about the shear centre; centroid and shear_centre
-    (2,) mm. points: (n, 2) mm, corners."""
+    (2,) mm. points: (n, 2) mm, corners; sector: (n,) mm2, how far each warps for a twist of one rad/mm about
+    the shear centre."""
 
     area: float
     centroid: Array
@@ -48,6 +49,7 @@ class Section:
     shear_centre: Array
     warping: float
     points: Array
+    sector: Array
 
     @property
     def w_y(self) -> float:
@@ -100,6 +102,7 @@ def thin_walled(walls: Sequence[Wall]) -> Section:
         centroid + shear,
         float((own * _overlap(wa, wb, wa, wb)).sum()),
         points,
+        about,
     )
 
 

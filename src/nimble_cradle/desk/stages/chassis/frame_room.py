@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from nimble_cradle.desk.kit.quantity_field import QuantityField
 from nimble_cradle.desk.kit.rooms import Room
 from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.words import part, words
 from nimble_cradle.fit.chassis_frame import MORE, WHENS, Band, FrameShares, frame_shares
 from nimble_cradle.job.base import JobError
 from nimble_cradle.judge.chassis import FRAME_LEFT_OUT, percent
+from nimble_cradle.judge.rails import NOT_IN_IT, rails_judged, rests_words
 from nimble_cradle.units import show
 
 WHEN_WORDS = {"was": "as it was", "cut": "cut, nothing put back", "mended": "as put back"}
@@ -31,6 +33,23 @@ class FrameRoom(Room):
         self.how = words("All cuts put back, its joints welded; whether it fits there the bay shows.", "")
         for widget in (words(FRAME_LEFT_OUT, ""), self.table, self.said, self.more, self.places, self.how):
             self.column.addWidget(widget)
+        self._build_under()
+
+    def _build_under(self) -> None:
+        session = self.session
+        self.under = Table(("Under the mounts", "Used", "In which case"), most_rows=5)
+        self.under.setAccessibleName("What the mounts ask of each rail and member")
+        self.under_said = words("", "")
+        self.rests = [
+            QuantityField(
+                session, f"Rails rest {where}", "length", ways=("forward", "back"), optional="not said"
+            )
+            for where in ("in front", "at the rear")
+        ]
+        for widget in (part("What the mounts ask of it"), self.under, self.under_said, *self.rests):
+            self.column.addWidget(widget)
+        for field, key in zip(self.rests, ("rails_rest_front_mm", "rails_rest_rear_mm"), strict=True):
+            field.at(f"vehicle/{key}", "the frame")
 
     def refresh(self) -> None:
         try:
@@ -42,6 +61,33 @@ class FrameRoom(Room):
         self.said.setText(why)
         if found is not None:
             self._tell(found)
+        self._tell_under()
+
+    def _tell_under(self) -> None:
+        """Every rail and member under the mounts, most used first, or why that is not known."""
+        job = self.session.job
+        try:
+            judged = rails_judged(job)
+        except JobError as error:
+            self.under.setVisible(False)
+            self.under_said.setText(error.message)
+            return
+        self.under.setVisible(True)
+        self.under.fill(
+            [
+                (
+                    f.part,
+                    (
+                        (f"{f.part_name}, {f.what.partition(', ')[2]}", ""),
+                        (percent(f.use), ">"),
+                        (f.case, ""),
+                    ),
+                )
+                for f in judged.findings
+            ]
+        )
+        out = f" Not in it: {' '.join(judged.use.left_out)}" if judged.use.left_out else ""
+        self.under_said.setText(f"{NOT_IN_IT} {rests_words(judged.use, job)}{out}")
 
     def _tell(self, found: FrameShares) -> None:
         rows = [(when, (WHEN_WORDS[when], found.twist[when], found.bending[when])) for when in WHENS]

@@ -1,0 +1,296 @@
+"""The chassis put together as a frame: its rails and what ties them, with its cuts as they are at a time.
+Vehicle frame; mm, N, N mm."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any, Literal
+
+import numpy as np
+
+from nimble_cradle.bay.member import Member, members_of
+from nimble_cradle.fit.opened_member import OpenedMember, State, walls_of_member
+from nimble_cradle.geometry.pose import Array
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
+from nimble_cradle.stock.tubes import properties
+from nimble_cradle.strength import frame
+from nimble_cradle.strength.section import Section, Wall, thin_walled, works_pressed
+
+E_STEEL, G_STEEL = 210_000.0, 80_769.0
+When = Literal["was", "cut", "mended"]
+Figures = tuple[float, float, float, float]
+"""Of a section: area mm2, second moment mm4 up and down, sideways, torsion constant mm4."""
+REACH = 220.0
+"""An end of a member farther than so many mm from every rail's middle is in mid-air."""
+LEAST_APART = 5.0
+"""Places on a rail nearer than so many mm are one."""
+LOST = 1e-6
+"""What is left of a member that is in pieces, so that the sum can be done."""
+STIFF = 100.0
+"""So many times as stiff as a rail is what joins its middle to the end of a member."""
+
+
+@dataclass(frozen=True)
+class Metal:
+    """What a section bears by: area mm2, elastic moduli mm3 up and down and sideways, torsion constant mm4,
+    warping constant over the farthest sector mm4, its thinnest wall mm, the share of it that works when
+    pressed, yield MPa."""
+
+    area: float
+    w_up: float
+    w_aside: float
+    torsion: float
+    w_warp: float
+    wall: float
+    works: float
+    yield_mpa: float
+
+
+@dataclass(frozen=True, eq=False)
+class Bar:
+    """A rail or member of the frame: its line (2, 3), which way up is, its figures as it was, and the opened
+    stretches are looked up by its item's id. metal: what it bears by, None of what is judged elsewhere."""
+
+    name: str
+    item: str
+    line: Array
+    up: Array
+    figures: Figures
+    metal: Metal | None = None
+
+
+def metal_of(section: Section, walls: Sequence[Wall], yield_mpa: float) -> Metal:
+    """What a thin-walled section bears by."""
+    return Metal(
+        section.area,
+        section.w_y,
+        section.w_z,
+        section.torsion,
+        max(section.warping, 1.0) / max(float(np.abs(section.sector).max()), 1e-9),
+        min(wall.thickness for wall in walls),
+        works_pressed(walls, yield_mpa),
+        yield_mpa,
+    )
+
+
+def sorted_members(job: Job) -> tuple[list[Bar], list[Bar], list[str]]:
+    """The two rails, left one first; what goes across between them; what is left out. Raises JobError."""
+    members, faults = members_of(job)
+    left_out = [error.message for error in faults.values()]
+    bars: list[tuple[Member, Bar]] = []
+    for member in members:
+        try:
+            walls = walls_of_member(member)
+            section = thin_walled(walls)
+        except (JobError, ValueError) as error:
+            left_out.append(str(error))
+            continue
+        figures = section.area, section.i_y, section.i_z, section.torsion
+        line = np.array([member.start, member.end])
+        metal = metal_of(section, walls, member.item.host.yield_mpa)
+        bars.append((member, Bar(member.item.name, member.item.id, line, member.up, figures, metal)))
+    along = [bar for m, bar in bars if abs(m.end[0] - m.start[0]) > abs(m.end[1] - m.start[1])]
+    sides = [[b for b in along if s * b.line[:, 1].mean() > 0] for s in (1, -1)]
+    if not all(sides):
+        raise JobError(
+            "The whole chassis waits for a left and a right rail whose sections are said.", "items"
+        )
+    rails = [max(side, key=lambda b: float(np.ptp(b.line[:, 0]))) for side in sides]
+    across = [bar for _, bar in bars if bar not in along]
+    left_out += [
+        f"{bar.name} runs along beside a longer rail and is not in it." for bar in along if bar not in rails
+    ]
+    cross = job.crossmember
+    if cross is not None:
+        p = properties(cross.section)
+        figures = p.area, p.i_lying, p.i_standing, p.torsion
+        points = np.array(cross.points, dtype=float)
+        up = np.array([0.0, 0.0, 1.0])
+        across.append(Bar("Gearbox crossmember", "", points[[0, -1]], up, figures))
+    tied = []
+    for bar in across:
+        away = [max(0.0, _distance(bar.line[k], rail.line)) for k, rail in ends_on_rails(bar, rails)]
+        if max(away) > REACH:
+            left_out.append(f"{bar.name} ends {max(away):.0f} mm from a rail, so it ties nothing.")
+        else:
+            tied.append(bar)
+    if not tied:
+        raise JobError(
+            "The whole chassis waits for a member that ties both rails, its section said.", "items"
+        )
+    return rails, tied, left_out
+
+
+def ends_on_rails(bar: Bar, rails: Sequence[Bar]) -> list[tuple[int, Bar]]:
+    """Which end of a member goes to which rail: its left one to the left rail."""
+    left = int(bar.line[1, 1] > bar.line[0, 1])
+    return [(left, rails[0]), (1 - left, rails[1])]
+
+
+def share_along(point: Array, line: Array) -> float:
+    """How far along a line (2, 3) the place nearest to a point is, 0 to 1."""
+    run = line[1] - line[0]
+    return float(np.clip((point - line[0]) @ run / (run @ run), 0.0, 1.0))
+
+
+def _distance(point: Array, line: Array) -> float:
+    t = share_along(point, line)
+    return float(np.linalg.norm(line[0] + t * (line[1] - line[0]) - point))
+
+
+def _figures(state: State, held: bool) -> Figures | None:
+    s = state.section
+    return None if s is None else (s.area, s.i_y, s.i_z, state.held if held else s.torsion)
+
+
+@dataclass(frozen=True, eq=False)
+class Stretch:
+    """A length of a bar, ``start`` to ``end`` of it, 0 to 1, with its figures and what it bears by."""
+
+    start: float
+    end: float
+    figures: Figures
+    metal: Metal | None
+
+
+def _stretches(
+    bar: Bar, stops: Sequence[float], cuts: Sequence[OpenedMember], when: When, held: bool
+) -> list[Stretch]:
+    """A bar in lengths, with its cuts as they are ``when``."""
+    own = [c for c in cuts if c.opening.item == bar.item]
+    long = float(np.linalg.norm(bar.line[1] - bar.line[0]))
+    marks = {0.0, 1.0, *stops}
+    spans = []
+    for cut in own:
+        a = cut.opening.at_mm / long
+        b = min(a + cut.opening.long_mm / long, 1.0)
+        spans.append((a, b, cut))
+        marks |= {a, b}
+    least = LEAST_APART / long
+    kept: list[float] = []
+    for mark in sorted(marks):
+        if not kept or mark - kept[-1] > least:
+            kept.append(mark)
+    kept[-1] = 1.0
+    out = []
+    for a, b in zip(kept, kept[1:], strict=False):
+        figures, metal = bar.figures, bar.metal
+        for low, high, cut in spans:
+            if low - least < (a + b) / 2 < high + least and when != "was":
+                state = cut.cut if when == "cut" else cut.at_last
+                there = _figures(state, held)
+                was = _figures(cut.before, held)
+                assert was is not None
+                # as a share of what it was, so that warping at the cut's ends counts on both sides alike
+                share = (
+                    (LOST,) * 4 if there is None else tuple(t / w for t, w in zip(there, was, strict=True))
+                )
+                figures = tuple(f * s for f, s in zip(figures, share, strict=True))  # type: ignore[assignment]
+                metal = _left(metal, state)
+        out.append(Stretch(a, b, figures, metal))
+    return out
+
+
+def _left(metal: Metal | None, state: State) -> Metal | None:
+    """What a member bears by where it is cut, or put back."""
+    if metal is None or state.section is None:
+        return None if metal is None else replace(metal, area=LOST, w_up=LOST, w_aside=LOST)
+    return metal_of(state.section, state.walls, metal.yield_mpa)
+
+
+class _Frame:
+    """Nodes and beams as they are put together; every place is one node. of: for each beam the bar that it is
+    a length of, None of what joins bars."""
+
+    def __init__(self, joint: float) -> None:
+        self.joint = joint
+        self.places: list[Array] = []
+        self._known: dict[tuple[float, ...], int] = {}
+        self.beams: list[frame.Member] = []
+        self.of: list[tuple[Bar, Stretch] | None] = []
+
+    def node(self, place: Array) -> int:
+        """The number of the node at a place (3,)."""
+        key = tuple(place.tolist())
+        if key not in self._known:
+            near = np.zeros(0, dtype=int)
+            if self.places:
+                near = np.nonzero(np.abs(np.array(self.places) - place).max(1) < 1e-6)[0]
+            self._known[key] = int(near[0]) if len(near) else len(self.places)
+            if not len(near):
+                self.places.append(place)
+        return self._known[key]
+
+    def beam(self, a: Array, b: Array, up: Array, f: Figures, sprung: Sequence[int] = ()) -> None:
+        """A beam between two places; its ends that are ``sprung`` turn in their joints."""
+        joints = (
+            ()
+            if math.isinf(self.joint)
+            else tuple((end, way, self.joint) for end in sprung for way in (3, 4, 5))
+        )
+        x, y, z = (float(c) for c in up)
+        self.beams.append(frame.Member(self.node(a), self.node(b), *f, E_STEEL, G_STEEL, (x, y, z), joints))
+        self.of.append(None)
+
+    def bar(self, bar: Bar, stops: Sequence[float], ends_turn: bool, *how: Any) -> dict[float, Array]:
+        """Put in a rail or a member; where its stops are, as they were joined to others near by. ends_turn:
+        its ends turn in their joints."""
+        run = bar.line[1] - bar.line[0]
+        stretches = _stretches(bar, stops, *how)
+        for n, row in enumerate(stretches):
+            ends = ((0, n == 0), (1, n == len(stretches) - 1))
+            sprung = [end for end, there in ends if there and ends_turn]
+            self.beam(bar.line[0] + row.start * run, bar.line[0] + row.end * run, bar.up, row.figures, sprung)
+            self.of[-1] = bar, row
+        marks = sorted({row.start for row in stretches} | {1.0})
+        return {t: bar.line[0] + min(marks, key=lambda e: abs(e - t)) * run for t in {0.0, 0.5, 1.0, *stops}}
+
+    def tie(self, a: Array, b: Array, rail: Bar) -> None:
+        """Join a rail's middle stiffly to the end of a member that lies over, under or beside it."""
+        if float(np.linalg.norm(a - b)) > 1e-6:
+            i = STIFF * max(rail.figures[1:3])
+            self.beam(a, b, np.array([0.0, 0.0, 1.0]), (STIFF * rail.figures[0], i, i, i))
+
+
+@dataclass(frozen=True, eq=False)
+class Whole:
+    """The frame put together: places (n, 3) of its nodes, beams, of what bar each is a length, and the nodes
+    of both rails, left first, at the front end, in the middle and at the rear end. at: the nodes of the stops
+    that were asked for, by bar (the rails first) and stop."""
+
+    places: Array
+    beams: Sequence[frame.Member]
+    of: Sequence[tuple[Bar, Stretch] | None]
+    front: Sequence[int]
+    middle: Sequence[int]
+    rear: Sequence[int]
+    at: Mapping[tuple[int, float], int]
+
+
+def put_together(
+    rails: Sequence[Bar],
+    across: Sequence[Bar],
+    cuts: Sequence[OpenedMember],
+    when: When,
+    joint: float,
+    held: bool,
+    also: Mapping[int, Sequence[float]] | None = None,
+) -> Whole:
+    """The frame with its cuts as they are ``when``. joint: N mm/rad of each member's end; held: ends of cuts
+    do not warp. also: stops, 0 to 1, that get a node too, by number of the bar, the rails first."""
+    whole, how, more = _Frame(joint), (cuts, when, held), also or {}
+    stops: list[list[float]] = [[0.5, *more.get(side, ())] for side in (0, 1)]
+    for bar in across:
+        for side, (k, rail) in enumerate(ends_on_rails(bar, rails)):
+            stops[side].append(share_along(bar.line[k], rail.line))
+    at = [whole.bar(rail, own, False, *how) for rail, own in zip(rails, stops, strict=True)]
+    for n, bar in enumerate(across, len(rails)):
+        at.append(whole.bar(bar, more.get(n, ()), True, *how))
+        for side, (k, rail) in enumerate(ends_on_rails(bar, rails)):
+            whole.tie(at[side][share_along(bar.line[k], rail.line)], bar.line[k], rail)
+    front, middle, rear = ([whole.node(at[s][t]) for s in (0, 1)] for t in (0.0, 0.5, 1.0))
+    nodes = {(n, t): whole.node(at[n][t]) for n, own in more.items() for t in own}
+    return Whole(np.array(whole.places), whole.beams, whole.of, front, middle, rear, nodes)

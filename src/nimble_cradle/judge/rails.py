@@ -1,0 +1,89 @@
+"""Rails and members as beams under the mounts that stand on them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from nimble_cradle.findings.finding import Finding
+from nimble_cradle.findings.worst import Cases
+from nimble_cradle.fit.frame_loads import FrameUse, frame_use
+from nimble_cradle.job.job import Job
+from nimble_cradle.job.remember import remembered
+from nimble_cradle.judge.carried import carried, mount_cases
+from nimble_cradle.strength.member_use import MEMBER_USE
+from nimble_cradle.units import show
+
+NOT_IN_IT = (
+    "Under the mounts' loads alone, with their factors: the body's own weight, its floor and skins are not in"
+    " it."
+)
+
+
+@dataclass(frozen=True, eq=False)
+class RailsJudged:
+    """What the mounts ask of the frame; findings: of each bar, most used first."""
+
+    use: FrameUse
+    cases: tuple[str, ...]
+    findings: tuple[Finding, ...]
+
+
+@remembered(
+    "powertrain",
+    "meshes",
+    "position",
+    "vehicle",
+    "mounts",
+    "loads",
+    "allowables",
+    "items",
+    "survey",
+    "crossmember",
+    "struts",
+    "cradles",
+    "openings",
+)
+def rails_judged(job: Job) -> RailsJudged:
+    """Every rail and member of known section under the mounts that stand on the frame. Raises JobError where
+    there is no frame, no mount on it, or the engine cannot be weighed."""
+    results = carried(job)
+    every = {m.id: Cases.of(mount_cases(results, m), job.allowables) for m in job.mounts}
+    found = frame_use(job, {key: -cases.forces for key, cases in every.items()})
+    cases = next(iter(every.values()))
+    names = tuple(row.name for row in cases.rows)
+    findings = []
+    for row in found.bars:
+        worked = MEMBER_USE.work({"axial": "frame", "bending_up": "frame", "yield_mpa": "bay"}, **row.inputs)
+        stress = row.use * row.inputs["yield_mpa"]
+        findings.append(
+            Finding(
+                "rail",
+                "chassis",
+                row.bar.item,
+                row.bar.name,
+                f"as a beam under the mounts, {_where(row.place, job)}",
+                stress,
+                row.inputs["yield_mpa"],
+                "stress",
+                row.use,
+                names[row.case],
+                float(cases.factors[row.case]),
+                worked,
+                "a rib or a boxing plate there, one more member, or a mount nearer to a member",
+            )
+        )
+    return RailsJudged(found, names, tuple(findings))
+
+
+def _where(place: np.ndarray, job: Job) -> str:
+    x = float(place[0])
+    said = show(abs(x), "length", job.show.display, 0)
+    return f"{said} {'before' if x >= 0 else 'behind'} the front axle"
+
+
+def rests_words(found: FrameUse, job: Job) -> str:
+    """Where the rails are taken to rest, in a sentence."""
+    both = " and ".join(_where(np.array([x, 0.0, 0.0]), job) for x in found.rests)
+    return f"Both rails rest {both}{', assumed' if found.assumed else ''}."

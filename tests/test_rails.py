@@ -1,0 +1,208 @@
+"""Rails and members as beams under the mounts: against an independent frame, sections and torsion by hand,
+where they rest, and what is said of them."""
+
+from __future__ import annotations
+
+import json
+import math
+from pathlib import Path
+
+import numpy as np
+import pytest
+from nimble_cradle.cli.main import main
+from nimble_cradle.fit import frame_loads
+from nimble_cradle.fit.frame_loads import bimoments, frame_use
+from nimble_cradle.fit.frame_parts import metal_of
+from nimble_cradle.job import store
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.job import Job
+from nimble_cradle.judge.chassis import rail_findings
+from nimble_cradle.judge.rails import rails_judged
+from nimble_cradle.judge.verdict import verdict
+from nimble_cradle.stock.tubes import properties
+from nimble_cradle.strength.member_use import MEMBER_USE, is_open, member_use
+from nimble_cradle.strength.section import SectionKind, thin_walled, walls_of
+
+BOX = (57.0, 147.0, 3.0)
+"""Middle lines of the truck's rails, 60 x 150 x 3, mm."""
+
+
+def box(b: float, h: float, t: float) -> dict[str, float]:
+    """Area, moduli and torsion constant of a box by its middle lines."""
+    up = 2 * t * h**3 / 12 + 2 * (b * t * (h / 2) ** 2 + b * t**3 / 12)
+    aside = 2 * t * b**3 / 12 + 2 * (h * t * (b / 2) ** 2 + h * t**3 / 12)
+    j = 4 * (b * h) ** 2 / (2 * (b + h) / t) + 2 * (b + h) * t**3 / 3
+    return {"a": 2 * (b + h) * t, "up": up, "aside": aside, "j": j, "w1": up / (h / 2), "w2": aside / (b / 2)}
+
+
+def by_pynite(job: Job, mount: str, force: np.ndarray, rear: float, works: float) -> dict[str, float]:
+    """The use of each rail, joints of one piece, its members placed by hand: the worst beam end."""
+    from Pynite import FEModel3D
+
+    model = FEModel3D()
+    model.add_material("steel", 210_000.0, 80_769.0, 0.3, 7.85e-6)
+    rail, front = box(*BOX), box(58.0, 58.0, 2.0)
+    gear = job.crossmember
+    assert gear is not None
+    tube = properties(gear.section)
+    for name, s in (("rail", rail), ("front", front)):
+        model.add_section(name, s["a"], s["up"], s["aside"], s["j"])
+    model.add_section("gear", tube.area, tube.i_lying, tube.i_standing, tube.torsion)
+    model.add_section("stiff", 100 * rail["a"], *(3 * [100 * max(rail["up"], rail["aside"])]))
+    at = np.array(next(m for m in job.mounts if m.id == mount).bush.centre)
+    rails: dict[str, list[str]] = {}
+    for side, y, end in (("l", 425.0, gear.points[0]), ("r", -425.0, gear.points[-1])):
+        stations = {"f": 620.0, "a": 470.0, "s": 0.0, "p": float(at[0]), "g": float(end[0])}
+        stations |= {"m": -340.0, "b": -1300.0, "t": rear}
+        named = {round(x, 6): k for k, x in stations.items()}
+        names = sorted(named.values(), key=lambda k: -stations[k])
+        for k in names:
+            model.add_node(side + k, stations[k], y, -75.0)
+        same = {k: named[round(x, 6)] for k, x in stations.items()}
+        rails[side] = []
+        for one, other in zip(names, names[1:], strict=False):
+            model.add_member(f"rail {side}{one}", side + one, side + other, "steel", "rail")
+            rails[side].append(f"rail {side}{one}")
+        model.add_node(f"front {side}", 470.0, math.copysign(395.0, y), -100.0)
+        model.add_member(f"tie {side}", side + same["a"], f"front {side}", "steel", "stiff")
+        model.add_node(f"gear {side}", *(float(c) for c in end))
+        model.add_member(f"hang {side}", side + same["g"], f"gear {side}", "steel", "stiff")
+        model.def_support(side + same["s"], False, True, True, False, False, False)
+        model.def_support(side + same["t"], True, True, True, False, False, False)
+        if (side == "l") == (mount == "left"):
+            about = np.cross(at - [at[0], y, -75.0], force)
+            for way, value in zip(("FX", "FY", "FZ", "MX", "MY", "MZ"), [*force, *about], strict=True):
+                model.add_node_load(side + same["p"], way, float(value))
+    model.add_member("front", "front l", "front r", "steel", "front")
+    model.add_member("gear", "gear l", "gear r", "steel", "gear")
+    model.analyze(check_stability=False)
+    out = {}
+    for side, names in rails.items():
+        uses = []
+        for name in names:
+            f = model.members[name].f("Combo 1").ravel()
+            for n in (0, 6):  # along, sideways, up; its own y lies level
+                along = abs(f[n]) / rail["a"] + abs(f[n + 4]) / rail["w1"] + abs(f[n + 5]) / rail["w2"]
+                shear = abs(f[n + 3]) / (2 * BOX[0] * BOX[1] * BOX[2])
+                uses.append(math.hypot(along / works, math.sqrt(3) * shear))
+        out["rail-left" if side == "l" else "rail-right"] = max(uses) / 235.0
+    return out
+
+
+@pytest.mark.parametrize(("mount", "rear"), [("left", -1300.0), ("right", -900.0)])
+def test_against_an_independent_frame(
+    demo: Job, monkeypatch: pytest.MonkeyPatch, mount: str, rear: float
+) -> None:
+    """The truck without its cut, one mount pushed every way at once, PyNite: each rail's worst place."""
+    monkeypatch.setattr(frame_loads, "JOINTS", (math.inf,))
+    job = with_value(with_value(demo, "openings", ()), "panels", ())
+    job = with_value(job, "vehicle/rails_rest_rear_mm", rear)
+    force = np.array([1700.0, -900.0, -5200.0])
+    forces = {m.id: np.zeros((1, 3)) for m in job.mounts} | {mount: force[None]}
+    mine = {row.bar.item: row for row in frame_use(job, forces).bars}
+    theirs = by_pynite(job, mount, force, rear, mine["rail-left"].inputs["works"])
+    for rail, use in theirs.items():
+        assert mine[rail].use == pytest.approx(use, rel=0.01), rail
+
+
+def sizes(
+    kind: SectionKind, tall: float, wide: float, wall: float
+) -> tuple[float, float, float, float, float, float]:
+    walls = walls_of(kind, tall, wide, wall)
+    m = metal_of(thin_walled(walls), walls, 235.0)
+    return m.area, m.w_up, m.w_aside, m.torsion, m.w_warp, m.wall
+
+
+def test_the_sections_figures() -> None:
+    """Torsion by Bredt's first formula; a C's warping constant and farthest sector in closed form (Vlasov,
+    from memory)."""
+    b, h, t = BOX
+    closed = sizes("box", 150.0, 60.0, 3.0)
+    use, along, shear = member_use(0, 0, 0, 2e6, 0, *closed, 1.0, 235.0)
+    assert along == 0 and shear == pytest.approx(2e6 / (2 * b * h * t), rel=2e-3)
+    assert use == pytest.approx(math.sqrt(3) * shear / 235.0)
+    flange, web, wall = 53.5, 117.0, 3.0
+    c = sizes("open C", 120.0, 55.0, wall)
+    e = 3 * flange**2 / (web + 6 * flange)
+    warping = wall * flange**3 * web**2 / 12 * (3 * flange + 2 * web) / (6 * flange + web)
+    assert c[4] == pytest.approx(warping / (web / 2 * max(flange - e, e)), rel=5e-3)
+    assert is_open(c[0], c[3], wall) and not is_open(closed[0], closed[3], wall)
+    _, along, shear = member_use(0, 0, 0, 5e5, 3e8, *c, 1.0, 235.0)
+    assert shear == 0 and along == pytest.approx(3e8 / c[4])
+    names = [q.name for q in MEMBER_USE.inputs]
+    given = dict(zip(names, (800.0, 4e6, 1e5, 0.0, 0.0, *c, 0.8, 235.0), strict=True))
+    stress = 800 / c[0] + 4e6 / c[1] + 1e5 / c[2]
+    assert MEMBER_USE.work({}, **given).value("use") == pytest.approx(stress / 0.8 / 235)
+
+
+def test_a_bimoment_between_ties() -> None:
+    """One torque 300 mm along a bar of 1,000, free to warp at both ends: T a b / L there; tied at 600 mm too,
+    each length counts from a tie to the next."""
+    torque = np.array([1000.0, -400.0])
+    spans = [(0.0, 0.3), (0.3, 0.6), (0.6, 1.0)]
+    between = np.array([0.7 * torque, -0.3 * torque, -0.3 * torque])
+    free = bimoments(between, spans, (0.0, 1.0), 1000.0)
+    peak = np.abs(torque) * 300 * 700 / 1000
+    assert free[0, :, 1] == pytest.approx(peak) and free[1, :, 0] == pytest.approx(peak)
+    assert free[0, :, 0] == pytest.approx(0.0, abs=1e-9) and free[2, :, 1] == pytest.approx(0.0, abs=1e-9)
+    tied = bimoments(between, spans, (0.0, 0.6, 1.0), 1000.0)
+    assert tied[2, :, 0] == pytest.approx(np.abs(torque) * 0.3 * 400)
+    assert tied[1, :, 1] == pytest.approx(np.abs(torque) * (0.7 * 300 - 0.3 * 300))
+
+
+class TestWhatIsSaid:
+    def test_a_thin_leg_is_a_question_until_it_is_thicker(self, hatchback: Job) -> None:
+        thin = [f for f in verdict(hatchback).findings if f.code == "rail"]
+        assert {f.part for f in thin} == {"leg-left", "leg-right", "subframe"}
+        legs = [f for f in thin if f.part.startswith("leg")]
+        assert all(f.use > 1 and f.stage == "chassis" for f in legs)
+        thick = hatchback
+        for leg in ("leg-left", "leg-right"):
+            thick = with_value(thick, f"items/{leg}/host/wall_mm", 2.5)
+        assert all(f.use < 1 for f in rail_findings(thick))
+
+    def test_where_the_rails_rest(self, demo: Job) -> None:
+        found = rails_judged(demo).use
+        assert found.assumed and found.rests == (0.0, -1300.0)
+        said = with_value(demo, "vehicle/rails_rest_front_mm", -40.0)
+        said = with_value(said, "vehicle/rails_rest_rear_mm", -1000.0)
+        assert rails_judged(said).use.rests == (-40.0, -1000.0) and not rails_judged(said).use.assumed
+        one = with_value(said, "vehicle/rails_rest_rear_mm", 100.0)
+        with pytest.raises(JobError, match="at one place"):
+            rails_judged(one)
+        assert rail_findings(one) == ()
+
+    def test_twice_the_wall_is_used_less_and_a_mount_without_a_foot_is_told(self, demo: Job) -> None:
+        rails = {f.part: f.use for f in rail_findings(demo)}
+        thick = with_value(demo, "items/rail-left/host/wall_mm", 6.0)
+        assert {f.part: f.use for f in rail_findings(thick)}["rail-left"] < 0.7 * rails["rail-left"]
+        lone, name = with_value(demo, "mounts/left/foot", None), demo.mounts[0].name
+        assert any(words.startswith(name) for words in rails_judged(lone).use.left_out)
+
+    def test_a_rail_is_weakest_where_it_is_cut(self, demo: Job) -> None:
+        """A notch in the left rail behind its mount, open and as put back."""
+        cut = with_value(demo, "openings/fan/item", "rail-left")
+        for name, value in (("at_mm", 900.0), ("long_mm", 120.0), ("deep_mm", 110.0), ("mend", "open")):
+            cut = with_value(cut, f"openings/fan/{name}", value)
+        use = {}
+        for mend, job in (
+            ("none", demo),
+            ("open", cut),
+            ("sides", with_value(cut, "openings/fan/mend", "sides")),
+        ):
+            left = next(f for f in rail_findings(job) if f.part == "rail-left")
+            use[mend] = left.use
+            if mend == "open":  # 620 mm before the axle less 900 to 1,020
+                assert "280 mm behind" in left.what or "400 mm behind" in left.what
+        assert use["open"] > 3 * use["none"] and use["sides"] < use["open"]
+
+    def test_the_command_line_tells_it(
+        self, demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+    ) -> None:
+        store.write(tmp_path / "a.cradle", demo)
+        assert main(["chassis", str(tmp_path / "a.cradle"), "--json"]) == 0
+        data = json.loads(capsys.readouterr().out)["under_mounts"]
+        told = {f.part: f.use for f in rail_findings(demo)}
+        assert {row["id"]: row["use"] for row in data["bars"]} == pytest.approx(told, abs=1e-4)
+        assert data["rests_mm"] == {"front": 0.0, "rear": -1300.0, "assumed": True}
