@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases
 from nimble_cradle.fit.frame_loads import FrameUse, frame_use
@@ -13,7 +11,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.judge.carried import carried, mount_cases
 from nimble_cradle.strength.member_use import MEMBER_USE
-from nimble_cradle.units import show
+from nimble_cradle.units import Display, show
 
 NOT_IN_IT = (
     "Under the mounts' loads alone, with their factors: the body's own weight, its floor and skins are not in"
@@ -63,7 +61,7 @@ def rails_judged(job: Job) -> RailsJudged:
                 "chassis",
                 row.bar.item,
                 row.bar.name,
-                f"as a beam under the mounts, {_where(row.place, job)}",
+                f"as a beam, {station_words(float(row.place[0]), job.show.display)}",
                 stress,
                 row.inputs["yield_mpa"],
                 "stress",
@@ -77,13 +75,14 @@ def rails_judged(job: Job) -> RailsJudged:
     return RailsJudged(found, names, tuple(findings))
 
 
-def _where(place: np.ndarray, job: Job) -> str:
-    x = float(place[0])
-    said = show(abs(x), "length", job.show.display, 0)
-    return f"{said} {'before' if x >= 0 else 'behind'} the front axle"
+def station_words(x: float, display: Display) -> str:
+    """``20 mm behind the front axle``, ``at the front axle``."""
+    if abs(x) < 0.5:
+        return "at the front axle"
+    return f"{show(abs(x), 'length', display, 0)} {'before' if x > 0 else 'behind'} the front axle"
 
 
 def rests_words(found: FrameUse, job: Job) -> str:
     """Where the rails are taken to rest, in a sentence."""
-    both = " and ".join(_where(np.array([x, 0.0, 0.0]), job) for x in found.rests)
+    both = " and ".join(station_words(x, job.show.display) for x in found.rests)
     return f"Both rails rest {both}{', assumed' if found.assumed else ''}."

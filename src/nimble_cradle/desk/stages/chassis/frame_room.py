@@ -9,8 +9,7 @@ from nimble_cradle.desk.kit.words import part, words
 from nimble_cradle.fit.chassis_frame import MORE, WHENS, Band, FrameShares, frame_shares
 from nimble_cradle.job.base import JobError
 from nimble_cradle.judge.chassis import FRAME_LEFT_OUT, percent
-from nimble_cradle.judge.rails import NOT_IN_IT, rails_judged, rests_words
-from nimble_cradle.units import show
+from nimble_cradle.judge.rails import NOT_IN_IT, rails_judged, rests_words, station_words
 
 WHEN_WORDS = {"was": "as it was", "cut": "cut, nothing put back", "mended": "as put back"}
 
@@ -31,9 +30,10 @@ class FrameRoom(Room):
         self.places = Table(("Across at", "Twist, of what it was"), most_rows=6)
         self.places.setAccessibleName("What one more member would buy")
         self.how = words("All cuts put back, its joints welded; whether it fits there the bay shows.", "")
-        for widget in (words(FRAME_LEFT_OUT, ""), self.table, self.said, self.more, self.places, self.how):
-            self.column.addWidget(widget)
         self._build_under()
+        self.column.addWidget(part("What cuts leave of it"))
+        for widget in (self.table, self.said, words(FRAME_LEFT_OUT, ""), self.more, self.places, self.how):
+            self.column.addWidget(widget)
 
     def _build_under(self) -> None:
         session = self.session
@@ -110,8 +110,7 @@ class FrameRoom(Room):
         )
 
     def _place(self, station: float) -> str:
-        where = "before" if station >= 0 else "behind"
-        return f"{show(abs(station), 'length', self.session.display, 0)} {where} the front axle"
+        return station_words(station, self.session.display)
 
 
 def told(band: Band) -> str:
