@@ -20,6 +20,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.wish import Sale, Window
+from nimble_cradle.judge.gaps import shaft_gaps
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.made.parts import made
 from nimble_cradle.motion.descend import descend
@@ -281,6 +282,17 @@ class TestPushes:
         for stop in down.stops:
             assert stop[1] == "lowest chassis line" or least[stop] < worst + BROKEN, "it is what is tightest"
         assert pushed(down.job, "down").distance < 0.1
+
+    def test_a_shaft_stops_it_too(self, hatchback: Job) -> None:
+        """Down, a half-shaft comes to its lower arm before anything else; a mm further it lacks."""
+        down = pushed(hatchback, "down")
+        assert 1 < down.distance < 4.4 and down.names == ("Right half-shaft – Right lower arm",)
+        key = down.stops[0]
+        margins = []
+        for by in (0.0, -1.0):
+            there = with_value(down.job, "position/z", down.job.position.z + by)
+            margins.append(next(g.exact_margin for g in shaft_gaps(there) if (g.piece, g.item) == key))
+        assert margins[0] == pytest.approx(0.0, abs=BROKEN) and margins[1] < -0.5
 
     def test_sliding_goes_farther(self, settled_truck: Settled) -> None:
         seat = settled_truck.job

@@ -3,14 +3,19 @@ as a seat is."""
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import dataclass
 
 import numpy as np
 
 from nimble_cradle.bay.position import pose_of
+from nimble_cradle.fit.gap import Gap
+from nimble_cradle.fit.links import links
 from nimble_cradle.geometry.direction import WAY_VECTORS
 from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
+from nimble_cradle.judge.gaps import shaft_gaps
 from nimble_cradle.motion.push import KEPT, Pushed, push, slide
 from nimble_cradle.motion.seat_problem import LEVER, stand_at
 from nimble_cradle.seat.seating import Seating, at_pose, seating_of
@@ -74,17 +79,29 @@ def pushed(job: Job, way: str, sliding: bool = False, say: Say = quiet) -> PushE
     go = slide if sliding and not turned else push
     found = go(seating.problem, start, direction, limit, told=lambda: say(f"Pushing {way}"))
     say("Checking every gap with the engine running")
-    allowed = {(gap.piece, gap.item): min(gap.exact_margin, 0.0) for gap in before}
+    allowed = {(gap.piece, gap.item): min(gap.exact_margin, 0.0) for gap in (*before, *_shafts(job))}
     if go is push:
         found = _pushed_on(seating, job, found, direction, limit, allowed)
-    found = _drawn_back(seating, job, start, found, allowed)
-    stops = tuple(dict.fromkeys((seating.owners[a], seating.columns[b]) for a, b in found.stopped))
+    found, last = _drawn_back(seating, job, start, found, allowed)
     named = dict(zip(seating.owners, seating.owner_names, strict=True))
     items = {column: seating.column_name(k) for k, column in enumerate(seating.columns)}
+    met = {
+        (seating.owners[a], seating.columns[b]): f"{named[seating.owners[a]]} – {items[seating.columns[b]]}"
+        for a, b in found.stopped
+    }
+    if last is not None:  # the exact check drew it back to here
+        met = {(last.piece, last.item): f"{last.piece_name} – {last.item_name}"}
     distance = float(np.degrees(found.travelled / LEVER)) if turned else found.travelled
-    return PushEnd(
-        placed(job, found.pose), distance, turned, stops, tuple(f"{named[a]} – {items[b]}" for a, b in stops)
-    )
+    return PushEnd(placed(job, found.pose), distance, turned, tuple(met), tuple(met.values()))
+
+
+def _shafts(job: Job) -> tuple[Gap, ...]:
+    """Gaps of the shafts whose size somebody said, tightest first; none where they cannot be measured, which
+    is told elsewhere."""
+    with suppress(JobError):
+        known = {link.id for link in links(job) if link.turns and not link.assumed}
+        return tuple(gap for gap in shaft_gaps(job) if {gap.piece, gap.item} & known)
+    return ()
 
 
 def _pushed_on(
@@ -112,9 +129,10 @@ def _pushed_on(
 
 def _drawn_back(
     seating: Seating, job: Job, start: Pose, found: Pushed, allowed: dict[tuple[str, str], float]
-) -> Pushed:
-    """A push taken back along its way until the exact check holds: the engine sways differently where it
-    stands now."""
+) -> tuple[Pushed, Gap | None]:
+    """A push taken back along its way until the exact check holds, and what stops it then: the engine sways
+    differently where it stands now, and shafts are looked at only here. What lacked before it may lack as
+    much, no more."""
 
     def at(share: float) -> Pose:
         turn = found.pose.rotation @ start.rotation.T
@@ -128,24 +146,24 @@ def _drawn_back(
             centre,
         )
 
-    def worst(share: float) -> tuple[float, tuple[int, int] | None]:
+    def worst(share: float) -> tuple[float, Gap | None]:
         there = placed(job, at(share))
-        least, pair = np.inf, None
-        for gap in exact_gaps(at_pose(seating, there), there):
+        least, tightest = np.inf, None
+        for gap in (*exact_gaps(at_pose(seating, there), there), *_shafts(there)):
             margin = gap.exact_margin - allowed.get((gap.piece, gap.item), 0.0)
             if margin < least:
-                least, pair = margin, (seating.owners.index(gap.piece), seating.columns.index(gap.item))
-        return least, pair
+                least, tightest = margin, gap
+        return least, tightest
 
     low, high = 0.0, 1.0
-    lack, pair = worst(1.0)
-    if lack >= -KEPT or pair is None:
-        return found
+    lack, last = worst(1.0)
+    if lack >= -KEPT or last is None:
+        return found, None
     for _ in range(7):
         middle = (low + high) / 2
         here, other = worst(middle)
         if here >= -KEPT / 2:
             low = middle
         else:
-            high, pair = middle, other
-    return Pushed(at(low), found.travelled * low, tuple(p for p in (pair,) if p is not None))
+            high, last = middle, other
+    return Pushed(at(low), found.travelled * low, ()), last
