@@ -44,9 +44,10 @@ def problem(
     upright."""
     tilt = math.radians(3) * LEVER
 
-    def measure(p: Pose) -> np.ndarray:
-        turn = p.rotation - p.rotation.T
-        return np.concatenate([p.translation, LEVER / 2 * np.array([turn[2, 1], turn[0, 2], turn[1, 0]])])
+    def measure(poses: Sequence[Pose]) -> np.ndarray:
+        turns = [p.rotation - p.rotation.T for p in poses]
+        told = [LEVER / 2 * np.array([turn[2, 1], turn[0, 2], turn[1, 0]]) for turn in turns]
+        return np.hstack([[p.translation for p in poses], told])
 
     rows = [AimRow("xyz"[k], weights[k], low=-reach, high=reach) for k in range(3)]
     rows += [AimRow(f"turn {k}", absolute=0.001, low=-tilt, high=tilt) for k in range(3)]
@@ -211,7 +212,7 @@ class TestRows:
             moving,
             np.zeros(3),
             (Obstacles(fixed, np.zeros((1, 1))),),
-            aims_of([AimRow("x", 1.0)], lambda q: q.translation[:1]),
+            aims_of([AimRow("x", 1.0)], lambda poses: np.array([q.translation[:1] for q in poses])),
         )
         rows = rows_at(moving, pose, p.obstacles, 400.0)
         step = 0.02 * rng.normal(size=6)
@@ -334,7 +335,10 @@ def seen_in_a_mirror(p: SeatProblem) -> SeatProblem:
         about=s @ p.about,
         obstacles=tuple(Obstacles(mirrored(o.bodies), o.need) for o in p.obstacles),
         sways=sways,
-        aims=replace(p.aims, measure=lambda pose: measure(Pose(s @ pose.rotation @ s, s @ pose.translation))),
+        aims=replace(
+            p.aims,
+            measure=lambda poses: measure([Pose(s @ q.rotation @ s, s @ q.translation) for q in poses]),
+        ),
     )
 
 

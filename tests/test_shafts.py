@@ -9,7 +9,16 @@ import numpy as np
 import pytest
 from nimble_cradle.fit.balance import BALANCE, balances
 from nimble_cradle.fit.half_shafts import half_shafts
-from nimble_cradle.fit.shafts import axle_at, chain, critical_speed, one_joint, residual_angle, top_speed
+from nimble_cradle.fit.shafts import (
+    axle_at,
+    chain,
+    critical_speed,
+    joint_angles,
+    joint_state,
+    one_joint,
+    residual_angle,
+    top_speed,
+)
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import CameOut
 from nimble_cradle.job.edits import with_value
@@ -223,3 +232,20 @@ class TestBalance:
         )
         assert was.total_kg == pytest.approx(bare.total_kg + 310) and now.name == "with this engine"
         assert len(balances(with_value(demo, "vehicle/came_out", None))) == 2
+
+
+@pytest.mark.parametrize("centre", [None, (-900.0, 12.0, -35.0)])
+def test_many_places_at_once_are_as_each_by_itself(centre: tuple[float, float, float] | None) -> None:
+    """The joints that a search looks at, against the driveline's own, shafts turned and phased at random."""
+    rng = np.random.default_rng(8)
+    starts, ways = rng.normal(size=(12, 3)) * 40, rng.normal(size=(12, 3)) * 0.08 + [-1.0, 0, 0]
+    ways /= np.linalg.norm(ways, axis=1)[:, None]
+    end, last = np.array([-1700.0, 30.0, -80.0]), np.array([-0.998, 0.03, 0.05])
+    middle = None if centre is None else np.array(centre)
+    phases = (17.0, -8.0)
+    angles, residual, lengths = joint_angles(starts, ways, middle, end, last, phases)
+    for k in range(12):
+        one = joint_state(starts[k], ways[k], middle, end, last, phases, 0.0)
+        assert angles[k] == pytest.approx(one.angles, abs=1e-9)
+        assert residual[k] == pytest.approx(one.residual, abs=1e-9)
+        assert lengths[k] == pytest.approx(one.lengths, abs=1e-9)

@@ -236,6 +236,38 @@ def joint_state(
     return JointState(travel, tuple(angles), residual_angle(angles, phases), lengths, 0.0, tuple(phases))
 
 
+def joint_angles(
+    starts: Array,
+    out_ways: Array,
+    centre: Array | None,
+    end: Array,
+    last_way: Array,
+    phase_deg: Sequence[float],
+) -> tuple[Array, Array, Array]:
+    """The same for n places and ways (n, 3) of the output at once: angles (n, joints) deg, residual (n,) deg,
+    lengths (n, joints - 1) mm."""
+    n = len(starts)
+    points = [starts, *([np.broadcast_to(centre, (n, 3))] if centre is not None else [])]
+    points.append(np.broadcast_to(end, (n, 3)))
+    runs = [b - a for a, b in zip(points, points[1:], strict=False)]
+    lengths = [np.sqrt((run**2).sum(1)) for run in runs]
+    ways = [out_ways, *(run / long[:, None] for run, long in zip(runs, lengths, strict=True))]
+    ways.append(np.broadcast_to(last_way, (n, 3)))
+    angles, total, twist = [], np.zeros(n, dtype=complex), 0.0
+    for k, (a, b) in enumerate(zip(ways, ways[1:], strict=False)):
+        cx = a[:, 1] * b[:, 2] - a[:, 2] * b[:, 1]
+        cy = a[:, 2] * b[:, 0] - a[:, 0] * b[:, 2]
+        cz = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+        size = np.sqrt(cx * cx + cy * cy + cz * cz)
+        angle = np.arctan2(size, (a * b).sum(1))
+        plane = np.where(size > 1e-12, np.arctan2(cz, cy), 0.0)
+        total += angle**2 * np.exp(2j * (plane - np.radians(90.0 * k + twist)))
+        angles.append(np.degrees(angle))
+        if k < len(ways) - 2:
+            twist += phase_deg[min(k, 1)]
+    return np.array(angles).T, np.degrees(np.sqrt(np.abs(total))), np.array(lengths).T
+
+
 def _state(job: Job, pose: Pose, travel: float) -> JointState:
     """One place of the axle's travel."""
     box, shaft = job.powertrain.gearbox, job.propshaft

@@ -27,10 +27,10 @@ class AimRow(NamedTuple):
 
 @dataclass(frozen=True, eq=False)
 class Aims:
-    """All that is wished of a pose: m rows of AimRow as columns (m,). measure: pose -> values (m,), each in
-    the unit of its row. cuts: what was cut off, as the last rows; base: the aims without them."""
+    """All that is wished of a pose: m rows of AimRow as columns (m,). measure: n poses -> values (n, m), each
+    in the unit of its row. cuts: what was cut off, as the last rows; base: the aims without them."""
 
-    measure: Callable[[Pose], Array]
+    measure: Callable[[Sequence[Pose]], Array]
     names: tuple[str, ...]
     linear: Array
     absolute: Array
@@ -51,8 +51,8 @@ class Aims:
         return np.concatenate([(self.low - values) * self.scale, (values - self.high) * self.scale])
 
 
-def aims_of(rows: Sequence[AimRow], measure: Callable[[Pose], Array]) -> Aims:
-    """The aims of some rows. measure: pose -> values (len(rows),), in the order of the rows."""
+def aims_of(rows: Sequence[AimRow], measure: Callable[[Sequence[Pose]], Array]) -> Aims:
+    """The aims of some rows. measure: n poses -> values (n, len(rows)), in the order of the rows."""
     columns = list(zip(*rows, strict=True))
     linear, absolute, target, low, high, scale = (np.array(c, dtype=float) for c in columns[1:])
     return Aims(measure, tuple(columns[0]), linear, absolute, target, low, high, scale)
@@ -78,8 +78,9 @@ def cut_off(aims: Aims, more: Sequence[Cut], about: Array, lever: float) -> Aims
     cuts = tuple({cut.name: cut for cut in (*aims.cuts, *more)}.values())
     base = aims.base or aims
 
-    def measure(pose: Pose) -> Array:
-        return np.concatenate([base.measure(pose), [_after(cut, pose, about, lever) for cut in cuts]])
+    def measure(poses: Sequence[Pose]) -> Array:
+        after = [[_after(cut, pose, about, lever) for cut in cuts] for pose in poses]
+        return np.hstack([base.measure(poses), after])
 
     own = aims_of([AimRow(cut.name, low=cut.low) for cut in cuts], measure)
 

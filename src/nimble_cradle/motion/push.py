@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
@@ -121,9 +121,9 @@ def slide(
     other = np.linalg.svd(direction[None])[2][1:]
     start = pose.points(problem.about)
 
-    def measure(p: Pose) -> Array:
-        off = p.points(problem.about) - start
-        return np.array([off @ direction, off @ other[0], off @ other[1]])
+    def measure(poses: Sequence[Pose]) -> Array:
+        off = np.array([p.points(problem.about) for p in poses]) - start
+        return np.column_stack([off @ direction, off @ other[0], off @ other[1]])
 
     aims = aims_of(
         (
@@ -138,7 +138,7 @@ def slide(
     found = descend(
         freed, pose, told=None if told is None else lambda *_: told(), tied=tied, trust=10.0
     ).stand
-    gone = float(measure(found.pose)[0])
+    gone = float(measure([found.pose])[0, 0])
     stops: dict[tuple[int, int], float] = {}
     program = linear_program(freed, found, 2.0, tied)
     solved = program.solve()

@@ -253,13 +253,9 @@ def _judged(problem: SeatProblem, rotation: Array, turned: int, places: Array) -
     """Every place that does not lack too much."""
     aims = problem.aims
     middle = places.mean(0)
-    base = aims.measure(Pose(rotation, middle))
-    slopes = np.column_stack(
-        [
-            (aims.measure(Pose(rotation, middle + d)) - aims.measure(Pose(rotation, middle - d))) / 10.0
-            for d in 5.0 * np.eye(3)
-        ]
-    )
+    steps = 5.0 * np.eye(3)
+    told = aims.measure([Pose(rotation, middle + d) for d in (np.zeros(3), *steps, *-steps)])
+    base, slopes = told[0], (told[1:4] - told[4:]).T / 10.0
     values = base + (places - middle) @ slopes.T
     cost = values @ aims.linear + np.abs(values - aims.target) @ aims.absolute
     outside = np.maximum(np.maximum(aims.low - values, values - aims.high), 0.0) * aims.scale

@@ -115,12 +115,8 @@ def stand_at(problem: SeatProblem, pose: Pose, beyond: float, corners: bool = Tr
     """Look at the problem from a pose; gaps within ``beyond`` mm of their need are seen. corners: as for
     ``rows_at``."""
     rows = rows_at(problem.moving, pose, problem.obstacles, beyond, most_sway(problem, pose), corners)
-    values = problem.aims.measure(pose)
-    slopes = np.empty((len(values), 6))
-    for k in range(6):
-        step = np.zeros(6)
-        step[k] = SMALL
-        slopes[:, k] = (problem.aims.measure(moved_by(problem, pose, step)) - values) / SMALL
+    told = problem.aims.measure([pose, *(moved_by(problem, pose, step) for step in SMALL * np.eye(6))])
+    values, slopes = told[0], (told[1:] - told[0]).T / SMALL
     return _stand(problem, pose, rows, rows.matrix(pose.points(problem.about), LEVER), values, slopes)
 
 

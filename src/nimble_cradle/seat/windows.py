@@ -4,7 +4,7 @@ told, the driveline, the front-axle share, the shifter in its hole."""
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -14,7 +14,7 @@ from nimble_cradle.families.arm_run import TOUCHES
 from nimble_cradle.families.family import eye_of
 from nimble_cradle.fit.balance import front_share
 from nimble_cradle.fit.joints import half_shaft
-from nimble_cradle.fit.shafts import STEEPEST, axle_at, critical_speed, joint_state, top_speed
+from nimble_cradle.fit.shafts import STEEPEST, axle_at, critical_speed, joint_angles, top_speed
 from nimble_cradle.geometry.pose import Array, Pose, angles_xyz, frame, unit
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.wish import Wish
@@ -31,22 +31,25 @@ LEAST_WEIGHT = 0.01
 
 
 class Windows(NamedTuple):
-    """Rows of aims, and what measures them of a pose (n,)."""
+    """Rows of aims, and what measures them of poses, (poses, rows)."""
 
     rows: list[AimRow]
-    measure: Callable[[Pose], Array]
+    measure: Callable[[Sequence[Pose]], Array]
 
 
 def aims_for(job: Job, wish: Wish, centre: Array) -> Aims:
     """What is measured of a pose: the ``centre`` (forward, left, up), the position as it is told, and the
     windows of the job; with weights that are at most one."""
     rows = [*_wished(wish), *_told_rows(wish)]
-    measures: list[Callable[[Pose], Array]] = [lambda pose: pose.points(centre), _told]
+    measures: list[Callable[[Sequence[Pose]], Array]] = [
+        lambda poses: np.array([pose.points(centre) for pose in poses]),
+        _told,
+    ]
     for more in _of_job(job, wish):
         # a little inside each window, so that the exact check does not find it just outside
         rows += [r._replace(low=r.low + INSET / r.scale, high=r.high - INSET / r.scale) for r in more.rows]
         measures.append(more.measure)
-    return aims_of(rows, lambda pose: np.concatenate([measure(pose) for measure in measures]))
+    return aims_of(rows, lambda poses: np.hstack([measure(poses) for measure in measures]))
 
 
 def _weights(wish: Wish) -> tuple[float, float, float, float]:
@@ -84,10 +87,13 @@ def _told_rows(wish: Wish) -> list[AimRow]:
     ]
 
 
-def _told(pose: Pose) -> Array:
+def _told(poses: Sequence[Pose]) -> Array:
     """The position as it is told: x, y, z, nose up, clocked, yaw."""
-    roll, pitch, yaw = angles_xyz(pose.rotation)
-    return np.array([*pose.translation, -pitch, roll, yaw])
+    out = []
+    for pose in poses:
+        roll, pitch, yaw = angles_xyz(pose.rotation)
+        out.append([*pose.translation.tolist(), -pitch, roll, yaw])
+    return np.array(out)
 
 
 def _of_job(job: Job, wish: Wish) -> Iterator[Windows]:
@@ -114,13 +120,13 @@ def plate_windows(job: Job) -> Windows:
     pads = [(m, frame(m.pad.normal, m.pad.up)) for m in job.mounts]
     roots = [np.asarray(m.pad.centre) + axes @ np.array([*m.pad.arm_at, m.pad.out_mm]) for m, axes in pads]
 
-    def away(pose: Pose) -> Array:
-        back = pose.inverse()
-        out = []
-        for (mount, axes), root in zip(pads, roots, strict=True):
-            line = back.points(np.asarray(mount.bush.centre, dtype=float)) - root
-            out.append(float(line @ axes[:, 2] if mount.arm is None else np.linalg.norm(line)))
-        return np.array(out)
+    bushes = np.array([m.bush.centre for m in job.mounts], dtype=float)
+    normals, square = np.array([axes[:, 2] for _, axes in pads]), np.array([m.arm is None for m, _ in pads])
+
+    def away(poses: Sequence[Pose]) -> Array:
+        turns, moves = _stacked(poses)
+        lines = (bushes[None] - moves[:, None]) @ turns - np.array(roots)
+        return np.asarray(np.where(square, (lines * normals).sum(2), np.sqrt((lines**2).sum(2))))
 
     rows = [
         AimRow(f"{mount.name}: its bush from its plate", low=eye_of(mount.bush).outside_mm / 2 - TOUCHES)
@@ -137,13 +143,15 @@ def half_shaft_windows(job: Job) -> Windows | None:
         return None
     limits, at_box = job.joint_limits, np.asarray(seats)
 
-    def shafts(pose: Pose) -> Array:
-        out: list[float] = []
-        for (x, y, z), hub in zip(pose.points(at_box).tolist(), hubs, strict=True):
-            ride, most, _, longer, shorter = half_shaft(
-                x, y, z, *hub, vehicle.wheel_up_mm, vehicle.wheel_down_mm
-            )
-            out += [ride, most, longer + shorter]
+    def shafts(poses: Sequence[Pose]) -> Array:
+        out: list[list[float]] = []
+        for pose in poses:
+            out.append([])
+            for (x, y, z), hub in zip(pose.points(at_box).tolist(), hubs, strict=True):
+                ride, most, _, longer, shorter = half_shaft(
+                    x, y, z, *hub, vehicle.wheel_up_mm, vehicle.wheel_down_mm
+                )
+                out[-1] += [ride, most, longer + shorter]
         return np.array(out)
 
     rows = []
@@ -160,15 +168,10 @@ def share_window(job: Job) -> Windows:
     """The front-axle share, per cent, scaled by what a millimetre back is worth."""
     vehicle, mass = job.vehicle, powertrain_mass(job)
 
-    def share(pose: Pose) -> Array:
-        x = float(pose.points(mass.centre)[0])
-        return np.array(
-            [
-                front_share(
-                    vehicle.front_axle_kg, vehicle.rear_axle_kg, mass.mass_kg, x, vehicle.wheelbase_mm
-                )[0]
-            ]
-        )
+    def share(poses: Sequence[Pose]) -> Array:
+        loads = vehicle.front_axle_kg, vehicle.rear_axle_kg, mass.mass_kg
+        stations = [float(pose.points(mass.centre)[0]) for pose in poses]
+        return np.array([[front_share(*loads, x, vehicle.wheelbase_mm)[0]] for x in stations])
 
     per_mm = (
         100
@@ -189,9 +192,11 @@ def shifter_window(job: Job, wish: Wish) -> Windows | None:
         return None
     outline, height, lever = np.asarray(hole.outline), hole.height_mm, np.asarray(shifter)
 
-    def inside(pose: Pose) -> Array:
-        at, up = pose.points(lever), pose.rotation[:, 2]
-        return np.array([inside_outline(outline, (at + up * (height - at[2]) / up[2])[:2])])
+    def inside(poses: Sequence[Pose]) -> Array:
+        turns, moves = _stacked(poses)
+        at, up = turns @ lever + moves, turns[:, :, 2]
+        through = at + up * ((height - at[:, 2]) / up[:, 2])[:, None]
+        return np.asarray(inside_outline(outline, through[:, :2]))[:, None]
 
     return Windows([AimRow("shifter in its hole", low=0.0)], inside)
 
@@ -202,20 +207,21 @@ def propshaft_windows(job: Job) -> Windows:
     its tube may have."""
     shaft, vehicle = job.propshaft, job.vehicle
     centre = None if shaft.centre is None else np.asarray(shaft.centre, dtype=float)
-    places = [(t, *axle_at(job, t)) for t in (0.0, vehicle.wheel_up_mm, -vehicle.wheel_down_mm)]
+    places = [axle_at(job, t) for t in (0.0, vehicle.wheel_up_mm, -vehicle.wheel_down_mm)]
     box = job.powertrain.gearbox
 
-    def joints(pose: Pose) -> Array:
+    def joints(poses: Sequence[Pose]) -> Array:
         """Angles, difference of a one-piece shaft, residual, steepest, slip left in droop and bump, length
         of the first piece."""
-        start, way = pose.points(box.output), unit(pose.vectors(box.output_direction))
-        states = [joint_state(start, way, centre, end, last, shaft.phase_deg, t) for t, end, last in places]
-        ride = states[0]
-        slips = [joint.lengths[-1] - ride.lengths[-1] for joint in states]
-        difference = [ride.angles[0] - ride.angles[1]] if centre is None else []
-        steepest = max(max(joint.angles) for joint in states)
-        slip = [shaft.slip_mm - max(slips), shaft.slip_mm + min(slips)]
-        return np.array([*ride.angles, *difference, ride.residual, steepest, *slip, ride.lengths[0]])
+        turns, moves = _stacked(poses)
+        start, way = turns @ np.asarray(box.output, dtype=float) + moves, turns @ unit(box.output_direction)
+        found = [joint_angles(start, way, centre, end, last, shaft.phase_deg) for end, last in places]
+        angles, residual, lengths = found[0]
+        slips = np.array([there[:, -1] - lengths[:, -1] for _, _, there in found])
+        difference = [angles[:, 0] - angles[:, 1]] if centre is None else []
+        steepest = np.max([here.max(1) for here, _, _ in found], axis=0)
+        slip = [shaft.slip_mm - slips.max(0), shaft.slip_mm + slips.min(0)]
+        return np.column_stack([angles, *difference, residual, steepest, *slip, lengths[:, 0]])
 
     return Windows(_propshaft_rows(job), joints)
 
@@ -238,14 +244,20 @@ def _propshaft_rows(job: Job) -> list[AimRow]:
     ]
 
 
-def inside_outline(outline: Array, point: Array) -> float:
-    """How far a point (2,) is inside a closed outline (n, 2): distance to its nearest edge, negative
+def _stacked(poses: Sequence[Pose]) -> tuple[Array, Array]:
+    """Rotations (n, 3, 3) and translations (n, 3)."""
+    return np.array([pose.rotation for pose in poses]), np.array([pose.translation for pose in poses])
+
+
+def inside_outline(outline: Array, points: Array) -> Array:
+    """How far points (..., 2) are inside a closed outline (n, 2): distance to its nearest edge, negative
     outside. Unit of the outline."""
+    p = np.asarray(points, dtype=float)[..., None, :]
     a, b = outline, np.roll(outline, -1, axis=0)
     along = b - a
-    t = np.clip(((point - a) * along).sum(1) / np.maximum((along**2).sum(1), 1e-12), 0.0, 1.0)
-    away = float(np.sqrt(((a + t[:, None] * along - point) ** 2).sum(1)).min())
-    crosses = (a[:, 1] > point[1]) != (b[:, 1] > point[1])
+    t = np.clip(((p - a) * along).sum(-1) / np.maximum((along**2).sum(1), 1e-12), 0.0, 1.0)
+    away = np.sqrt(((a + t[..., None] * along - p) ** 2).sum(-1).min(-1))
+    crosses = (a[:, 1] > p[..., 1]) != (b[:, 1] > p[..., 1])
     with np.errstate(divide="ignore", invalid="ignore"):
-        right = point[0] < a[:, 0] + (point[1] - a[:, 1]) / (b[:, 1] - a[:, 1]) * along[:, 0]
-    return away if int((crosses & right).sum()) % 2 else -away
+        right = p[..., 0] < a[:, 0] + (p[..., 1] - a[:, 1]) / (b[:, 1] - a[:, 1]) * along[:, 0]
+    return np.asarray(np.where((crosses & right).sum(-1) % 2, away, -away))
