@@ -24,6 +24,7 @@ from nimble_cradle.design.first_suspension import (
     with_rack_up,
     without,
 )
+from nimble_cradle.desk.stages.chassis.rods_room import RodsRoom
 from nimble_cradle.desk.stages.chassis.suspension_room import SuspensionRoom
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.fit.linked_axle import axle_found, axles_found
@@ -43,6 +44,7 @@ from nimble_cradle.judge.rods import rod_questions, setting_of
 from nimble_cradle.judge.suspension import across_of, suspension_questions
 from nimble_cradle.strength.threaded_rod import rod_buckles, root_diameter
 from numpy.typing import NDArray
+from pypdf import PdfReader
 
 from pressing import click, unfold_all
 
@@ -499,6 +501,33 @@ class TestRods:
         assert not rod_questions(with_value(demo, "rods", (ROD,)))
         (problem,) = rod_questions(with_value(demo, "rods", (ROD.model_copy(update=changed),)))
         assert said in problem.sentence
+
+    def test_the_setting_sheet(
+        self, demo: Job, desk: Desk, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+    ) -> None:
+        """Both rods with their own figures, nothing clipped, the caution; the same by the command line and in
+        the room; a job without rods says so."""
+        other = ROD.model_copy(update={"id": "right", "name": "Right tie rod", "long_mm": 331.0})
+        job = with_value(demo, "rods", (ROD, other))
+        store.write(tmp_path / "r.cradle", job)
+        sheet = tmp_path / "rods.pdf"
+        assert main(["suspension", str(tmp_path / "r.cradle"), "--sheet", str(sheet)]) == 0
+        text = PdfReader(sheet).pages[0].extract_text()
+        for told in ("5/8-18", "320.0 mm", "331.0 mm", "2.82 mm", "23.0 mm of 15.9 mm", "17.5 mm of 15.9 mm"):
+            assert told in text, told
+        assert "..." not in text and "licensed engineer or inspector" in text and "Camber" in text
+        desk.session.edit("Rods", with_value(desk.session.job, "rods", (ROD, other)))
+        desk.go("chassis")
+        rooms = desk.sheets["chassis"].rooms
+        rooms.go("rods")
+        assert isinstance(rooms.present, RodsRoom)
+        rooms.present.print_to(tmp_path / "room.pdf")
+        printed = PdfReader(tmp_path / "room.pdf").pages[0].extract_text()
+        assert printed == text.replace(job.name, desk.session.job.name)
+        store.write(tmp_path / "none.cradle", demo)
+        capsys.readouterr()
+        assert main(["suspension", str(tmp_path / "none.cradle"), "--sheet", str(tmp_path / "n.pdf")]) == 2
+        assert "no adjustable rod" in capsys.readouterr().err
 
 
 def test_command(hatchback: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

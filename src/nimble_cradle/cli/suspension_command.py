@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from nimble_cradle.cli.output import json_text
+from nimble_cradle.cli.output import json_text, written
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 
@@ -21,6 +21,7 @@ def add_suspension_command(rows: Any) -> None:
     )
     wheels.add_argument("job", type=Path)
     wheels.add_argument("--json", action="store_true")
+    wheels.add_argument("--sheet", type=Path, default=None, metavar="FILE", help="setting of the rods, PDF")
     wheels.set_defaults(run=_suspension)
 
 
@@ -28,7 +29,14 @@ def _suspension(a: argparse.Namespace) -> int:
     from nimble_cradle.judge.cautions import PIVOTS
     from nimble_cradle.judge.suspension import SUSPENSION_LEFT_OUT
 
-    data = suspension_data(store.read(a.job).job)
+    job = store.read(a.job).job
+    if a.sheet is not None:
+        from nimble_cradle.shop.rod_sheet import rods_pdf
+
+        if not job.rods:
+            raise JobError("There is no adjustable rod in the job, so there is nothing to set.", "rods")
+        return written(a.sheet, rods_pdf(job))
+    data = suspension_data(job)
     if a.json:
         print(json_text(data))
     else:

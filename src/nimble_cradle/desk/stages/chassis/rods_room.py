@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 from functools import partial
+from pathlib import Path
 
+from nimble_cradle.desk.kit.ask_file import file_to_write
 from nimble_cradle.desk.kit.described_fields import DescribedFields
 from nimble_cradle.desk.kit.fields import TextField
 from nimble_cradle.desk.kit.rooms import Room
 from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.words import button, row
+from nimble_cradle.files import replace_file, why
 from nimble_cradle.job.adjustable_rod import AdjustableRod
 from nimble_cradle.job.edits import added, free_id, removed
 from nimble_cradle.judge.cautions import PIVOTS
 from nimble_cradle.judge.rods import buckles_at, setting_of
+from nimble_cradle.shop.rod_sheet import rods_pdf
 from nimble_cradle.units import show
 
 
@@ -25,7 +29,10 @@ class RodsRoom(Room):
 
     def build(self) -> None:
         """A group for each."""
-        self.column.addWidget(row(button("Add a rod", self.add, name="view")))
+        self.sheet = button(
+            "Setting sheet …", self.ask_print, "Every rod on paper, with lines to write on", "view"
+        )
+        self.column.addWidget(row(button("Add a rod", self.add, name="view"), self.sheet))
         self.column.addWidget(self.refusal)
         self.groups = {rod.id: self._group(rod) for rod in self.session.job.rods}
 
@@ -46,6 +53,7 @@ class RodsRoom(Room):
         return table, first, more
 
     def refresh(self) -> None:
+        self.sheet.setVisible(bool(self.session.job.rods))
         display = self.session.display
         for rod in self.session.job.rods:
             if rod.id not in self.groups:
@@ -72,6 +80,20 @@ class RodsRoom(Room):
                 ("buckles", f"Its {what} buckles at", show(1000 * carries, "force", display), ">"),
             )
             table.fill([(key, ((word, ""), (told, look))) for key, word, told, look in rows])
+
+    def ask_print(self) -> None:
+        """Ask for a file and print."""
+        first = self.session.place.path.with_suffix(".rods.pdf")
+        if path := file_to_write(self, "Setting of the rods as PDF", first, "PDF (*.pdf)"):
+            self.print_to(path)
+
+    def print_to(self, path: Path) -> None:
+        """Write the sheet."""
+        try:
+            replace_file(path, rods_pdf(self.session.job))
+            self.session.said.emit(f"Written: {path.name}")
+        except OSError as error:
+            self.refuse(f"It could not be written: {why(error)}.")
 
     def add(self) -> None:
         """One more, to be set right."""
