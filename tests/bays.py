@@ -1,11 +1,11 @@
 """Bays made up at random in which the best seat is hard to find: a slanted tunnel, a pocket beside a wall,
-an engine across, a frame of tubes, an engine amidships with its gearbox ahead of it; and the demos with
-everything in them moved."""
+an engine across, a frame of tubes, an engine amidships with its gearbox ahead of it, a scanned trough; and
+the demos with everything in them moved."""
 
 from __future__ import annotations
 
 import numpy as np
-from nimble_cradle.cli.bench_seats import shifted
+from nimble_cradle.cli.bench_seats import scanned, shifted
 from nimble_cradle.demo import demo_folder
 from nimble_cradle.job import store
 from nimble_cradle.job.bay import Item
@@ -18,6 +18,7 @@ from nimble_cradle.job.wish import Window, Wish
 
 KINDS = ("tunnel", "pocket", "across", "tubes", "mid")
 DEMOS = ("light-truck", "hatchback")
+SCANNED = "scanned"
 
 
 def bay(kind: str, seed: int, seat: Position | None = None) -> Job:
@@ -26,6 +27,8 @@ def bay(kind: str, seed: int, seat: Position | None = None) -> Job:
     if kind in DEMOS:
         demo = store.read(demo_folder(kind)).job
         return demo if seat is None else shifted(with_value(demo, "position", seat), seed)
+    if kind == SCANNED:
+        return _in_a_trough(seed)
     rng = np.random.default_rng([KINDS.index(kind), seed])
 
     def any_of(low: float, high: float) -> float:
@@ -164,3 +167,14 @@ def bay(kind: str, seed: int, seat: Position | None = None) -> Job:
         back=0.5,
     )
     return with_value(job, "wish", wish)
+
+
+def _in_a_trough(seed: int) -> Job:
+    """A pocket's bay with a dented trough round all of the powertrain, a scan of some 7,000 triangles, that
+    stands off to a side, lower and further ahead or back than where the powertrain begins."""
+    rng = np.random.default_rng([len(KINDS), seed])
+    before = bay("pocket", 1000 + seed)
+    job = scanned(before, 60)
+    (key,) = {item.id for item in job.items} - {item.id for item in before.items}
+    by = tuple(round(float(c), 1) for c in rng.uniform((-40.0, -25.0, -150.0), (40.0, 25.0, -60.0)))
+    return with_value(job, f"items/{key}/moved", by)

@@ -526,7 +526,7 @@ class TestRods:
         assert printed == text.replace(job.name, desk.session.job.name)
         store.write(tmp_path / "none.cradle", demo)
         capsys.readouterr()
-        assert main(["suspension", str(tmp_path / "none.cradle"), "--sheet", str(tmp_path / "n.pdf")]) == 2
+        assert main(["suspension", str(tmp_path / "none.cradle"), "--sheet", str(tmp_path / "n.pdf")]) == 1
         assert "no adjustable rod" in capsys.readouterr().err
 
 
