@@ -161,6 +161,7 @@ def rich(job: Job) -> Job:
         ("marks", proposed_marks(job)[:2]),
         ("mounts/left/pad/holes_confirmed", False),
         ("mounts/left/pad/trim", "top"),
+        ("mounts/left/pad/other_holes", ((0.0, 60.0),)),
         ("loads/own_cases", (OwnCase(id="own", name="Own"),)),
     ):
         job = with_value(job, path, value)

@@ -19,7 +19,7 @@ from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.judge.chassis import rail_findings
 from nimble_cradle.judge.rails import rails_judged
-from nimble_cradle.judge.verdict import verdict
+from nimble_cradle.judge.verdict import stage_states, verdict
 from nimble_cradle.stock.tubes import properties
 from nimble_cradle.strength.member_use import MEMBER_USE, is_open, member_use
 from nimble_cradle.strength.section import SectionKind, thin_walled, walls_of
@@ -153,14 +153,16 @@ def test_a_bimoment_between_ties() -> None:
 
 class TestWhatIsSaid:
     def test_a_thin_leg_is_a_question_until_it_is_thicker(self, hatchback: Job) -> None:
-        thin = [f for f in verdict(hatchback).findings if f.code == "rail"]
-        assert {f.part for f in thin} == {"leg-left", "leg-right", "subframe"}
-        legs = [f for f in thin if f.part.startswith("leg")]
-        assert all(f.use > 1 and f.stage == "chassis" for f in legs)
-        thick = hatchback
+        assert all(f.use < 1 for f in rail_findings(hatchback))
+        thin = hatchback
         for leg in ("leg-left", "leg-right"):
-            thick = with_value(thick, f"items/{leg}/host/wall_mm", 2.5)
-        assert all(f.use < 1 for f in rail_findings(thick))
+            thin = with_value(thin, f"items/{leg}/host/wall_mm", 1.0)
+        v = verdict(thin)
+        found = [f for f in v.findings if f.code == "rail"]
+        assert {f.part for f in found} == {"leg-left", "leg-right", "subframe"}
+        assert all(f.use > 1 for f in found if f.part.startswith("leg")) and not v.holds
+        (chassis,) = [state for state in stage_states(thin, v) if state.id == "chassis"]
+        assert [q for q in chassis.questions if q.startswith("Left chassis leg, as a beam")]
 
     def test_where_the_rails_rest(self, demo: Job) -> None:
         found = rails_judged(demo).use

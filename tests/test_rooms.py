@@ -85,7 +85,7 @@ class TestStages:
             assert v.findings and {f.stage for f in v.findings} <= known
             assert {p.stage for p in v.problems} <= known
             assert {f.stage for f in facts(job)} <= known
-        assert {f.stage for f in verdict(demo).findings} == {"mounts", "crossmember"}
+        assert {f.stage for f in verdict(demo).findings} == {"mounts", "crossmember", "chassis"}
 
 
 def stage_file() -> str:

@@ -388,7 +388,7 @@ FAULTS = (
     ),
     Fault(
         "a cut that the frame does not know of",
-        "fit/chassis_frame.py",
+        "fit/frame_parts.py",
         'state = cut.cut if when == "cut" else cut.at_last',
         "state = cut.before",
         ("test_chassis_cut.py",),

@@ -42,6 +42,7 @@ class RailsJudged:
     "struts",
     "cradles",
     "openings",
+    "show",
 )
 def rails_judged(job: Job) -> RailsJudged:
     """Every rail and member of known section under the mounts that stand on the frame. Raises JobError where
