@@ -806,6 +806,20 @@ FAULTS = (
         "metal = bar.metal",
         ("test_rails.py",),
     ),
+    Fault(
+        "a fuel line beside a weld is no question",
+        "judge/mounts.py",
+        'guard.add(guard.rows("The heat of the welds", lambda: heat_questions(job, "mounts")))',
+        "pass",
+        ("test_heat.py",),
+    ),
+    Fault(
+        "a push through a shaft",
+        "seat/pushes.py",
+        "for gap in (*exact_gaps(at_pose(seating, there), there), *_shafts(there)):",
+        "for gap in exact_gaps(at_pose(seating, there), there):",
+        ("test_seat.py",),
+    ),
 )
 
 

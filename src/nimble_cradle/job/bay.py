@@ -47,7 +47,8 @@ class Item(Part):
     that table. Its solids are its ``shapes``, or made from surveyed points (``made``); then ``cuts`` are
     taken off and it is ``moved`` (mm, vehicle frame). ``motion``: how it moves with
     wheel or steering. ``trim_mm``: how much of it may be trimmed or cut (None: not said; 0: nothing).
-    ``host``: its section where it is chassis."""
+    ``host``: its section where it is chassis. ``when_welding``: whether it is taken off or shielded while
+    something near it is welded in the car."""
 
     id: Id
     name: Name
@@ -64,6 +65,7 @@ class Item(Part):
     measured: Method = "tape"
     plus_minus_mm: NotNegative | None = None
     required_mm: NotNegative | None = None
+    when_welding: Literal["unsaid", "out of the way"] = "unsaid"
     chassis: bool = False
     host: Host = Host()
     note: Words = ""

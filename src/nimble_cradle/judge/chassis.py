@@ -14,6 +14,7 @@ from nimble_cradle.judge.cracks import crack_questions
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.gaps import clashes
 from nimble_cradle.judge.guard import Guard, problem_of
+from nimble_cradle.judge.heat import heat_questions
 from nimble_cradle.judge.panels import panel_questions
 from nimble_cradle.judge.rails import rails_judged
 from nimble_cradle.judge.rods import rod_questions
@@ -56,6 +57,7 @@ def judge(job: Job) -> Verdict:
     guard.add(guard.rows("The cracks", lambda: crack_questions(job)))
     guard.add(guard.rows("The suspension", lambda: suspension_questions(job)))
     guard.add(guard.rows("The rods", lambda: rod_questions(job)))
+    guard.add(guard.rows("The heat of the welds", lambda: heat_questions(job, "chassis")))
     findings = guard.rows("The rails under the mounts", lambda: rail_findings(job))
     return Verdict(findings=findings, problems=tuple(guard.problems))
 

@@ -24,6 +24,7 @@ from nimble_cradle.judge.end_plates import end_questions
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.gaps import clashes
 from nimble_cradle.judge.guard import Guard, problem_of, said
+from nimble_cradle.judge.heat import heat_questions
 from nimble_cradle.judge.load_path import MountVerdict, mount_verdict
 from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.mounts.captured import capture_check, road_check
@@ -53,6 +54,7 @@ def judge(job: Job) -> Verdict:
     stands = guard.rows("The chassis side of the mounts", lambda: foot_questions(job))
     guard.add(stands)
     guard.add([problem for strut in job.struts for problem in strut_questions(strut)])
+    guard.add(guard.rows("The heat of the welds", lambda: heat_questions(job, "mounts")))
     met = guard.rows("Room round the mounts", lambda: clashes(job))
     guard.add(problem for problem in met if problem.stage == "mounts")
     asked_of = [problem for cradle in job.cradles for problem in cradle_questions(cradle)]

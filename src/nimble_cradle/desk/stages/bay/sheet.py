@@ -24,6 +24,7 @@ from nimble_cradle.desk.stages.bay.motion_editor import MotionEditor
 from nimble_cradle.job.bay import METHOD_PLUS_MINUS, Clearance, Item, Material
 from nimble_cradle.job.edits import added, free_id, removed
 from nimble_cradle.job.twins import shifted_shape
+from nimble_cradle.judge.heat import LINES
 from nimble_cradle.units import show
 
 FATES = (
@@ -46,6 +47,7 @@ VEHICLE = (
     ("Slopes, give or take", "angle", "slope_plus_minus_deg", None),
     ("Wish: front-axle share at most", "share", "want_front_share_percent", None),
 )
+WELDING = (("unsaid", "not said"), ("out of the way", "it is taken off or shielded"))
 _PLACE = ("forward / back", "left / right", "up / down")
 METHODS = tuple((m, f"{m}, ± {pm:g} mm") for m, pm in METHOD_PLUS_MINUS.items())
 
@@ -99,6 +101,7 @@ class BaySheet(Sheet):
         self.plus_minus = QuantityField(session, "Give or take", "length", optional="as the method")
         self.required = QuantityField(session, "Room it needs", "length", optional="as its kind")
         self.note = TextField(session, "Note")
+        self.welding = ChoiceField(session, "While something near is welded", WELDING)
         self.chassis = ChoiceField(
             session, "Part of the chassis", ((False, "no"), (True, "yes: mounts stand on it"))
         )
@@ -114,7 +117,7 @@ class BaySheet(Sheet):
     def _build_editors(self) -> None:
         """What is asked first, then groups for what is asked once."""
         self.editors: list[QWidget] = []
-        self._add(self.name, self.neighbour, self.fate, self.trim, self.required, self.note)
+        self._add(self.name, self.neighbour, self.fate, self.trim, self.required, self.welding, self.note)
         with self.folded("How it was measured") as fold:
             self._add(self.measured, self.plus_minus, self.placed, self.moved)
         self.editors.append(fold)
@@ -266,6 +269,7 @@ class BaySheet(Sheet):
                 (self.measured, "measured"),
                 (self.plus_minus, "plus_minus_mm"),
                 (self.required, "required_mm"),
+                (self.welding, "when_welding"),
                 (self.trim, "trim_mm"),
                 (self.material, "material"),
                 (self.chassis, "chassis"),
@@ -280,6 +284,7 @@ class BaySheet(Sheet):
                     text.at(f"{base}/{name}")
             self.moved.at(f"{base}/moved", item.name)
             self.trim.setVisible(item.fate in ("open", "trim", "cut"))
+            self.welding.setVisible(item.neighbour in LINES)
             self.shapes.setVisible(item.made is None)
             for own in (self.measured, self.plus_minus):
                 own.setVisible(item.made is None)
