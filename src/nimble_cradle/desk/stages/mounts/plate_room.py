@@ -119,7 +119,7 @@ class PlateRoom(MountRoom):
         self.other_holes = PairsField(
             session,
             "Their holes, from the pad's centre as you face the plate; counted after the others",
-            "other hole",
+            "hole for them",
         )
         self.other_bolt = ChoiceField(session, "Bolts of another size", SIZE_CHOICES)
         self.other_grade = ChoiceField(session, "Their class", CLASS_CHOICES)
