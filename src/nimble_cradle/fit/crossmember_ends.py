@@ -10,9 +10,16 @@ from nimble_cradle.families.family import eye_of
 from nimble_cradle.findings.finding import Problem
 from nimble_cradle.fit.joined import MEETS
 from nimble_cradle.geometry.pose import Array
+from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.mounts import Crossmember, Mount
 from nimble_cradle.job.remember import remembered
+from nimble_cradle.made.crossmember import reach_in_bend
+from nimble_cradle.strength.beam import axis_of
+
+LEAST_RADIUS = 2.0
+"""A tube bent cold keeps its shape down to so many times its depth in the plane of the bend, on its axis
+(common practice, no source)."""
 
 UNDER = 80.0
 """A crossmember passes under its bush within so many mm of the eye (common practice, no source)."""
@@ -82,10 +89,32 @@ def crossmember_questions(job: Job) -> tuple[Problem, ...]:
                     " ends.",
                 )
             )
+    out += _bends(cross)
     mount_ = next((m for m in job.mounts if m.id == cross.carries), None)
     if mount_ is not None:
         out += _passes_under(job, mount_)
     return tuple(out)
+
+
+def _bends(cross: Crossmember) -> list[Problem]:
+    """Whether its bends can be made: room for them, and a radius at which the tube does not kink."""
+    if cross.bend_radius_mm <= 0:
+        return []
+    try:
+        axis_of(cross)
+    except JobError as error:
+        return [Problem("crossmember", error.place, error.message)]
+    deep = max((2 * reach_in_bend(cross, k) for k in range(len(cross.points) - 2)), default=0.0)
+    if cross.bend_radius_mm >= LEAST_RADIUS * deep:
+        return []
+    return [
+        Problem(
+            "crossmember",
+            "crossmember/bend_radius_mm",
+            f"The crossmember's tube kinks when it is bent to {cross.bend_radius_mm:g} mm: at least"
+            f" {LEAST_RADIUS * deep:.0f} mm, {LEAST_RADIUS:g} times as much as it is deep there.",
+        )
+    ]
 
 
 def _passes_under(job: Job, mount: Mount) -> list[Problem]:
@@ -95,7 +124,11 @@ def _passes_under(job: Job, mount: Mount) -> list[Problem]:
     eye = np.asarray(bush.centre, dtype=float)
     radius = round_it.outside_mm / 2
     best: tuple[float, Array] | None = None
-    for a, b in zip(cross.points, cross.points[1:], strict=False):
+    try:
+        axis = axis_of(cross)
+    except JobError:  # told above
+        axis = cross.points
+    for a, b in zip(axis, axis[1:], strict=False):
         start, along = np.asarray(a, dtype=float), np.subtract(b, a)
         flat = along[:2]
         t = float(np.clip((eye - start)[:2] @ flat / max(float(flat @ flat), 1e-9), 0.0, 1.0))

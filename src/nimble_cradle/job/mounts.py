@@ -175,7 +175,8 @@ class Crossmember(Part):
     """The gearbox crossmember: a tube from rail to rail through zero or more bends, carrying one mount's
     bush.
 
-    points: the tube's axis in the vehicle frame from the left rail to the right, ends included. ends: how
+    points: the tube's axis in the vehicle frame from the left rail to the right, ends included.
+    bend_radius_mm: of its axis where it is bent; nought: it is mitred and welded there. ends: how
     the end plates hold it; plates: those, None where they are not described yet.
     """
 
@@ -183,6 +184,7 @@ class Crossmember(Part):
     section: HollowSection
     steel: SteelName = "S235"
     carries: Id = "gearbox"
+    bend_radius_mm: NotNegative = 0.0
     ends: Literal["hinged", "clamped"] = "hinged"
     rail_n_per_mm: NotNegative = 500.0
     most_sag_mm: Positive = 1.5

@@ -3,22 +3,22 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
 
 from nimble_cradle.calc import CalcError
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
-from nimble_cradle.geometry.polyline import axis_length
+from nimble_cradle.geometry.polyline import axis_length, tangents_of, turns_of
 from nimble_cradle.geometry.pose import Pose, unit
 from nimble_cradle.geometry.solid_makers import bar, box
 from nimble_cradle.geometry.solids import ConvexPart, SolidPart
-from nimble_cradle.job.base import Vec3
+from nimble_cradle.job.base import JobError, Vec3
 from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.mounts import Crossmember
 from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.tubes import properties
+from nimble_cradle.strength.beam import axis_of
 from nimble_cradle.strength.frame import member_axes
 
 TRIM = 5.0
@@ -46,15 +46,11 @@ def crossmember_solids(cross: Crossmember | None) -> list[SolidPart]:
     """The crossmember's tube, a box or bar from point to point, in the vehicle frame."""
     if cross is None:
         return []
-    return [hollow_solid(a, b, cross.section) for a, b in zip(cross.points, cross.points[1:], strict=False)]
-
-
-def bend_angles(points: Sequence[Vec3]) -> list[float]:
-    """How far a line through points turns at each of them but the ends, deg."""
-    pairs = zip(points, points[1:], strict=False)
-    ways = [np.subtract(b, a) / math.dist(a, b) for a, b in pairs]
-    turns = [float(a @ b) for a, b in zip(ways, ways[1:], strict=False)]
-    return [math.degrees(math.acos(min(max(turn, -1.0), 1.0))) for turn in turns]
+    try:
+        axis = axis_of(cross)
+    except JobError:  # told where it is judged
+        axis = cross.points
+    return [hollow_solid(a, b, cross.section) for a, b in zip(axis, axis[1:], strict=False)]
 
 
 def reach_in_bend(cross: Crossmember, k: int) -> float:
@@ -85,15 +81,17 @@ def crossmember_part(cross: Crossmember) -> MadePart:
     )
     try:
         return replace(part, stock=_stock(cross))
-    except CalcError:
+    except (CalcError, JobError):
         return part
 
 
 def _stock(cross: Crossmember) -> Stock:
     """Its row of the cut list. Raises CalcError where its section cannot be."""
-    section, length, angles = cross.section, axis_length(cross.points), bend_angles(cross.points)
-    pieces = _leg_lengths(cross, angles)
-    if angles:
+    section, angles = cross.section, turns_of(cross.points)
+    length = axis_length(axis_of(cross))
+    bent = cross.bend_radius_mm > 0 and bool(angles)
+    if angles and not bent:
+        pieces = _leg_lengths(cross, angles)
         total: float = sum(pieces)
         told = (
             f"cut {' + '.join(str(piece) for piece in pieces)} long point to long point, mitre"
@@ -102,6 +100,12 @@ def _stock(cross: Crossmember) -> Stock:
     else:
         total = math.ceil(length - 1e-6) + 2 * TRIM
         told = f"square ends, {TRIM:g} mm to trim at each"
+    if bent:
+        marks = ", ".join(
+            f"{begins + TRIM:.0f} to {ends + TRIM:.0f} by {angle:.1f} deg"
+            for (begins, ends), angle in zip(_bends_at(cross), angles, strict=True)
+        )
+        told += f"; bent to a radius of {cross.bend_radius_mm:g} mm, from its left end as cut: {marks}"
     return Stock(
         section.stock
         or f"{section.shape} {section.height_mm:g} x {section.width_mm:g} x {section.wall_mm:g}",
@@ -111,6 +115,19 @@ def _stock(cross: Crossmember) -> Stock:
         f"{math.ceil(10 * length - 1e-6) / 10:g} mm along the axis; {told}",
         Form("section", (section.height_mm, section.width_mm, section.wall_mm), section.shape),
     )
+
+
+def _bends_at(cross: Crossmember) -> list[tuple[float, float]]:
+    """Where along the straight tube each bend begins and ends, mm from the left end of its axis: legs less
+    what bends take of them, and the arcs between."""
+    taken = [0.0, *tangents_of(cross.points, cross.bend_radius_mm), 0.0]
+    out, at = [], 0.0
+    for k, turn in enumerate(turns_of(cross.points), 1):
+        at += math.dist(cross.points[k - 1], cross.points[k]) - taken[k - 1] - taken[k]
+        arc = math.radians(turn) * cross.bend_radius_mm
+        out.append((at, at + arc))
+        at += arc
+    return out
 
 
 def _leg_lengths(cross: Crossmember, angles: list[float]) -> list[int]:

@@ -16,6 +16,7 @@ from nimble_cradle.strength.beam import (
     CROSSMEMBER_SAG,
     CROSSMEMBER_STRESS,
     CROSSMEMBER_TONE,
+    axis_of,
     crossmember_under,
     stiffness_at,
 )
@@ -41,7 +42,7 @@ def crossmember_checks(
 
 def _tone(cross: Crossmember, at: Vec3, rest: MountCase) -> Finding:
     """At what it swings with what it carries at rest."""
-    own = axis_length(cross.points) / 1000 * properties(cross.section).kg_per_m
+    own = axis_length(axis_of(cross)) / 1000 * properties(cross.section).kg_per_m
     stiffness, carried = stiffness_at(cross, at), max(abs(float(rest.force[2])) / G_STANDARD, 0.1)
     worked = CROSSMEMBER_TONE.work(
         {"stiffness": "space frame", "carried_kg": "at rest", "least": "job"},

@@ -20,7 +20,7 @@ from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.mounts.cradles import cradle_give
-from nimble_cradle.strength.beam import unit_response
+from nimble_cradle.strength.beam import axis_of, unit_response
 
 
 def brackets_give(job: Job) -> dict[str, Array]:
@@ -50,7 +50,7 @@ def _stands_give(job: Job) -> dict[str, Array]:
         if cross is not None and cross.carries == mount.id:
             with suppress(JobError, ValueError):
                 response = unit_response(
-                    cross.points, cross.section, cross.ends, mount.bush.centre, cross.rail_n_per_mm
+                    axis_of(cross), cross.section, cross.ends, mount.bush.centre, cross.rail_n_per_mm
                 )
                 moved = response.moved[:3]
                 give = give + (moved + moved.T) / 2

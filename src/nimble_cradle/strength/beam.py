@@ -14,6 +14,7 @@ from typing import NamedTuple
 import numpy as np
 
 from nimble_cradle.calc import Q, calculation
+from nimble_cradle.geometry.polyline import rounded
 from nimble_cradle.geometry.pose import Array, cross
 from nimble_cradle.job.base import JobError, Vec3
 from nimble_cradle.job.hollow_section import HollowSection
@@ -136,11 +137,21 @@ def station_stresses(forces: Array, p: SectionProperties, section: HollowSection
     return np.asarray(np.sqrt(sigma**2 + 3 * tau**2))
 
 
+def axis_of(crossmember: Crossmember) -> tuple[Vec3, ...]:
+    """Its axis: through its points, or round its bends. Raises JobError where a leg is too short for them."""
+    try:
+        return rounded(crossmember.points, crossmember.bend_radius_mm)
+    except ValueError as error:
+        raise JobError(
+            f"The crossmember's {error}; a smaller radius.", "crossmember/bend_radius_mm"
+        ) from None
+
+
 def ends_under(crossmember: Crossmember, mount: Vec3, forces: Array) -> Array:
     """(2 ends, k, 6) force N and moment N mm, about each end of its axis, that a crossmember puts on what
     holds it under forces (k, 3) N on the bush centre; the left end first, vehicle frame. Raises JobError."""
     response = unit_response(
-        crossmember.points, crossmember.section, crossmember.ends, mount, crossmember.rail_n_per_mm
+        axis_of(crossmember), crossmember.section, crossmember.ends, mount, crossmember.rail_n_per_mm
     )
     lever = np.asarray(mount, dtype=float) - response.at
     load = np.hstack([forces, np.cross(lever, forces)])
@@ -150,7 +161,7 @@ def ends_under(crossmember: Crossmember, mount: Vec3, forces: Array) -> Array:
 def stiffness_at(crossmember: Crossmember, mount: Vec3) -> float:
     """N for each mm that a force up or down moves the mount. Raises JobError."""
     response = unit_response(
-        crossmember.points, crossmember.section, crossmember.ends, mount, crossmember.rail_n_per_mm
+        axis_of(crossmember), crossmember.section, crossmember.ends, mount, crossmember.rail_n_per_mm
     )
     lever = np.asarray(mount, dtype=float) - response.at
     load = np.concatenate([[0.0, 0.0, 1.0], cross(lever, np.array([0.0, 0.0, 1.0]))])
@@ -169,7 +180,7 @@ class UnderForce(NamedTuple):
 def crossmember_under(crossmember: Crossmember, mount: Vec3, force: Array) -> UnderForce:
     """What a force (3,) N on the bush centre does to a crossmember."""
     response = unit_response(
-        crossmember.points, crossmember.section, crossmember.ends, mount, crossmember.rail_n_per_mm
+        axis_of(crossmember), crossmember.section, crossmember.ends, mount, crossmember.rail_n_per_mm
     )
     lever = np.asarray(mount, dtype=float) - response.at
     load = np.concatenate([force, cross(lever, force)])

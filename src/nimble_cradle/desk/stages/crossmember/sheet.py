@@ -100,6 +100,11 @@ class CrossmemberSheet(Sheet):
         self.column.addWidget(
             ChoiceField(session, "Steel", [(k, k) for k in STEELS]).at("crossmember/steel", "Crossmember")
         )
+        self.column.addWidget(
+            QuantityField(session, "Radius of its bends; nought: mitred and welded", "length").at(
+                "crossmember/bend_radius_mm", "Crossmember"
+            )
+        )
 
     def _build_ends(self) -> None:
         session = self.session
