@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from nimble_cradle.fit.link_course import bars_of, ends_of
+from nimble_cradle.fit.link_course import BarCourse, FromCourse, bars_of, ends_of
 from nimble_cradle.fit.links import Link
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.courses import Places, Track
@@ -149,10 +149,12 @@ def test_a_floor_spares_the_cases_that_cannot_matter() -> None:
     assert floored[0, 0].distance == pytest.approx(25.0, abs=1e-3)
 
 
+@pytest.mark.parametrize("seen_from", ["the car", "an arm"])
 @pytest.mark.parametrize("joint_long", [40.0, 900.0])
-def test_a_link_reaches_as_far_as_its_bars(joint_long: float) -> None:
+def test_a_link_reaches_as_far_as_its_bars(joint_long: float, seen_from: str) -> None:
     """Every bar of a link, in every case and at every station (one put in half-way), as the solid that is
-    measured there; its surface goes no further from one station to the next than is said."""
+    measured there, seen from the car and from an arm that rises with it; its surface goes no further from one
+    station to the next than is said, and leaves the straight way no more."""
     hub = np.array([30.0, 700.0, 40.0])
     link = Link(
         "link",
@@ -170,13 +172,26 @@ def test_a_link_reaches_as_far_as_its_bars(joint_long: float) -> None:
     poses = [Pose(rotation_about(rng.normal(size=3), 0.05), rng.normal(size=3) * 9) for _ in range(4)]
     ways = rng.normal(size=(40, 3))
     ways /= np.linalg.norm(ways, axis=1)[:, None]
-    for _, course in bars_of(ends_of(link, poses).halved(2)):
+    ends = ends_of(link, poses)
+    arm, about, axis = (
+        bar((0, 200, -90), (0, 690, -60), 40.0),
+        np.array([0, 200.0, -90]),
+        np.array([1.0, 0.1, 0]),
+    )
+    points = arm.triangles[0]
+    corners = np.array(list(product(*zip(points.min(0), points.max(0), strict=True))))
+    track = Track(ends.stops, lambda t: swing(about, axis, 0.12 * t + 2e-4 * t * t), corners, 1.5)
+    for _, one in bars_of(ends):
+        course: BarCourse | FromCourse = one if seen_from == "the car" else FromCourse(one, track)
+        course = course.halved(2)
         reach = course.reach(ways)
-        solids = {place: course.at(*place)[0] for place in np.ndindex(*reach.shape[1:])}
-        for (k, t), part in solids.items():
-            assert reach[:, k, t] == pytest.approx(part.support(ways), abs=0.06)
+        for k, t in np.ndindex(*reach.shape[1:]):
+            assert reach[:, k, t] == pytest.approx(course.at(k, t)[0].support(ways), abs=0.06)
         for k, t in np.ndindex(reach.shape[1], reach.shape[2] - 1):
             assert np.abs(reach[:, k, t + 1] - reach[:, k, t]).max() < course.gone[t] + 0.06
-            whole = course.halved(t)
             chord = (reach[:, k, t] + reach[:, k, t + 1]) / 2
-            assert (whole.reach(ways)[:, k, t + 1] - chord).max() < course.bent[t] + 0.06
+            assert (course.halved(t).reach(ways)[:, k, t + 1] - chord).max() < course.bent[t] + 0.06
+    if seen_from == "an arm":
+        there = track.pose(ends.stops[4])
+        seen, stood = FromCourse(one, track).at(1, 4)[0], one.at(1, 4)[0]
+        assert there.points(seen.pose.translation) == pytest.approx(stood.pose.translation, abs=1e-9)

@@ -746,8 +746,8 @@ FAULTS = (
     Fault(
         "a bar's reach without its ends' roundness",
         "fit/link_course.py",
-        "self.across / 2 * np.sqrt(np.maximum(size - along**2, 0.0))",
-        "self.across / 2 * np.maximum(size - along**2, 0.0)",
+        "across / 2 * np.sqrt(np.maximum(size - along**2, 0.0))",
+        "across / 2 * np.maximum(size - along**2, 0.0)",
         ("test_every_body.py", "test_courses.py"),
     ),
     Fault(

@@ -6,14 +6,14 @@ Through the wheels' travel what is measured is all that it sweeps at once.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
 from nimble_cradle.bay.position import pose_of
-from nimble_cradle.fit.link_course import Ends, bars_of, ends_of, swept_bars
+from nimble_cradle.fit.link_course import BarCourse, Ends, FromCourse, bars_of, ends_of, swept_bars
 from nimble_cradle.fit.links import Link
 from nimble_cradle.fit.made_bodies import made_sides
 from nimble_cradle.fit.made_gaps import STAGE_OF
@@ -210,26 +210,45 @@ class Around:
         """One item that goes with this link's wheel."""
         mover, over = self.others.movers[k], self.with_wheel[k]
         assert over is not None
-        return self._beside(mine, mover.along(ends.stops, *over), mover.bodies, ("car", k), ask)
+        track = mover.along(ends.stops, *over)
+        seen = [_Bar(one.joint, FromCourse(one.bar, track)) for one in mine if isinstance(one.bar, BarCourse)]
+        near = self._beside(seen, None, mover.bodies, ("car", k), ask, ends.stops)
+        if near is None:
+            return None
+        there = track.pose(near.at)
+        on_a, on_b, way = there.points(near.on_a), there.points(near.on_b), there.vectors(near.way)
+        return replace(near, on_a=on_a, on_b=on_b, way=way)
 
     def _otherwise(self, ends: Ends, k: int, ask: Asked) -> Closest | None:
         """One item that moves otherwise: it may be anywhere wherever the wheel is."""
         mover = self.others.movers[k]
         mine = [_Bar(joint, bar) for joint, bar in swept_bars(ends, len(mover.track.at))]
-        return self._beside(mine, mover.track, mover.bodies, ("car", k), ask)
+        return self._beside(mine, mover.track, mover.bodies, ("car", k), ask, mover.track.at)
 
     def _beside(
-        self, mine: Sequence[_Bar], track: Track, bodies: Bodies, key: Key, ask: Asked
+        self,
+        mine: Sequence[_Bar],
+        track: Track | None,
+        bodies: Bodies,
+        key: Key,
+        ask: Asked,
+        stops: tuple[float, ...],
     ) -> Closest | None:
-        low, high = track.places.boxes(bodies.centres, bodies.axes)
-        bent = float(track.bent.max(initial=0.0))
+        """One thing that goes along a track, or that everything is seen from (None)."""
+        places = _HERE if track is None else track.places
+        low, high = places.boxes(bodies.centres, bodies.axes)
+        bent = 0.0 if track is None else float(track.bent.max(initial=0.0))
         pairs: list[tuple[float, Course, Course]] = [
-            (bound - bent, one.bar, Tracked(convex(part), track))
+            (
+                bound - bent,
+                one.bar,
+                cased(part, _HERE, len(stops)) if track is None else Tracked(convex(part), track),
+            )
             for one in mine
             if not (one.joint and key in self.joint_held)
             for bound, part in zip(one.off(low, high).tolist(), bodies.parts, strict=True)
         ]
-        return least_of_courses(pairs, track.at, ask, near_enough)
+        return least_of_courses(pairs, stops, ask, near_enough)
 
     def _by_mesh(
         self,

@@ -9,6 +9,7 @@ import numpy as np
 
 from nimble_cradle.fit.links import FAN, Link
 from nimble_cradle.geometry.bodies import measured_mesh
+from nimble_cradle.geometry.courses import Track, halved_bends
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solid_makers import bar, hull
 from nimble_cradle.geometry.solids import ConvexPart
@@ -120,9 +121,7 @@ class BarCourse:
 
     def reach(self, ways: Array) -> Array:
         """See ``Course``."""
-        one, two, along = (self._lines @ ways.T).T.reshape(len(ways), 3, *self.ends.long.shape).swapaxes(0, 1)
-        size = (ways**2).sum(1)[:, None, None]
-        return np.asarray(np.maximum(one, two) + self.across / 2 * np.sqrt(np.maximum(size - along**2, 0.0)))
+        return _bar_reach(self._lines, self.ends.long.shape, ways, self.across)
 
     def at(self, case: int, station: int) -> tuple[ConvexPart, Pose]:
         """See ``Course``."""
@@ -132,6 +131,82 @@ class BarCourse:
     def halved(self, k: int) -> BarCourse:
         """See ``Course``."""
         return BarCourse(self.ends.halved(k), self.which)
+
+
+@dataclass(frozen=True, eq=False)
+class FromCourse:
+    """One of a link's bars seen from something that goes along the same travel: both rise together, so from
+    there it hardly moves, and a plane that parts the two in one place parts them in the next."""
+
+    bar: BarCourse
+    track: Track
+
+    @cached_property
+    def axis(self) -> tuple[Array, Array]:
+        """Both ends of its axis, (cases, stations, 3) each, in the frame of the other."""
+        places = self.track.places
+        one, two = (np.einsum("kti,tij->ktj", p - places.translation, places.rotation) for p in self.bar.axis)
+        return one, two
+
+    @cached_property
+    def _lines(self) -> tuple[Array, Array]:
+        """(3 x cases x stations, 3) both ends of its axis and its way; (cases, stations) its length."""
+        one, two = self.axis
+        long = np.maximum(np.sqrt(((two - one) ** 2).sum(2)), 1e-9)
+        return np.stack([one, two, (two - one) / long[:, :, None]]).reshape(-1, 3), long
+
+    @cached_property
+    def gone(self) -> Array:
+        """See ``Course``."""
+        lines, long = self._lines
+        one, two, way = lines.reshape(3, *long.shape, 3)
+        return np.asarray(np.maximum(_steps(one), _steps(two)) + self.bar.across / 2 * _steps(way))
+
+    @cached_property
+    def bent(self) -> Array:
+        """See ``Course``: an eighth of how much a step differs from the next one, and half as much again."""
+        lines, long = self._lines
+        one, two, way = lines.reshape(3, *long.shape, 3)
+        size = self.bar.across / 2
+        return np.asarray(np.maximum(_sagitta(one), _sagitta(two)) + size * _sagitta(way))
+
+    def reach(self, ways: Array) -> Array:
+        """See ``Course``."""
+        lines, long = self._lines
+        return _bar_reach(lines, long.shape, ways, self.bar.across)
+
+    def at(self, case: int, station: int) -> tuple[ConvexPart, Pose]:
+        """See ``Course``."""
+        one, two = self.axis
+        return bar(one[case, station], two[case, station], self.bar.across), Pose.still()
+
+    def halved(self, k: int) -> FromCourse:
+        """See ``Course``."""
+        child = FromCourse(self.bar.halved(k), self.track.halved(k))
+        child.__dict__["bent"] = halved_bends(self.bent, k)
+        return child
+
+
+def _steps(places: Array) -> Array:
+    """(stations - 1,) the most over all cases that a place (cases, stations, 3) moves from one station to the
+    next."""
+    return np.asarray(np.sqrt((np.diff(places, axis=1) ** 2).sum(2)).max(0))
+
+
+def _sagitta(places: Array) -> Array:
+    """(stations - 1,) how far places (cases, stations, 3) leave their chords, by their second differences."""
+    if places.shape[1] < 3:
+        return np.zeros(max(places.shape[1] - 1, 0))
+    second = np.sqrt((np.diff(places, 2, axis=1) ** 2).sum(2)).max(0)
+    return np.asarray(1.5 / 8 * np.maximum(np.r_[second, second[-1]], np.r_[second[0], second]))
+
+
+def _bar_reach(lines: Array, shape: tuple[int, ...], ways: Array, across: float) -> Array:
+    """(m, cases, stations) the greatest reach of bars along ways (m, 3). lines: (3 x cases x stations, 3)
+    both ends of their axes, and their ways."""
+    one, two, along = (lines @ ways.T).T.reshape(len(ways), 3, *shape).swapaxes(0, 1)
+    size = (ways**2).sum(1)[:, None, None]
+    return np.asarray(np.maximum(one, two) + across / 2 * np.sqrt(np.maximum(size - along**2, 0.0)))
 
 
 @dataclass(frozen=True, eq=False)

@@ -137,8 +137,18 @@ class Track:
         if k not in self._halved:
             middle = (self.at[k] + self.at[k + 1]) / 2
             stops = (*self.at[: k + 1], middle, *self.at[k + 1 :])
-            self._halved[k] = Track(stops, self.pose, self.corners, self.speed)
+            child = Track(stops, self.pose, self.corners, self.speed)
+            poses = self.places.poses
+            child.__dict__["places"] = Places((*poses[: k + 1], self.pose(middle), *poses[k + 1 :]))
+            child.__dict__["bent"] = halved_bends(self.bent, k)
+            self._halved[k] = child
         return self._halved[k]
+
+
+def halved_bends(bent: Array, k: int) -> Array:
+    """What is left of ``Course.bent`` once stretch k is halved: half a way leaves its chord by a quarter of
+    what the whole does; a third is taken."""
+    return np.concatenate([bent[:k], np.full(2, bent[k] / 3.0), bent[k + 1 :]])
 
 
 @dataclass(frozen=True, eq=False)
