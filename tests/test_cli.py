@@ -342,7 +342,7 @@ def test_report_keeps_its_names(capsys: pytest.CaptureFixture[str]) -> None:
     }
     assert data["block_to_bush"] is False
     assert [m["bush_to_rail"] for m in data["mount_verdicts"]] == ["holds", "holds", "holds"]
-    assert len(data["mount_verdicts"][0]["chain"]) == 14
+    assert len(data["mount_verdicts"][0]["chain"]) == 15
     assert data["rests_on"][0] == "height of the centre of gravity" and data["not_said"] == []
     assert (
         len(data["modes"]) == 6

@@ -17,8 +17,7 @@ from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
-from nimble_cradle.judge.chassis import rail_findings
-from nimble_cradle.judge.rails import rails_judged
+from nimble_cradle.judge.rails import rail_findings, rails_judged
 from nimble_cradle.judge.verdict import stage_states, verdict
 from nimble_cradle.stock.tubes import properties
 from nimble_cradle.strength.member_use import MEMBER_USE, is_open, member_use
@@ -161,6 +160,8 @@ class TestWhatIsSaid:
         found = [f for f in v.findings if f.code == "rail"]
         assert {f.part for f in found} == {"leg-left", "leg-right", "subframe"}
         assert all(f.use > 1 for f in found if f.part.startswith("leg")) and not v.holds
+        assert {m.mount: m.bush_to_rail for m in v.mounts}["left"] == "does not hold"
+        assert [link.part for link in v.mounts[0].chain][-1] == "Right chassis leg as a beam"
         (chassis,) = [state for state in stage_states(thin, v) if state.id == "chassis"]
         assert [q for q in chassis.questions if q.startswith("Left chassis leg, as a beam")]
 

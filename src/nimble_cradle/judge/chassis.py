@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from contextlib import suppress
-
-from nimble_cradle.findings.finding import Finding, Problem
+from nimble_cradle.findings.finding import Problem
 from nimble_cradle.fit.opened_member import OpenedMember, Shares, opened_members
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
@@ -16,7 +14,7 @@ from nimble_cradle.judge.gaps import clashes
 from nimble_cradle.judge.guard import Guard, problem_of
 from nimble_cradle.judge.heat import heat_questions
 from nimble_cradle.judge.panels import panel_questions
-from nimble_cradle.judge.rails import rails_judged
+from nimble_cradle.judge.rails import rail_findings
 from nimble_cradle.judge.rods import rod_questions
 from nimble_cradle.judge.suspension import suspension_questions
 
@@ -37,14 +35,6 @@ def begun(job: Job) -> bool:
     """Whether anything is cut out of the chassis, its suspension measured, or its rails known that carry
     mounts."""
     return bool(job.openings or job.suspensions or job.rods or job.panels or job.cracks or rail_findings(job))
-
-
-def rail_findings(job: Job) -> tuple[Finding, ...]:
-    """Rails and members of known section under the mounts that stand on them; none where there is no frame,
-    or no engine that can be weighed: that is told in its room."""
-    with suppress(JobError):
-        return rails_judged(job).findings
-    return ()
 
 
 def judge(job: Job) -> Verdict:

@@ -96,7 +96,8 @@ def mount_verdict(
             rail_asked += (f"{mount.name}: nothing is known of {cradle.name}, which it stands on.",)
     if path is None and not rail_asked:
         rail_asked = (f"{mount.name}: where it stands on the chassis is not known.",)
-    to_rail = _state(rail_asked, [*far, *on_cradle, *ends])
+    as_beam = [f for f in findings if f.code == "rail" and f.part == mount.foot.host]
+    to_rail = _state(rail_asked, [*far, *on_cradle, *ends, *as_beam])
     words = {
         "open": f"{mount.name}: from bush to rail it is open: {rail_asked[0]}" if rail_asked else "",
         "does not hold": "",
@@ -107,6 +108,7 @@ def mount_verdict(
         chain = (*chain, *_chain(((cradle.name, CODES),), on_cradle))
     if ends:
         chain = (*chain, *_crossmember_chain(ends))
+    chain = (*chain, *(Link(f"{f.part_name} as a beam", f) for f in as_beam))
     return MountVerdict(mount.id, mount.name, block, to_rail, own, words, rail_asked, chain)
 
 

@@ -26,6 +26,7 @@ from nimble_cradle.judge.gaps import clashes
 from nimble_cradle.judge.guard import Guard, problem_of, said
 from nimble_cradle.judge.heat import heat_questions
 from nimble_cradle.judge.load_path import MountVerdict, mount_verdict
+from nimble_cradle.judge.rails import rail_findings
 from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.mounts.captured import capture_check, road_check
 from nimble_cradle.mounts.cradles import Standing, cradle_checks, cradle_questions
@@ -60,7 +61,7 @@ def judge(job: Job) -> Verdict:
     asked_of = [problem for cradle in job.cradles for problem in cradle_questions(cradle)]
     guard.add(asked_of)
     every = (*asked, *stands, *ends, *asked_of, *met)
-    found = (*own.findings, *crossmember_findings(job).findings)
+    found = (*own.findings, *crossmember_findings(job).findings, *rail_findings(job))
     return Verdict(
         carried=result,
         findings=own.findings,

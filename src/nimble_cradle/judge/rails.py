@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import dataclass
 
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases
 from nimble_cradle.fit.frame_loads import FrameUse, frame_use
+from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.judge.carried import carried, mount_cases
@@ -74,6 +76,14 @@ def rails_judged(job: Job) -> RailsJudged:
             )
         )
     return RailsJudged(found, names, tuple(findings))
+
+
+def rail_findings(job: Job) -> tuple[Finding, ...]:
+    """Rails and members of known section under the mounts that stand on them; none where there is no frame,
+    or no engine that can be weighed: that is told in its room."""
+    with suppress(JobError):
+        return rails_judged(job).findings
+    return ()
 
 
 def station_words(x: float, display: Display) -> str:

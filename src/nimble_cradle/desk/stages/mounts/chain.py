@@ -42,11 +42,11 @@ class ChainBar(QAbstractButton):
         told = "not judged" if link.finding is None else f"{_share(link)}, {link.finding.what}"
         self.setAccessibleName(f"{self.number}, {link.part}: {told}")
         self.setToolTip(plain(f"{link.part}: {told}"))
-        self.setFixedHeight(px(30))
+        self.setFixedHeight(px(28))
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(200, px(30))
+        return QSize(200, px(28))
 
     def paintEvent(self, event: object) -> None:
         if self.link is None:
