@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import math
+from datetime import date, timedelta
 from pathlib import Path
 from typing import Any, get_args
 
@@ -19,13 +20,13 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.crack import DONE_WORDS, Crack, Done
 from nimble_cradle.job.edits import added, with_value
 from nimble_cradle.job.job import Job
-from nimble_cradle.judge.cracks import crack_plate, crack_questions, mounts_near, next_step
+from nimble_cradle.judge.cracks import again_on, crack_plate, crack_questions, mounts_near, next_step
 from nimble_cradle.judge.panels import panel_questions
 from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.made.panel import made_panel, panel_part
 from PIL import Image
 
-from pressing import click
+from pressing import click, refusal, type_in
 
 CRACK = Crack(
     id="c", name="Crack", item="rail-right", at=(-900.0, -455.0, -60.0), run=(0.2, 0.0, 1.0), long_mm=24.0
@@ -133,9 +134,62 @@ def test_command(demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]) 
     store.write(path, with_value(demo, "cracks", (CRACK,)))
     main(["chassis", str(path), "--json"])
     data = json.loads(capsys.readouterr().out)
-    want = {"id": "c", "name": "Crack", "item": "rail-right", "long_mm": 24.0, "done": "found"}
+    want = {
+        "id": "c",
+        "name": "Crack",
+        "item": "rail-right",
+        "long_mm": 24.0,
+        "done": "found",
+        "again_on": "",
+    }
     assert data["cracks"] == [want]
     assert any("stop hole" in s for s in data["questions"])
+
+
+@pytest.mark.parametrize(
+    ("done", "kind", "day"),
+    [("plated", "crack", "2028-03-05"), ("seen once", "crack", "2028-08-20"), ("welded", "crack", None)]
+    + [("sound", "crack", None), ("plated", "rust", None)],
+)
+def test_it_is_due_by_a_day_too(done: Done, kind: str, day: str | None) -> None:
+    """Welded on 20 February of a leap year: counted on a calendar."""
+    crack = CRACK.model_copy(
+        update={"done": done, "kind": kind, "welded_on": "2028-02-20", "welded_km": 900.0}
+    )
+    assert again_on(crack) == (day and date.fromisoformat(day))
+    assert (f"or on {day}, whichever is first" in next_step(crack, 3.0)) == (day is not None)
+    assert again_on(crack.model_copy(update={"welded_on": ""})) is None
+
+
+@pytest.mark.parametrize(
+    "said", ["2026-02-30", "20260228", "28.2.2026", "0000-01-01", "9999-12-31", "٢٠٢٦-٠١-٠١"]
+)
+def test_what_is_no_date_is_refused(demo: Job, said: str) -> None:
+    job = with_value(demo, "cracks", (CRACK,))
+    with pytest.raises(JobError, match="year-month-day"):
+        with_value(job, "cracks/c/welded_on", said)
+
+
+def test_room_tells_what_is_due(desk: Desk) -> None:
+    """Welded 20 days ago and plated: overdue by 6 days, in the list too; not by another day."""
+    desk.go("chassis")
+    desk.sheets["chassis"].rooms.go("cracks")
+    room = desk.sheets["chassis"].rooms.present
+    assert isinstance(room, CracksRoom)
+    click(desk, "Add one")
+    (crack,) = desk.session.job.cracks
+    desk.session.set_value(f"cracks/{crack.id}/done", "plated", "Plated")
+    assert "due" not in room.said.text()
+    path = f"cracks/{crack.id}/welded_on"
+    for ago, due in ((20, "; 6 days overdue"), (15, "; 1 day overdue"), (14, "; due today"), (13, "")):
+        day = (date.today() - timedelta(days=ago)).isoformat()
+        type_in(desk, path, day)
+        assert desk.session.job.cracks[0].welded_on == day
+        assert (due in room.said.text()) if due else ("due" not in room.said.text())
+        cell = room.table.item(0, 2)
+        assert cell is not None and ("due" in cell.text()) == bool(due)
+    assert "year-month-day" in refusal(type_in(desk, path, "last week"))
+    assert desk.session.job.cracks[0].welded_on == day
 
 
 def test_room(desk: Desk, tmp_path: Path) -> None:

@@ -99,7 +99,7 @@ def chassis_data(job: Any, rack: Any) -> dict[str, Any]:
     from nimble_cradle.design.mending import ways_to_mend
     from nimble_cradle.fit.opened_member import opened_members, walls_of_member
     from nimble_cradle.judge.chassis import opening_questions
-    from nimble_cradle.judge.cracks import crack_questions
+    from nimble_cradle.judge.cracks import again_on, crack_questions
     from nimble_cradle.strength.section import thin_walled, works_pressed
 
     members, faults = members_of(job)
@@ -160,7 +160,14 @@ def chassis_data(job: Any, rack: Any) -> dict[str, Any]:
         "no_members": {key: error.message for key, error in faults.items()},
         "openings": cuts,
         "cracks": [
-            {"id": c.id, "name": c.name, "item": c.item, "long_mm": c.long_mm, "done": c.done}
+            {
+                "id": c.id,
+                "name": c.name,
+                "item": c.item,
+                "long_mm": c.long_mm,
+                "done": c.done,
+                "again_on": str(again_on(c) or ""),
+            }
             for c in job.cracks
         ],
         "questions": [problem.sentence for problem in (*opening_questions(job), *crack_questions(job))],

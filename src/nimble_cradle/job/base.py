@@ -6,6 +6,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Sequence
+from datetime import date
 from typing import Annotated, Any
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
@@ -38,6 +39,19 @@ Name = Annotated[
     str, StringConstraints(min_length=1, max_length=80), BeforeValidator(_one_line), BeforeValidator(_shown)
 ]
 Words = Annotated[str, StringConstraints(max_length=4000), BeforeValidator(_shown)]
+
+
+def _day(text: str) -> str:
+    try:
+        if not re.fullmatch(r"|(19|20|21)\d\d-\d\d-\d\d", text, re.ASCII):
+            raise ValueError
+        return text and date.fromisoformat(text).isoformat()
+    except ValueError:
+        raise ValueError(f"“{text[:20]}” is no date; write year-month-day, as in 2026-03-28") from None
+
+
+Day = Annotated[str, AfterValidator(_day)]
+"""A date, year-month-day (ISO 8601), or empty where it is not said."""
 
 
 def _not_zero(v: Vec3) -> Vec3:

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from nimble_cradle.job.base import Direction, Id, Name, NotNegative, Part, Positive, Vec3, Words
+from nimble_cradle.job.base import Day, Direction, Id, Name, NotNegative, Part, Positive, Vec3, Words
 from nimble_cradle.job.survey import FileName
 
 FIRST: dict[str, Any] = {"first": True}
@@ -25,8 +25,8 @@ DONE_WORDS: dict[str, Any] = {
 
 class Crack(Part):
     """at: its middle, vehicle frame, mm; run: the way it goes. hole_mm: from the edge of the nearest hole.
-    left_mm: wall that is left where it has rusted. welded_km: what the car had run when it was welded. photo:
-    a picture of it that the job keeps."""
+    left_mm: wall that is left where it has rusted. welded_km: what the car had run when it was welded;
+    welded_on: the day. photo: a picture of it that the job keeps."""
 
     id: Id
     name: Name
@@ -52,8 +52,9 @@ class Crack(Part):
     welded_km: Annotated[float, Field(ge=0, le=9_999_999)] | None = Field(
         None,
         title="The car had run when it was welded, km",
-        json_schema_extra={"quantity": "number", "unsaid": "not said"},
+        json_schema_extra={"quantity": "number", "decimals": 0, "unsaid": "not said"},
     )
+    welded_on: Day = ""
     photo: FileName = ""
     cause: Words = ""
     note: Words = ""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from datetime import date, timedelta
 
 import numpy as np
 
@@ -31,6 +32,8 @@ NEAR_MOUNT = 100.0
 """A mount so near to a crack, mm, may be what made it (common practice, no source)."""
 LOOKS = {"plated": 50.0, "seen once": 500.0}
 """Looked at again so many km after it was welded (common practice, no source)."""
+LOOK_DAYS = {"plated": 14, "seen once": 182}
+"""... or so many days after, whichever is first: a car that stands rusts too (our choice, no source)."""
 
 
 @dataclass(frozen=True)
@@ -60,6 +63,13 @@ def item_of(job: Job, crack: Crack) -> Item | None:
     return next((item for item in placed_items(job) if item.id == crack.item), None)
 
 
+def again_on(crack: Crack) -> date | None:
+    """The day on which it is to be looked at again; None where nothing is, or the day of welding not said."""
+    if crack.kind == "rust" or crack.done not in LOOK_DAYS or not crack.welded_on:
+        return None
+    return date.fromisoformat(crack.welded_on) + timedelta(days=LOOK_DAYS[crack.done])
+
+
 def next_step(crack: Crack, wall: float | None) -> str:
     """What comes next, in words; empty where nothing does."""
     if crack.kind == "rust":
@@ -75,6 +85,8 @@ def next_step(crack: Crack, wall: float | None) -> str:
     if crack.done in LOOKS:
         far = LOOKS[crack.done]
         when = f"after {far:g} km" if crack.welded_km is None else f"at {crack.welded_km + far:.0f} km"
+        day = again_on(crack)
+        when += f" or on {day}, whichever is first" if day else ""
         return f"look at it again {when}, clean, with a lamp"
     return {
         "found": f"drill a stop hole {BEYOND:g} mm beyond each tip",

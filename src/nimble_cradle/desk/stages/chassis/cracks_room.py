@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -27,7 +28,7 @@ from nimble_cradle.job.crack import DONE_WORDS, Crack
 from nimble_cradle.job.edits import added, free_id, removed, with_value
 from nimble_cradle.job.open_job import MOST_PHOTO
 from nimble_cradle.judge.cautions import TACKING
-from nimble_cradle.judge.cracks import item_of, mounts_near, next_step
+from nimble_cradle.judge.cracks import again_on, item_of, mounts_near, next_step
 from nimble_cradle.units import show
 
 
@@ -86,7 +87,7 @@ class CracksRoom(Room):
                     (
                         (c.name, ""),
                         (show(c.long_mm, "length", display, 0), ">"),
-                        (DONE_WORDS[c.done], "holds" if c.done == "sound" else "near"),
+                        (DONE_WORDS[c.done] + _due(c), "holds" if c.done == "sound" else "near"),
                     ),
                 )
                 for c in job.cracks
@@ -121,6 +122,7 @@ class CracksRoom(Room):
             place,
             DirectionField(session, "Its run").at(f"{base}/run", crack.name),
             self.more,
+            TextField(session, "Welded on, year-month-day").at(f"{base}/welded_on"),
             TextField(session, "Cause").at(f"{base}/cause"),
             TextField(session, "Name of it").at(f"{base}/name"),
             TextField(session, "Note on it").at(f"{base}/note"),
@@ -134,7 +136,7 @@ class CracksRoom(Room):
         near = [
             f"{name} stands {self._away(away)} it." for name, away in mounts_near(self.session.job, crack)
         ]
-        said = f"Next: {step}." if step else "Nothing is left to do."
+        said = f"Next: {step}{_due(crack)}." if step else "Nothing is left to do."
         plate = " Its plate is made under Panels." if crack.done == "dressed" else ""
         self.said.setText(" ".join([said + plate, *near]))
 
@@ -193,3 +195,12 @@ class CracksRoom(Room):
         crack = self._present()
         if crack is not None and crack.photo:
             self.session.set_value(f"cracks/{crack.id}/photo", "", f"{crack.name}: photograph taken off")
+
+
+def _due(crack: Crack) -> str:
+    """Whether the day to look at it again is there, by today's date."""
+    day = again_on(crack)
+    late = -1 if day is None else (date.today() - day).days
+    if late <= 0:
+        return "; due today" if late == 0 else ""
+    return f"; {late} {'day' if late == 1 else 'days'} overdue"
