@@ -160,10 +160,19 @@ class TestWhatIsSaid:
         found = [f for f in v.findings if f.code == "rail"]
         assert {f.part for f in found} == {"leg-left", "leg-right", "subframe"}
         assert all(f.use > 1 for f in found if f.part.startswith("leg")) and not v.holds
-        assert {m.mount: m.bush_to_rail for m in v.mounts}["left"] == "does not hold"
         assert [link.part for link in v.mounts[0].chain][-1] == "Right chassis leg as a beam"
         (chassis,) = [state for state in stage_states(thin, v) if state.id == "chassis"]
         assert [q for q in chassis.questions if q.startswith("Left chassis leg, as a beam")]
+
+    def test_a_mount_holds_no_more_than_its_rail(self, hatchback: Job) -> None:
+        """Where legs are not said to rest, only the left one as a beam does not hold, and only its mount."""
+        far = hatchback
+        for end in ("front", "rear"):
+            far = with_value(far, f"vehicle/rails_rest_{end}_mm", None)
+        v = verdict(far)
+        assert [f.part for f in v.findings if f.use > 1] == ["leg-left"]
+        told = {m.mount: m.bush_to_rail for m in v.mounts}
+        assert told == {"right": "holds", "left": "does not hold", "rear": "holds"}
 
     def test_where_the_rails_rest(self, demo: Job) -> None:
         found = rails_judged(demo).use

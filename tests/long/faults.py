@@ -487,8 +487,8 @@ FAULTS = (
     Fault(
         "a cradle that does not hold leaves its mounts held",
         "judge/load_path.py",
-        "_state(rail_asked, [*far, *on_cradle, *ends])",
-        "_state(rail_asked, [*far, *ends])",
+        "_state(rail_asked, [*far, *on_cradle, *ends, *as_beam])",
+        "_state(rail_asked, [*far, *ends, *as_beam])",
         ("test_cradle.py",),
     ),
     Fault(
@@ -690,9 +690,16 @@ FAULTS = (
     Fault(
         "a mount holds though the crossmember's ends do not",
         "judge/load_path.py",
-        "[*far, *on_cradle, *ends])",
-        "[*far, *on_cradle])",
+        "[*far, *on_cradle, *ends, *as_beam])",
+        "[*far, *on_cradle, *as_beam])",
         ("test_end_plates.py",),
+    ),
+    Fault(
+        "a mount holds on a rail that does not hold",
+        "judge/load_path.py",
+        "[*far, *on_cradle, *ends, *as_beam])",
+        "[*far, *on_cradle, *ends])",
+        ("test_rails.py",),
     ),
     Fault(
         "a mount holds though not all is known of the end plates",
