@@ -173,6 +173,9 @@ class TestWhatIsSaid:
         assert [f.part for f in v.findings if f.use > 1] == ["leg-left"]
         told = {m.mount: m.bush_to_rail for m in v.mounts}
         assert told == {"right": "holds", "left": "does not hold", "rear": "holds"}
+        alone = with_value(far, "items/subframe/host/wall_mm", None)
+        (rear,) = [m for m in verdict(alone).mounts if m.mount == "rear"]
+        assert (rear.chain[-1].part[-9:], rear.chain[-1].finding) == ("as a beam", None)
 
     def test_where_the_rails_rest(self, demo: Job) -> None:
         found = rails_judged(demo).use

@@ -108,7 +108,9 @@ def mount_verdict(
         chain = (*chain, *_chain(((cradle.name, CODES),), on_cradle))
     if ends:
         chain = (*chain, *_crossmember_chain(ends))
-    chain = (*chain, *(Link(f"{f.part_name} as a beam", f) for f in as_beam))
+    host = next((item for item in job.items if item.id == mount.foot.host), None)
+    if host is not None:
+        chain = (*chain, Link(f"{host.name} as a beam", max(as_beam, key=lambda f: f.use, default=None)))
     return MountVerdict(mount.id, mount.name, block, to_rail, own, words, rail_asked, chain)
 
 
