@@ -19,7 +19,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.made.end_plates import EndSeat, end_seats
 from nimble_cradle.made.foot_seats import foot_seats
-from nimble_cradle.mounts.cradles import CODES
+from nimble_cradle.mounts.cradles import codes_of
 from nimble_cradle.mounts.end_checks import needed
 from nimble_cradle.mounts.mount_checks import chassis_path, is_chassis, load_path, unjudged
 
@@ -92,7 +92,7 @@ def mount_verdict(
     on_cradle: list[Finding] = []
     if cradle is not None:
         on_cradle = [finding for finding in findings if finding.part == cradle.id]
-        if {finding.code for finding in on_cradle} < set(CODES):
+        if {finding.code for finding in on_cradle} < set(codes_of(cradle)):
             rail_asked += (f"{mount.name}: nothing is known of {cradle.name}, which it stands on.",)
     if path is None and not rail_asked:
         rail_asked = (f"{mount.name}: where it stands on the chassis is not known.",)
@@ -105,7 +105,7 @@ def mount_verdict(
     }[to_rail]
     chain = _chain((*load_path(mount), *(path or ())), mine)
     if cradle is not None:
-        chain = (*chain, *_chain(((cradle.name, CODES),), on_cradle))
+        chain = (*chain, *_chain(((cradle.name, codes_of(cradle)),), on_cradle))
     if ends:
         chain = (*chain, *_crossmember_chain(ends))
     host = next((item for item in job.items if item.id == mount.foot.host), None)

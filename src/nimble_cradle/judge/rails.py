@@ -54,6 +54,7 @@ def rails_judged(job: Job) -> RailsJudged:
     found = frame_use(job, {key: -cases.forces for key, cases in every.items()})
     cases = next(iter(every.values()))
     names = tuple(row.name for row in cases.rows)
+    rests = "; where it rests is assumed" if found.assumed else ""
     findings = []
     for row in found.bars:
         worked = MEMBER_USE.work({"axial": "frame", "bending_up": "frame", "yield_mpa": "bay"}, **row.inputs)
@@ -64,7 +65,7 @@ def rails_judged(job: Job) -> RailsJudged:
                 "chassis",
                 row.bar.item,
                 row.bar.name,
-                f"as a beam, {station_words(float(row.place[0]), job.show.display)}",
+                f"as a beam, {station_words(float(row.place[0]), job.show.display)}{rests}",
                 stress,
                 row.inputs["yield_mpa"],
                 "stress",

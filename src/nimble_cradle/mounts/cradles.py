@@ -20,6 +20,7 @@ from nimble_cradle.job.cradle import Cradle
 from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.loads import Allowables
 from nimble_cradle.job.mounts import Mount
+from nimble_cradle.mounts.cradle_joints import has_joints, joint_finding, unjudged_words
 from nimble_cradle.stock.steels import STEELS
 from nimble_cradle.stock.tubes import properties
 from nimble_cradle.strength.beam import station_stresses
@@ -43,6 +44,8 @@ from nimble_cradle.strength.weld import (
 
 CODES = ("cradle-stress", "cradle-weld", "cradle-held", "cradle-move", "cradle-retention")
 """The findings that a cradle always has."""
+JOINT = "cradle-joint"
+"""And that of the walls where its tubes meet, of one in which any do."""
 HELD = ("size", "grade", "bolts", "pitch")
 
 
@@ -77,9 +80,11 @@ def cradle_checks(cradle: Cradle, standing: Sequence[Standing], allow: Allowable
     ends = np.einsum("kl,lmsc->kmsc", loads, response.ends) * cases.factors[:, None, None, None]
     held = np.einsum("kl,lhc->khc", loads, response.held) * cases.factors[:, None, None]
     moved = np.einsum("kl,lmc->kmc", loads, response.moved)
+    stress = _stresses(cradle, response, ends)
     return [
-        _stress(cradle, cases, response, ends),
+        _stress(cradle, cases, stress),
         _weld(cradle, cases, response, ends),
+        *joint_finding(cradle, cases, response, ends, stress),
         _held(cradle, cases, held),
         _move(cradle, cases, moved),
     ]
@@ -95,14 +100,25 @@ def _loads(standing: Sequence[Standing], response: CradleResponse) -> Array:
     return np.hstack(columns)
 
 
-def _stress(cradle: Cradle, cases: Cases, response: CradleResponse, ends: Array) -> Finding:
-    """The hardest place of all tubes."""
+def codes_of(cradle: Cradle) -> tuple[str, ...]:
+    """The findings that one must have."""
+    return (*CODES, JOINT) if has_joints(cradle) else CODES
+
+
+def _stresses(cradle: Cradle, response: CradleResponse, ends: Array) -> Array:
+    """(k, members) MPa, the greater of both ends of every piece of a tube."""
     order = [0, 2, 1, 3, 5, 4]  # as ``station_stresses`` wants them
     stress = np.zeros((len(ends), ends.shape[1]))
     for m, k in enumerate(response.of_tube):
         section = cradle.section_of(cradle.tubes[int(k)])
         p = properties(section)
-        stress[:, m] = [station_stresses(row[:, order], p, section).max() for row in ends[:, m]]
+        flat = ends[:, m][:, :, order].reshape(-1, 6)
+        stress[:, m] = station_stresses(flat, p, section).reshape(-1, 2).max(1)
+    return stress
+
+
+def _stress(cradle: Cradle, cases: Cases, stress: Array) -> Finding:
+    """The hardest place of all tubes."""
     most, fy = stress.max(1), STEELS[cradle.steel].yield_mpa
     return worst(
         cradle,
@@ -203,6 +219,12 @@ def _move(cradle: Cradle, cases: Cases, moved: Array) -> Finding:
     )
 
 
+def _unjudged(cradle: Cradle) -> str:
+    """What of one only its maker can look at."""
+    where = unjudged_words(cradle)
+    return f"the walls at {where}, and what it is bolted to, are" if where else "what it is bolted to is"
+
+
 def cradle_questions(cradle: Cradle) -> list[Problem]:
     """What is open about one."""
     base = f"cradles/{cradle.id}"
@@ -214,8 +236,7 @@ def cradle_questions(cradle: Cradle) -> list[Problem]:
             Problem(
                 "mounts",
                 f"{base}/looked_at",
-                f"{cradle.name}: the walls where its tubes meet and what it is bolted to are not judged here;"
-                " look at them and say so.",
+                f"{cradle.name}: {_unjudged(cradle)} not judged here; look at it and say so.",
             )
         )
     return out

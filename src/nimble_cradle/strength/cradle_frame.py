@@ -161,7 +161,7 @@ CRADLE_STRESS = calculation(
     outputs=(Q("use", "", "share used"),),
     formula="stress / fy;  sigma = N/A + My/Wy + Mz/Wz with torsion and shear by von Mises",
     source="space frame of the program's own beam elements; sections EN 10219-2",
-    leaves_out="the walls of the tubes where they meet, and whatever else hangs on the cradle",
+    leaves_out="the walls of the tubes where they meet, judged by themselves; whatever else hangs on it",
 )(lambda stress, yield_mpa: stress / yield_mpa)
 CRADLE_MOVE = calculation(
     "cradle-move",

@@ -27,7 +27,14 @@ def eye_wall(
     axial = gamma**0.2 * base * (2.8 + 14.2 * beta**2)
     in_plane = 4.85 * base * arm * math.sqrt(gamma) * beta
     out_of_plane = base * arm * 2.7 / (1 - 0.81 * beta)
-    return axial, in_plane, out_of_plane
+    if arm > eye_outside - 2 * wall:
+        return axial, in_plane, out_of_plane
+    through = ring * yield_mpa * wall / math.sqrt(3)
+    return (
+        min(axial, through * math.pi * arm),
+        min(in_plane, through * arm**2),
+        min(out_of_plane, through * arm**2),
+    )
 
 
 def too_slender(eye_outside: float, wall: float) -> float:
@@ -72,13 +79,14 @@ EYE_WALL = calculation(
     ),
     formula=(
         "g = d0/(2 t0), b = d1/d0;  N = g^0.2 fy t0^2 (2.8 + 14.2 b^2);  Mi = 4.85 fy t0^2 d1 sqrt(g) b;  Mo"
-        " = fy t0^2 d1 2.7/(1 - 0.81 b);  N/N + (Mi/Mi)^2 + Mo/Mo <= 1;  short ring times 0.7;  d0/t0 <= 50"
+        " = fy t0^2 d1 2.7/(1 - 0.81 b);  each no more than punching, t0 fy/sqrt3 times pi d1 or d1^2;  N/N +"
+        " (Mi/Mi)^2 + Mo/Mo <= 1;  short ring times 0.7;  d0/t0 <= 50"
     ),
     source=(
-        "EN 1993-1-8:2005 tables 7.1, 7.2 and 7.5, chord face failure (from memory); the 0.7 is common"
+        "EN 1993-1-8:2005 tables 7.1, 7.2 and 7.5, chord face and punching (from memory); the 0.7 is common"
         " practice, no source"
     ),
-    leaves_out="what the rubber in the eye holds up, and punching of the wall",
+    leaves_out="what the rubber in the eye holds up",
 )(_eye_use)
 
 

@@ -28,8 +28,10 @@ from nimble_cradle.desk.kit.table_cells import (
     KEY_ROLE,
     LOOK_ROLE,
     MARK_ROLE,
+    RIGHT_ROLE,
     SIDE,
     CellPainter,
+    is_figure,
     order_of,
     words_height,
     words_width,
@@ -262,10 +264,11 @@ class Table(QWidget):
         """Every column as wide as its widest words, never narrower than it was; the names take the rest.
         Where they have too little, columns are dropped, then the others wrap."""
         others = [c for c in range(self.grid.columnCount()) if c != self._wide]
+        for c in range(self.grid.columnCount()):
+            self._set_side(c)
         for c in others:
             said = self._column(c)
             bold = any(cell.data(LOOK_ROLE) in look().inks for cell in said)
-            self._set_heading(c, any(cell.data(LOOK_ROLE) for cell in said))
             need = max((words_width(cell.text(), bold) for cell in said), default=0)
             self._least[c] = max(self._least[c], min(need, self._widest()), words_width(self.headings[c]))
             self.grid.setColumnWidth(c, self._least[c])
@@ -292,8 +295,13 @@ class Table(QWidget):
         cells = (self.grid.item(r, c) for r in range(self.grid.rowCount()))
         return [cell for cell in cells if cell is not None]
 
-    def _set_heading(self, column: int, figures: bool) -> None:
-        """A heading stands over its column's words: at the right over figures."""
+    def _set_side(self, column: int) -> None:
+        """A column that holds figures stands at the right, its heading over it; words stand at the left."""
+        cells = self._column(column)
+        figures = any(is_figure(cell.text(), cell.data(LOOK_ROLE) or "") for cell in cells)
+        for cell in cells:
+            how = cell.data(LOOK_ROLE) or ""
+            cell.setData(RIGHT_ROLE, figures and (how == ">" or how in look().inks))
         heading = self.grid.horizontalHeaderItem(column)
         if heading is not None:
             side = Qt.AlignmentFlag.AlignRight if figures else Qt.AlignmentFlag.AlignLeft

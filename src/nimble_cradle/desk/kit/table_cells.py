@@ -20,6 +20,8 @@ LOOK_ROLE = int(Qt.ItemDataRole.UserRole) + 1
 KEY_ROLE = int(Qt.ItemDataRole.UserRole) + 2
 MARK_ROLE = int(Qt.ItemDataRole.UserRole) + 3
 """The state of the whole row, at its first cell."""
+RIGHT_ROLE = int(Qt.ItemDataRole.UserRole) + 4
+"""Whether the cell's words stand at the right."""
 SIDE = 5
 """Pixels left free at both sides of a cell's words."""
 ROUNDING = 4
@@ -65,6 +67,11 @@ def order_of(text: str) -> tuple[int, float, str]:
     return 0, -abs(figure) if any(word in text for word in _BELOW) else figure, ""
 
 
+def is_figure(text: str, how: str) -> bool:
+    """Whether a cell holds a figure: it is meant for the right, or has a state and begins with one."""
+    return how == ">" or (how in look().inks and order_of(text)[0] == 0)
+
+
 class CellPainter(QStyledItemDelegate):
     """Paints cells. The mark of the row has its own place left of the first cell's words."""
 
@@ -79,7 +86,7 @@ class CellPainter(QStyledItemDelegate):
         room = self._head(painter, room, index, mark)
         state = how if how in look().inks else ""
         painter.setFont(worn().font(bold=bool(state)))
-        side = Qt.AlignmentFlag.AlignRight if how == ">" or state else Qt.AlignmentFlag.AlignLeft
+        side = Qt.AlignmentFlag.AlignRight if index.data(RIGHT_ROLE) else Qt.AlignmentFlag.AlignLeft
         _words(painter, room, str(index.data() or ""), int(side), state)
         painter.restore()
 
