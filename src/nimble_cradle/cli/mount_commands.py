@@ -142,6 +142,7 @@ def _fit_up(a: argparse.Namespace) -> int:
 
 
 def _trade_off(a: argparse.Namespace) -> int:
+    from nimble_cradle.judge.quieter import quieter, quieter_words
     from nimble_cradle.judge.studies import capture_words, captures, trades_of
 
     job = store.read(a.job).job
@@ -153,13 +154,16 @@ def _trade_off(a: argparse.Namespace) -> int:
     held = captures(job)
     if a.json:
         rows = {key: [asdict(p) | {"narrow": p.narrow} for p in points] for key, points in found.items()}
-        print(json_text({"mounts": rows, "captured": [asdict(c) for c in held]}))
+        other = [asdict(row) for row in quieter(job)]
+        print(json_text({"mounts": rows, "captured": [asdict(c) for c in held], "quieter": other}))
         return 0
     for key, points in found.items():
         print(f"{names[key]}: hardness, movement, shake at idle, at worst")
         for p in points:
             narrow = "  narrow" if p.narrow else ""
             print(f"  {p.hardness:g}  {p.moved:.1f} mm  {100 * p.shake:.0f} %  {100 * p.worst:.0f} %{narrow}")
+        if said := quieter_words(job, points, names[key]):
+            print(f"  {said}")
     print("\n".join(capture_words(job, held)))
     return 0
 

@@ -30,7 +30,8 @@ class FitRoom(MountRoom):
         """What was found, the bolts."""
         self.said = words("", "")
         self.column.addWidget(self.said)
-        self.column.addWidget(part("Every bolt and nut: does a tool get at it?"))
+        self.over = part("Every bolt and nut: does a tool get at it?")
+        self.column.addWidget(self.over)
         self.table = Table(("Bolt", "What reaches it"), most_rows=8)
         self.table.setAccessibleName("Bolts and what reaches them")
         self.column.addWidget(self.table)
@@ -39,10 +40,11 @@ class FitRoom(MountRoom):
         job = self.session.job
         if len(job.mounts) < 2:
             self.said.setText("Two mounts are needed before their bolts can fight each other.")
-            self.table.fill([])
+            self._show([])
         elif not self.session.tasks.running(FIT_UP):
             if not self.said.text():
                 self.said.setText("Being worked out …")
+                self._show([])
             self.session.tasks.begin(FIT_UP, lambda _: _both(job), job)
 
     def _seen(self, what_for: str, outcome: object) -> None:
@@ -55,11 +57,17 @@ class FitRoom(MountRoom):
             return
         if fault:
             self.said.setText(fault)
-            self.table.fill([])
+            self._show([])
             return
         fit, bolts = result
         self.said.setText("\n".join(fitting_words(fit)) if fit is not None else "")
-        self.table.fill([_row(k, reach) for k, reach in enumerate(bolts)])
+        self._show([_row(k, reach) for k, reach in enumerate(bolts)])
+
+    def _show(self, rows: list[TableRow]) -> None:
+        """The bolts; no empty table where there are none to show."""
+        self.table.fill(rows)
+        self.over.setVisible(bool(rows))
+        self.table.setVisible(bool(rows))
 
 
 def _both(job: Job) -> tuple[FitUp | None, tuple[Reach, ...]]:

@@ -37,10 +37,10 @@ class ThisMountRoom(MountRoom):
             self.summary = Label()
             self.summary.setWordWrap(True)
             self.column.addWidget(self.summary)
+            self.right_side()
             self.column.addWidget(part("From block to rail: click a part for its working"))
             self.chain = Chain(session)
             self.column.addWidget(self.chain)
-            self.right_side()
             with self.folded("Every check, hardest first"):
                 self.column.addWidget(
                     row(

@@ -8,7 +8,9 @@ from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.stages.mounts.mount_room import ChosenMount, MountRoom
 from nimble_cradle.desk.stages.mounts.trade_chart import TradeChart
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
+from nimble_cradle.judge.quieter import quieter_words
 from nimble_cradle.judge.studies import capture_words, captures, trades_of, trial_of, trial_words
 from nimble_cradle.mounts.trade_off import TradePoint, hardness_path
 from nimble_cradle.units import show
@@ -41,12 +43,14 @@ class TradeRoom(MountRoom):
         self.chart.let_go.connect(self._look_on)
         self.tried = words("", "")
         self.metal = words("", "")
+        self.else_said = words("", "")
         for widget in (
             self.said,
             self.chart,
             self.tried,
             row(self.take_button, self.back_button),
             self.table,
+            self.else_said,
         ):
             self.column.addWidget(widget)
         self.column.addWidget(part("With its rubber gone"))
@@ -74,6 +78,7 @@ class TradeRoom(MountRoom):
         if self.points_of != mount.id:
             self.points, self.points_of = (), mount.id
             self.table.fill([])
+            self.else_said.hide()
             self.chart.show_trial(None)
             self.tried.setText(WORKING)
             self._draw()
@@ -83,13 +88,14 @@ class TradeRoom(MountRoom):
             " either way."
         )
         if not self.session.tasks.running(TRADES):
-            self.session.tasks.begin(TRADES, lambda _: trades_of(job, mount.id), (job, mount.id))
+            self.session.tasks.begin(TRADES, lambda _: _points_and_else(job, mount), (job, mount.id))
 
     def _none(self, sentence: str) -> None:
         self.points, self.points_of = (), ""
         self.tried.setText("")
         self.said.setText(sentence)
         self.table.fill([])
+        self.else_said.hide()
         self._draw()
 
     def _draw(self) -> None:
@@ -99,6 +105,7 @@ class TradeRoom(MountRoom):
             self.points, now, self.session.job.allowables.idle_transmitted, self.session.display
         )
         self.chart.setVisible(bool(self.points))
+        self.table.setVisible(bool(self.points))
         self.take_button.setVisible(bool(self.points))
         self.back_button.setVisible(bool(self.points) and self.chart.trial is not None)
 
@@ -126,7 +133,9 @@ class TradeRoom(MountRoom):
         if fault:
             self._none(fault)
             return
-        self.points = result
+        self.points, said = result
+        self.else_said.setText(said)
+        self.else_said.setVisible(bool(said))
         if self.tried.text() == WORKING:
             self.tried.setText("")
         if self.chart.trial is not None:
@@ -202,3 +211,9 @@ class TradeRoom(MountRoom):
             self.put_back()
         except JobError as error:
             self.refuse(error.message)
+
+
+def _points_and_else(job: Job, mount: Mount) -> tuple[tuple[TradePoint, ...], str]:
+    """The points of a mount's bush, and what else would bring the shake down where none of them does."""
+    points = trades_of(job, mount.id)
+    return points, quieter_words(job, points, mount.name)

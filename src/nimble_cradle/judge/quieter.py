@@ -1,0 +1,123 @@
+"""What would bring the shake at idle to the wish where the hardness of one bush does not."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from nimble_cradle.bay.corners import powertrain_corners
+from nimble_cradle.job.base import JobError
+from nimble_cradle.job.edits import value_at, with_value
+from nimble_cradle.job.job import Job
+from nimble_cradle.judge.carried import carried
+from nimble_cradle.mounts.trade_off import STEPS, TradePoint, corner_movement, hardness_path
+from nimble_cradle.units import show
+
+FASTER = (50.0, 100.0, 150.0, 200.0, 250.0, 300.0)
+"""How much faster it may idle, rpm (common practice, no source)."""
+NOTICED = 0.02
+"""What brings the shake down by no more is not told."""
+SOFTER = (0.7, 0.5, 0.35, 0.25)
+"""Of the stiffness of a torque strut."""
+
+
+@dataclass(frozen=True)
+class Quieter:
+    """One change and what it does. what: in words; moved: greatest movement of a corner in first gear or
+    reverse, mm; worst: share of the firing torque passed on at idle at worst over the doubt; enough: whether
+    that is the wish."""
+
+    what: str
+    moved: float
+    worst: float
+    enough: bool
+
+
+def quieter(job: Job) -> tuple[Quieter, ...]:
+    """One row for each kind of change: the least of it that brings the shake to the wish, or else the one
+    that comes nearest; those that do first, then the quieter. Nothing else is changed with it. Raises
+    JobError where the engine rests on nothing."""
+    now, most = carried(job).idle.transmitted, job.allowables.idle_transmitted
+    rows: list[Quieter] = []
+    for steps in _kinds(job):
+        best: Quieter | None = None
+        for what, trial in steps:
+            try:
+                found = carried(trial)
+            except JobError:  # all but free with it
+                continue
+            worst = found.idle.transmitted
+            moved = corner_movement(found.cases, powertrain_corners(trial), found.centre)
+            if best is None or worst < best.worst:
+                best = Quieter(what, moved, worst, worst <= most)
+            if best.enough:
+                break
+        if best is not None and best.worst < now - NOTICED:
+            rows.append(best)
+    return tuple(sorted(rows, key=lambda row: (not row.enough, row.moved if row.enough else row.worst)))
+
+
+def _kinds(job: Job) -> Iterator[list[tuple[str, Job]]]:
+    """Kinds of change, each in steps from the least on."""
+    soft = [(mount, path) for mount in job.mounts if (path := hardness_path(job, mount.id)) is not None]
+    for mount, path in soft:
+        now = float(value_at(job, path))
+        steps = sorted(STEPS, key=lambda hardness: abs(hardness - now))
+        yield [
+            (f"{mount.name} at {hardness:g} Shore", trial)
+            for hardness in steps
+            if (trial := _with(job, [(path, float(hardness))])) is not None
+        ]
+    if len(soft) > 1:
+        yield [
+            (f"all bushes at {hardness:g} Shore", trial)
+            for hardness in sorted(STEPS, reverse=True)
+            if (trial := _with(job, [(path, float(hardness)) for _, path in soft])) is not None
+        ]
+    engine = job.powertrain
+    if engine is not None:
+        idle = engine.engine.idle_rpm
+        yield [
+            (f"idling at {idle + more:g} rpm", trial)
+            for more in FASTER
+            if (trial := _with(job, [("powertrain/engine/idle_rpm", idle + more)])) is not None
+        ]
+    for strut in job.struts:
+        yield [
+            (f"{strut.name} of {share * strut.stiffness_along:.0f} N/mm", trial)
+            for share in SOFTER
+            if (trial := _with(job, [(f"struts/{strut.id}/stiffness_along", share * strut.stiffness_along)]))
+            is not None
+        ]
+
+
+def _with(job: Job, changes: Sequence[tuple[str, float]]) -> Job | None:
+    """The job with other figures; None where one cannot be."""
+    try:
+        for path, value in changes:
+            job = with_value(job, path, value)
+    except JobError:
+        return None
+    return job
+
+
+def quieter_words(job: Job, own: Sequence[TradePoint], mount: str) -> str:
+    """In sentences where no hardness of a mount brings the shake to the wish: what would, or what comes
+    nearest; empty where one does. own: its points. Raises JobError."""
+    most = job.allowables.idle_transmitted
+    if not own or any(point.worst <= most for point in own):
+        return ""
+    best = min(own, key=lambda point: point.worst)
+    said = (
+        f"No hardness of {mount} brings it to the wish; {best.hardness:g} Shore comes nearest,"
+        f" {100 * best.worst:.0f} % at worst."
+    )
+    rows = [row for row in quieter(job) if not row.what.startswith(f"{mount} at ")]
+    good = [row for row in rows if row.enough]
+    told = "; ".join(
+        f"{row.what}, {100 * row.worst:.0f} %, moving {show(row.moved, 'length', job.show.display)}"
+        for row in (good or rows)[:3]
+    )
+    if not told:
+        return said
+    return f"{said} {'By itself would' if good else 'By itself nothing tried does; nearest'}: {told}."
