@@ -1,5 +1,5 @@
-"""Walls of a cradle where its tubes meet: capacities worked by hand from the standard's tables, whole cradles,
-turned ones, and joints that nobody judges."""
+"""Walls of a cradle where its tubes meet: capacities worked by hand from the standard's tables, whole
+cradles, turned ones, and joints that nobody judges."""
 
 from __future__ import annotations
 
@@ -175,7 +175,7 @@ class TestInTheCar:
         assert _joint(job).use == pytest.approx(hardest, rel=1e-6)
 
     def test_thin_walls_do_not_hold_the_mount(self, demo: Job) -> None:
-        """A narrow strut alone holds a bar of 1.5 mm: that one's wall gives way, and the mount is not held."""
+        """A narrow strut alone holds a bar of 1.5 mm: the bar's wall gives way, the mount is not held."""
         narrow = HollowSection(shape="square", height_mm=20, wall_mm=3)
         job = tee(demo, "square", 1.5, narrow, "lmr")
         found = verdict(job)

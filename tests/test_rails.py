@@ -11,13 +11,17 @@ import numpy as np
 import pytest
 from nimble_cradle.cli.main import main
 from nimble_cradle.fit import frame_loads
+from nimble_cradle.fit.chassis_frame import frame_shares
 from nimble_cradle.fit.frame_loads import bimoments, frame_use
 from nimble_cradle.fit.frame_parts import metal_of
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.bay import Item
 from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.host import Host
 from nimble_cradle.job.job import Job
-from nimble_cradle.judge.rails import rail_findings, rails_judged
+from nimble_cradle.job.shapes import Box
+from nimble_cradle.judge.rails import one_more, rail_findings, rails_judged
 from nimble_cradle.judge.verdict import stage_states, verdict
 from nimble_cradle.stock.tubes import properties
 from nimble_cradle.strength.member_use import MEMBER_USE, is_open, member_use
@@ -35,8 +39,11 @@ def box(b: float, h: float, t: float) -> dict[str, float]:
     return {"a": 2 * (b + h) * t, "up": up, "aside": aside, "j": j, "w1": up / (h / 2), "w2": aside / (b / 2)}
 
 
-def by_pynite(job: Job, mount: str, force: np.ndarray, rear: float, works: float) -> dict[str, float]:
-    """The use of each rail, joints of one piece, its members placed by hand: the worst beam end."""
+def by_pynite(
+    job: Job, mount: str, force: np.ndarray, rear: float, works: float, rise: float = 0.0
+) -> dict[str, float]:
+    """The use of each rail, joints of one piece, its members placed by hand: the worst beam end. rise: of the
+    left rail behind x -700, on a stiff upright there."""
     from Pynite import FEModel3D
 
     model = FEModel3D()
@@ -56,11 +63,20 @@ def by_pynite(job: Job, mount: str, force: np.ndarray, rear: float, works: float
         stations |= {"m": -340.0, "b": -1300.0, "t": rear}
         named = {round(x, 6): k for k, x in stations.items()}
         names = sorted(named.values(), key=lambda k: -stations[k])
+        up = rise if side == "l" else 0.0
         for k in names:
-            model.add_node(side + k, stations[k], y, -75.0)
+            model.add_node(side + k, stations[k], y, -75.0 + (up if stations[k] < -700.0 else 0.0))
         same = {k: named[round(x, 6)] for k, x in stations.items()}
         rails[side] = []
         for one, other in zip(names, names[1:], strict=False):
+            if up and stations[one] > -700.0 > stations[other]:
+                model.add_node("under", -700.0, y, -75.0)
+                model.add_node("over", -700.0, y, -75.0 + up)
+                model.add_member("upright", "under", "over", "steel", "stiff")
+                model.add_member("rail before", side + one, "under", "steel", "rail")
+                model.add_member("rail behind", "over", side + other, "steel", "rail")
+                rails[side] += ["rail before", "rail behind"]
+                continue
             model.add_member(f"rail {side}{one}", side + one, side + other, "steel", "rail")
             rails[side].append(f"rail {side}{one}")
         model.add_node(f"front {side}", 470.0, math.copysign(395.0, y), -100.0)
@@ -148,6 +164,82 @@ def test_a_bimoment_between_ties() -> None:
     tied = bimoments(between, spans, (0.0, 0.6, 1.0), 1000.0)
     assert tied[2, :, 0] == pytest.approx(np.abs(torque) * 0.3 * 400)
     assert tied[1, :, 1] == pytest.approx(np.abs(torque) * (0.7 * 300 - 0.3 * 300))
+
+
+def parted(job: Job, at: float, rise: float = 0.0) -> Job:
+    """The left rail of the truck (x 620 to -1300, 60 x 150 x 3) as two boxes that meet at a station; behind
+    it ``rise`` mm higher."""
+    items = []
+    for item in job.items:
+        if item.id != "rail-left":
+            items.append(item)
+            continue
+        (box,) = item.shapes
+        assert isinstance(box, Box)
+        x, y, z = box.centre
+        front, rear = x + box.size[0] / 2, x - box.size[0] / 2
+        for key, low, high, up in (("rail-left", at, front, 0.0), ("rail-left-2", rear, at, rise)):
+            piece = box.model_copy(
+                update={"centre": ((low + high) / 2, y, z + up), "size": (high - low, *box.size[1:])}
+            )
+            items.append(item.model_copy(update={"id": key, "name": key, "shapes": (piece,)}))
+    return with_value(job, "items", tuple(items))
+
+
+class TestARailOfSeveral:
+    @pytest.mark.parametrize("at", [-120.0, -700.0])
+    def test_in_two_pieces_end_to_end_it_is_the_same_rail(self, demo: Job, at: float) -> None:
+        """Parted before its mount or behind the gearbox: shares of the frame and the hardest use are those of
+        the whole rail, and so are those of an open rail that warps through the joint."""
+        for job in (demo, with_value(demo, "items/rail-left/host/section", "open C")):
+            two = parted(job, at)
+            whole, apart = frame_shares(job), frame_shares(two)
+            assert "rail-left-2" in apart.members and apart.left_out == whole.left_out
+            for when in ("cut", "mended"):
+                assert apart.twist[when].low == pytest.approx(whole.twist[when].low, rel=2e-3)
+                assert apart.bending[when].high == pytest.approx(whole.bending[when].high, rel=2e-3)
+            one = {f.part: f.use for f in rail_findings(job)}
+            more = {f.part: f.use for f in rail_findings(two)}
+            assert max(more["rail-left"], more["rail-left-2"]) == pytest.approx(one["rail-left"], rel=5e-3)
+            assert more["rail-right"] == pytest.approx(one["rail-right"], rel=5e-3)
+
+    def test_kicked_up_against_an_independent_frame(self, demo: Job, monkeypatch: pytest.MonkeyPatch) -> None:
+        """80 mm higher from x -700 on: PyNite, with a stiff upright where both pieces meet."""
+        monkeypatch.setattr(frame_loads, "JOINTS", (math.inf,))
+        job = with_value(with_value(demo, "openings", ()), "panels", ())
+        two = parted(job, -700.0, 80.0)
+        force = np.array([1700.0, -900.0, -5200.0])
+        forces = {m.id: np.zeros((1, 3)) for m in job.mounts} | {"left": force[None]}
+        mine = {row.bar.item: row for row in frame_use(two, forces).bars}
+        theirs = by_pynite(job, "left", force, -1300.0, mine["rail-left"].inputs["works"], 80.0)
+        assert mine["rail-right"].use == pytest.approx(theirs["rail-right"], rel=0.01)
+        own = max(mine["rail-left"].use, mine["rail-left-2"].use)
+        assert own == pytest.approx(theirs["rail-left"], rel=0.01)
+
+    def test_one_that_only_runs_beside_is_left_out(self, demo: Job) -> None:
+        far = parted(demo, -700.0, 300.0)  # its ends 300 mm apart: no splice
+        assert any("rail-left-2 runs along beside" in words for words in frame_shares(far).left_out)
+
+
+def test_one_more_member_is_what_a_drawn_one_does(demo: Job, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The same tube drawn in the bay at three stations: the rest and the tube itself come to what was
+    told."""
+    monkeypatch.setattr(frame_loads, "JOINTS", (200e6, 200e6))
+    told = one_more(demo)
+    assert told.now == pytest.approx(max(f.use for f in rail_findings(demo)), rel=0.2)
+    for station in (-1100.0, -300.0, 200.0):
+        bar = Item(
+            id="more",
+            name="More",
+            neighbour="metal",
+            chassis=True,
+            shapes=(Box(centre=(station, 0.0, -75.0), size=(40.0, 850.0, 40.0)),),
+            host=Host(section="box", wall_mm=3.0, yield_mpa=235.0),
+        )
+        use = {f.part: f.use for f in rail_findings(with_value(demo, "items", (*demo.items, bar)))}
+        row = next(row for row in told.places if row.station == station)
+        assert use.pop("more") == pytest.approx(row.itself, rel=1e-6)
+        assert max(use.values()) == pytest.approx(row.rest, rel=1e-6)
 
 
 class TestWhatIsSaid:

@@ -207,10 +207,10 @@ def frame_data(job: Any) -> dict[str, Any]:
 
 def under_data(job: Any) -> dict[str, Any]:
     """Every rail and member under the mounts as plain data, or why that is not known."""
-    from nimble_cradle.judge.rails import NOT_IN_IT, rails_judged
+    from nimble_cradle.judge.rails import NOT_IN_IT, one_more, rails_judged
 
     try:
-        found = rails_judged(job)
+        found, more = rails_judged(job), one_more(job)
     except JobError as error:
         return {"not_known": error.message}
     front, rear = found.use.rests
@@ -220,6 +220,10 @@ def under_data(job: Any) -> dict[str, Any]:
             for f in found.findings
         ],
         "rests_mm": {"front": round(front, 1), "rear": round(rear, 1), "assumed": found.use.assumed},
+        "one_more": {
+            "now": round(more.now, 4),
+            "places": [{name: round(v, 4) for name, v in asdict(row).items()} for row in more.places],
+        },
         "left_out": [NOT_IN_IT, *found.use.left_out],
     }
 
@@ -254,6 +258,14 @@ def chassis_lines(data: dict[str, Any]) -> list[str]:
     lines += ["", under.get("not_known") or "Under the mounts:"]
     for row in under.get("bars", ()):
         lines.append(f"  {row['name']}, {row['what']}: used {100 * row['use']:.0f} %, {row['case']}")
+    if more := under.get("one_more"):
+        best = min(more["places"], key=lambda row: max(row["rest"], row["itself"]), default=None)
+        if best is not None:
+            lines.append(
+                f"  one more member across at {best['station']:.0f} mm: the others at most"
+                f" {100 * best['rest']:.0f} %, without it {100 * more['now']:.0f} %; itself"
+                f" {100 * best['itself']:.0f} %"
+            )
     lines += [f"  not in it: {message}" for message in under.get("left_out", ())]
     for cut in data["openings"]:
         lines += ["", f"{cut['name']}:"]

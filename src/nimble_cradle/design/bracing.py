@@ -46,13 +46,13 @@ def brace_for(job: Job, opening: Opening, rack: Rack) -> Brace | None:
     way = (member.end - member.start) / member.length
     at = member.start + (opening.at_mm + opening.long_mm / 2) * way
     rails, _, _ = sorted_members(job)
-    low = max(float(rail.line[:, 0].min()) for rail in rails)
-    high = min(float(rail.line[:, 0].max()) for rail in rails)
+    low, high = max(rail.rear for rail in rails), min(rail.front for rail in rails)
     stations = [float(at[0]) + by for by in BESIDE if low < float(at[0]) + by < high]
     if not stations:
         where = f"openings/{opening.id}/at_mm"
         raise JobError("No place for a brace is on both rails beside this cut.", where)
-    wide = abs(float(rails[0].line[:, 1].mean() - rails[1].line[:, 1].mean()))
+    left, right = (bar.place(t) for bar, t in (rail.at_station(float(at[0])) for rail in rails))
+    wide = abs(float(left[1] - right[1]))
     rows = sorted(_sections(rack), key=lambda row: row[1].kg_per_m)
     first = braced(job, stations[0], _figures(rows[len(rows) // 2][1]))
     if first.without >= ENOUGH:

@@ -10,7 +10,17 @@ from itertools import product
 
 import numpy as np
 
-from nimble_cradle.fit.frame_parts import Bar, Figures, When, Whole, put_together, sorted_members
+from nimble_cradle.fit.frame_parts import (
+    Bar,
+    Figures,
+    Rail,
+    When,
+    Whole,
+    bars_of,
+    metal_of,
+    put_together,
+    sorted_members,
+)
 from nimble_cradle.fit.opened_member import OpenedMember, opened_members
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
@@ -25,6 +35,7 @@ JOINTS = (math.inf, 200e6, 50e6)
 (common practice, no source). The truth lies somewhere in it, so shares are told as a band over them."""
 MORE = (40.0, 3.0)
 """A square tube, outside and wall mm, that is tried as one more member."""
+MORE_YIELD = 235.0
 STEP = 100.0
 """One more member is tried every so many mm."""
 
@@ -73,14 +84,14 @@ def frame_shares(job: Job) -> FrameShares:
     return FrameShares(
         {when: Band(min(v), max(v)) for when, v in twist.items()},
         {when: Band(min(v), max(v)) for when, v in bending.items()},
-        tuple(p.name for p in (*rails, *across)),
+        tuple(bar.name for bar in bars_of(rails, across)),
         tuple(left_out),
         _one_more(rails, across, cuts),
     )
 
 
 def stiffness(
-    rails: Sequence[Bar],
+    rails: Sequence[Rail],
     across: Sequence[Bar],
     cuts: Sequence[OpenedMember],
     when: When,
@@ -155,26 +166,38 @@ def braced(job: Job, station: float, figures: Figures, height: float = 0.0) -> B
     return Braced(_twist(whole) / base, without / base, float(np.abs(ends[:, 0]).max()), bent)
 
 
-def _at_station(rail: Bar, x: float) -> Array:
-    run = rail.line[1] - rail.line[0]
-    return np.asarray(rail.line[0] + (x - rail.line[0, 0]) / run[0] * run)
+def _at_station(rail: Rail, x: float) -> Array:
+    bar, t = rail.at_station(x)
+    return bar.place(t)
 
 
 def _one_more(
-    rails: Sequence[Bar], across: Sequence[Bar], cuts: Sequence[OpenedMember]
+    rails: Sequence[Rail], across: Sequence[Bar], cuts: Sequence[OpenedMember]
 ) -> tuple[tuple[float, float], ...]:
     """What a square tube across at each station would leave of the twist that there was, all else put
     back."""
-    outside, wall = MORE
-    s = thin_walled(walls_of("box", outside, outside, wall))
-    figures = s.area, s.i_y, s.i_z, s.torsion
     base = _twist(put_together(rails, across, cuts, "was", JOINTS[1], False))
-    low = max(float(rail.line[:, 0].min()) for rail in rails)
-    high = min(float(rail.line[:, 0].max()) for rail in rails)
     out = []
-    for x in np.arange(math.ceil(low / STEP) * STEP, high + 1e-6, STEP):
-        ends = np.array([_at_station(rail, float(x)) for rail in rails])
-        bar = Bar("one more", "", ends, np.array([0.0, 0.0, 1.0]), figures)
-        twist = _twist(put_together(rails, [*across, bar], cuts, "mended", JOINTS[1], False))
-        out.append((float(x), twist / base))
+    for x in stations_across(rails):
+        whole = put_together(rails, [*across, more_across(rails, x)], cuts, "mended", JOINTS[1], False)
+        out.append((x, _twist(whole) / base))
     return tuple(out)
+
+
+def stations_across(rails: Sequence[Rail]) -> tuple[float, ...]:
+    """Where one more member is tried, x mm, from the rear."""
+    low, high = max(rail.rear for rail in rails), min(rail.front for rail in rails)
+    return tuple(float(x) for x in np.arange(math.ceil(low / STEP) * STEP, high + 1e-6, STEP))
+
+
+def more_across(rails: Sequence[Rail], x: float) -> Bar:
+    """One more square tube from rail to rail at a station."""
+    outside, wall = MORE
+    walls = walls_of("box", outside, outside, wall)
+    s = thin_walled(walls)
+    ends = np.array([_at_station(rail, x) for rail in rails])
+    up = np.array([0.0, 0.0, 1.0])
+    # no item's id has a space
+    return Bar(
+        "one more", "one more", ends, up, (s.area, s.i_y, s.i_z, s.torsion), metal_of(s, walls, MORE_YIELD)
+    )

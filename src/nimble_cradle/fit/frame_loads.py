@@ -9,11 +9,14 @@ from typing import Any
 
 import numpy as np
 
-from nimble_cradle.fit.chassis_frame import JOINTS
+from nimble_cradle.fit.chassis_frame import JOINTS, more_across, stations_across
 from nimble_cradle.fit.frame_parts import (
     Bar,
     Metal,
+    Rail,
+    Stretch,
     Whole,
+    bars_of,
     ends_on_rails,
     put_together,
     share_along,
@@ -55,12 +58,11 @@ class FrameUse:
     assumed: bool
 
 
-def rests_of(job: Job, rails: Sequence[Bar]) -> tuple[float, float]:
+def rests_of(job: Job, rails: Sequence[Rail]) -> tuple[float, float]:
     """Where the rails rest, front and rear: as said, else the front axle line, or as near to it as they come,
     and their rear ends. Raises JobError where that is one place."""
     front, rear = job.vehicle.rails_rest_front_mm, job.vehicle.rails_rest_rear_mm
-    low = max(float(rail.line[:, 0].min()) for rail in rails)
-    high = min(float(rail.line[:, 0].max()) for rail in rails)
+    low, high = max(rail.rear for rail in rails), min(rail.front for rail in rails)
     first = min(max(0.0 if front is None else front, low), high)
     last = min(max(low if rear is None else rear, low), high)
     if first - last < 1.0:
@@ -72,13 +74,22 @@ def rests_of(job: Job, rails: Sequence[Bar]) -> tuple[float, float]:
 
 
 @dataclass(frozen=True, eq=False)
+class _Line:
+    """Bars end to end, which warp as one: a rail, or a member by itself. ties: where it is joined to others
+    or rests, 0 to 1 of its ``long`` mm."""
+
+    bars: Sequence[Bar]
+    ties: Sequence[float]
+    long: float
+
+
+@dataclass(frozen=True, eq=False)
 class _Units:
     """The frame under one N or N mm at every place where a mount stands on it. placed: mounts' ids with where
     they are joined to it (3,); wholes: the frame for each give of its joints, with the ends' forces (mounts x
     6, beams, 2, 6) for each unit."""
 
-    bars: Sequence[Bar]
-    ties: Sequence[Sequence[float]]
+    lines: Sequence[_Line]
     placed: Sequence[tuple[str, Array, Array]]
     wholes: Sequence[tuple[Whole, Array]]
     rests: tuple[float, float]
@@ -87,38 +98,47 @@ class _Units:
 
 @remembered("mounts", "items", "survey", "meshes", "crossmember", "openings", "vehicle")
 def _units(job: Job) -> _Units:
+    return _units_with(job, (), JOINTS)
+
+
+def _units_with(job: Job, more: Sequence[Bar], joints: Sequence[float]) -> _Units:
+    """The frame with more members across it than it has. Raises JobError."""
     rails, across, left_out = sorted_members(job)
+    across = [*across, *more]
     cuts = tuple(c for c in opened_members(job) if not isinstance(c, JobError))
-    bars = [*rails, *across]
+    bars = bars_of(rails, across)
     number = {bar.item or CROSSMEMBER: n for n, bar in enumerate(bars)}
     rests = rests_of(job, rails)
-    also: dict[int, list[float]] = {
-        side: [float((x - rail.line[0, 0]) / (rail.line[1, 0] - rail.line[0, 0])) for x in rests]
-        for side, rail in enumerate(rails)
-    }
+    also: dict[int, list[float]] = {}
+    at_stations = [[rail.at_station(x) for rail in rails] for x in rests]
+    rest_at = [
+        [(next(n for n, b in enumerate(bars) if b is bar), t) for bar, t in row] for row in at_stations
+    ]
+    for n, t in (there for row in rest_at for there in row):
+        also.setdefault(n, []).append(t)
     placed: list[tuple[str, Array, int, float]] = []
     for mount in job.mounts:
-        n = None if mount.foot is None else number.get(mount.foot.host)
-        if n is None:
+        on = None if mount.foot is None else number.get(mount.foot.host)
+        if on is None:
             left_out.append(f"{mount.name} does not stand on a rail or member of the frame.")
             continue
         at = np.asarray(mount.bush.centre, dtype=float)
-        t = share_along(at, bars[n].line)
-        also.setdefault(n, []).append(t)
-        placed.append((mount.id, at, n, t))
+        t = share_along(at, bars[on].line)
+        also.setdefault(on, []).append(t)
+        placed.append((mount.id, at, on, t))
     if not placed:
         raise JobError("No mount stands on a rail or member of the frame yet.", "mounts")
-    ties = [_ties(bar, rails, across, also[n][:2] if n < 2 else ()) for n, bar in enumerate(bars)]
+    lines = [_rail_line(rail, [x for row in at_stations for x in row], across, rails) for rail in rails]
+    lines += [_Line((bar,), (0.0, 1.0), bar.long) for bar in across]
     wholes, joined = [], []
-    for joint in JOINTS:
+    for joint in joints:
         whole = put_together(rails, across, cuts, "mended", joint, False, also)
         nodes = [whole.at[n, t] for _, _, n, t in placed]
-        at_rest = [[whole.at[side, also[side][k]] for side in (0, 1)] for k in (0, 1)]
+        at_rest = [[whole.at[there] for there in row] for row in rest_at]
         wholes.append((whole, _under_units(whole, nodes, at_rest)))
         joined = [whole.places[node] for node in nodes]
     return _Units(
-        bars,
-        ties,
+        lines,
         [(key, at, node) for (key, at, _, _), node in zip(placed, joined, strict=True)],
         wholes,
         rests,
@@ -131,6 +151,51 @@ def frame_use(job: Job, forces: Mapping[str, Array]) -> FrameUse:
     forces: on the chassis at each mount's bush, by its id, (k, 3) N with their factors. Raises JobError
     where there is no frame, or no mount stands on it."""
     units = _units(job)
+    worst = _worst_of_all(units, forces)
+    assumed = job.vehicle.rails_rest_front_mm is None or job.vehicle.rails_rest_rear_mm is None
+    order = sorted(worst.values(), key=lambda row: -row.use)
+    return FrameUse(tuple(order), units.left_out, units.rests, assumed)
+
+
+@dataclass(frozen=True)
+class MoreAt:
+    """One more member across at a station x, mm: share used of the hardest-used bar besides it, and of the
+    member itself."""
+
+    station: float
+    rest: float
+    itself: float
+
+
+@dataclass(frozen=True, eq=False)
+class OneMore:
+    """What one more member across would do. now: the share of the hardest-used bar without it, joints
+    welded; places: with it at each station, from the rear."""
+
+    now: float
+    places: tuple[MoreAt, ...]
+
+
+def one_more_under(job: Job, forces: Mapping[str, Array]) -> OneMore:
+    """The rails and members under the mounts with one more tube across at each station. Raises JobError where
+    there is no frame, or no mount stands on it."""
+
+    def used(more: Sequence[Bar]) -> dict[int, float]:
+        rows = _worst_of_all(_units_with(job, more, JOINTS[1:2]), forces)
+        return {key: row.use for key, row in rows.items()}
+
+    rails, _, _ = sorted_members(job)
+    places = []
+    for x in stations_across(rails):
+        bar = more_across(rails, x)
+        found = used((bar,))
+        itself = found.pop(id(bar))
+        places.append(MoreAt(x, max(found.values(), default=0.0), itself))
+    return OneMore(max(used(()).values(), default=0.0), tuple(places))
+
+
+def _worst_of_all(units: _Units, forces: Mapping[str, Array]) -> dict[int, BarUse]:
+    """Where each bar is used most, by its identity; the worst over the give of the joints."""
     load = np.concatenate(
         [part for key, at, node in units.placed for part in (forces[key], np.cross(at - node, forces[key]))],
         axis=1,
@@ -138,23 +203,25 @@ def frame_use(job: Job, forces: Mapping[str, Array]) -> FrameUse:
     worst: dict[int, BarUse] = {}
     for whole, per_unit in units.wholes:
         ends = np.tensordot(load, per_unit, axes=1)
-        for n, bar in enumerate(units.bars):
-            found = _worst(whole, ends, bar, units.ties[n])
-            if found is not None and (n not in worst or found.use > worst[n].use):
+        for found in (found for line in units.lines for found in _worst(whole, ends, line)):
+            n = id(found.bar)
+            if n not in worst or found.use > worst[n].use:
                 worst[n] = found
-    assumed = job.vehicle.rails_rest_front_mm is None or job.vehicle.rails_rest_rear_mm is None
-    order = sorted(worst.values(), key=lambda row: -row.use)
-    return FrameUse(tuple(order), units.left_out, units.rests, assumed)
+    return worst
 
 
-def _ties(bar: Bar, rails: Sequence[Bar], across: Sequence[Bar], rests: Sequence[float]) -> list[float]:
-    """Where a bar is joined to others or rests, 0 to 1."""
-    out = [0.0, 1.0, *rests]
-    for other in across:
-        out += [
-            share_along(other.line[k], bar.line) for k, rail in ends_on_rails(other, rails) if rail is bar
-        ]
-    return out
+def _rail_line(
+    rail: Rail, rests: Sequence[tuple[Bar, float]], across: Sequence[Bar], rails: Sequence[Rail]
+) -> _Line:
+    """A rail as it warps: free at its ends, held where members join it and where it rests."""
+    begins, at = {}, 0.0
+    for bar in rail.bars:
+        begins[id(bar)] = at
+        at += bar.long
+    joined = [on.nearest(bar.line[k]) for bar in across for k, on in ends_on_rails(bar, rails) if on is rail]
+    marks = [(bar, t) for bar, t in (*rests, *joined) if id(bar) in begins]
+    ties = [(begins[id(bar)] + t * bar.long) / at for bar, t in marks]
+    return _Line(rail.bars, (0.0, 1.0, *ties), at)
 
 
 def _under_units(whole: Whole, nodes: Sequence[int], rests: Sequence[Sequence[int]]) -> Array:
@@ -170,31 +237,39 @@ def _under_units(whole: Whole, nodes: Sequence[int], rests: Sequence[Sequence[in
     return frame.solve_frame(whole.places, whole.beams, held, load).ends
 
 
-def _worst(whole: Whole, ends: Array, bar: Bar, ties: Sequence[float]) -> BarUse | None:
-    """Where one bar is used most, ends (k, beams, 2, 6); None of one that is judged elsewhere."""
-    rows = [(k, of[1]) for k, of in enumerate(whole.of) if of is not None and of[0] is bar]
-    if not rows or bar.metal is None:
-        return None
-    long = float(np.linalg.norm(bar.line[1] - bar.line[0]))
-    twist = np.array([ends[:, k, 1, 3] for k, _ in rows])
-    warped = bimoments(twist, [(row.start, row.end) for _, row in rows], ties, long)
-    best: BarUse | None = None
-    for (k, row), bi in zip(rows, warped, strict=True):
-        metal = row.metal
-        assert metal is not None
+def _worst(whole: Whole, ends: Array, line: _Line) -> list[BarUse]:
+    """Where each bar of a line is used most, ends (k, beams, 2, 6); nothing of one that is judged
+    elsewhere."""
+    rows, at = [], 0.0
+    for bar in line.bars:
+        own = [(k, of[1]) for k, of in enumerate(whole.of) if of is not None and of[0] is bar]
+        rows += [(k, row, bar, at + row.start * bar.long, at + row.end * bar.long) for k, row in own]
+        at += bar.long
+    if not rows or any(bar.metal is None for bar in line.bars):
+        return []
+    twist = np.array([ends[:, k, 1, 3] for k, *_ in rows])
+    spans = [(a / line.long, b / line.long) for *_, a, b in rows]
+    best: dict[int, BarUse] = {}
+    for (k, row, bar, *_), bi in zip(rows, bimoments(twist, spans, line.ties, line.long), strict=True):
         for end in (0, 1):
-            f = ends[:, k, end]
-            given = (f[:, 0], f[:, 4], f[:, 5], f[:, 3], bi[:, end])
-            along, shear = member_stresses(*given, **_sizes(metal))
-            use = np.sqrt((along / metal.works) ** 2 + 3 * shear**2) / metal.yield_mpa
-            case = int(use.argmax())
-            if best is None or use[case] > best.use:
-                names = ("axial", "bending_up", "bending_aside", "torsion", "bimoment")
-                inputs = {name: float(v[case]) for name, v in zip(names, given, strict=True)}
-                sizes = {**_sizes(metal), "works": metal.works, "yield_mpa": metal.yield_mpa}
-                place = bar.line[0] + (row.start, row.end)[end] * (bar.line[1] - bar.line[0])
-                best = BarUse(bar, float(use[case]), place, case, {**inputs, **sizes})
-    return best
+            found = _at_end(ends[:, k, end], bi[:, end], bar, row, end)
+            if id(bar) not in best or found.use > best[id(bar)].use:
+                best[id(bar)] = found
+    return list(best.values())
+
+
+def _at_end(f: Array, bimoment: Array, bar: Bar, row: Stretch, end: int) -> BarUse:
+    """One end of a length of a bar, f (k, 6), in the case that uses it most."""
+    metal = row.metal
+    assert metal is not None
+    given = (f[:, 0], f[:, 4], f[:, 5], f[:, 3], bimoment)
+    along, shear = member_stresses(*given, **_sizes(metal))
+    use = np.sqrt((along / metal.works) ** 2 + 3 * shear**2) / metal.yield_mpa
+    case = int(use.argmax())
+    names = ("axial", "bending_up", "bending_aside", "torsion", "bimoment")
+    inputs = {name: float(v[case]) for name, v in zip(names, given, strict=True)}
+    sizes = {**_sizes(metal), "works": metal.works, "yield_mpa": metal.yield_mpa}
+    return BarUse(bar, float(use[case]), bar.place((row.start, row.end)[end]), case, {**inputs, **sizes})
 
 
 def _sizes(metal: Metal) -> dict[str, Any]:

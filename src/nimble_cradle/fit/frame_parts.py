@@ -25,6 +25,8 @@ Figures = tuple[float, float, float, float]
 """Of a section: area mm2, second moment mm4 up and down, sideways, torsion constant mm4."""
 REACH = 220.0
 """An end of a member farther than so many mm from every rail's middle is in mid-air."""
+SPLICED = 120.0
+"""Rails whose ends are so near are one rail, kicked up or tapered, mm."""
 LEAST_APART = 5.0
 """Places on a rail nearer than so many mm are one."""
 LOST = 1e-6
@@ -61,6 +63,67 @@ class Bar:
     figures: Figures
     metal: Metal | None = None
 
+    @property
+    def long(self) -> float:
+        """From end to end, mm."""
+        return float(np.linalg.norm(self.line[1] - self.line[0]))
+
+    def place(self, t: float) -> Array:
+        """(3,) on its line, 0 to 1 along it."""
+        return np.asarray(self.line[0] + t * (self.line[1] - self.line[0]))
+
+
+@dataclass(frozen=True, eq=False)
+class Rail:
+    """A rail from its front end to its rear one: one bar, or several joined end to end, kicked up, tapered
+    or bent inwards."""
+
+    bars: tuple[Bar, ...]
+
+    @property
+    def rear(self) -> float:
+        """Station x of its rear end, mm."""
+        return float(self.bars[-1].line[1, 0])
+
+    @property
+    def front(self) -> float:
+        """Station x of its front end, mm."""
+        return float(self.bars[0].line[0, 0])
+
+    @property
+    def long(self) -> float:
+        """Along all its bars, mm."""
+        return float(sum(bar.long for bar in self.bars))
+
+    def at_station(self, x: float) -> tuple[Bar, float]:
+        """The bar at a station, and how far along it, 0 to 1; the nearest end of the nearest bar where none
+        reaches it."""
+        rows = []
+        for bar in self.bars:
+            t = float((x - bar.line[0, 0]) / (bar.line[1, 0] - bar.line[0, 0]))
+            within = float(np.clip(t, 0.0, 1.0))
+            rows.append((abs(t - within) * bar.long, bar, within))
+        _, bar, t = min(rows, key=lambda row: row[0])
+        return bar, t
+
+    def nearest(self, point: Array) -> tuple[Bar, float]:
+        """The bar nearest to a point (3,), and how far along it, 0 to 1."""
+        bar = min(self.bars, key=lambda b: _distance(point, b.line))
+        return bar, share_along(point, bar.line)
+
+    def away(self, point: Array) -> float:
+        """From a point (3,) to the middle of the rail, mm."""
+        return min(_distance(point, bar.line) for bar in self.bars)
+
+    def middle(self) -> tuple[Bar, float]:
+        """Half way along it."""
+        left = self.long / 2
+        for bar in self.bars:
+            if left <= bar.long:
+                return bar, left / bar.long
+            left -= bar.long
+        return self.bars[-1], 1.0
+
 
 def metal_of(section: Section, walls: Sequence[Wall], yield_mpa: float) -> Metal:
     """What a thin-walled section bears by."""
@@ -76,7 +139,7 @@ def metal_of(section: Section, walls: Sequence[Wall], yield_mpa: float) -> Metal
     )
 
 
-def sorted_members(job: Job) -> tuple[list[Bar], list[Bar], list[str]]:
+def sorted_members(job: Job) -> tuple[list[Rail], list[Bar], list[str]]:
     """The two rails, left one first; what goes across between them; what is left out. Raises JobError."""
     members, faults = members_of(job)
     left_out = [error.message for error in faults.values()]
@@ -98,10 +161,11 @@ def sorted_members(job: Job) -> tuple[list[Bar], list[Bar], list[str]]:
         raise JobError(
             "The whole chassis waits for a left and a right rail whose sections are said.", "items"
         )
-    rails = [max(side, key=lambda b: float(np.ptp(b.line[:, 0]))) for side in sides]
+    rails = [_spliced(side) for side in sides]
     across = [bar for _, bar in bars if bar not in along]
+    used = [bar for rail in rails for bar in rail.bars]
     left_out += [
-        f"{bar.name} runs along beside a longer rail and is not in it." for bar in along if bar not in rails
+        f"{bar.name} runs along beside a longer rail and is not in it." for bar in along if bar not in used
     ]
     cross = job.crossmember
     if cross is not None:
@@ -112,7 +176,7 @@ def sorted_members(job: Job) -> tuple[list[Bar], list[Bar], list[str]]:
         across.append(Bar("Gearbox crossmember", "", points[[0, -1]], up, figures))
     tied = []
     for bar in across:
-        away = [max(0.0, _distance(bar.line[k], rail.line)) for k, rail in ends_on_rails(bar, rails)]
+        away = [rail.away(bar.line[k]) for k, rail in ends_on_rails(bar, rails)]
         if max(away) > REACH:
             left_out.append(f"{bar.name} ends {max(away):.0f} mm from a rail, so it ties nothing.")
         else:
@@ -124,7 +188,21 @@ def sorted_members(job: Job) -> tuple[list[Bar], list[Bar], list[str]]:
     return rails, tied, left_out
 
 
-def ends_on_rails(bar: Bar, rails: Sequence[Bar]) -> list[tuple[int, Bar]]:
+def _spliced(bars: Sequence[Bar]) -> Rail:
+    """The longest bar of one side, and what is joined to its ends."""
+    chain = [max(bars, key=lambda b: float(np.ptp(b.line[:, 0])))]
+    for end in (0, 1):  # forwards, then backwards
+        while True:
+            last = chain[-end]
+            rest = [(float(np.linalg.norm(b.line[1 - end] - last.line[end])), b) for b in bars]
+            near = [row for row in rest if row[1] not in chain and row[0] <= SPLICED]
+            if not near:
+                break
+            chain.insert(len(chain) * end, min(near, key=lambda row: row[0])[1])
+    return Rail(tuple(chain))
+
+
+def ends_on_rails(bar: Bar, rails: Sequence[Rail]) -> list[tuple[int, Rail]]:
     """Which end of a member goes to which rail: its left one to the left rail."""
     left = int(bar.line[1, 1] > bar.line[0, 1])
     return [(left, rails[0]), (1 - left, rails[1])]
@@ -249,7 +327,8 @@ class _Frame:
         return {t: bar.line[0] + min(marks, key=lambda e: abs(e - t)) * run for t in {0.0, 0.5, 1.0, *stops}}
 
     def tie(self, a: Array, b: Array, rail: Bar) -> None:
-        """Join a rail's middle stiffly to the end of a member that lies over, under or beside it."""
+        """Join a rail's middle stiffly to the end of what lies over, under or beside it, or goes on from
+        it."""
         if float(np.linalg.norm(a - b)) > 1e-6:
             i = STIFF * max(rail.figures[1:3])
             self.beam(a, b, np.array([0.0, 0.0, 1.0]), (STIFF * rail.figures[0], i, i, i))
@@ -259,7 +338,7 @@ class _Frame:
 class Whole:
     """The frame put together: places (n, 3) of its nodes, beams, of what bar each is a length, and the nodes
     of both rails, left first, at the front end, in the middle and at the rear end. at: the nodes of the stops
-    that were asked for, by bar (the rails first) and stop."""
+    that were asked for, by number of the bar (``bars_of``) and stop."""
 
     places: Array
     beams: Sequence[frame.Member]
@@ -270,8 +349,13 @@ class Whole:
     at: Mapping[tuple[int, float], int]
 
 
+def bars_of(rails: Sequence[Rail], across: Sequence[Bar]) -> list[Bar]:
+    """All bars in their order: the left rail's from the front, the right one's, then those across."""
+    return [*(bar for rail in rails for bar in rail.bars), *across]
+
+
 def put_together(
-    rails: Sequence[Bar],
+    rails: Sequence[Rail],
     across: Sequence[Bar],
     cuts: Sequence[OpenedMember],
     when: When,
@@ -280,17 +364,37 @@ def put_together(
     also: Mapping[int, Sequence[float]] | None = None,
 ) -> Whole:
     """The frame with its cuts as they are ``when``. joint: N mm/rad of each member's end; held: ends of cuts
-    do not warp. also: stops, 0 to 1, that get a node too, by number of the bar, the rails first."""
+    do not warp. also: stops, 0 to 1, that get a node too, by number of the bar (``bars_of``)."""
     whole, how, more = _Frame(joint), (cuts, when, held), also or {}
-    stops: list[list[float]] = [[0.5, *more.get(side, ())] for side in (0, 1)]
-    for bar in across:
-        for side, (k, rail) in enumerate(ends_on_rails(bar, rails)):
-            stops[side].append(share_along(bar.line[k], rail.line))
-    at = [whole.bar(rail, own, False, *how) for rail, own in zip(rails, stops, strict=True)]
-    for n, bar in enumerate(across, len(rails)):
-        at.append(whole.bar(bar, more.get(n, ()), True, *how))
-        for side, (k, rail) in enumerate(ends_on_rails(bar, rails)):
-            whole.tie(at[side][share_along(bar.line[k], rail.line)], bar.line[k], rail)
-    front, middle, rear = ([whole.node(at[s][t]) for s in (0, 1)] for t in (0.0, 0.5, 1.0))
-    nodes = {(n, t): whole.node(at[n][t]) for n, own in more.items() for t in own}
-    return Whole(np.array(whole.places), whole.beams, whole.of, front, middle, rear, nodes)
+    bars = bars_of(rails, across)
+    number = {id(bar): n for n, bar in enumerate(bars)}
+    stops: list[list[float]] = [list(more.get(n, ())) for n in range(len(bars))]
+    for rail in rails:
+        bar, t = rail.middle()
+        stops[number[id(bar)]].append(t)
+    landed: list[tuple[int, Bar, float, Array]] = []
+    for cross in across:
+        for k, rail in ends_on_rails(cross, rails):
+            bar, t = rail.nearest(cross.line[k])
+            stops[number[id(bar)]].append(t)
+            landed.append((number[id(bar)], bar, t, cross.line[k]))
+    first = len(bars) - len(across)
+    at = [whole.bar(bar, own, n >= first, *how) for n, (bar, own) in enumerate(zip(bars, stops, strict=True))]
+    for n, bar, t, end in landed:
+        whole.tie(at[n][t], end, bar)
+    for rail in rails:
+        for one, other in zip(rail.bars, rail.bars[1:], strict=False):
+            whole.tie(one.line[1], other.line[0], one)
+
+    def node(bar: Bar, t: float) -> int:
+        return whole.node(at[number[id(bar)]][t])
+
+    return Whole(
+        np.array(whole.places),
+        whole.beams,
+        whole.of,
+        [node(rail.bars[0], 0.0) for rail in rails],
+        [node(*rail.middle()) for rail in rails],
+        [node(rail.bars[-1], 1.0) for rail in rails],
+        {(n, t): whole.node(at[n][t]) for n, own in more.items() for t in own},
+    )

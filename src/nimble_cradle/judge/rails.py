@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases
-from nimble_cradle.fit.frame_loads import FrameUse, frame_use
+from nimble_cradle.fit.frame_loads import FrameUse, OneMore, frame_use, one_more_under
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
@@ -49,8 +49,7 @@ class RailsJudged:
 def rails_judged(job: Job) -> RailsJudged:
     """Every rail and member of known section under the mounts that stand on the frame. Raises JobError where
     there is no frame, no mount on it, or the engine cannot be weighed."""
-    results = carried(job)
-    every = {m.id: Cases.of(mount_cases(results, m), job.allowables) for m in job.mounts}
+    every = _cases(job)
     found = frame_use(job, {key: -cases.forces for key, cases in every.items()})
     cases = next(iter(every.values()))
     names = tuple(row.name for row in cases.rows)
@@ -77,6 +76,32 @@ def rails_judged(job: Job) -> RailsJudged:
             )
         )
     return RailsJudged(found, names, tuple(findings))
+
+
+def _cases(job: Job) -> dict[str, Cases]:
+    """What every mount meets, by its id. Raises JobError."""
+    results = carried(job)
+    return {m.id: Cases.of(mount_cases(results, m), job.allowables) for m in job.mounts}
+
+
+@remembered(
+    "powertrain",
+    "meshes",
+    "position",
+    "vehicle",
+    "mounts",
+    "loads",
+    "allowables",
+    "items",
+    "survey",
+    "crossmember",
+    "struts",
+    "cradles",
+    "openings",
+)
+def one_more(job: Job) -> OneMore:
+    """What one more member across would take off the hardest-used rail or member. Raises JobError."""
+    return one_more_under(job, {key: -cases.forces for key, cases in _cases(job).items()})
 
 
 def rail_findings(job: Job) -> tuple[Finding, ...]:

@@ -9,7 +9,7 @@ from nimble_cradle.desk.kit.words import part, words
 from nimble_cradle.fit.chassis_frame import MORE, WHENS, Band, FrameShares, frame_shares
 from nimble_cradle.job.base import JobError
 from nimble_cradle.judge.chassis import FRAME_LEFT_OUT, percent
-from nimble_cradle.judge.rails import NOT_IN_IT, rails_judged, rests_words, station_words
+from nimble_cradle.judge.rails import NOT_IN_IT, one_more, rails_judged, rests_words, station_words
 
 WHEN_WORDS = {"was": "as it was", "cut": "cut, nothing put back", "mended": "as put back"}
 
@@ -27,9 +27,9 @@ class FrameRoom(Room):
         self.table.setAccessibleName("What is left of the whole frame")
         self.said = words("", "")
         self.more = part("")
-        self.places = Table(("Across at", "Twist, of what it was"), most_rows=6)
+        self.places = Table(("Across at", "Twist", "Hardest used", "Itself"), most_rows=6)
         self.places.setAccessibleName("What one more member would buy")
-        self.how = words("All cuts put back, its joints welded; whether it fits there the bay shows.", "")
+        self.how = words("", "")
         self._build_under()
         self.column.addWidget(part("What cuts leave of it"))
         for widget in (self.table, self.said, words(FRAME_LEFT_OUT, ""), self.more, self.places, self.how):
@@ -101,12 +101,31 @@ class FrameRoom(Room):
         self.said.setText(f"In it: {', '.join(found.members)}.{out}")
         outside, wall = MORE
         self.more.setText(f"One more square tube across, {outside:g} x {wall:g} mm: most first")
+        try:
+            under = one_more(self.session.job)
+        except JobError:
+            under = None
+        there = {row.station: row for row in under.places} if under is not None else {}
         self.places.fill(
             [
-                (f"{x:.0f}", ((self._place(x), ""), (percent(share), ">")))
+                (
+                    f"{x:.0f}",
+                    (
+                        (self._place(x), ""),
+                        (percent(share), ">"),
+                        (percent(there[x].rest) if x in there else "–", ">"),
+                        (percent(there[x].itself) if x in there else "–", ">"),
+                    ),
+                )
                 for x, share in sorted(found.one_more, key=lambda row: -row[1])
             ],
             more=", buying less",
+        )
+        now = f" Without it the hardest used is at {percent(under.now)}." if under is not None else ""
+        self.how.setText(
+            "Twist: of what it was. Hardest used and itself: under the mounts, of what is there, and the new"
+            f" one.{now} All cuts put back, its joints welded; whether it fits there the bay"
+            " shows."
         )
 
     def _place(self, station: float) -> str:
