@@ -22,7 +22,7 @@ from nimble_cradle.job.base import JobError, Part
 from nimble_cradle.job.crack import Crack
 from nimble_cradle.job.edits import added, with_value
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.remember import REMEMBERED
+from nimble_cradle.job.remember import OF_MOUNT, REMEMBERED, SHAPELESS, shape_of
 from nimble_cradle.job.suspension import Pivot
 
 ROOT = Path(nimble_cradle.__file__).parent
@@ -153,3 +153,53 @@ def test_declared_reads_are_the_real_ones(name: str) -> None:
         except JobError:
             continue
     assert frozenset(READ) == declared
+
+
+OTHERS: dict[str, Any] = {
+    **dict.fromkeys(("hardness_shore_a", "hardness_irhd"), 61.0),
+    **dict.fromkeys(("stiffness_radial", "stiffness_axial"), 777.0),
+    **dict.fromkeys(("bolt_class", "other_class"), "10.9"),
+    **dict.fromkeys(("tightening_nm", "other_tightening_nm"), 33.0),
+    "thread_in": "steel",
+    "thread_deep_mm": 21.0,
+    "note": "seen again",
+}
+"""Another figure for each that has no shape."""
+
+
+def _altered(part: Any) -> Any:
+    """A mount, or what it is made of, with every figure that has no shape another."""
+    changes = {
+        name: OTHERS[name] if name in SHAPELESS else _altered(getattr(part, name))
+        for name in type(part).model_fields
+        if name in SHAPELESS or isinstance(getattr(part, name), Part)
+    }
+    return part.model_copy(update=changes)
+
+
+def _plain(result: Any) -> Any:
+    """A result as it can be compared: arrays and parts in words; the version of a made part names its mount,
+    and what it is cut from its bolts' class."""
+    if isinstance(result, list | tuple):
+        return [_plain(row) for row in result]
+    if isinstance(result, dict):
+        return {key: _plain(value) for key, value in result.items()}
+    if hasattr(result, "__dict__") and not isinstance(result, Part):
+        left = {"version", "stock"} | ({"bodies"} if type(result).__name__ == "MadeBodies" else set())
+        return [type(result).__name__, {k: _plain(v) for k, v in vars(result).items() if k not in left}]
+    return repr(result)
+
+
+@pytest.mark.parametrize("name", sorted(OF_MOUNT))
+def test_what_is_said_to_have_no_shape_has_none(name: str) -> None:
+    """Worked out anew with every such figure of every mount another: the same result to the last digit."""
+    function, of_mount = REMEMBERED[name][0], OF_MOUNT[name]
+    assert set(OTHERS) == SHAPELESS
+    for job in jobs()[:2]:
+        other = job.model_copy(update={"mounts": tuple(_altered(mount) for mount in job.mounts)})
+        pairs = list(zip(job.mounts, other.mounts, strict=True))
+        assert all(a != b and of_mount(a) == of_mount(b) for a, b in pairs)
+        moved = with_value(job, f"mounts/{job.mounts[0].id}/bush/centre", (1.0, 2.0, 3.0)).mounts[0]
+        assert shape_of(moved) != shape_of(job.mounts[0]) and of_mount(moved) != of_mount(job.mounts[0])
+        fresh = [copy.deepcopy(each) for each in (job, other)]
+        assert _plain(function(fresh[0])) == _plain(function(fresh[1]))

@@ -314,6 +314,7 @@ MODULES = (
     "mounts.struts",
     "mounts.vibration",
     "strength.threaded_rod",
+    "strength.tube_joint",
     "strength.sleeve",
     "strength.plug_welds",
     "geometry.bend",

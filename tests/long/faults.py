@@ -70,8 +70,8 @@ FAULTS = (
     Fault(
         "moments about the arm's end, not the bush",
         "families/arm_loads.py",
-        "np.cross(np.asarray(mount.bush.centre) - place, forces) @ axes)",
-        "np.cross(run.aim - place, forces) @ axes)",
+        "crosses(np.asarray(mount.bush.centre) - place, forces) @ axes)",
+        "crosses(run.aim - place, forces) @ axes)",
         HAND,
     ),
     Fault("tightening against full proof", "strength/bolts.py", "MOST_PROOF = 0.9", "MOST_PROOF = 1.0", HAND),
@@ -480,7 +480,7 @@ FAULTS = (
     Fault(
         "a cradle's load without its lever",
         "mounts/cradles.py",
-        "columns += [force, np.cross(reach, force)]",
+        "columns += [force, crosses(reach, force)]",
         "columns += [force, 0 * force]",
         ("test_cradle.py",),
     ),
@@ -676,8 +676,8 @@ FAULTS = (
     Fault(
         "an end plate's bolts loaded without their lever",
         "mounts/end_checks.py",
-        "moment = moment + np.cross(seat.node - seat.centre, force)",
-        "moment = moment + 0.0 * np.cross(seat.node - seat.centre, force)",
+        "moment = moment + crosses(seat.node - seat.centre, force)",
+        "moment = moment + 0.0 * crosses(seat.node - seat.centre, force)",
         ("test_end_plates.py",),
     ),
     Fault(
@@ -788,8 +788,8 @@ FAULTS = (
     Fault(
         "a rail pushed at its middle line though its mount stands beside it",
         "fit/frame_loads.py",
-        "np.cross(at - node, forces[key])",
-        "0 * np.cross(at - node, forces[key])",
+        "crosses(at - node, forces[key])",
+        "0 * crosses(at - node, forces[key])",
         ("test_rails.py",),
     ),
     Fault(

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from nimble_cradle.bay.cut_solids import solid_of
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
@@ -116,7 +116,7 @@ def _lying(part: ConvexPart) -> tuple[Array, Array, Array]:
     up = np.array([0.0, 0.0, 1.0]) if abs(long[2]) < NEAR else np.array([1.0, 0.0, 0.0])
     up = up - (up @ long) * long
     up /= np.linalg.norm(up)
-    axes = np.column_stack([long, np.cross(up, long), up])
+    axes = np.column_stack([long, crosses(up, long), up])
     at = v @ axes
     low, high = at.min(0), at.max(0)
     return axes @ ((low + high) / 2), (high - low) / 2, axes

@@ -14,7 +14,7 @@ from pathlib import Path
 
 import numpy as np
 
-from nimble_cradle.geometry.pose import Pose, rotation_xyz
+from nimble_cradle.geometry.pose import Pose, crosses, rotation_xyz
 from nimble_cradle.geometry.scan import Scan, cleaned, thinned
 from nimble_cradle.geometry.scan_ply import to_ply
 
@@ -32,7 +32,7 @@ def _patch(
     and v."""
     n, m = (max(2, round(float(np.linalg.norm(w)) / STEP)) + 1 for w in (u, v))
     s, t = (g.ravel() for g in np.meshgrid(np.linspace(0, 1, n), np.linspace(0, 1, m), indexing="ij"))
-    normal = np.cross(u, v) / np.linalg.norm(np.cross(u, v))
+    normal = crosses(u, v) / np.linalg.norm(crosses(u, v))
     lift = shape(s * np.linalg.norm(u), t * np.linalg.norm(v))
     points = origin + np.outer(s, u) + np.outer(t, v) + np.outer(lift, normal)
     k = np.arange(n * m).reshape(n, m)

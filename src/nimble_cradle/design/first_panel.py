@@ -10,7 +10,7 @@ import numpy as np
 from nimble_cradle.bay.cut_solids import solid_of
 from nimble_cradle.fit.opened_member import opened_member
 from nimble_cradle.geometry.bend import setback
-from nimble_cradle.geometry.pose import Array, unit
+from nimble_cradle.geometry.pose import Array, crosses, unit
 from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.base import JobError, Vec3
 from nimble_cradle.job.crack import Crack
@@ -114,7 +114,7 @@ def _over(job: Job, opening: Opening, key: str, name: str) -> Panel:
     long = opening.long_mm - 2 * FREE
     thick = opening.mend_mm
     # as one faces it from the cut's side: up along the member, right across it
-    right = np.cross(along, out)
+    right = crosses(along, out)
     ease = ROUND * thick
     across = wide + 2 * (thick + ease)
     at = member.start + (opening.at_mm + FREE) * along + (level + thick + ease) * out - across / 2 * right

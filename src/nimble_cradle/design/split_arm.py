@@ -13,7 +13,7 @@ from nimble_cradle.bay.position import pose_of
 from nimble_cradle.families.arm_run import arm_run
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import clearance
-from nimble_cradle.geometry.pose import Array, Pose, unit
+from nimble_cradle.geometry.pose import Array, Pose, crosses, unit
 from nimble_cradle.geometry.solid_makers import bar
 from nimble_cradle.geometry.solids import SolidPart
 from nimble_cradle.job.base import JobError
@@ -97,8 +97,8 @@ def _ways(job: Job, mount: Mount, pose: Pose) -> list[_Way]:
     start, end = _joins(mount, pose)
     along = end - start
     other = np.eye(3)[int(np.abs(along).argmin())]
-    u = unit(np.cross(along, other))
-    v = np.cross(unit(along), u)
+    u = unit(crosses(along, other))
+    v = crosses(unit(along), u)
     out = []
     for share in STATIONS:
         for radius in RADII:

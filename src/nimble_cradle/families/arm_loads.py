@@ -11,7 +11,7 @@ from nimble_cradle.families.arm_run import ArmRun
 from nimble_cradle.families.tube_extras import Line
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases, Check, worst
-from nimble_cradle.geometry.pose import Array, cross, unit
+from nimble_cradle.geometry.pose import Array, cross, crosses, unit
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.steels import Steel
 from nimble_cradle.strength.weld import WELD_GROUP, force_per_mm, segments, weld_capacity
@@ -51,7 +51,7 @@ def arm_loads(mount: Mount, run: ArmRun, forces: Array, place: Array, side: Arra
     """What forces (k, 3) on the bush's centre do at a place of the arm. side: (3,) unit, square to the
     arm."""
     axes = np.column_stack([side, cross(run.way, side), run.way])
-    return ArmLoads(forces @ axes, np.cross(np.asarray(mount.bush.centre) - place, forces) @ axes)
+    return ArmLoads(forces @ axes, crosses(np.asarray(mount.bush.centre) - place, forces) @ axes)
 
 
 def lean_of(run: ArmRun) -> Array:

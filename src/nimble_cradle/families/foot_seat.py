@@ -10,7 +10,7 @@ from typing import NamedTuple
 import numpy as np
 
 from nimble_cradle.families.family import bush_family, eye_of
-from nimble_cradle.geometry.pose import Array, cross, unit
+from nimble_cradle.geometry.pose import Array, cross, crosses, unit
 from nimble_cradle.geometry.rays import hits
 from nimble_cradle.geometry.solids import SolidPart
 from nimble_cradle.job.base import JobError
@@ -126,7 +126,7 @@ class FootSeat:
         the foot's middle, ``lift`` mm over the face. forces: (k, 3) on the engine's side, vehicle frame."""
         own = -np.asarray(forces) @ self.axes
         lever = (np.asarray(mount.bush.centre, dtype=float) - self.centre) @ self.axes - [0.0, 0.0, lift]
-        return own, np.cross(lever, own)
+        return own, crosses(lever, own)
 
 
 def seat_axes(mount: Mount) -> Array:

@@ -23,7 +23,7 @@ from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.findings.worst import Cases, Check, alone, worst
 from nimble_cradle.geometry.footprint import Footprint
 from nimble_cradle.geometry.plate import Plate
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.geometry.solid_makers import box
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.foot import PlateFoot
@@ -256,7 +256,7 @@ def _weld(
     lines = list(zip(ring, [*ring[1:], ring[0]], strict=True))
     group = segments(lines)
     lever = np.array([*group.centroid, 0.0])
-    about = moment - np.cross(lever, force)
+    about = moment - crosses(lever, force)
     line = force_per_mm(group, force, about)
     walls = [foot.plate_mm] + ([seat.host.wall_mm] if seat.host.wall_mm else [])
     throat = effective_throat(foot.weld_throat_mm, *walls)

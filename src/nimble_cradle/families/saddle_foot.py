@@ -13,7 +13,7 @@ from nimble_cradle.families.on_wall import host_steel, lean_questions, metal_que
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
 from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.findings.worst import Cases, Check, alone, worst
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.geometry.solid_makers import box
 from nimble_cradle.geometry.solids import SolidPart
 from nimble_cradle.job.foot import SaddleFoot
@@ -126,7 +126,7 @@ def checks(mount: Mount, seat: FootSeat, cases: Cases, allow: Allowables) -> lis
     if not _across(seat):
         lines = [((q, p), (v, u)) for (p, q), (u, v) in lines]
     group = segments(lines)
-    about = moment - np.cross(np.array([*group.centroid, 0.0]), force)
+    about = moment - crosses(np.array([*group.centroid, 0.0]), force)
     line = force_per_mm(group, force, about)
     gap = seat.lies(*_size(seat, foot.along_mm, seat.face_mm, 0.0)[:2]).open_mm
     return [

@@ -19,7 +19,7 @@ from nimble_cradle.fit.needs import METAL, class_gap
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import nearest
 from nimble_cradle.geometry.near_region import near_region
-from nimble_cradle.geometry.pose import Array, Pose, unit
+from nimble_cradle.geometry.pose import Array, Pose, crosses, unit
 from nimble_cradle.geometry.solids import ConvexPart, SolidPart, placed_part
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
@@ -105,7 +105,7 @@ def _sheet(item: Item, parts: tuple[SolidPart, ...], engine: Array) -> Sheet | N
         normal = -normal
     up = np.array([0.0, 0.0, 1.0]) if abs(normal[2]) < 0.9 else np.array([1.0, 0.0, 0.0])
     y = unit(up - (up @ normal) * normal)
-    pose = Pose(np.column_stack([np.cross(y, normal), y, normal]), centre)
+    pose = Pose(np.column_stack([crosses(y, normal), y, normal]), centre)
     back = pose.inverse()
     flat = [shapely.MultiPoint(back.points(p.triangles[0])[:, :2]).convex_hull for p in parts]
     outline = shapely.union_all(flat)

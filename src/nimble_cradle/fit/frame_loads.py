@@ -3,7 +3,7 @@ N, N mm."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -23,10 +23,11 @@ from nimble_cradle.fit.frame_parts import (
     sorted_members,
 )
 from nimble_cradle.fit.opened_member import opened_members
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.foot import CROSSMEMBER
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.strength import frame
 from nimble_cradle.strength.member_use import member_stresses
@@ -96,7 +97,12 @@ class _Units:
     left_out: tuple[str, ...]
 
 
-@remembered("mounts", "items", "survey", "meshes", "crossmember", "openings", "vehicle")
+def _where(mount: Mount) -> Hashable:
+    """What the frame knows of a mount."""
+    return mount.id, mount.name, mount.bush.centre, None if mount.foot is None else mount.foot.host
+
+
+@remembered("mounts", "items", "survey", "meshes", "crossmember", "openings", "vehicle", of_mount=_where)
 def _units(job: Job) -> _Units:
     return _units_with(job, (), JOINTS)
 
@@ -197,7 +203,7 @@ def one_more_under(job: Job, forces: Mapping[str, Array]) -> OneMore:
 def _worst_of_all(units: _Units, forces: Mapping[str, Array]) -> dict[int, BarUse]:
     """Where each bar is used most, by its identity; the worst over the give of the joints."""
     load = np.concatenate(
-        [part for key, at, node in units.placed for part in (forces[key], np.cross(at - node, forces[key]))],
+        [part for key, at, node in units.placed for part in (forces[key], crosses(at - node, forces[key]))],
         axis=1,
     )
     worst: dict[int, BarUse] = {}

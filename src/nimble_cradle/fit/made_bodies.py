@@ -17,7 +17,7 @@ from nimble_cradle.geometry.solids import ConvexPart, SolidPart, placed_part
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
-from nimble_cradle.job.remember import remembered
+from nimble_cradle.job.remember import remembered, shape_of
 from nimble_cradle.made.parts import made, standing
 
 MADE_DOUBT = 1.5
@@ -71,6 +71,7 @@ class MadeSides:
     "struts",
     "panels",
     "openings",
+    of_mount=shape_of,
 )
 def made_sides(job: Job) -> MadeSides:
     """All made parts that have solids, but what stands in for what is not described. Rods of struts hang
@@ -86,7 +87,9 @@ def made_sides(job: Job) -> MadeSides:
     return MadeSides(MadeBodies(rows), made_on_car(job))
 
 
-@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles", "panels", "openings")
+@remembered(
+    "mounts", "items", "survey", "meshes", "crossmember", "cradles", "panels", "openings", of_mount=shape_of
+)
 def made_on_car(job: Job) -> MadeBodies:
     """What is made and stands on the car, wherever the powertrain is. Raises JobError."""
     parts = [part for part in standing(job).parts if _is_body(part)]

@@ -24,7 +24,7 @@ from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Piece
-from nimble_cradle.job.remember import remembered
+from nimble_cradle.job.remember import remembered, shape_of
 
 MADE = ("mounts", "crossmember", "position", "items", "survey", "meshes", "cradles", "struts", "panels")
 """What made parts are made from."""
@@ -69,7 +69,7 @@ def _without_nan(required: Array, beyond: float) -> Array:
     return np.where(np.isnan(required), -np.inf, required + beyond)
 
 
-@remembered(*MADE, "clearances", "suspensions", "vehicle", "openings")
+@remembered(*MADE, "clearances", "suspensions", "vehicle", "openings", of_mount=shape_of)
 def engine_made_gaps(job: Job) -> tuple[Gap, ...]:
     """What hangs on the engine against the bay at rest, tightest first. Raises JobError."""
     sides, pose = made_sides(job), pose_of(job.position)
@@ -92,7 +92,7 @@ def _to_item(job: Job, asked: tuple[str, float | None]) -> float:
     return own if own is not None else max(class_gap(job, METAL), class_gap(job, neighbour))
 
 
-@remembered(*MADE, "clearances", "powertrain", "setting", "openings")
+@remembered(*MADE, "clearances", "powertrain", "setting", "openings", of_mount=shape_of)
 def made_to_engine(job: Job) -> tuple[Gap, ...]:
     """What is fixed on the car against the pieces, the room they need, and what hangs on the engine, at rest.
     Raises JobError."""
@@ -160,7 +160,9 @@ def _pieces_and_rooms(job: Job) -> list[tuple[Sequence[Piece | Fitting], Bodies]
     return [(fitted_pieces(job), powertrain_bodies(job)), (rooms, Bodies([room.parts for room in rooms]))]
 
 
-@remembered(*MADE, "clearances", "powertrain", "setting", "suspensions", "vehicle", "openings")
+@remembered(
+    *MADE, "clearances", "powertrain", "setting", "suspensions", "vehicle", "openings", of_mount=shape_of
+)
 def together_gaps(job: Job) -> tuple[Gap, ...]:
     """Made parts against what they move with, at rest: the engine's pieces, the bay, one another. Only those
     that are near are listed. Raises JobError."""
@@ -181,7 +183,7 @@ def together_gaps(job: Job) -> tuple[Gap, ...]:
     return (*(row for row in exact if row.margin_at_rest < CLOSE), *gaps_on_car(job))
 
 
-@remembered(*ON_CAR, "clearances", "setting", "suspensions", "vehicle")
+@remembered(*ON_CAR, "clearances", "setting", "suspensions", "vehicle", of_mount=shape_of)
 def gaps_on_car(job: Job) -> tuple[Gap, ...]:
     """What is made and stands on the car against one another and the bay: wherever the powertrain is. Raises
     JobError."""
@@ -245,7 +247,9 @@ def _to_bay(job: Job, rows: Sequence[MadeBody], side: Side, own: float) -> list[
     return measured(side, Pose.still(), bay, need, need + NEAR)
 
 
-@remembered(*MADE, "clearances", "powertrain", "setting", "suspensions", "vehicle", "openings")
+@remembered(
+    *MADE, "clearances", "powertrain", "setting", "suspensions", "vehicle", "openings", of_mount=shape_of
+)
 def made_gaps_at_rest(job: Job) -> tuple[Gap, ...]:
     """Every pair with a made part in it at rest, one row for an owner's parts on one side and each other
     body. Raises JobError."""

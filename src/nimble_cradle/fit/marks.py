@@ -13,7 +13,7 @@ from nimble_cradle.bay.member import whole_items
 from nimble_cradle.bay.position import move_words, pose_of, position_of, turn_words
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import clearance
-from nimble_cradle.geometry.pose import Array, Pose, angles_xyz
+from nimble_cradle.geometry.pose import Array, Pose, angles_xyz, crosses
 from nimble_cradle.geometry.solid_makers import bar
 from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.base import JobError
@@ -79,7 +79,7 @@ def row_of(on_engine: Array, on_bay: Array, pose: Pose) -> Array:
     powertrain's origin."""
     at = pose.points(on_engine)
     n = (at - on_bay) / np.linalg.norm(at - on_bay)
-    return np.concatenate([n, np.cross(at - pose.translation, n) / LEVER])
+    return np.concatenate([n, crosses(at - pose.translation, n) / LEVER])
 
 
 def distance_of(mark: WitnessMark, pose: Pose) -> float:

@@ -9,7 +9,7 @@ import numpy as np
 
 from nimble_cradle.fit.pivots import ON_UPRIGHT, pivots_of
 from nimble_cradle.geometry.linkage import Linkage, Places, moved_through, rates, turn_by
-from nimble_cradle.geometry.pose import Array, unit
+from nimble_cradle.geometry.pose import Array, crosses, unit
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
@@ -168,7 +168,7 @@ def _steers(corner: Corner, points: Points) -> Array:
     _, turn = rates(linkage)
     ahead = hub(corner)[0]
     side = 1.0 if corner.side == "left" else -1.0
-    slope = np.cross(turn, ahead)
+    slope = crosses(turn, ahead)
     across = ahead[0] ** 2 + ahead[1] ** 2
     return np.asarray(10 * np.degrees(-side * (slope[:, 1] * ahead[0] - ahead[1] * slope[:, 0]) / across))
 
@@ -239,7 +239,7 @@ def _toe_doubt(
 ) -> Array:
     """What the toe is good to at each height, degrees, by what each point is good to; added as squares."""
     turn = turn_by(linkage, corner_linkage(corner, _bent(corner, points)), up[:, None], places)
-    by = np.cross(turn, ahead)
+    by = crosses(turn, ahead)
     flat = ahead[:, 0] ** 2 + ahead[:, 1] ** 2
     toe = np.degrees((by[..., 1] * ahead[:, 0] - ahead[:, 1] * by[..., 0]) / flat)
     return np.asarray(np.sqrt((toe**2).sum(0)))

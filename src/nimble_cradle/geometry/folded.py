@@ -19,7 +19,7 @@ from shapely.geometry import Polygon
 
 from nimble_cradle.geometry.bend import bend_allowance, setback
 from nimble_cradle.geometry.outlines import convex_outlines
-from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.geometry.pose import Array, Pose, crosses
 from nimble_cradle.geometry.solid_makers import hull, pushed
 from nimble_cradle.geometry.solids import ConvexPart, ShapeError
 
@@ -191,7 +191,7 @@ def _beyond(
     y3 = np.array([*(out * math.cos(turn)), s * math.sin(turn)])
     x3 = np.array([*x, 0.0])
     origin = np.array([*(q + rho * math.sin(turn) * out), s * rho * (1 - math.cos(turn))])
-    return flat @ lay, pose @ Pose(np.column_stack([x3, y3, np.cross(x3, y3)]), origin)
+    return flat @ lay, pose @ Pose(np.column_stack([x3, y3, crosses(x3, y3)]), origin)
 
 
 def _cut(

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, crosses
 
 TURNS = 30
 """So many steps of Newton's method are taken at most."""
@@ -179,8 +179,8 @@ def _cross(a: Array, b: Array) -> Array:
 def _across(along: Array) -> Array:
     """(copies, 2, 3): two directions square to each of ``along`` (copies, 3) and to one another."""
     other = np.where(np.abs(along[:, :1]) < 0.7 * np.linalg.norm(along, axis=1, keepdims=True), _X, _Y)
-    one = np.cross(along, other)
-    two = np.cross(along, one)
+    one = crosses(along, other)
+    two = crosses(along, one)
     return np.stack([v / np.linalg.norm(v, axis=1, keepdims=True) for v in (one, two)], 1)
 
 

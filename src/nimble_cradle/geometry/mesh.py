@@ -13,7 +13,7 @@ from nimble_cradle.geometry import mesh_limits
 from nimble_cradle.geometry.mesh_limits import too_many
 from nimble_cradle.geometry.mesh_readers import READERS
 from nimble_cradle.geometry.mesh_stl import stl, stl_left_over
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.geometry.scan import merged
 from nimble_cradle.geometry.scan_ply import from_own_ply, own_counts
 from nimble_cradle.geometry.solids import ShapeError, Triangles
@@ -66,7 +66,7 @@ def _read_anew(name: str, data: bytes) -> tuple[Array, Triangles]:
     vertices, number = merged(vertices, 1e-6)
     faces = number[faces]
     a, b, c = (vertices[faces[:, k]] for k in range(3))
-    faces = faces[np.linalg.norm(np.cross(b - a, c - a), axis=1) > 1e-9]
+    faces = faces[np.linalg.norm(crosses(b - a, c - a), axis=1) > 1e-9]
     if len(faces) == 0:
         raise ShapeError(f"“{shown}” holds only triangles without area.")
     return vertices, faces.astype(np.int64)

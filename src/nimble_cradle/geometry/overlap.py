@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.geometry.pose import Array, Pose, crosses
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart
 
 Overlap = tuple[float, Array, Array, Array]
@@ -49,7 +49,7 @@ def candidate_axes(a: ConvexPart, b: ConvexPart, pose: Pose, faces_only: bool = 
     faces_a, edges_a = faces_a @ pose.rotation.T, edges_a @ pose.rotation.T
     normals = [faces_a, -faces_a, faces_b, -faces_b]
     if not faces_only:
-        products = np.cross(edges_a[:, None], edges_b[None]).reshape(-1, 3)
+        products = crosses(edges_a[:, None], edges_b[None]).reshape(-1, 3)
         size = np.sqrt(np.einsum("ij,ij->i", products, products))
         keep = size > 1e-6
         products = products[keep] / size[keep, None]

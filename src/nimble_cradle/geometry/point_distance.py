@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.geometry.solids import ConvexPart, SolidPart
 
 
@@ -34,7 +34,7 @@ def to_triangles(corners: Array, points: Array) -> Array:
     """(n,) mm from points (n, 3) to the nearest of triangles (m, 3, 3)."""
     best = np.full(len(points), np.inf)
     a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
-    normal = np.cross(b - a, c - a)
+    normal = crosses(b - a, c - a)
     size = np.linalg.norm(normal, axis=1)
     fine = size > 1e-12
     unit = normal / np.where(fine, size, 1.0)[:, None]
@@ -45,7 +45,7 @@ def to_triangles(corners: Array, points: Array) -> Array:
         edge = np.full(high.shape, np.inf)
         for one, two in ((a, b), (b, c), (c, a)):
             along, by = two - one, p - one
-            within &= (np.cross(along, by) * unit).sum(2) >= 0
+            within &= (crosses(along, by) * unit).sum(2) >= 0
             t = np.clip((by * along).sum(2) / np.maximum((along**2).sum(1), 1e-18), 0.0, 1.0)
             edge = np.minimum(edge, np.linalg.norm(by - t[..., None] * along, axis=2))
         best[start : start + 512] = np.where(within, np.abs(high), edge).min(1)

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.geometry.solids import SolidPart
 
 GRAZE = 1e-9
@@ -46,9 +46,9 @@ def hits(parts: Sequence[SolidPart], starts: Array, way: Array) -> Hits:
 def _across(way: Array) -> Array:
     """(3, 2) two unit vectors square to a way and to one another."""
     other = np.eye(3)[int(np.abs(way).argmin())]
-    u = np.cross(way, other)
+    u = crosses(way, other)
     u /= np.linalg.norm(u)
-    return np.column_stack([u, np.cross(way, u)])
+    return np.column_stack([u, crosses(way, u)])
 
 
 def _depth(corners: Array, deep: Array, points: Array) -> Array:

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from nimble_cradle.geometry.direction import AXIS_WORDS
-from nimble_cradle.geometry.pose import Array, Pose, rotation_about
+from nimble_cradle.geometry.pose import Array, Pose, crosses, rotation_about
 from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.geometry.surface import Surface
 
@@ -74,7 +74,7 @@ def refine(
         n = surface.normals[triangle[rows]]
         q, r = moved[rows], moved[rows] - centre
         away = ((on[rows] - q) * n).sum(1)
-        columns = [np.cross(r, n), n]
+        columns = [crosses(r, n), n]
         if with_scale:
             columns.append((r * n).sum(1)[:, None])
         a = np.hstack(columns)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.geometry.solids import ShapeError, Triangles
 from nimble_cradle.geometry.surface import Surface
 
@@ -71,7 +71,7 @@ def cleaned(points: Array, faces: Triangles, name: str = "The mesh") -> Scan:
     points, number = merged(points)
     faces = number[faces]
     a, b, c = (points[faces[:, k]] for k in range(3))
-    flat = np.sqrt((np.cross(b - a, c - a) ** 2).sum(1)) < 1e-6
+    flat = np.sqrt((crosses(b - a, c - a) ** 2).sum(1)) < 1e-6
     if flat.any():
         notes.append(f"{int(flat.sum()):,} triangles without area were left out")
         faces = faces[~flat]
@@ -193,7 +193,7 @@ def _hemmed(scan: Scan) -> tuple[np.ndarray, np.ndarray, float]:
     if not len(rim):
         return points, faces, 0.0
     corners = scan.vertices[scan.faces]
-    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normals = crosses(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     at = np.zeros_like(scan.vertices)
     for k in range(3):
         np.add.at(at, scan.faces[:, k], normals)

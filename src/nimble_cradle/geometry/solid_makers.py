@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from nimble_cradle.geometry.outlines import convex_outlines
-from nimble_cradle.geometry.pose import Array, Pose, frame, unit
+from nimble_cradle.geometry.pose import Array, Pose, crosses, frame, unit
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart, ShapeError
 
 
@@ -36,7 +36,7 @@ def hull(points: ArrayLike) -> ConvexPart:
     except QhullError:
         raise ShapeError("The shape is flat: it holds no volume.") from None
     faces = found.simplices.astype(np.int64)
-    normals = np.cross(p[faces[:, 1]] - p[faces[:, 0]], p[faces[:, 2]] - p[faces[:, 0]])
+    normals = crosses(p[faces[:, 1]] - p[faces[:, 0]], p[faces[:, 2]] - p[faces[:, 0]])
     flip = np.einsum("ij,ij->i", normals, found.equations[:, :3]) < 0
     faces[flip] = faces[flip][:, ::-1]
     used = np.unique(faces)
@@ -48,7 +48,7 @@ def hull(points: ArrayLike) -> ConvexPart:
 def pushed(near: Array, along: Array) -> ConvexPart:
     """A convex outline (n, 3) pushed by the vector ``along``, as a hull with outward triangles."""
     n = len(near)
-    normal = np.cross(near[1] - near[0], near[2] - near[1])
+    normal = crosses(near[1] - near[0], near[2] - near[1])
     if normal @ along > 0:
         near = near[::-1]
     fan = np.array([[0, k, k + 1] for k in range(1, n - 1)], dtype=np.int64)
@@ -97,7 +97,7 @@ def skin(rows: ArrayLike) -> MeshPart:
     a, b, d, e = (number[i : i + r - 1, j : j + c - 1].ravel() for i, j in ((0, 0), (0, 1), (1, 0), (1, 1)))
     faces = np.vstack([np.column_stack([a, b, d]), np.column_stack([b, e, d])]).astype(np.int64)
     v = p.reshape(-1, 3)
-    area = np.linalg.norm(np.cross(v[faces[:, 1]] - v[faces[:, 0]], v[faces[:, 2]] - v[faces[:, 0]]), axis=1)
+    area = np.linalg.norm(crosses(v[faces[:, 1]] - v[faces[:, 0]], v[faces[:, 2]] - v[faces[:, 0]]), axis=1)
     faces = faces[area > 1e-6]
     if not len(faces):
         raise ShapeError("The surface has no area: its points lie on one line.")

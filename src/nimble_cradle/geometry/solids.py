@@ -13,7 +13,7 @@ import numpy as np
 
 from nimble_cradle.geometry.cylinder import BAR_SIDES, cylinder, once_each
 from nimble_cradle.geometry.cylinder import Triangles as Triangles
-from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.geometry.pose import Array, Pose, crosses
 from nimble_cradle.geometry.winding import Whole
 
 _BOX_FACES = np.array(
@@ -94,7 +94,7 @@ class ConvexPart:
         if self.kind == "box":
             return self.pose.rotation.T.copy(), self.pose.rotation.T.copy()
         v, t = self.triangles
-        normals = np.cross(v[t[:, 1]] - v[t[:, 0]], v[t[:, 2]] - v[t[:, 0]])
+        normals = crosses(v[t[:, 1]] - v[t[:, 0]], v[t[:, 2]] - v[t[:, 0]])
         edges = np.vstack([v[t[:, k]] - v[t[:, k - 1]] for k in range(3)])
         if self.kind == "bar":
             a = np.arange(BAR_SIDES // 2) * 2 * np.pi / BAR_SIDES
@@ -109,7 +109,7 @@ class ConvexPart:
         own frame."""
         v, t = self.local
         corners = v[t]
-        normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        normals = crosses(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
         normals = normals / np.sqrt((normals**2).sum(1))[:, None]
         return corners, normals, (normals * corners[:, 0]).sum(1)
 
@@ -246,7 +246,7 @@ def mesh_mass_properties(vertices: Array, triangles: Triangles) -> MassPropertie
     a, b, c = (vertices[triangles[:, k]] for k in range(3))
     origin = vertices.mean(0)
     a, b, c = a - origin, b - origin, c - origin
-    det = np.einsum("ij,ij->i", a, np.cross(b, c))
+    det = np.einsum("ij,ij->i", a, crosses(b, c))
     volume = float(det.sum() / 6)
     if abs(volume) < 1e-9:
         raise ShapeError("The shape holds no volume.")

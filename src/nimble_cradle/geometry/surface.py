@@ -6,7 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.geometry.solids import Triangles
 
 
@@ -23,7 +23,7 @@ class Surface:
     def __init__(self, vertices: Array, faces: Triangles, spacing: float) -> None:
         self.corners = np.ascontiguousarray(vertices[faces])
         self.spacing = spacing
-        normal = np.cross(self.corners[:, 1] - self.corners[:, 0], self.corners[:, 2] - self.corners[:, 0])
+        normal = crosses(self.corners[:, 1] - self.corners[:, 0], self.corners[:, 2] - self.corners[:, 0])
         self.areas = np.linalg.norm(normal, axis=1) / 2
         self.normals = normal / np.maximum(2 * self.areas, 1e-12)[:, None]
 

@@ -7,7 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
-from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.geometry.pose import Array, Pose, crosses
 
 NEAR = 2.5
 """A cell of a large mesh counts triangle by triangle within so many of its own radii, as one piece of area
@@ -20,7 +20,7 @@ def winding_number(point: Array, vertices: Array, faces: np.ndarray) -> float:
     p = vertices - point
     a, b, c = p[faces[:, 0]], p[faces[:, 1]], p[faces[:, 2]]
     la, lb, lc = (np.sqrt(np.einsum("ij,ij->i", x, x)) for x in (a, b, c))
-    top = np.einsum("ij,ij->i", a, np.cross(b, c))
+    top = np.einsum("ij,ij->i", a, crosses(b, c))
     bottom = (
         la * lb * lc
         + np.einsum("ij,ij->i", a, b) * lc
@@ -50,7 +50,7 @@ class Whole:
         middles, areas, radii = [], [], []
         for v, f in self.cells:
             a, b, c = v[f[:, 0]], v[f[:, 1]], v[f[:, 2]]
-            area = np.cross(b - a, c - a) / 2
+            area = crosses(b - a, c - a) / 2
             size = np.linalg.norm(area, axis=1)
             middle = (size[:, None] * (a + b + c)).sum(0) / max(3 * float(size.sum()), 1e-12)
             middles.append(middle)

@@ -20,7 +20,7 @@ from nimble_cradle.families.part import MadePart, Owner
 from nimble_cradle.families.plate import bolt_places, plate_of
 from nimble_cradle.geometry.clip import clipped
 from nimble_cradle.geometry.plate import Plate
-from nimble_cradle.geometry.pose import Array, Pose, frame, unit
+from nimble_cradle.geometry.pose import Array, Pose, crosses, frame, unit
 from nimble_cradle.geometry.solid_makers import bar
 from nimble_cradle.geometry.solids import MeshPart, SolidPart, placed_part
 from nimble_cradle.job.base import JobError
@@ -212,7 +212,7 @@ def seen_from(mount: Mount, run: ArmRun) -> Array:
     """(3,) the way from which one sees most of a mount: square to its arm, from the front, and a little from
     above and from the rail."""
     up = np.array([0.0, 0.0, 1.0])
-    side = np.cross(run.way, up)
+    side = crosses(run.way, up)
     if float(np.linalg.norm(side)) < 0.2:
         side = np.array([1.0, 0.0, 0.0])
     side = unit(side)

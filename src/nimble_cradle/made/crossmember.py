@@ -10,7 +10,7 @@ import numpy as np
 from nimble_cradle.calc import CalcError
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
 from nimble_cradle.geometry.polyline import axis_length, tangents_of, turns_of
-from nimble_cradle.geometry.pose import Pose, unit
+from nimble_cradle.geometry.pose import Pose, crosses, unit
 from nimble_cradle.geometry.solid_makers import bar, box
 from nimble_cradle.geometry.solids import ConvexPart, SolidPart
 from nimble_cradle.job.base import JobError, Vec3
@@ -35,7 +35,7 @@ def hollow_solid(a: Vec3, b: Vec3, section: HollowSection) -> ConvexPart:
     if np.linalg.norm(up) < 1e-6:
         up = np.array([1.0, 0.0, 0.0])
     up = unit(up)
-    rotation = np.column_stack([along, np.cross(up, along), up])
+    rotation = np.column_stack([along, crosses(up, along), up])
     width = section.height_mm if section.shape == "square" else section.width_mm
     size = np.array([np.linalg.norm(end - start), width, section.height_mm])
     made = box((start + end) / 2, size)

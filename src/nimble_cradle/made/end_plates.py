@@ -10,7 +10,7 @@ from nimble_cradle.bay.bodies import standing_items
 from nimble_cradle.bay.member import member_of, whole_items
 from nimble_cradle.bay.nearest import nearest_item
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
-from nimble_cradle.geometry.pose import Array, unit
+from nimble_cradle.geometry.pose import Array, crosses, unit
 from nimble_cradle.geometry.solid_makers import box
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
@@ -96,7 +96,7 @@ def _seat(job: Job, cross: Crossmember, plates: EndPlates, word: str, end: objec
         centre, off = wall, 0.0
         face, depth = member.wide, member.tall
         stands = float((node - wall) @ normal) - half - plates.plate_mm
-    axes = np.column_stack([along, np.cross(normal, along), normal])
+    axes = np.column_stack([along, crosses(normal, along), normal])
     from_start = float((node - member.start) @ along)
     return EndSeat(word, item, centre, axes, node, face, off, depth, stands, from_start, member.length)
 

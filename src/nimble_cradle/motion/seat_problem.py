@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from nimble_cradle.geometry.bodies import Bodies
-from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.geometry.pose import Array, Pose, crosses
 from nimble_cradle.motion.aims import Aims
 from nimble_cradle.motion.contacts import Obstacles, Rows, rows_at
 
@@ -103,7 +103,7 @@ def most_sway(problem: SeatProblem, pose: Pose) -> Array:
         centres, halves = problem.moving.boxes(pose)
         arm = centres - pose.points(problem.about)
         move, turn = problem.sways[:, None, :3], problem.sways[:, None, 3:]
-        by = np.linalg.norm(move + np.cross(turn, arm[None]), axis=2) + np.linalg.norm(
+        by = np.linalg.norm(move + crosses(turn, arm[None]), axis=2) + np.linalg.norm(
             turn, axis=2
         ) * np.linalg.norm(halves, axis=1)
         np.maximum.at(most, problem.moving.owner, by.max(0))

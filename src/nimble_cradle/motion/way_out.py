@@ -16,7 +16,7 @@ import numpy as np
 
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import Nearest, clearance
-from nimble_cradle.geometry.pose import Array, Pose, rotation_about
+from nimble_cradle.geometry.pose import Array, Pose, crosses, rotation_about
 
 LOOK = 60.0
 """Distances are not looked at beyond this, mm."""
@@ -209,7 +209,7 @@ def _slid(task: WayOutTask, here: Pose, towards: Pose, near: Nearest) -> Pose:
     _, move, axis, angle = span(task, here, towards)
     lever = 0.5 * task.radius
     q = np.concatenate([move, axis * angle * lever])
-    row = np.concatenate([near.way, np.cross(near.on_a - here.points(task.about), near.way) / lever])
+    row = np.concatenate([near.way, crosses(near.on_a - here.points(task.about), near.way) / lever])
     row /= np.linalg.norm(row)
     q = q - (min(float(q @ row), 0.0) - OFF) * row
     size = float(np.linalg.norm(q[3:])) / lever

@@ -14,7 +14,7 @@ from nimble_cradle.families.foot_seat import FootSeat
 from nimble_cradle.families.tube_extras import round_lines
 from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.findings.worst import Cases, Check, MountCase, worst
-from nimble_cradle.geometry.pose import Array, lever
+from nimble_cradle.geometry.pose import Array, crosses, lever
 from nimble_cradle.job.base import Vec3
 from nimble_cradle.job.cradle import Cradle
 from nimble_cradle.job.hollow_section import HollowSection
@@ -96,7 +96,7 @@ def _loads(standing: Sequence[Standing], response: CradleResponse) -> Array:
     for m, row in enumerate(standing):
         force = -np.array([case.force for case in row.cases])
         reach = np.asarray(row.mount.bush.centre, dtype=float) - response.at[m]
-        columns += [force, np.cross(reach, force)]
+        columns += [force, crosses(reach, force)]
     return np.hstack(columns)
 
 

@@ -15,7 +15,7 @@ from nimble_cradle.families.tube_extras import round_lines
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases, Check, MountCase, alone, worst
 from nimble_cradle.geometry.footprint import Footprint
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.job.base import JobError, Vec3
 from nimble_cradle.job.end_plate import EndPlates
 from nimble_cradle.job.loads import Allowables
@@ -85,7 +85,7 @@ def end_loads(cross: Crossmember, seats: Sequence[EndSeat], mount: Vec3, cases: 
     for seat in seats:
         at = both[0 if seat.word == "left" else 1]
         force, moment = at[:, :3], at[:, 3:]
-        moment = moment + np.cross(seat.node - seat.centre, force)
+        moment = moment + crosses(seat.node - seat.centre, force)
         out.append(EndLoads(force @ seat.axes, moment @ seat.axes))
     return out
 
@@ -356,7 +356,7 @@ def _weld(
     group = segments(lines)
     throat = effective_throat(plates.throat_mm, section.wall_mm, plates.plate_mm)
     at = np.array([*foot.at, plates.plate_mm])  # from the plate's middle on the rail to the weld
-    about = on.moment - np.cross(at, on.force)
+    about = on.moment - crosses(at, on.force)
     line = np.asarray(force_per_mm(group, on.force, about))
     return worst(
         end,

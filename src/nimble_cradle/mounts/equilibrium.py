@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.geometry.pose import Array, Pose, crosses
 from nimble_cradle.job.base import JobError
 from nimble_cradle.mounts.cases import Case
 from nimble_cradle.mounts.springs import Spring, body_stiffness, motion_at
@@ -217,7 +217,7 @@ class _Body:
             own[i], told = spring.shared(moved[i], None if begin is None else begin[i])
             force[i], tangent[i] = told.force, told.tangent
             residual[:, :3] -= force[i]
-            residual[:, 3:] -= np.cross(arms[i], force[i])
+            residual[:, 3:] -= crosses(arms[i], force[i])
         left = np.linalg.norm(residual / self.scale, axis=1)
         return _At(move, rotation, arms, moved, own, force, tangent, residual, left)
 

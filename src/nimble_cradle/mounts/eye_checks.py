@@ -11,7 +11,7 @@ from nimble_cradle.families.eye import eye_along, eye_spacing
 from nimble_cradle.families.family import eye_of
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases, Check, worst
-from nimble_cradle.geometry.pose import Array, cross
+from nimble_cradle.geometry.pose import Array, cross, crosses
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.steels import STEELS
@@ -40,7 +40,7 @@ def eye_checks(mount: Mount, run: ArmRun, cases: Cases) -> list[Finding]:
     normal = run.axes[:, 2]
     axes = np.column_stack([along, cross(normal, along), normal])
     lever = np.asarray(mount.bush.centre) - run.root
-    loads = _OnPlate(cases.forces @ axes, np.cross(lever, cases.forces) @ axes)
+    loads = _OnPlate(cases.forces @ axes, crosses(lever, cases.forces) @ axes)
     return [_weld(mount, cases, loads), _wall(mount, cases, loads)]
 
 

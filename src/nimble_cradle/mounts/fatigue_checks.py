@@ -10,7 +10,7 @@ from nimble_cradle.families.eye import eye_along, eye_spacing
 from nimble_cradle.families.family import arm_family, eye_of
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases, Check, alone
-from nimble_cradle.geometry.pose import Array, cross
+from nimble_cradle.geometry.pose import Array, cross, crosses
 from nimble_cradle.job.loads import Loads
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.mounts.cases import own_id
@@ -85,7 +85,7 @@ def _on_plate(mount: Mount, run: ArmRun, force: Array, counts: list[float]) -> F
     normal, eye = run.axes[:, 2], eye_of(mount.bush)
     axes = np.column_stack([along, cross(normal, along), normal])
     f = force @ axes
-    m = np.cross(np.asarray(mount.bush.centre) - run.root, force) @ axes
+    m = crosses(np.asarray(mount.bush.centre) - run.root, force) @ axes
     throat = effective_throat(mount.eye_weld_throat_mm, eye.wall_mm, mount.pad.plate_mm)
     root = np.asarray(force_per_mm(two_lines(eye.length_mm, eye_spacing(mount)), f, m) / throat)
     return _told(mount, "fatigue-eye", "weld of eye to plate, in its life", [(root, ROOT)], counts)

@@ -14,7 +14,7 @@ from nimble_cradle.families.landing import footprint
 from nimble_cradle.families.plate import plate_of
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases, Check, alone, worst
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.loads import Allowables
 from nimble_cradle.job.mounts import Mount, PadBolt
@@ -49,7 +49,7 @@ def pad_loads(mount: Mount, run: ArmRun, forces: Array) -> tuple[Array, Array]:
     """Forces (k, 3) and moments (k, 3) N mm along u, v, normal at the pad's own centre, on the block's
     face, for forces (k, 3) on the bush's centre, vehicle frame."""
     lever = np.asarray(mount.bush.centre) - run.pad_centre
-    return forces @ run.axes, np.cross(lever, forces) @ run.axes
+    return forces @ run.axes, crosses(lever, forces) @ run.axes
 
 
 @dataclass(frozen=True, eq=False)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from nimble_cradle.families.family import bush_family
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bonded_bush import BondedBush
 from nimble_cradle.job.mounts import Mount
@@ -70,7 +70,7 @@ def moved_by(
     load = np.zeros((2, 6))
     load[:, 2] = -mass_kg * G_STANDARD
     load[1, :3] += push.newtons * way
-    load[1, 3:] += np.cross(arm, push.newtons * way) + push.throttle * couple
+    load[1, 3:] += crosses(arm, push.newtons * way) + push.throttle * couple
     rest = large_rest(springs, centre, load, np.zeros((2, 3)), np.zeros((2, 3)))
     turns = [_turned(turn, arm) for turn in rest.turn]
     return float((rest.move[1] + turns[1] - rest.move[0] - turns[0]) @ way)
@@ -83,7 +83,7 @@ def _turned(turn: Array, arm: Array) -> Array:
         return arm
     k = turn / angle
     return np.asarray(
-        arm * np.cos(angle) + np.cross(k, arm) * np.sin(angle) + k * (k @ arm) * (1 - np.cos(angle))
+        arm * np.cos(angle) + crosses(k, arm) * np.sin(angle) + k * (k @ arm) * (1 - np.cos(angle))
     )
 
 

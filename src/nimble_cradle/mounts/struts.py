@@ -9,7 +9,7 @@ from nimble_cradle.families.family import BushStiffness
 from nimble_cradle.families.law import AxialStop, Law, Linear
 from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.findings.worst import Cases, Check, MountCase, alone, worst
-from nimble_cradle.geometry.pose import Array, Pose, unit
+from nimble_cradle.geometry.pose import Array, Pose, crosses, unit
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.loads import Allowables
 from nimble_cradle.job.strut import Strut
@@ -85,7 +85,7 @@ def strut_checks(
         "yield_mpa": STEELS[strut.steel].yield_mpa,
     }
     bolt = {"size": strut.bolt, "grade": strut.bolt_class}
-    along = np.cross(crank, unit(engine - chassis))
+    along = crosses(crank, unit(engine - chassis))
     size = float(np.linalg.norm(along))
     lever = abs(float((engine - centre) @ along)) / size if size > 1e-6 else 0.0
     return [

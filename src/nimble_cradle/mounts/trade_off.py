@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
@@ -42,9 +42,9 @@ def corner_movement(results: Sequence[CaseResult], corners: Array, centre: Array
     by_id = {result.case.id: result for result in results}
     rest = by_id["weight"]
     arm = corners - centre
-    still = rest.move + np.cross(rest.turn, arm)
+    still = rest.move + crosses(rest.turn, arm)
     return max(
-        float(np.linalg.norm(by_id[key].move + np.cross(by_id[key].turn, arm) - still, axis=1).max())
+        float(np.linalg.norm(by_id[key].move + crosses(by_id[key].turn, arm) - still, axis=1).max())
         for key in DRIVEN
     )
 

@@ -15,7 +15,7 @@ from nimble_cradle.fit.made_bodies import MADE_DOUBT, MadeBodies, made_sides
 from nimble_cradle.fit.made_gaps import MADE, needs_off_made
 from nimble_cradle.fit.travel import moving_items
 from nimble_cradle.geometry.bodies import Bodies
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.geometry.solid_makers import box
 from nimble_cradle.geometry.solids import SolidPart, placed_part
 from nimble_cradle.job.base import JobError
@@ -114,7 +114,7 @@ def sways_of(job: Job, about: Array) -> Array:
         return np.zeros((0, 6))
     centre = pose_of(job.position).points(powertrain_mass(job).centre)
     return np.array(
-        [np.concatenate([case.move + np.cross(case.turn, about - centre), case.turn]) for case in cases]
+        [np.concatenate([case.move + crosses(case.turn, about - centre), case.turn]) for case in cases]
     )
 
 

@@ -15,7 +15,7 @@ import numpy as np
 
 from nimble_cradle.calc import Q, calculation
 from nimble_cradle.geometry.polyline import rounded
-from nimble_cradle.geometry.pose import Array, cross
+from nimble_cradle.geometry.pose import Array, cross, crosses
 from nimble_cradle.job.base import JobError, Vec3
 from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.mounts import Crossmember
@@ -154,7 +154,7 @@ def ends_under(crossmember: Crossmember, mount: Vec3, forces: Array) -> Array:
         axis_of(crossmember), crossmember.section, crossmember.ends, mount, crossmember.rail_n_per_mm
     )
     lever = np.asarray(mount, dtype=float) - response.at
-    load = np.hstack([forces, np.cross(lever, forces)])
+    load = np.hstack([forces, crosses(lever, forces)])
     return np.asarray(np.einsum("kl,elc->ekc", load, response.held))
 
 

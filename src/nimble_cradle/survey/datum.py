@@ -8,7 +8,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from nimble_cradle.calc import Q, calculation
-from nimble_cradle.geometry.pose import Array, Pose, unit
+from nimble_cradle.geometry.pose import Array, Pose, crosses, unit
 from nimble_cradle.geometry.solids import ShapeError
 from nimble_cradle.job.survey import DatumFit
 
@@ -57,7 +57,7 @@ def fitted_frame(fit: DatumFit, at: Mapping[str, Array]) -> tuple[Pose, tuple[tu
         )
     x = unit(ways[0] - (ways[0] @ z) * z)
     x = x * (1.0 if x[0] >= 0 else -1.0)
-    y = np.cross(z, x)
+    y = crosses(z, x)
     centre = flat.mean(0)
     origin = centre + ((front.mean(0) - centre) @ x) * x
     frame = Pose(np.column_stack([x, y, z]), origin)

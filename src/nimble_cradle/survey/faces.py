@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from pydantic import ValidationError
 
-from nimble_cradle.geometry.pose import Array, frame, rotation_xyz, unit
+from nimble_cradle.geometry.pose import Array, crosses, frame, rotation_xyz, unit
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.shapes import Bar, Box, Prism, Shape, Slab
 
@@ -143,7 +143,7 @@ def _drum(outline: Array, near: Array, along: Array) -> list[Face]:
     found = [Face(0, near, -n), Face(1, near + along, n)]
     for k in range(len(near)):
         a, b = near[k], near[(k + 1) % len(near)]
-        found.append(Face(2 + k, np.array([a, b, b + along, a + along]), sign * unit(np.cross(b - a, n))))
+        found.append(Face(2 + k, np.array([a, b, b + along, a + along]), sign * unit(crosses(b - a, n))))
     return found
 
 
@@ -202,7 +202,7 @@ def _slab_axes(slab: Slab) -> tuple[Array, Array, Array]:
     p = np.array(slab.corners)
     about = p - p.mean(0)
     axes = np.linalg.svd(about)[2].T
-    axes[:, 2] = np.cross(axes[:, 0], axes[:, 1])
+    axes[:, 2] = crosses(axes[:, 0], axes[:, 1])
     flat = about @ axes
     return axes, flat[:, :2], flat[:, 2]
 

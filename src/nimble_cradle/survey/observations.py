@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from nimble_cradle.geometry.pose import Array, Pose, rotation_about
+from nimble_cradle.geometry.pose import Array, Pose, crosses, rotation_about
 from nimble_cradle.job.survey import Reading, Survey
 from nimble_cradle.survey.adjust import COVER, Apart, Observed, linear
 
@@ -68,10 +68,10 @@ class Unknowns:
         at, sigma = self.at(r.point), max(r.give_or_take, LEAST) / COVER
         if r.kind == "plumb":
             both = [*at, *self.at(r.other)]
-            first = np.cross(self.up, [0.0, 1.0, 0.0])
+            first = crosses(self.up, [0.0, 1.0, 0.0])
             first /= np.linalg.norm(first)
             return [
-                Observed(r.id, 0.0, sigma, linear(both, [*e, *-e])) for e in (first, np.cross(self.up, first))
+                Observed(r.id, 0.0, sigma, linear(both, [*e, *-e])) for e in (first, crosses(self.up, first))
             ]
         return [Observed(r.id, r.value_mm, sigma, self._model(r, at))]
 
@@ -104,6 +104,6 @@ def _from_datum(
         rotation = base.rotation @ (rotation_about(x[turn], angle) if angle > 1e-12 else np.eye(3))
         d = x[at] - base.translation - x[shift]
         e = rotation[:, axis]
-        return float(e @ d), columns, np.concatenate([e, -e, np.cross(rotation.T @ d, along) * -1.0])
+        return float(e @ d), columns, np.concatenate([e, -e, crosses(rotation.T @ d, along) * -1.0])
 
     return model

@@ -14,6 +14,7 @@ from vtkmodules.vtkCommonCore import vtkUnsignedCharArray
 from vtkmodules.vtkRenderingCore import vtkRenderer, vtkRenderWindow
 
 from nimble_cradle.desk.bay_view.still import Pixels
+from nimble_cradle.geometry.pose import crosses
 
 
 class Canvas(QWidget):
@@ -124,9 +125,9 @@ class Canvas(QWidget):
             / max(1, self.height())
         )
         up = np.array(camera.GetViewUp())
-        right = np.cross(along, up)
+        right = crosses(along, up)
         right = right / np.linalg.norm(right)
-        up = np.cross(right, along) / np.linalg.norm(along)
+        up = crosses(right, along) / np.linalg.norm(along)
         move = (-step.x() * right + step.y() * up) * size
         camera.SetFocalPoint(*(focus + move))
         camera.SetPosition(*(place + move))

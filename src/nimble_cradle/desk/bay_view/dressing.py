@@ -12,7 +12,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import ArrayLike
 
-from nimble_cradle.geometry.pose import Array, Pose, frame, rotation_xyz
+from nimble_cradle.geometry.pose import Array, Pose, crosses, frame, rotation_xyz
 from nimble_cradle.geometry.solid_makers import box
 from nimble_cradle.geometry.solids import MeshPart, SolidPart
 from nimble_cradle.job.powertrain import Piece
@@ -55,7 +55,7 @@ def lofted(rings: ArrayLike) -> MeshPart:
     faces += [np.stack([np.full(n - 2, e[0]), e[1:-1], e[2:]], -1) for e in number[[0, -1]]]
     f = np.vstack([face.reshape(-1, 3) for face in faces])
     v = points[f]
-    normal = np.cross(v[:, 1] - v[:, 0], v[:, 2] - v[:, 0])
+    normal = crosses(v[:, 1] - v[:, 0], v[:, 2] - v[:, 0])
     inward = np.einsum("ij,ij->i", normal, v.mean(1) - points.mean(0)) < 0
     f[inward] = f[inward][:, ::-1]
     return MeshPart(points, f[np.linalg.norm(normal, axis=1) > 1e-9].astype(np.int64))

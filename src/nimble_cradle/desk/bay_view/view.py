@@ -31,7 +31,7 @@ from nimble_cradle.desk.kit.look import look
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.stage_desk import StageDesk
 from nimble_cradle.desk.stages import stage_desks
-from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.geometry.pose import Array, Pose, crosses
 
 STILL_MS = 280
 """Nothing has moved for so long: the picture is drawn whole, with smoothed edges."""
@@ -291,7 +291,7 @@ class BayView(Scene):
         camera = self.renderer.GetActiveCamera()
         away = np.array(camera.GetFocalPoint()) - np.array(camera.GetPosition())
         away = away / np.linalg.norm(away)
-        side = np.cross(away, np.array(camera.GetViewUp()))
+        side = crosses(away, np.array(camera.GetViewUp()))
         side = side / np.linalg.norm(side)
         a, b = (np.array(self._seen_at(crank + s * 50.0 * side)) for s in (-1, 1))
         tip = (np.array(self._seen_at(crank + (100.0, 0, 0))) - np.array(self._seen_at(crank))) / 100.0
