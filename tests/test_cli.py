@@ -94,6 +94,11 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "strut-force": ("moved=4", "gap=2", "stiffness=400"),
     "thin-walled-section": ("kind=open C", "height=120", "width=55", "wall=3"),
     "rubber-creep": ("settled=2", "percent=3", "minutes=43200"),
+    "tube-joint": (
+        *("chord=box", "face=60", "depth=40", "wall=3", "branch=box", "along=40", "across=30"),
+        *("branch_wall=3", "yield_mpa=235", "force=4000"),
+    ),
+    "tube-corner": ("in_plane_depth=50", "width=50", "wall=3", "yield_mpa=235", "in_plane=8e5"),
     "rail-wall": ("face=70", "depth=60", "across=30", "along=30", "wall=2", "yield_mpa=200", "force=2000"),
     "rail-side-wall": ("line=100", "wall=2", "yield_mpa=235"),
     "puck-use": ("squeeze=3", "thickness=20", "most=0.3"),
