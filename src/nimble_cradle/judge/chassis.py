@@ -28,7 +28,7 @@ LEFT_OUT = (
 FRAME_LEFT_OUT = (
     "Rails and members as beams; body, cab and how much the joints give are not in it. So only shares are"
     " told, as a band: over joints from one piece to bolted, over ends that warp or do not. Rails drawn end"
-    " to end, kicked up or tapered, are one, joined as of one piece."
+    " to end are one."
 )
 
 

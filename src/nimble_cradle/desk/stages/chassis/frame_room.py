@@ -27,7 +27,7 @@ class FrameRoom(Room):
         self.table.setAccessibleName("What is left of the whole frame")
         self.said = words("", "")
         self.more = part("")
-        self.places = Table(("Across at", "Twist", "Hardest used", "Itself"), most_rows=6)
+        self.places = Table(("From the front axle", "Twist", "Hardest used", "Itself"), most_rows=4)
         self.places.setAccessibleName("What one more member would buy")
         self.how = words("", "")
         self._build_under()
@@ -129,7 +129,7 @@ class FrameRoom(Room):
         )
 
     def _place(self, station: float) -> str:
-        return station_words(station, self.session.display)
+        return station_words(station, self.session.display).removesuffix(" the front axle")
 
 
 def told(band: Band) -> str:
