@@ -123,9 +123,8 @@ class FrameRoom(Room):
         )
         now = f" Without it the hardest used is at {percent(under.now)}." if under is not None else ""
         self.how.setText(
-            "Twist: of what it was. Hardest used and itself: under the mounts, of what is there, and the new"
-            f" one.{now} All cuts put back, its joints welded; whether it fits there the bay"
-            " shows."
+            f"Hardest used, itself: under the mounts, of what is there and of the new one.{now} All cuts put"
+            " back, joints welded; whether it fits there the bay shows."
         )
 
     def _place(self, station: float) -> str:
