@@ -65,6 +65,11 @@ class CutLine:
     may: float | None
     by: str
 
+    @property
+    def item(self) -> Item:
+        """What it is on."""
+        return self.sheet.item
+
     def outlines(self) -> list[Array]:
         """Every outline of what goes, holes too, (n, 3), vehicle frame, mm; on the middle of the sheet."""
         rings = [ring for piece in self.pieces for ring in (piece.exterior, *piece.interiors)]
@@ -129,12 +134,11 @@ def asking_of(job: Job, item: Item) -> list[tuple[str, float, tuple[SolidPart, .
 def cut_line(job: Job, item_id: str, poses: Sequence[Pose], margin: float = 0.0) -> CutLine:
     """What must go from one sheet with the powertrain at every one of some poses, and ``margin`` mm more all
     round. Raises JobError where the item is no flat sheet."""
-    poses = _apart(poses)
+    poses = apart(poses)
     sheet = next((s for s in sheets_of(job) if s.item.id == item_id), None)
     if sheet is None:
         raise JobError(
-            "Only what is flat, stands still and is no scan has a cut line here; trace others on the car.",
-            f"items/{item_id}",
+            "Only what is flat, stands still and is no scan is a sheet with a cut line.", f"items/{item_id}"
         )
     asking = asking_of(job, sheet.item)
     regions: dict[str, list[BaseGeometry]] = {}
@@ -170,7 +174,7 @@ def _corners() -> Array:
     return ENGINE * np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)])
 
 
-def _apart(poses: Sequence[Pose]) -> list[Pose]:
+def apart(poses: Sequence[Pose]) -> list[Pose]:
     """Poses less those that are another one to within SAME mm, in all of the engine."""
     corners = _corners()
     kept: list[tuple[Pose, Array]] = []

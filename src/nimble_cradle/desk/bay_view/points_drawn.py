@@ -63,7 +63,7 @@ def cut_lines_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart
             if np.linalg.norm(b - a) > 0.05
         ]
         if parts:
-            yield line.sheet.item.id, id(line), parts, "#ad2318"
+            yield line.item.id, id(line), parts, "#ad2318"
 
 
 def suspensions_drawn(session: Session) -> Iterator[tuple[str, Any, list[SolidPart], str]]:

@@ -1,4 +1,4 @@
-"""What must go from the flat sheets of the bay, and how far each may be pushed in."""
+"""What must go from sheets, surfaces and members of the bay, and how far a sheet may be pushed in."""
 
 from __future__ import annotations
 
@@ -10,28 +10,34 @@ from nimble_cradle.desk.kit.preview import Preview
 from nimble_cradle.desk.kit.quantity_field import QuantityField
 from nimble_cradle.desk.kit.rooms import Room
 from nimble_cradle.desk.kit.session import Session
-from nimble_cradle.desk.kit.table import Table
+from nimble_cradle.desk.kit.table import Table, TableRow
 from nimble_cradle.desk.kit.tasks import Outcome
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.files import replace_file, why
 from nimble_cradle.fit.cut_lines import BACK, CutLine, cut_line, sheets_of
+from nimble_cradle.fit.cut_surface import SurfaceCut, surface_cut, surfaces_of
 from nimble_cradle.job.job import Job
 from nimble_cradle.judge.gaps import standing_poses
 from nimble_cradle.shop.cut_line_template import cut_line_drawing
 from nimble_cradle.shop.dxf import dxf
 from nimble_cradle.shop.page import Drawing
-from nimble_cradle.units import show
+from nimble_cradle.units import Display, show
 from nimble_cradle.workers import Say
 
 CUT_LINES = "cut lines"
 
 
-def cut_lines_of(job: Job, say: Say) -> tuple[CutLine, ...]:
-    """Of every flat sheet. Raises JobError."""
-    poses, out = standing_poses(job), []
+def cut_lines_of(job: Job, say: Say) -> tuple[CutLine | SurfaceCut, ...]:
+    """Of every flat sheet, and of every other thing of which anything must go. Raises JobError."""
+    poses, margin = standing_poses(job), job.setting.cut_margin_mm
+    out: list[CutLine | SurfaceCut] = []
     for sheet in sheets_of(job):
         say(f"Looking at {sheet.item.name}")
-        out.append(cut_line(job, sheet.item.id, poses, job.setting.cut_margin_mm))
+        out.append(cut_line(job, sheet.item.id, poses, margin))
+    for item in surfaces_of(job):
+        say(f"Looking at {item.name}")
+        found = surface_cut(job, item.id, poses, margin)
+        out += [found] if found.area else []
     return tuple(out)
 
 
@@ -51,7 +57,7 @@ class CutLinesGroup(Room):
         self.begin_button = button("Work them out", self.begin, "For the engine where it is", "view")
         self.said = words("", "")
         self.table = Table(
-            ("Sheet", "Must go", "May go in"), most_rows=8, chosen=self._choose, widths=(0, 80, 90)
+            ("Sheet or other", "Must go", "May go in"), most_rows=8, chosen=self._choose, widths=(0, 80, 90)
         )
         self.table.setAccessibleName("Sheets of the bay")
         self.preview = Preview()
@@ -116,7 +122,9 @@ class CutLinesGroup(Room):
         busy = self.session.tasks.running(CUT_LINES)
         self.begin_button.setEnabled(not busy)
         kept = self.session.cut_lines
-        lines: tuple[CutLine, ...] = kept[1] if kept is not None and kept[0] is self.session.job else ()
+        lines: tuple[CutLine | SurfaceCut, ...] = (
+            kept[1] if kept is not None and kept[0] is self.session.job else ()
+        )
         for widget in (self.table, self.preview, self.why, self.write_button):
             widget.setVisible(bool(lines))
         if not lines:
@@ -126,32 +134,25 @@ class CutLinesGroup(Room):
             return
         self.said.setVisible(False)
         display = self.session.display
-        self.table.fill(
-            [
-                (
-                    line.sheet.item.id,
-                    (
-                        (line.sheet.item.name, ""),
-                        (
-                            f"{line.area / 100:.0f} cm²" if line.pieces else "nothing",
-                            "near" if line.pieces else ">",
-                        ),
-                        (
-                            f"over {show(BACK, 'length', display, 0)}"
-                            if line.may is None
-                            else show(line.may, "length", display, 0),
-                            ">",
-                        ),
-                    ),
-                )
-                for line in lines
-            ],
-            self.chosen,
-        )
-        cut = [line for line in lines if line.pieces]
-        line = next((k for k in lines if k.sheet.item.id == self.chosen), cut[0] if cut else lines[0])
+        self.table.fill([_row(line, display) for line in lines], self.chosen)
+        cut = [line for line in lines if line.area]
+        line = next((k for k in lines if k.item.id == self.chosen), cut[0] if cut else lines[0])
         drawing = self.drawing = cut_line_drawing(line, display)
-        self.write_button.setEnabled(bool(line.pieces))
+        self.write_button.setEnabled(bool(line.area))
         self.preview.show_drawing(drawing)
-        stops = f"Moved towards the engine it is stopped by {line.by}." if line.by else ""
-        self.why.setText(" ".join([*drawing.notes[1:], stops]))
+        by = line.by if isinstance(line, CutLine) else ""
+        stops = f"Moved towards the engine it is stopped by {by}." if by else ""
+        flat = drawing.warnings[1:] if isinstance(line, SurfaceCut) else ()
+        self.why.setText(" ".join([*drawing.notes[1:], *flat, stops]))
+
+
+def _row(line: CutLine | SurfaceCut, display: Display) -> TableRow:
+    """What must go of one, and how far a sheet may be pushed in."""
+    if not isinstance(line, CutLine):
+        may = "–"
+    elif line.may is None:
+        may = f"over {show(BACK, 'length', display, 0)}"
+    else:
+        may = show(line.may, "length", display, 0)
+    must = (f"{line.area / 100:.0f} cm²", "near") if line.area else ("nothing", ">")
+    return line.item.id, ((line.item.name, ""), must, (may, ">"))
