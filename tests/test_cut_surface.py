@@ -75,7 +75,8 @@ def tunnel_ring(radius: float, hole: float, mirrored: bool = False) -> tuple[Sur
     flag = at + [30.0, 0.0, 0.0]
 
     def field(p: Array) -> Array:
-        return np.minimum(np.linalg.norm(p - at, axis=1) - hole, np.linalg.norm(p - flag, axis=1) - hole / 3)
+        beside = np.linalg.norm(p - flag, axis=1) - hole / 3
+        return np.asarray(np.minimum(np.linalg.norm(p - at, axis=1) - hole, beside))
 
     patch = near_patch(corners, field)
     item = None

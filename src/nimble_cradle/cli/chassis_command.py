@@ -25,6 +25,9 @@ def add_chassis_command(rows: Any) -> None:
     cross.add_argument(
         "--lightest", action="store_true", help="try every section at hand, the lightest first"
     )
+    cross.add_argument(
+        "--shapes", action="store_true", help="try other shapes too, each with every section at hand"
+    )
     cross.add_argument("--drop-out", action="store_true", help="look how it comes out with the engine in")
     cross.add_argument("-o", "--out", type=Path, metavar="OUT", help="a job file with the lightest put in")
     cross.add_argument("--json", action="store_true")
@@ -32,7 +35,11 @@ def add_chassis_command(rows: Any) -> None:
 
 
 def _crossmember(a: argparse.Namespace) -> int:
-    from nimble_cradle.design.lightest_crossmember import candidates_of, with_candidate_section
+    from nimble_cradle.design.lightest_crossmember import (
+        candidates_of,
+        candidates_of_shapes,
+        with_candidate_section,
+    )
     from nimble_cradle.judge.crossmember import crossmember_findings
     from nimble_cradle.seat.drop_out import drop_out
     from nimble_cradle.stock.rack import read_rack
@@ -40,7 +47,8 @@ def _crossmember(a: argparse.Namespace) -> int:
     new_file(a.out, "a job file")
     opened = store.read(a.job)
     found = crossmember_findings(opened.job)
-    tried = candidates_of(opened.job, read_rack()) if a.lightest or a.out else ()
+    look = candidates_of_shapes if a.shapes else candidates_of
+    tried = look(opened.job, read_rack()) if a.lightest or a.shapes or a.out else ()
     best = next((row for row in tried if row.will_do), None)
     data: dict[str, Any] = {
         "findings": [{"check": f.code, "use": round(f.use, 4), "case": f.case} for f in found.findings],
@@ -52,6 +60,7 @@ def _crossmember(a: argparse.Namespace) -> int:
                 "uses": {word: round(use, 4) for word, use in row.uses.items()},
                 "stops": row.stops,
                 "will_do": row.will_do,
+                "points": row.points,
             }
             for row in tried
         ],
@@ -69,14 +78,14 @@ def _crossmember(a: argparse.Namespace) -> int:
         print(json_text(data))
     else:
         lines = [f"{f.part_name}, {f.what}: {100 * f.use:.0f} %, {f.case}" for f in found.findings]
-        for row in tried[: tried.index(best) + 1] if best is not None else tried:
+        for row in tried[: tried.index(best) + 1] if best is not None and not a.shapes else tried:
             lines.append(f"  {row.name}, {row.kg:.2f} kg: {row.words}")
         if out is not None:
             lines.append(f"Out with the engine in, bolts out, gearbox held up: {out.words}")
         print("\n".join([*lines, *(problem.sentence for problem in found.problems)]))
     if a.out is not None and best is not None:
         store.write(a.out, with_candidate_section(opened.job, best), opened.log, opened.photos, fresh=True)
-    return 0 if best is not None or not (a.lightest or a.out) else 1
+    return 0 if best is not None or not (a.lightest or a.shapes or a.out) else 1
 
 
 def _chassis(a: argparse.Namespace) -> int:

@@ -1,19 +1,27 @@
-"""The gearbox crossmember of every section at hand, the lightest first, and what stops each that will not
-do."""
+"""The gearbox crossmember of every section at hand, and of every family of shapes, the lightest first, and
+what stops each that will not do."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 
+from nimble_cradle.design.crossmember_shapes import shapes_of
+from nimble_cradle.fit.crossmember_ends import crossmember_questions
 from nimble_cradle.geometry.polyline import axis_length
-from nimble_cradle.job.base import JobError
+from nimble_cradle.job.base import JobError, Vec3
 from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.end_plate import EndPlates
 from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Crossmember, Mount
 from nimble_cradle.judge.carried import carried, crash_cases_of, mount_cases
+from nimble_cradle.judge.end_plates import end_questions
 from nimble_cradle.judge.found import Verdict
+from nimble_cradle.judge.mounts import foot_questions
 from nimble_cradle.judge.verdict import verdict
+from nimble_cradle.made.end_plates import EndSeat, end_seats
 from nimble_cradle.mounts.crossmember_checks import crossmember_checks
 from nimble_cradle.mounts.retention import borne_once, once
 from nimble_cradle.stock.rack import Rack, section_of
@@ -24,15 +32,24 @@ HOPELESS = 2.5
 """One that uses so many times what it has, under the loads of the present one, is not worked out anew."""
 MOST_LOOKED = 16
 """So many that are strong enough are put in the car at most, the lightest first."""
+MOST_OF_A_SHAPE = 6
+"""So many of one shape are put in the car at most."""
 LEAVES_OUT = (
-    "Same line, ends, end plates and steel. What is far too weak is told under the present one's loads."
+    "Same ends and steel; end plates grow where the tube needs it. What is far too weak is told under the"
+    " present one's loads."
+)
+
+SHAPES = (
+    "Straight, to a point, dropped in several ways with the same ends; led round what is in the way on one"
+    " side where none of these will do."
 )
 
 
 @dataclass(frozen=True, eq=False)
 class Candidate:
     """A section. kg: of the tube along its axis; uses: shares of stress, sag and crash, by word; stops: what
-    stops it, in words, empty for one that will do; looked: whether it was put in the car."""
+    stops it, in words, empty for one that will do; looked: whether it was put in the car. points: its line,
+    None for the present one's; plates: grown so that the tube stands on them, None for the present ones."""
 
     name: str
     section: HollowSection
@@ -41,6 +58,8 @@ class Candidate:
     uses: dict[str, float]
     stops: str
     looked: bool = False
+    points: tuple[Vec3, ...] | None = None
+    plates: EndPlates | None = None
 
     @property
     def will_do(self) -> bool:
@@ -60,7 +79,9 @@ def candidates_of(job: Job, rack: Rack) -> tuple[Candidate, ...]:
     mount = next((m for m in job.mounts if cross is not None and m.id == cross.carries), None)
     if cross is None or mount is None:
         raise JobError("There is no crossmember that carries a mount yet.", "crossmember")
-    rows = sorted((_strong(job, mount, *row) for row in _sections(rack, cross.steel)), key=lambda c: c.kg)
+    asked = _asked(job)
+    every = (_strong(job, mount, asked, *row) for row in _sections(rack, cross.steel))
+    rows = sorted(every, key=lambda c: c.kg)
     now, looked = verdict(job), 0
     out: list[Candidate] = []
     for row in rows:
@@ -82,18 +103,47 @@ def _name(s: HollowSection) -> str:
     return f"{s.shape} {s.height_mm:g}x{s.width_mm:g}x{s.wall_mm:g}"
 
 
-def _strong(job: Job, mount: Mount, name: str, section: HollowSection, steel: str) -> Candidate:
-    """One section under the loads of the present one."""
+def _strong(
+    job: Job, mount: Mount, asked: frozenset[str], name: str, section: HollowSection, steel: str
+) -> Candidate:
+    """One section under the loads of the present one; asked: what is open already."""
     cross = job.crossmember
     assert cross is not None
-    own = cross.model_copy(update={"section": section, "steel": steel})
+    plates = _grown(job, section)
+    more = {} if plates is None else {"plates": plates}
+    own = cross.model_copy(update={"section": section, "steel": steel, **more})
     kg = axis_length(own.points) / 1000 * properties(section).kg_per_m
     uses = _uses(job, job, own, mount)
     stops = _over(uses)
     if stops and max(uses.values()) < HOPELESS:  # a softer one is loaded less
         uses = _uses(with_value(job, "crossmember", own), job, own, mount)
         stops = _over(uses)
-    return Candidate(name, section, steel, kg, uses, stops)
+    stops = stops or "; ".join(sorted(_asked(with_value(job, "crossmember", own)) - asked)[:2])
+    return Candidate(name, section, steel, kg, uses, stops, plates=plates)
+
+
+def _grown(job: Job, section: HollowSection) -> EndPlates | None:
+    """The end plates so large that a tube of that section stands on them with its weld; None where they are
+    that already, or there are none."""
+    cross = job.crossmember
+    if cross is None or cross.plates is None:
+        return None
+    plates, weld = cross.plates, 2 * cross.plates.throat_mm
+    seats = [seat for seat in end_seats(job) if isinstance(seat, EndSeat)]
+    wide = section.width_mm if section.shape == "rectangle" else section.height_mm
+    other, along = plates.other_mm, max(plates.along_mm, wide + 2 * weld)
+    if plates.where == "beside":
+        off = max((abs(float((s.node - s.centre) @ s.axes[:, 1])) for s in seats), default=0.0)
+        other = max(other, math.ceil(2 * off + section.height_mm + 2 * weld))
+    if (other, along) == (plates.other_mm, plates.along_mm):
+        return None
+    return plates.model_copy(update={"other_mm": float(other), "along_mm": float(along)})
+
+
+def _asked(job: Job) -> frozenset[str]:
+    """What is open about the crossmember's ends, and about what stands on it: sentences."""
+    rows = (*foot_questions(job), *end_questions(job), *crossmember_questions(job))
+    return frozenset(row.sentence.rstrip(".") for row in rows)
 
 
 def _uses(loaded: Job, job: Job, own: Crossmember, mount: Mount) -> dict[str, float]:
@@ -115,6 +165,8 @@ def _over(uses: dict[str, float]) -> str:
 def with_candidate_section(job: Job, row: Candidate) -> Job:
     """The job with its crossmember of this section."""
     job = with_value(job, "crossmember/section", row.section)
+    job = job if row.points is None else with_value(job, "crossmember/points", row.points)
+    job = job if row.plates is None else with_value(job, "crossmember/plates", row.plates)
     return with_value(job, "crossmember/steel", row.steel) if row.steel in STEELS else job
 
 
@@ -126,6 +178,12 @@ def _in_the_car(job: Job, now: Verdict, row: Candidate) -> Candidate:
         f"{f.part_name}, {f.what}" for f in there.findings if f.use > 1 and f"{f.part}/{f.code}" not in told
     ]
     lacking = {(g.piece, g.item) for g in now.gaps if g.margin < 0}
+    asked = {(p.place, p.sentence) for p in now.problems}
+    worse += [
+        p.sentence.rstrip(".")
+        for p in there.problems
+        if p.stage in ("mounts", "crossmember") and (p.place, p.sentence) not in asked
+    ]
     worse += [
         f"{g.piece_name} – {g.item_name}"
         for g in there.gaps
@@ -133,4 +191,55 @@ def _in_the_car(job: Job, now: Verdict, row: Candidate) -> Candidate:
     ]
     if there.lowest is not None and there.lowest.above_line < 0 <= getattr(now.lowest, "above_line", 0.0):
         worse.append("hangs below the lowest chassis line")
-    return Candidate(row.name, row.section, row.steel, row.kg, row.uses, "; ".join(worse[:3]), True)
+    worse = list(dict.fromkeys(worse))
+    return replace(row, stops="; ".join(worse[:3]), looked=True)
+
+
+def candidates_of_shapes(
+    job: Job, rack: Rack, say: Callable[[str], None] = lambda _: None
+) -> tuple[Candidate, ...]:
+    """The lightest of each shape, those that will do first, then by weight; of a shape none of which will do
+    the last that was put in the car, or the strongest. Nothing heavier is looked at than the lightest so
+    far, and what is led round something only where nothing else will do. Raises JobError without a
+    crossmember and its mount."""
+    cross = job.crossmember
+    mount = next((m for m in job.mounts if cross is not None and m.id == cross.carries), None)
+    if cross is None or mount is None:
+        raise JobError("There is no crossmember that carries a mount yet.", "crossmember")
+    now, found = verdict(job), []
+    least, asked = math.inf, _asked(job)
+    for shape in shapes_of(cross, mount):
+        if shape.round_something and math.isfinite(least):
+            break
+        say(f"Trying it {shape.name}")
+        shaped = with_value(job, "crossmember/points", shape.points)
+        best = _lightest(shaped, mount, rack, now, asked, least)
+        if best is not None:
+            found.append(replace(best, name=f"{shape.name}: {best.name}", points=shape.points))
+            least = min(least, best.kg) if best.will_do else least
+    return tuple(sorted(found, key=lambda c: (not c.will_do, c.kg)))
+
+
+def _lightest(
+    job: Job, mount: Mount, rack: Rack, now: Verdict, asked: frozenset[str], most: float
+) -> Candidate | None:
+    """The lightest section for the line that a job's crossmember has; None where each would weigh more than
+    ``most`` kg."""
+    cross = job.crossmember
+    assert cross is not None
+    long = axis_length(cross.points) / 1000
+    rows = sorted(_sections(rack, cross.steel), key=lambda row: properties(row[1]).kg_per_m)
+    last: Candidate | None = None
+    looked = 0
+    for name, section, steel in rows:
+        if long * properties(section).kg_per_m >= most or looked >= MOST_OF_A_SHAPE:
+            break
+        row = _strong(job, mount, asked, name, section, steel)
+        if row.stops:
+            last = last if last is not None and last.looked else row
+            continue
+        looked += 1
+        last = _in_the_car(job, now, row)
+        if last.will_do:
+            break
+    return last

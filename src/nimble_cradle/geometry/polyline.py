@@ -7,6 +7,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from nimble_cradle.geometry.pose import Array
+
 STEP_DEG = 12.0
 """An arc is taken in chords that turn by no more than so many degrees: 0.14 % of its radius off it."""
 Place = tuple[float, float, float]
@@ -15,6 +17,14 @@ Place = tuple[float, float, float]
 def axis_length(points: Sequence[Sequence[float]]) -> float:
     """Length mm of an axis through points."""
     return sum(math.dist(a, b) for a, b in zip(points, points[1:], strict=False))
+
+
+def nearest_on(points: Array, to: Array) -> Array:
+    """(3,) the place on a line through points (n, 3) that is nearest to a point (3,)."""
+    a, run = points[:-1], np.diff(points, axis=0)
+    t = np.clip(((to - a) * run).sum(1) / (run**2).sum(1), 0.0, 1.0)
+    places = a + t[:, None] * run
+    return np.asarray(places[np.linalg.norm(places - to, axis=1).argmin()])
 
 
 def turns_of(points: Sequence[Sequence[float]]) -> list[float]:

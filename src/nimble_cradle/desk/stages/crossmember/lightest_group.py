@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from nimble_cradle.design.lightest_crossmember import (
     LEAVES_OUT,
+    SHAPES,
     Candidate,
     candidates_of,
+    candidates_of_shapes,
     with_candidate_section,
 )
 from nimble_cradle.desk.kit.table import Table
@@ -31,9 +34,12 @@ class LightestGroup(WorkingRoom):
         self.found_for: Job | None = None
         self.table = Table(("Section", "Weighs", "What stops it"), wide=2, most_rows=7)
         self.table.setAccessibleName("Sections for the crossmember")
-        self.take_button = button("Take this section", self.take, "As chosen in the table", "view")
+        self.take_button = button("Take this one", self.take, "As chosen in the table", "view")
         for widget in (
-            row(button("Find the lightest", self.look, LEAVES_OUT, "view")),
+            row(
+                button("Find the lightest", self.look, LEAVES_OUT, "view"),
+                button("Other shapes too", self.look_at_shapes, SHAPES, "view"),
+            ),
             words(LEAVES_OUT, ""),
             self.table,
             row(self.take_button),
@@ -57,6 +63,16 @@ class LightestGroup(WorkingRoom):
 
         self.run(work, done)
 
+    def look_at_shapes(self) -> None:
+        """Try the lightest of every family of shapes."""
+        job, rack = self.session.job, self.session.rack
+
+        def done(group: LightestGroup, result: Any) -> None:
+            group.found, group.found_for = result, group.session.job
+            group._show()
+
+        self.run(lambda say: candidates_of_shapes(job, rack, say), done)
+
     def refresh(self) -> None:
         """What was found, while it is still true."""
         self._show()
@@ -67,9 +83,7 @@ class LightestGroup(WorkingRoom):
         self.take_button.setVisible(seen)
         if not seen:
             return
-        good = next((k for k, c in enumerate(self.found) if c.will_do), None)
-        tried = [c for c in self.found if c.looked]
-        rows = tried[: LIGHTER + 1] if good is None else self.found[max(0, good - LIGHTER) : good + 1]
+        rows = self._rows()
         self.table.fill(
             [
                 (
@@ -82,15 +96,24 @@ class LightestGroup(WorkingRoom):
                 )
                 for c in rows
             ],
-            rows[-1].name if rows and rows[-1].will_do else "",
+            next((c.name for c in rows if c.will_do), ""),
         )
 
+    def _rows(self) -> Sequence[Candidate]:
+        """Of sections those before the first that will do; of shapes all, those that will do first."""
+        if any(c.points is not None for c in self.found):
+            return self.found
+        good = next((k for k, c in enumerate(self.found) if c.will_do), None)
+        if good is None:
+            return [c for c in self.found if c.looked][: LIGHTER + 1]
+        return self.found[max(0, good - LIGHTER) : good + 1]
+
     def take(self) -> None:
-        """The chosen section becomes the crossmember's."""
+        """The chosen section, and its line, become the crossmember's."""
         key = self.table.chosen_key()
         chosen = next((c for c in self.found if c.name == key), None)
         if chosen is None:
-            self.refuse("Choose a section in the table.")
+            self.refuse("Choose one in the table.")
             return
         with told_in(self.refusal):
             self.session.edit(f"Crossmember: {chosen.name}", with_candidate_section(self.session.job, chosen))
