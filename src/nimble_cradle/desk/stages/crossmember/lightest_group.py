@@ -25,7 +25,7 @@ LIGHTER = 6
 
 
 class LightestGroup(WorkingRoom):
-    """Every section at hand, the lightest first, with what stops it."""
+    """Every section at hand, the lightest first, with the first thing that stops it."""
 
     key = "lightest"
 
@@ -91,7 +91,7 @@ class LightestGroup(WorkingRoom):
                     (
                         (c.name, ""),
                         (show(c.kg, "mass", self.session.display), ">"),
-                        (c.words, "holds" if c.will_do else "near"),
+                        (c.words.partition(";")[0], "holds" if c.will_do else "near"),
                     ),
                 )
                 for c in rows
