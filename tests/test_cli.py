@@ -94,6 +94,9 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "strut-force": ("moved=4", "gap=2", "stiffness=400"),
     "thin-walled-section": ("kind=open C", "height=120", "width=55", "wall=3"),
     "rubber-creep": ("settled=2", "percent=3", "minutes=43200"),
+    "rack-on-a-tie": ("force=5000", "length=800", "area=900", "inertia=2e5", "high=40", "least=10000"),
+    "guard-beam": ("load=7500", "length=800", "patch=80", "modulus=5000", "yield_mpa=235"),
+    "guard-plate": ("load=7500", "wide=150", "patch=80", "thick=4", "yield_mpa=235"),
     "tube-joint": (
         *("chord=box", "face=60", "depth=40", "wall=3", "branch=box", "along=40", "across=30"),
         *("branch_wall=3", "yield_mpa=235", "force=4000"),

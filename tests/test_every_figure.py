@@ -48,7 +48,7 @@ from nimble_cradle.job.kinked_arm import KinkedArm
 from nimble_cradle.job.new import new_job
 from nimble_cradle.job.open_job import OpenJob
 from nimble_cradle.job.own_case import OwnCase
-from nimble_cradle.job.panel import Lip
+from nimble_cradle.job.panel import Duty, Lip
 from nimble_cradle.job.powertrain import Piece, Position, Weighed
 from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Slab
 from nimble_cradle.job.tube_arm import TubeArm
@@ -191,7 +191,7 @@ def rich(job: Job) -> Job:
         job = added(job, "suspensions", first_suspension(job, kind))
     sheet = first_panel(job, "sheet")
     lips = (*sheet.lips, Lip(id="more", on="lip-1", edge=2))
-    job = added(job, "panels", sheet.model_copy(update={"lips": lips}))
+    job = added(job, "panels", sheet.model_copy(update={"lips": lips, "duty": Duty()}))
     job = added(job, "cracks", Crack(id="crack", name="Crack", item="rail-left"))
     job = added(job, "rods", AdjustableRod(id="rod", name="Rod"))
     third = job.items[2].id

@@ -16,6 +16,7 @@ from typing import Any
 import nimble_cradle
 import pytest
 from nimble_cradle.demo import demo_folder
+from nimble_cradle.design.first_panel import first_panel
 from nimble_cradle.design.first_suspension import first_suspension
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError, Part
@@ -130,6 +131,7 @@ def jobs() -> list[Job]:
     out.append(with_value(out[0], "crossmember", None))
     crack = Crack(id="c", name="Crack", item="rail-right")
     out.append(added(out[0], "cracks", crack))
+    out.append(added(out[0], "panels", first_panel(out[0], "tie")))
     axle = first_suspension(out[0], "live axle")
     point = Pivot(at=(0, 0, 0), point=out[0].survey.points[0].id)
     out.append(added(out[0], "suspensions", axle.model_copy(update={"left_wheel": point})))

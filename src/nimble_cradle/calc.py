@@ -315,6 +315,7 @@ MODULES = (
     "mounts.vibration",
     "strength.threaded_rod",
     "strength.tube_joint",
+    "strength.tie_guard",
     "strength.sleeve",
     "strength.plug_welds",
     "geometry.bend",

@@ -109,6 +109,7 @@ def chassis_data(job: Any, rack: Any) -> dict[str, Any]:
     from nimble_cradle.fit.opened_member import opened_members, walls_of_member
     from nimble_cradle.judge.chassis import opening_questions
     from nimble_cradle.judge.cracks import again_on, crack_questions
+    from nimble_cradle.judge.panel_duty import duty_verdict
     from nimble_cradle.strength.section import thin_walled, works_pressed
 
     members, faults = members_of(job)
@@ -166,6 +167,10 @@ def chassis_data(job: Any, rack: Any) -> dict[str, Any]:
         "members": rows,
         "frame": frame_data(job),
         "under_mounts": under_data(job),
+        "ties": [
+            {"id": f.part, "name": f.part_name, "check": f.code, "what": f.what, "use": round(f.use, 4)}
+            for f in duty_verdict(job).findings
+        ],
         "no_members": {key: error.message for key, error in faults.items()},
         "openings": cuts,
         "cracks": [
@@ -179,7 +184,10 @@ def chassis_data(job: Any, rack: Any) -> dict[str, Any]:
             }
             for c in job.cracks
         ],
-        "questions": [problem.sentence for problem in (*opening_questions(job), *crack_questions(job))],
+        "questions": [
+            problem.sentence
+            for problem in (*opening_questions(job), *crack_questions(job), *duty_verdict(job).problems)
+        ],
     }
 
 
@@ -263,19 +271,9 @@ def chassis_lines(data: dict[str, Any]) -> list[str]:
                 f" {100 * stiff:.0f} % of what it was"
             )
         lines += [f"  not in it: {message}" for message in whole["left_out"]]
-    under = data["under_mounts"]
-    lines += ["", under.get("not_known") or "Under the mounts:"]
-    for row in under.get("bars", ()):
-        lines.append(f"  {row['name']}, {row['what']}: used {100 * row['use']:.0f} %, {row['case']}")
-    if more := under.get("one_more"):
-        best = min(more["places"], key=lambda row: max(row["rest"], row["itself"]), default=None)
-        if best is not None:
-            lines.append(
-                f"  one more member across at {best['station']:.0f} mm: the others at most"
-                f" {100 * best['rest']:.0f} %, without it {100 * more['now']:.0f} %; itself"
-                f" {100 * best['itself']:.0f} %"
-            )
-    lines += [f"  not in it: {message}" for message in under.get("left_out", ())]
+    lines += _under_lines(data["under_mounts"])
+    for row in data["ties"]:
+        lines.append(f"  {row['name']}, {row['what']}: used {100 * row['use']:.0f} %")
     for cut in data["openings"]:
         lines += ["", f"{cut['name']}:"]
         if "not_known" in cut:
@@ -293,6 +291,23 @@ def chassis_lines(data: dict[str, Any]) -> list[str]:
             )
     asked: list[str] = data["questions"]
     return [*lines, *([""] if asked else []), *asked]
+
+
+def _under_lines(under: dict[str, Any]) -> list[str]:
+    """What the mounts ask of rails and members."""
+    lines = ["", under.get("not_known") or "Under the mounts:"]
+    for row in under.get("bars", ()):
+        lines.append(f"  {row['name']}, {row['what']}: used {100 * row['use']:.0f} %, {row['case']}")
+    if more := under.get("one_more"):
+        best = min(more["places"], key=lambda row: max(row["rest"], row["itself"]), default=None)
+        if best is not None:
+            lines.append(
+                f"  one more member across at {best['station']:.0f} mm: the others at most"
+                f" {100 * best['rest']:.0f} %, without it {100 * more['now']:.0f} %; itself"
+                f" {100 * best['itself']:.0f} %"
+            )
+    lines += [f"  not in it: {message}" for message in under.get("left_out", ())]
+    return lines
 
 
 def _told(shares: dict[str, float]) -> str:

@@ -8,17 +8,20 @@ from typing import Any
 import numpy as np
 
 from nimble_cradle.bay.cut_solids import solid_of
+from nimble_cradle.bay.member import members_of
+from nimble_cradle.fit.frame_parts import sorted_members
 from nimble_cradle.fit.opened_member import opened_member
 from nimble_cradle.geometry.bend import setback
 from nimble_cradle.geometry.pose import Array, crosses, unit
 from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.base import JobError, Vec3
 from nimble_cradle.job.crack import Crack
-from nimble_cradle.job.edits import free_id
+from nimble_cradle.job.edits import added, free_id
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.opening import Opening
-from nimble_cradle.job.panel import Lip, Panel
+from nimble_cradle.job.panel import Duty, Lip, Panel
 from nimble_cradle.judge.cracks import crack_plate, item_of
+from nimble_cradle.judge.panel_duty import duty_verdict
 
 ROUND = 1 - 1 / math.sqrt(2)
 """Inside a bend is round, and the edges that it lies on are square: it stands off by this share of its
@@ -27,6 +30,11 @@ FREE = 0.5
 """A plate in a cut is shorter than it by so much at each end, mm."""
 ROW_IN, ROW_HOLE = 12.0, 8.0
 """A row of plug welds: from the edge, and its holes, mm (common practice, no source)."""
+TIE_WIDE, TIE_END, TIE_OFF = 160.0, 50.0, 10.0
+"""A tie from rail to rail: along the car, its lips at the rails, and how far its other lips stay from its
+corners, mm (common practice, no source)."""
+TIE_SHEETS, TIE_LIPS = (4.0, 5.0, 6.0, 8.0), (30.0, 45.0, 60.0, 80.0)
+"""Sheets and lips that are tried for one, mm."""
 LIP = 25.0
 """A lip of a boxing plate, outside, mm (common practice, no source)."""
 COVER, RIVETS = 20.0, 25.0
@@ -44,6 +52,7 @@ def first_panels(job: Job) -> dict[str, str]:
         "cover": "Cover for an opening, riveted",
         "strip": "Strip, skin to skin",
         "sheet": "Plain sheet with a lip",
+        "tie": "Tie from rail to rail, under rack and sump",
     }
 
 
@@ -92,8 +101,54 @@ def first_panel(job: Job, kind: str) -> Panel:
             seam_in_mm=20.0,
             sealed="not a firewall",
         )
+    if kind == "tie":
+        return _tie(job, key, named("Tie under the rack"))
     lip = Lip(id="lip-1", edge=2)
     return Panel(id=key, name=named("Sheet"), outline=_box(200, 100), lips=(lip,), sealed="not a firewall")
+
+
+def _tie(job: Job, key: str, name: str) -> Panel:
+    """Between both rails where the front axle is, a lip up along each edge: those at the ends are bolted to
+    the rails. Raises JobError where there are not two rails of known section."""
+    rails, _, _ = sorted_members(job)
+    ends = [rail.at_station(0.0) for rail in rails]
+    members = {m.item.id: m for m in members_of(job)[0]}
+    inner = [
+        float(bar.place(t)[1]) - side * members[bar.item].wide / 2
+        for (bar, t), side in zip(ends, (1, -1), strict=True)
+    ]
+    low = min(float(bar.place(t)[2]) - members[bar.item].tall / 2 for bar, t in ends)
+    x = float(ends[0][0].place(ends[0][1])[0])
+    wide = inner[0] - inner[1] - 2 * FREE
+    plain = Panel(
+        id=key,
+        name=name,
+        outline=_box(round(wide, 1), TIE_WIDE),
+        at=(round(x - TIE_WIDE / 2, 1), round(inner[1] + FREE, 1), round(low + 2.0, 1)),
+        # as one lies under it: forward up, right at the car's left
+        normal=(0.0, 0.0, -1.0),
+        up=(1.0, 0.0, 0.0),
+        held="bolted",
+        sealed="not a firewall",
+        duty=Duty(),
+    )
+    tried = [_with_lips(plain, thick, high) for thick in TIE_SHEETS for high in TIE_LIPS]
+    bare = job.model_copy(update={"panels": ()})
+    for panel in tried:
+        found = duty_verdict(added(bare, "panels", panel)).findings
+        if found and all(finding.use <= 1 for finding in found):
+            return panel
+    return tried[-1]
+
+
+def _with_lips(plain: Panel, thick: float, high: float) -> Panel:
+    """A tie with a lip up along each edge; those at the rails are as high as two bolts need."""
+    edges = ((1, TIE_END, 0.0), (3, TIE_END, 0.0), (2, high, TIE_OFF), (0, high, TIE_OFF))
+    lips = tuple(
+        Lip(id=f"lip-{k}", edge=edge, long_mm=long, first_mm=off, last_mm=off)
+        for k, (edge, long, off) in enumerate(edges, 1)
+    )
+    return plain.model_copy(update={"thick_mm": thick, "radius_mm": thick, "lips": lips})
 
 
 def _box(wide: float, high: float) -> tuple[tuple[float, float], ...]:

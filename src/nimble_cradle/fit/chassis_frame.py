@@ -11,6 +11,7 @@ from itertools import product
 import numpy as np
 
 from nimble_cradle.fit.frame_parts import (
+    SAME_PLACE,
     Bar,
     Figures,
     Rail,
@@ -19,6 +20,7 @@ from nimble_cradle.fit.frame_parts import (
     bars_of,
     metal_of,
     put_together,
+    solved_under,
     sorted_members,
 )
 from nimble_cradle.fit.opened_member import OpenedMember, opened_members
@@ -61,7 +63,7 @@ class FrameShares:
     one_more: tuple[tuple[float, float], ...]
 
 
-@remembered("openings", "items", "survey", "meshes", "crossmember")
+@remembered("openings", "items", "survey", "meshes", "crossmember", "panels")
 def frame_shares(job: Job) -> FrameShares:
     """Twist and bending of the whole frame. Raises JobError where there are not two rails of known
     section."""
@@ -119,7 +121,7 @@ def _twisted(whole: Whole) -> tuple[frame.Solved, float]:
     load = np.zeros((1, len(whole.places), 6))
     load[0, front[0], 2] = 1000.0
     wide = abs(float(whole.places[front[0], 1] - whole.places[front[1], 1]))
-    return frame.solve_frame(whole.places, whole.beams, held, load), wide
+    return solved_under(whole, held, load), wide
 
 
 def _bending(whole: Whole) -> float:
@@ -129,7 +131,7 @@ def _bending(whole: Whole) -> float:
     held[whole.front, 2] = True
     load = np.zeros((1, len(whole.places), 6))
     load[0, whole.middle, 2] = -500.0
-    moved = frame.solve_frame(whole.places, whole.beams, held, load).moved[0, whole.middle, 2]
+    moved = solved_under(whole, held, load).moved[0, whole.middle, 2]
     return 1000.0 / -float(moved.mean())
 
 
@@ -158,7 +160,7 @@ def braced(job: Job, station: float, figures: Figures, height: float = 0.0) -> B
     k = next(
         n
         for n, beam in enumerate(whole.beams)
-        if np.allclose(whole.places[beam.start], line[0]) and np.allclose(whole.places[beam.end], line[1])
+        if np.allclose(whole.places[[beam.start, beam.end]], line, atol=SAME_PLACE)
     )
     solved, wide = _twisted(whole)
     ends = solved.ends[0, k] / (1000.0 * wide)

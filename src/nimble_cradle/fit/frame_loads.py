@@ -20,6 +20,7 @@ from nimble_cradle.fit.frame_parts import (
     ends_on_rails,
     put_together,
     share_along,
+    solved_under,
     sorted_members,
 )
 from nimble_cradle.fit.opened_member import opened_members
@@ -29,7 +30,6 @@ from nimble_cradle.job.foot import CROSSMEMBER
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
-from nimble_cradle.strength import frame
 from nimble_cradle.strength.member_use import member_stresses
 
 TIED = 6.0
@@ -102,7 +102,9 @@ def _where(mount: Mount) -> Hashable:
     return mount.id, mount.name, mount.bush.centre, None if mount.foot is None else mount.foot.host
 
 
-@remembered("mounts", "items", "survey", "meshes", "crossmember", "openings", "vehicle", of_mount=_where)
+@remembered(
+    "mounts", "items", "survey", "meshes", "crossmember", "panels", "openings", "vehicle", of_mount=_where
+)
 def _units(job: Job) -> _Units:
     return _units_with(job, (), JOINTS)
 
@@ -240,7 +242,7 @@ def _under_units(whole: Whole, nodes: Sequence[int], rests: Sequence[Sequence[in
     load = np.zeros((6 * len(nodes), len(whole.places), 6))
     for k, node in enumerate(nodes):
         load[range(6 * k, 6 * k + 6), node, range(6)] = 1.0
-    return frame.solve_frame(whole.places, whole.beams, held, load).ends
+    return solved_under(whole, held, load).ends
 
 
 def _worst(whole: Whole, ends: Array, line: _Line) -> list[BarUse]:

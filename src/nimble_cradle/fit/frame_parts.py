@@ -12,6 +12,7 @@ import numpy as np
 
 from nimble_cradle.bay.member import Member, members_of
 from nimble_cradle.fit.opened_member import OpenedMember, State, walls_of_member
+from nimble_cradle.fit.tie_panel import tie_of
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
@@ -27,6 +28,8 @@ REACH = 220.0
 """An end of a member farther than so many mm from every rail's middle is in mid-air."""
 SPLICED = 120.0
 """Rails whose ends are so near are one rail, kicked up or tapered, mm."""
+SAME_PLACE = 2.0
+"""Nodes nearer than so many mm are one."""
 LEAST_APART = 5.0
 """Places on a rail nearer than so many mm are one."""
 LOST = 1e-6
@@ -54,7 +57,8 @@ class Metal:
 @dataclass(frozen=True, eq=False)
 class Bar:
     """A rail or member of the frame: its line (2, 3), which way up is, its figures as it was, and the opened
-    stretches are looked up by its item's id. metal: what it bears by, None of what is judged elsewhere."""
+    stretches are looked up by its item's id. metal: what it bears by, None of what is judged elsewhere.
+    put_in: it is made for the job, and was not there."""
 
     name: str
     item: str
@@ -62,6 +66,7 @@ class Bar:
     up: Array
     figures: Figures
     metal: Metal | None = None
+    put_in: bool = False
 
     @property
     def long(self) -> float:
@@ -174,6 +179,16 @@ def sorted_members(job: Job) -> tuple[list[Rail], list[Bar], list[str]]:
         points = np.array(cross.points, dtype=float)
         up = np.array([0.0, 0.0, 1.0])
         across.append(Bar("Gearbox crossmember", "", points[[0, -1]], up, figures))
+    for panel in job.panels:
+        if panel.duty is not None:
+            try:
+                tie = tie_of(panel)
+            except JobError as error:
+                left_out.append(error.message)
+                continue
+            figures = tie.section.area, tie.section.i_y, tie.section.i_z, tie.section.torsion
+            metal = metal_of(tie.section, tie.walls, tie.yield_mpa)
+            across.append(Bar(panel.name, f"panel {panel.id}", tie.line, tie.up, figures, metal, True))
     tied = []
     for bar in across:
         away = [rail.away(bar.line[k]) for k, rail in ends_on_rails(bar, rails)]
@@ -296,7 +311,8 @@ class _Frame:
         if key not in self._known:
             near = np.zeros(0, dtype=int)
             if self.places:
-                near = np.nonzero(np.abs(np.array(self.places) - place).max(1) < 1e-6)[0]
+                # a stiff piece between places nearer than that would drown all else in rounding
+                near = np.nonzero(np.abs(np.array(self.places) - place).max(1) < SAME_PLACE)[0]
             self._known[key] = int(near[0]) if len(near) else len(self.places)
             if not len(near):
                 self.places.append(place)
@@ -329,7 +345,7 @@ class _Frame:
     def tie(self, a: Array, b: Array, rail: Bar) -> None:
         """Join a rail's middle stiffly to the end of what lies over, under or beside it, or goes on from
         it."""
-        if float(np.linalg.norm(a - b)) > 1e-6:
+        if self.node(a) != self.node(b):
             i = STIFF * max(rail.figures[1:3])
             self.beam(a, b, np.array([0.0, 0.0, 1.0]), (STIFF * rail.figures[0], i, i, i))
 
@@ -349,6 +365,14 @@ class Whole:
     at: Mapping[tuple[int, float], int]
 
 
+def solved_under(whole: Whole, held: Array, load: Array) -> frame.Solved:
+    """The frame under loads (k, n, 6), held (n, 6). Raises JobError where it cannot be worked out."""
+    try:
+        return frame.solve_frame(whole.places, whole.beams, held, load)
+    except ValueError as error:
+        raise JobError(f"The chassis cannot be worked out as a frame: {error}.", "items") from None
+
+
 def bars_of(rails: Sequence[Rail], across: Sequence[Bar]) -> list[Bar]:
     """All bars in their order: the left rail's from the front, the right one's, then those across."""
     return [*(bar for rail in rails for bar in rail.bars), *across]
@@ -366,6 +390,7 @@ def put_together(
     """The frame with its cuts as they are ``when``. joint: N mm/rad of each member's end; held: ends of cuts
     do not warp. also: stops, 0 to 1, that get a node too, by number of the bar (``bars_of``)."""
     whole, how, more = _Frame(joint), (cuts, when, held), also or {}
+    across = [bar for bar in across if when == "mended" or not bar.put_in]  # those come last
     bars = bars_of(rails, across)
     number = {id(bar): n for n, bar in enumerate(bars)}
     stops: list[list[float]] = [list(more.get(n, ())) for n in range(len(bars))]

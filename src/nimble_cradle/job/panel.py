@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, model_validator
 
 from nimble_cradle.job.base import Direction, Id, Name, NotNegative, Part, Positive, Vec2, Vec3, Words
-from nimble_cradle.job.stock_names import SteelName
+from nimble_cradle.job.stock_names import BoltClass, BoltSize, SteelName
 
 FIRST: dict[str, Any] = {"first": True}
 
@@ -32,13 +32,43 @@ class Lip(Part):
     last_mm: NotNegative = Field(0.0, title="Stays from its last end by")
 
 
+class Duty(Part):
+    """What a sheet from rail to rail does besides closing something: it ties them, and may carry the steering
+    rack and guard the sump. rack_kn: the greatest force along the rack, 0 where it carries none;
+    rack_high_mm: the rack's middle over the sheet. stone_kn: one corner of the car thrown on a stone, 0 where
+    it guards nothing; stone_mm: on a square of that size. bolts: at each end."""
+
+    rack_kn: NotNegative = Field(
+        5.0, title="Greatest force along the rack, kN", json_schema_extra={"quantity": "number", **FIRST}
+    )
+    rack_high_mm: NotNegative = Field(40.0, title="Rack's middle over the sheet", json_schema_extra=FIRST)
+    rack_least_kn_mm: Positive = Field(
+        10.0, title="Rack moves no more than 1 mm for, kN", json_schema_extra={"quantity": "number"}
+    )
+    steering_arm_mm: Positive = Field(120.0, title="Steering arm, long")
+    stone_kn: NotNegative = Field(
+        5.0, title="Thrown on a stone with, kN", json_schema_extra={"quantity": "number", **FIRST}
+    )
+    stone_mm: Positive = Field(80.0, title="Stone, wide")
+    bolt: BoltSize = Field("M10", title="Bolts at its ends", json_schema_extra=FIRST)
+    bolt_class: BoltClass = Field("8.8", title="Class of its bolts")
+    bolts: Literal[2, 3, 4, 6] = Field(3, title="At each end", json_schema_extra=FIRST)
+    tightening_nm: Positive = Field(45.0, title="Its bolts tightened to")
+    countersunk: bool = Field(
+        True,
+        title="Their heads",
+        json_schema_extra={"words": {"yes": "countersunk", "no": "stand out below"}},
+    )
+
+
 class Panel(Part):
     """at: where the outline's 0, 0 is on the face that one sees (vehicle frame, mm); normal: away from that
     face, towards who sees it; up: the outline's second number. outline: (right, up), outside sizes. on: the
     item that it is put on; over: the cut in the chassis that it puts back. seam: holes in a row, round the
     edge where there is no lip or along the lips, ``seam_in_mm`` from the sheet's edge, at most
     ``seam_pitch_mm`` apart. twist_nm, shear_kn:
-    what the member carries, which the row of a panel over a cut has to pass on. holes: further ones."""
+    what the member carries, which the row of a panel over a cut has to pass on. holes: further ones. duty:
+    what else it does where it goes from rail to rail; None: nothing."""
 
     id: Id
     name: Name
@@ -72,6 +102,7 @@ class Panel(Part):
             "words": {"unsaid": "not said", "sealed": "with sealant", "not a firewall": "not wanted here"}
         },
     )
+    duty: Duty | None = None
     note: Words = ""
 
     @model_validator(mode="after")

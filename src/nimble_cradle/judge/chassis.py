@@ -13,6 +13,7 @@ from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.gaps import clashes
 from nimble_cradle.judge.guard import Guard, problem_of
 from nimble_cradle.judge.heat import heat_questions
+from nimble_cradle.judge.panel_duty import duty_verdict
 from nimble_cradle.judge.panels import panel_questions
 from nimble_cradle.judge.rails import rail_findings
 from nimble_cradle.judge.rods import rod_questions
@@ -43,6 +44,8 @@ def judge(job: Job) -> Verdict:
     guard = Guard("chassis")
     guard.add(guard.rows("The cuts in the chassis", lambda: opening_questions(job)))
     guard.add(guard.rows("The panels", lambda: panel_questions(job)))
+    ties = guard.of("The panels that tie the rails", lambda: duty_verdict(job), Verdict())
+    guard.add(ties.problems)
     met = guard.rows("Room round the panels", lambda: clashes(job)) if job.panels else ()
     guard.add(p for p in met if p.stage == "chassis")
     guard.add(guard.rows("The cracks", lambda: crack_questions(job)))
@@ -50,11 +53,11 @@ def judge(job: Job) -> Verdict:
     guard.add(guard.rows("The rods", lambda: rod_questions(job)))
     guard.add(guard.rows("The heat of the welds", lambda: heat_questions(job, "chassis")))
     findings = guard.rows("The rails under the mounts", lambda: rail_findings(job))
-    return Verdict(findings=findings, problems=tuple(guard.problems))
+    return Verdict(findings=(*findings, *ties.findings), problems=tuple(guard.problems))
 
 
 def questions(job: Job, v: Verdict, before: int) -> list[str]:
-    """Rails and members that do not carry the mounts by themselves."""
+    """Rails and members that do not carry the mounts by themselves, ties that do not do what they are for."""
     return [f.fails_words() for f in v.findings if f.stage == "chassis" and f.use > 1]
 
 

@@ -44,6 +44,7 @@ class RailsJudged:
     "struts",
     "cradles",
     "openings",
+    "panels",
     "show",
 )
 def rails_judged(job: Job) -> RailsJudged:
@@ -98,6 +99,7 @@ def _cases(job: Job) -> dict[str, Cases]:
     "struts",
     "cradles",
     "openings",
+    "panels",
 )
 def one_more(job: Job) -> OneMore:
     """What one more member across would take off the hardest-used rail or member. Raises JobError."""

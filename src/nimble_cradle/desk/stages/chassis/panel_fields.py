@@ -14,7 +14,7 @@ from nimble_cradle.desk.kit.pairs_field import PairsField
 from nimble_cradle.desk.kit.rooms import Room
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.vector_field import VectorField
-from nimble_cradle.desk.kit.words import button, row
+from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.job.panel import Lip, Panel
 
 LIP_EDGES = ((1, "right end"), (2, "outer edge"), (3, "left end"))
@@ -34,6 +34,9 @@ class Panels(Protocol):
 
     def drop(self) -> None:
         """Without the panel."""
+
+    def turn_duty(self) -> None:
+        """It ties the rails and does what else a tie does, or no more."""
 
 
 class PanelFields(Room):
@@ -65,6 +68,8 @@ class PanelFields(Room):
             self.column.addWidget(
                 ChoiceField(session, "It puts back the cut", cuts).at(f"{base}/over", panel.name)
             )
+        with self.folded("It ties the rails, carries the rack, guards the sump"):
+            self._duty(panel)
         with self.folded("Outline, holes, what ties it"):
             self.outline = PairsField(session, "Corners, right and up as one faces it", "corner")
             self.holes = PairsField(session, "Holes besides the row", "hole")
@@ -72,6 +77,17 @@ class PanelFields(Room):
                 self.column.addWidget(below)
             self.column.addWidget(TextField(session, "Name of the panel").at(f"{base}/name"))
             self.column.addWidget(TextField(session, "Note on the panel").at(f"{base}/note"))
+
+    def _duty(self, panel: Panel) -> None:
+        """What else it does, or what says that it does."""
+        self.duty = DescribedFields(self.session, first=True), DescribedFields(self.session)
+        for fields in self.duty:
+            self.column.addWidget(fields)
+            fields.setVisible(panel.duty is not None)
+        text = "It goes from rail to rail and does" if panel.duty is None else "It does none of this"
+        self.told = words("", "")
+        self.column.addWidget(self.told)
+        self.column.addWidget(row(button(text, self.panels.turn_duty, name="view")))
 
     def _lip(self, panel: Panel, lip: Lip) -> None:
         session, base = self.session, f"panels/{panel.id}/lips/{lip.id}"
@@ -92,6 +108,12 @@ class PanelFields(Room):
         base = f"panels/{panel.id}"
         self.first.show_part(panel, base, panel.name)
         self.more.show_part(panel, base, panel.name)
+        if panel.duty is not None:
+            for fields in self.duty:
+                fields.show_part(panel.duty, f"{base}/duty", panel.name)
+        found = [f for f in self.session.verdict.findings if f.part == panel.id]
+        self.told.setText("\n".join(f"{f.what}: {f.state}, {100 * f.use:.0f} %" for f in found))
+        self.told.setVisible(bool(found))
         for lip in panel.lips:
             for fields in self.lips[lip.id]:
                 fields.show_part(lip, f"{base}/lips/{lip.id}", lip_name(panel, lip))

@@ -17,8 +17,9 @@ from nimble_cradle.desk.stages.chassis.cut_lines_group import CutLinesGroup
 from nimble_cradle.desk.stages.chassis.panel_fields import PanelFields
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, free_id, removed, with_value
-from nimble_cradle.job.panel import Lip, Panel
+from nimble_cradle.job.panel import Duty, Lip, Panel
 from nimble_cradle.judge.cautions import BENCH, CUTTING
+from nimble_cradle.judge.panel_duty import duty_verdict
 from nimble_cradle.judge.panels import panel_questions
 from nimble_cradle.made.panel import made_panel
 from nimble_cradle.shop.panel_template import panel_drawing
@@ -94,7 +95,8 @@ class PanelsRoom(Room):
             self._shown = None
             return
         self._tell(present)
-        shown = present.id, tuple((lip.id, lip.on) for lip in present.lips), tuple(i.id for i in job.items)
+        lips = tuple((lip.id, lip.on) for lip in present.lips)
+        shown = present.id, lips, tuple(i.id for i in job.items), present.duty is None
         if shown != self._shown:
             self._shown = shown
             self.body, column = fresh_body(self.inner, self.body)
@@ -110,7 +112,9 @@ class PanelsRoom(Room):
             self.preview.show_drawing(None)
             self.said.setText(error.message)
             return
-        asked = [p.sentence for p in panel_questions(self.session.job) if f"panels/{panel.id}/" in p.place]
+        job = self.session.job
+        every = (*panel_questions(job), *duty_verdict(job).problems)
+        asked = [p.sentence for p in every if f"panels/{panel.id}/" in p.place]
         self.said.setText(
             "Flat, as one faces it; dashed lines are bent. Printed 1:1 with the pack."
             if not asked
@@ -130,6 +134,16 @@ class PanelsRoom(Room):
         if panel is not None:
             with told_in(self.refusal):
                 self.session.edit(f"Took {panel.name} out", removed(self.session.job, f"panels/{panel.id}"))
+
+    def turn_duty(self) -> None:
+        """The chosen one ties the rails, or no more."""
+        panel = self._present()
+        if panel is not None:
+            with told_in(self.refusal):
+                duty = Duty() if panel.duty is None else None
+                job = with_value(self.session.job, f"panels/{panel.id}/duty", duty)
+                said = "no tie any more" if duty is None else "it ties the rails"
+                self.session.edit(f"{panel.name}: {said}", job)
 
     def add_lip(self) -> None:
         """A lip on the first edge without one."""
