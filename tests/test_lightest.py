@@ -139,8 +139,17 @@ class TestShapes:
         assert back[-2, 1] < -100 and back[-2, 0] == pytest.approx(line[0, 0] - 30)
 
     def test_the_lightest_of_them_holds_in_the_car_and_is_no_heavier(self, roomy: Job) -> None:
-        rows = candidates_of_shapes(roomy, Rack())
-        best, plain = rows[0], next(row for row in candidates_of(roomy, Rack()) if row.will_do)
+        assert roomy.crossmember is not None
+        steel = roomy.crossmember.steel
+        sizes = ((30.0, 3.0), (40.0, 3.0), (40.0, 4.0))
+        rack = Rack(
+            tubes=tuple(
+                RackTube(shape="rectangle", height_mm=h, width_mm=60.0, wall_mm=t, steel=steel)
+                for h, t in sizes
+            )
+        )
+        rows = candidates_of_shapes(roomy, rack)
+        best, plain = rows[0], next(row for row in candidates_of(roomy, rack) if row.will_do)
         assert best.will_do and best.points is not None and best.kg <= plain.kg + 1e-9
         job = with_candidate_section(roomy, best)
         assert job.crossmember is not None and job.crossmember.points == best.points

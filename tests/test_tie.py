@@ -184,7 +184,7 @@ def test_in_the_window(desk: Desk, qtbot: Any) -> None:
     click(desk, "Make it")
     unfold_all(room)
     panel = desk.session.job.panels[-1]
-    assert panel.duty is not None and "as a beam on a stone: holds" in room.fields.told.text()
+    assert panel.duty is not None and "As a beam on a stone: holds" in room.fields.told.text()
     click(desk, "It does none of this")
     assert desk.session.job.panels[-1].duty is None
     unfold_all(room)

@@ -112,7 +112,9 @@ class PanelFields(Room):
             for fields in self.duty:
                 fields.show_part(panel.duty, f"{base}/duty", panel.name)
         found = [f for f in self.session.verdict.findings if f.part == panel.id]
-        self.told.setText("\n".join(f"{f.what}: {f.state}, {100 * f.use:.0f} %" for f in found))
+        self.told.setText(
+            "\n".join(f"{f.what[:1].upper()}{f.what[1:]}: {f.state}, {100 * f.use:.0f} %" for f in found)
+        )
         self.told.setVisible(bool(found))
         for lip in panel.lips:
             for fields in self.lips[lip.id]:
