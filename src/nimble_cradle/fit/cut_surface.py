@@ -82,14 +82,12 @@ class SurfaceCut:
 
     def _laid(self) -> list[FlatPiece]:
         touched = np.unique(self.patch.of)
-        v, t = welded(self.corners[touched])
-        links = np.vstack([t[:, [0, 1]], t[:, [1, 2]]])
-        piece_of = connected(len(v), links)[t[:, 0]]
+        _, t = welded(self.corners[touched])
+        piece_of = _hung_together(t)
         out = []
         for piece in np.unique(piece_of):
-            rows = np.nonzero(piece_of == piece)[0]
-            own = touched[rows]
-            mine = [(line, at) for line, at in self._rings if np.isin(at, own).mean() > 0.5]
+            own = touched[piece_of == piece]
+            mine = [run for line, at in self._rings for run in _runs(line, at, np.isin(at, own))]
             if mine:
                 out.append(self._flat_piece(own, mine))
         return out
@@ -145,6 +143,26 @@ class SurfaceCut:
         names = np.asarray(names).reshape(-1, 3)
         near = np.isin(names, names[np.unique(self.patch.of)])
         return np.nonzero(near.any(1))[0]
+
+
+def _hung_together(t: np.ndarray) -> np.ndarray:
+    """(m,) which piece each triangle is of, where only edges that two triangles share hold pieces together:
+    what meets along an edge of more is laid flat by itself."""
+    edges = np.sort(t[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
+    _, name, count = np.unique(edges, axis=0, return_inverse=True, return_counts=True)
+    name = np.asarray(name).ravel()
+    order = np.argsort(name, kind="stable")
+    shared = order[count[name[order]] == 2].reshape(-1, 2) // 3
+    return connected(len(t), shared)
+
+
+def _runs(line: Array, at: np.ndarray, mine: np.ndarray) -> list[tuple[Array, np.ndarray]]:
+    """What of a line lies on one piece, in runs of at least three points."""
+    if mine.all():
+        return [(line, at)]
+    marks = np.flatnonzero(np.diff(np.concatenate([[0], mine.astype(int), [0]])))
+    spans = marks.reshape(-1, 2)
+    return [(line[a:b], at[a:b]) for a, b in spans if b - a > 2]
 
 
 def _edge(a: Array, b: Array) -> frozenset[tuple[int, ...]]:

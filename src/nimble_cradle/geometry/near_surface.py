@@ -6,12 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from nimble_cradle.geometry.pose import Array, crosses
-from nimble_cradle.geometry.solids import Triangles
+from nimble_cradle.geometry.solids import Triangles, connected
 
 FINEST = 1.0
 """Triangles on the rim are split until their edges are no longer, mm."""
@@ -70,13 +67,10 @@ class NearPatch:
 
 def _alike(points: Array, names: np.ndarray, within: float) -> np.ndarray:
     """(n,) for each point the name of the first one that is as near as that, or hangs together with it."""
+    from scipy.spatial import cKDTree  # its import is felt where it is not needed
+
     pairs = cKDTree(points).query_pairs(within, output_type="ndarray")
-    n = len(points)
-    links = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(n, n))
-    group = connected_components(links, directed=False)[1]
-    first = np.full(group.max() + 1, n)
-    np.minimum.at(first, group, np.arange(n))
-    return np.asarray(names[first[group]])
+    return np.asarray(names[connected(len(points), pairs.reshape(-1, 2))])
 
 
 def areas(triangles: Array) -> Array:

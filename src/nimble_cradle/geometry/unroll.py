@@ -6,9 +6,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import breadth_first_order
-from scipy.sparse.linalg import lsmr
 
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.geometry.solids import Triangles
@@ -28,6 +25,9 @@ class Unrolled:
 def unrolled(vertices: Array, triangles: Triangles) -> Unrolled:
     """Lay one connected surface flat, as one sees its outer side (corners run against the clock). Begun by
     laying triangle at triangle, then every edge's length by Gauss and Newton."""
+    from scipy.sparse import coo_matrix  # their import is felt where they are not needed
+    from scipy.sparse.linalg import lsmr
+
     flat = _laid(vertices, triangles)
     edges = np.unique(np.sort(triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1), axis=0)
     a, b = edges.T
@@ -51,6 +51,9 @@ def unrolled(vertices: Array, triangles: Triangles) -> Unrolled:
 
 def _laid(v: Array, t: Triangles) -> Array:
     """(n, 2) the surface laid triangle at triangle, each vertex where its first triangle puts it."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import breadth_first_order
+
     by_edge: dict[tuple[int, int], list[int]] = {}
     for k, row in enumerate(t.tolist()):
         for edge in ((row[0], row[1]), (row[1], row[2]), (row[2], row[0])):
