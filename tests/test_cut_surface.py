@@ -170,10 +170,10 @@ class TestOnTheCar:
 
         rng = np.random.default_rng(4)
         line = np.vstack(cut.outlines())
-        some = line[rng.choice(len(line), 12)]
-        assert np.abs(spare(some)).max() < 0.12  # 0.05 of it is left standing on purpose
+        some = line[rng.choice(len(line), 40)]
+        assert np.abs(spare(some) - 0.05).max() < 0.05  # 0.05 are left standing on purpose
         gone = cut.patch.triangles.mean(1)
-        assert spare(gone[rng.choice(len(gone), 12)]).max() < 0.12
+        assert spare(gone[rng.choice(len(gone), 12)]).max() < 0.1
         # places of the whole thing that are no part of what goes
         corners = cut.corners
         near = np.linalg.norm(corners.mean(1) - line.mean(0), axis=1) < 400

@@ -12,6 +12,8 @@ from nimble_cradle.geometry.solids import Triangles, connected
 
 FINEST = 1.0
 """Triangles on the rim are split until their edges are no longer, mm."""
+SMALLEST, STRAIGHT = 0.2, 0.08
+"""But they are split on while the field at an edge's middle is so far from straight, down to so many mm."""
 REACH = 1 / np.sqrt(3.0)
 """No place of a triangle is farther from its nearest corner than this share of its longest edge."""
 SAME, JOINED = 1e-6, 0.35
@@ -96,6 +98,13 @@ def near_patch(corners: Array, field: Callable[[Array], Array], finest: float = 
         inside_of.append(of[whole])
         open_still = ~whole & (f.min(1) <= far)
         fine = open_still & (edges.max(1) <= finest)
+        # a small one is small enough where the field is as good as straight on it
+        rows = np.nonzero(fine & (edges.max(1) > SMALLEST))[0]
+        if len(rows):
+            t = waiting[rows]
+            middle = field(((t + np.roll(t, -1, axis=1)) / 2).reshape(-1, 3)).reshape(-1, 3)
+            bent = np.abs(middle - (f[rows] + np.roll(f[rows], -1, axis=1)) / 2).max(1)
+            fine[rows[bent > STRAIGHT]] = False
         cut, own, line, line_own = _clipped(waiting[fine], f[fine], of[fine])
         inside.append(cut)
         inside_of.append(own)

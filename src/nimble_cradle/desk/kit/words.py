@@ -72,6 +72,7 @@ def fresh_body(column: QVBoxLayout, old: QWidget) -> tuple[QWidget, QVBoxLayout]
     """A new empty part of a sheet at the end of ``column`` in the place of an old one, and the column
     inside it."""
     column.removeWidget(old)
+    old.hide()  # until it is gone nothing of it can be seen or pressed
     old.deleteLater()
     body = QWidget()
     inner = QVBoxLayout(body)

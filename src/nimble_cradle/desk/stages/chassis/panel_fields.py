@@ -69,7 +69,7 @@ class PanelFields(Room):
                 ChoiceField(session, "It puts back the cut", cuts).at(f"{base}/over", panel.name)
             )
         with self.folded("It ties the rails, carries the rack, guards the sump"):
-            self._duty(panel)
+            self._duty()
         with self.folded("Outline, holes, what ties it"):
             self.outline = PairsField(session, "Corners, right and up as one faces it", "corner")
             self.holes = PairsField(session, "Holes besides the row", "hole")
@@ -78,16 +78,29 @@ class PanelFields(Room):
             self.column.addWidget(TextField(session, "Name of the panel").at(f"{base}/name"))
             self.column.addWidget(TextField(session, "Note on the panel").at(f"{base}/note"))
 
-    def _duty(self, panel: Panel) -> None:
+    def _duty(self) -> None:
         """What else it does, or what says that it does."""
         self.duty = DescribedFields(self.session, first=True), DescribedFields(self.session)
         for fields in self.duty:
             self.column.addWidget(fields)
-            fields.setVisible(panel.duty is not None)
-        text = "It goes from rail to rail and does" if panel.duty is None else "It does none of this"
         self.told = words("", "")
+        self.turn_button = button("", self.panels.turn_duty, name="view")
         self.column.addWidget(self.told)
-        self.column.addWidget(row(button(text, self.panels.turn_duty, name="view")))
+        self.column.addWidget(row(self.turn_button))
+
+    def _show_duty(self, panel: Panel) -> None:
+        for fields in self.duty:
+            fields.setVisible(panel.duty is not None)
+            if panel.duty is not None:
+                fields.show_part(panel.duty, f"panels/{panel.id}/duty", panel.name)
+        self.turn_button.setText(
+            "It goes from rail to rail and does" if panel.duty is None else "It does none of this"
+        )
+        found = [f for f in self.session.verdict.findings if f.part == panel.id]
+        self.told.setText(
+            "\n".join(f"{f.what[:1].upper()}{f.what[1:]}: {f.state}, {100 * f.use:.0f} %" for f in found)
+        )
+        self.told.setVisible(bool(found))
 
     def _lip(self, panel: Panel, lip: Lip) -> None:
         session, base = self.session, f"panels/{panel.id}/lips/{lip.id}"
@@ -108,14 +121,7 @@ class PanelFields(Room):
         base = f"panels/{panel.id}"
         self.first.show_part(panel, base, panel.name)
         self.more.show_part(panel, base, panel.name)
-        if panel.duty is not None:
-            for fields in self.duty:
-                fields.show_part(panel.duty, f"{base}/duty", panel.name)
-        found = [f for f in self.session.verdict.findings if f.part == panel.id]
-        self.told.setText(
-            "\n".join(f"{f.what[:1].upper()}{f.what[1:]}: {f.state}, {100 * f.use:.0f} %" for f in found)
-        )
-        self.told.setVisible(bool(found))
+        self._show_duty(panel)
         for lip in panel.lips:
             for fields in self.lips[lip.id]:
                 fields.show_part(lip, f"{base}/lips/{lip.id}", lip_name(panel, lip))

@@ -95,8 +95,7 @@ class PanelsRoom(Room):
             self._shown = None
             return
         self._tell(present)
-        lips = tuple((lip.id, lip.on) for lip in present.lips)
-        shown = present.id, lips, tuple(i.id for i in job.items), present.duty is None
+        shown = present.id, tuple((lip.id, lip.on) for lip in present.lips), tuple(i.id for i in job.items)
         if shown != self._shown:
             self._shown = shown
             self.body, column = fresh_body(self.inner, self.body)
