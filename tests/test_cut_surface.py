@@ -171,7 +171,8 @@ class TestOnTheCar:
         rng = np.random.default_rng(4)
         line = np.vstack(cut.outlines())
         some = line[rng.choice(len(line), 40)]
-        assert np.abs(spare(some) - 0.05).max() < 0.05  # 0.05 are left standing on purpose
+        left = spare(some)  # 0.05 are left standing on purpose
+        assert left.min() > -0.03 and left.max() < 0.1
         gone = cut.patch.triangles.mean(1)
         assert spare(gone[rng.choice(len(gone), 12)]).max() < 0.1
         # places of the whole thing that are no part of what goes
