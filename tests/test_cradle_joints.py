@@ -241,6 +241,35 @@ class TestInTheCar:
         said = next(p.sentence for p in verdict(told).problems if "not judged here" in p.sentence)
         assert "the walls at point 1, and what it is bolted to, are" in said
 
+    def test_a_box_turned_about_its_own_axis_is_left(self) -> None:
+        """A bar that climbs at 45 deg in the car's middle plane, a level tube square to it: its walls stand
+        at 45 deg to the bar; a round one has no walls to turn."""
+        for shape, unjudged in (("square", (1,)), ("round", ())):
+            cradle = Cradle(
+                id="c",
+                name="C",
+                points=(
+                    CradlePoint(id="a", at=(-200.0, 0.0, -200.0), held="bolts"),
+                    CradlePoint(id="m", at=(0.0, 0.0, 0.0)),
+                    CradlePoint(id="b", at=(210.0, 0.0, 210.0), held="bolts"),
+                    CradlePoint(id="s", at=(0.0, 250.0, 0.0), held="bolts"),
+                ),
+                tubes=(
+                    CradleTube(id="1", start="a", end="m"),
+                    CradleTube(id="2", start="m", end="b"),
+                    CradleTube(
+                        id="3",
+                        start="m",
+                        end="s",
+                        section=HollowSection.model_validate(
+                            {"shape": shape, "height_mm": 40, "width_mm": 40, "wall_mm": 3}
+                        ),
+                    ),
+                ),
+                section=HollowSection(shape="square", height_mm=50, wall_mm=3),
+            )
+            assert joints_of(cradle).unjudged == unjudged
+
     @pytest.mark.parametrize(
         ("section", "other"),
         [

@@ -156,6 +156,18 @@ class TestShapes:
         assert not fails(job) - fails(roomy)
         assert not any(row.name.startswith("led") for row in rows)  # others will do
 
+    def test_one_whose_legs_are_too_short_for_its_bends_says_so(self, roomy: Job) -> None:
+        """Bent to 900 mm in the middle: other shapes are tried all the same, and each that cannot be bent so
+        tells why."""
+        assert roomy.crossmember is not None
+        job = with_value(roomy, "crossmember/bend_radius_mm", 900.0)
+        steel = roomy.crossmember.steel
+        tube = RackTube(shape="rectangle", height_mm=40.0, width_mm=60.0, wall_mm=3.0, steel=steel)
+        rows = {row.name.split(":")[0]: row for row in candidates_of_shapes(job, Rack(tubes=(tube,)))}
+        short = [row for row in rows.values() if "a smaller radius" in row.stops]
+        assert short and not any(row.will_do for row in short)
+        assert "a smaller radius" not in rows["straight"].stops
+
     def test_round_a_pipe_on_the_right(self, roomy: Job) -> None:
         """A pipe along the car where the tube goes by on the right: the present line hits it, and one led
         round it will do."""

@@ -6,10 +6,13 @@ from __future__ import annotations
 import json
 import math
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
 from nimble_cradle.cli.main import main
+from nimble_cradle.desk.stages.chassis.frame_room import FrameRoom
+from nimble_cradle.desk.window import Desk
 from nimble_cradle.fit import frame_loads
 from nimble_cradle.fit.chassis_frame import frame_shares
 from nimble_cradle.fit.frame_loads import bimoments, frame_use
@@ -216,6 +219,17 @@ class TestARailOfSeveral:
         own = max(mine["rail-left"].use, mine["rail-left-2"].use)
         assert own == pytest.approx(theirs["rail-left"], rel=0.01)
 
+    def test_a_mount_holds_no_more_than_every_piece_of_its_rail(self, demo: Job) -> None:
+        """It stands on the front piece; the rear one alone is thin, and the mount is not held."""
+        whole = parted(demo, -700.0)
+        thin = with_value(whole, "items/rail-left-2/host/wall_mm", 0.6)
+        uses = {f.part: f.use for f in rail_findings(thin)}
+        assert uses["rail-left"] < 1 < uses["rail-left-2"]
+        for job, held in ((whole, "holds"), (thin, "does not hold")):
+            mount = next(m for m in verdict(job).mounts if m.mount == "left")
+            assert mount.bush_to_rail == held, mount.rail_questions
+        assert mount.chain[-1].use == pytest.approx(uses["rail-left-2"])
+
     def test_one_that_only_runs_beside_is_left_out(self, demo: Job) -> None:
         far = parted(demo, -700.0, 300.0)  # its ends 300 mm apart: no splice
         assert any("rail-left-2 runs along beside" in words for words in frame_shares(far).left_out)
@@ -225,8 +239,9 @@ def test_one_more_member_is_what_a_drawn_one_does(demo: Job, monkeypatch: pytest
     """The same tube drawn in the bay at three stations: the rest and the tube itself come to what was
     told."""
     monkeypatch.setattr(frame_loads, "JOINTS", (200e6, 200e6))
+    demo = with_value(demo, "vehicle/rails_rest_rear_mm", -1250.0)  # nothing is remembered of it
     told = one_more(demo)
-    assert told.now == pytest.approx(max(f.use for f in rail_findings(demo)), rel=0.2)
+    assert told.now == pytest.approx(max(f.use for f in rail_findings(demo)), rel=1e-9)
     for station in (-1100.0, -300.0, 200.0):
         bar = Item(
             id="more",
@@ -313,3 +328,23 @@ class TestWhatIsSaid:
         told = {f.part: f.use for f in rail_findings(demo)}
         assert {row["id"]: row["use"] for row in data["bars"]} == pytest.approx(told, abs=1e-4)
         assert data["rests_mm"] == {"front": 0.0, "rear": -1300.0, "assumed": True}
+
+
+def test_in_the_window(desk: Desk, qtbot: Any) -> None:
+    """What one more member buys comes from a thread; it is that of the job that is shown, though another one
+    was worked on when it changed."""
+    desk.go("chassis")
+    rooms = desk.sheets["chassis"].rooms
+    rooms.go("frame")
+    room = rooms.present
+    assert isinstance(room, FrameRoom)
+    desk.session.set_value("vehicle/rails_rest_rear_mm", -1000.0, "Rests")
+    qtbot.waitUntil(lambda: room.bought is not None and room.bought[0] is desk.session.job, timeout=30_000)
+    more = one_more(desk.session.job)
+    told = room.places.text()
+    best = max(more.places, key=lambda row: row.station == -900.0)
+    assert f"{100 * best.rest:.0f} %" in told and f"{100 * best.itself:.0f} %" in told and "–" not in told
+    assert f"is at {100 * more.now:.0f} %" in room.how.text()
+    desk.session.edit("No mount stands", with_value(desk.session.job, "mounts", ()))
+    qtbot.waitUntil(lambda: room.bought is not None and room.bought[0] is desk.session.job, timeout=30_000)
+    assert "Without it" not in room.how.text() and "–" in room.places.text()

@@ -15,6 +15,7 @@ from nimble_cradle.design.first_panel import first_panel
 from nimble_cradle.desk.stages.chassis.panels_room import PanelsRoom
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.fit.chassis_frame import frame_shares
+from nimble_cradle.fit.frame_parts import sorted_members
 from nimble_cradle.fit.tie_panel import tie_of
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
@@ -45,7 +46,7 @@ def test_the_rack_against_an_independent_frame() -> None:
         model.def_support(end, True, True, True, True, True, False)
     model.add_node_load("t", "FX", force)
     model.analyze(check_stability=False)
-    moved, stiffness = rack_moves(force, long, area, inertia, high)
+    moved, stiffness = rack_moves(force, long, area, inertia, high, 210e3)
     assert moved == pytest.approx(model.nodes["t"].DX["Combo 1"], rel=1e-3)
     assert stiffness == pytest.approx(force / moved)
 
@@ -65,7 +66,13 @@ def tied(demo: Job) -> Job:
     """The truck with the tie that the program begins with, 40 mm lower and 60 mm back of it, crooked."""
     panel = first_panel(demo, "tie")
     x, y, z = panel.at
-    return added(demo, "panels", panel.model_copy(update={"id": "tie", "name": "Tie", "at": (x - 60, y, z)}))
+    assert panel.duty is not None
+    looked = panel.duty.model_copy(update={"ends": "looked at"})
+    return added(
+        demo,
+        "panels",
+        panel.model_copy(update={"id": "tie", "name": "Tie", "at": (x - 60, y, z), "duty": looked}),
+    )
 
 
 class TestOnTheTruck:
@@ -128,6 +135,7 @@ class TestOnTheTruck:
             ({"at": (x, y - 60, z)}, "its left end is 6"),
             ({"held": "welded"}, "is bolted, so that it comes out"),
             ({"lips": panel.lips[:3]}, "a lip along both"),
+            ({"duty": Duty()}, "the rails' walls at its bolts are not judged here"),
             ({"duty": Duty(countersunk=False), "at": (x, y, z - 1)}, "hangs 6 mm below"),
         ):
             others = [p for p in tied.panels if not p.duty]
@@ -142,6 +150,15 @@ class TestOnTheTruck:
         for wrong, match in ((upright, "lies flat"), (stubby, "longer")):
             with pytest.raises(JobError, match=match):
                 tie_of(wrong)
+
+    def test_of_aluminium_it_gives_three_times_as_much(self, tied: Job) -> None:
+        """70,000 for 210,000 MPa: of the same sizes, under the rack and in the frame."""
+        soft = with_value(tied, "panels/tie/metal", "aluminium")
+        rack = [next(f for f in duty_verdict(j).findings if f.code == "tie-rack") for j in (tied, soft)]
+        assert rack[1].use == pytest.approx(3 * rack[0].use) and rack[1].what != rack[0].what
+        assert frame_shares(soft).twist["mended"].low < frame_shares(tied).twist["mended"].low
+        bars = [next(b for b in sorted_members(j)[1] if b.put_in) for j in (tied, soft)]
+        assert np.array(bars[0].figures) == pytest.approx(3 * np.array(bars[1].figures))
 
     def test_what_does_not_hold_is_asked(self, tied: Job) -> None:
         weak = with_value(tied, "panels/tie/duty/stone_kn", 20.0)

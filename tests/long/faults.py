@@ -891,6 +891,20 @@ FAULTS = (
         ("test_cut_surface.py",),
     ),
     Fault(
+        "a mount that knows one piece of its rail alone",
+        "judge/load_path.py",
+        "pieces = same_rail(job).get(mount.foot.host, frozenset({mount.foot.host}))",
+        "pieces = {mount.foot.host}",
+        ("test_rails.py",),
+    ),
+    Fault(
+        "an aluminium tie as stiff as steel",
+        "fit/tie_panel.py",
+        'return E_ALUMINIUM if self.panel.metal == "aluminium" else E_STEEL',
+        "return E_STEEL",
+        ("test_tie.py",),
+    ),
+    Fault(
         "a tie that was always there",
         "fit/frame_parts.py",
         'across = [bar for bar in across if when == "mended" or not bar.put_in]',

@@ -224,7 +224,7 @@ def frame_data(job: Any) -> dict[str, Any]:
 
 def under_data(job: Any) -> dict[str, Any]:
     """Every rail and member under the mounts as plain data, or why that is not known."""
-    from nimble_cradle.judge.rails import NOT_IN_IT, one_more, rails_judged
+    from nimble_cradle.judge.rails import NOT_IN_IT, one_more, rails_judged, station_words
 
     try:
         found, more = rails_judged(job), one_more(job)
@@ -239,7 +239,11 @@ def under_data(job: Any) -> dict[str, Any]:
         "rests_mm": {"front": round(front, 1), "rear": round(rear, 1), "assumed": found.use.assumed},
         "one_more": {
             "now": round(more.now, 4),
-            "places": [{name: round(v, 4) for name, v in asdict(row).items()} for row in more.places],
+            "places": [
+                {name: round(v, 4) for name, v in asdict(row).items()}
+                | {"where": station_words(row.station, job.show.display)}
+                for row in more.places
+            ],
         },
         "left_out": [NOT_IN_IT, *found.use.left_out],
     }
@@ -302,7 +306,7 @@ def _under_lines(under: dict[str, Any]) -> list[str]:
         best = min(more["places"], key=lambda row: max(row["rest"], row["itself"]), default=None)
         if best is not None:
             lines.append(
-                f"  one more member across at {best['station']:.0f} mm: the others at most"
+                f"  one more member across, {best['where']}: the others at most"
                 f" {100 * best['rest']:.0f} %, without it {100 * more['now']:.0f} %; itself"
                 f" {100 * best['itself']:.0f} %"
             )

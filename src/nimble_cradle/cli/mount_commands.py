@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 from dataclasses import asdict
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -149,20 +150,21 @@ def _trade_off(a: argparse.Namespace) -> int:
     ids = [m.id for m in job.mounts]
     if a.mount is not None and a.mount not in ids:
         raise UseError(f"there is no mount “{a.mount}”; the job has {', '.join(ids) or 'none'}")
-    names = {m.id: m.name for m in job.mounts}
+    mounts = {m.id: m for m in job.mounts}
+    rows = cache(lambda: quieter(job))
     found = {key: trades_of(job, key) for key in ids if a.mount in (None, key)}
     held = captures(job)
     if a.json:
-        rows = {key: [asdict(p) | {"narrow": p.narrow} for p in points] for key, points in found.items()}
-        other = [asdict(row) for row in quieter(job)]
-        print(json_text({"mounts": rows, "captured": [asdict(c) for c in held], "quieter": other}))
+        told = {key: [asdict(p) | {"narrow": p.narrow} for p in points] for key, points in found.items()}
+        other = [asdict(row) for row in rows()]
+        print(json_text({"mounts": told, "captured": [asdict(c) for c in held], "quieter": other}))
         return 0
     for key, points in found.items():
-        print(f"{names[key]}: hardness, movement, shake at idle, at worst")
+        print(f"{mounts[key].name}: hardness, movement, shake at idle, at worst")
         for p in points:
             narrow = "  narrow" if p.narrow else ""
             print(f"  {p.hardness:g}  {p.moved:.1f} mm  {100 * p.shake:.0f} %  {100 * p.worst:.0f} %{narrow}")
-        if said := quieter_words(job, points, names[key]):
+        if said := quieter_words(job, points, mounts[key], rows):
             print(f"  {said}")
     print("\n".join(capture_words(job, held)))
     return 0

@@ -38,7 +38,7 @@ def shapes_of(cross: Crossmember, mount: Mount) -> tuple[Shape, ...]:
     the mount where the present one is."""
     line = np.asarray(cross.points, dtype=float)
     left, right = line[0], line[-1]
-    under = nearest_on(line, np.asarray(mount.bush.centre, dtype=float))
+    _, under = nearest_on(line, mount.bush.centre)
     along = unit(right - left)
     out = [Shape("as it is", cross.points), _shape("straight", left, right)]
     out.append(_shape("to a point", left, under, right))
@@ -75,16 +75,12 @@ def _shape(name: str, *points: Array) -> Shape:
     return Shape(name, tuple((float(x), float(y), float(z)) for x, y, z in kept))
 
 
-def _off(point: Array, a: Array, b: Array) -> float:
-    """From a point to the line between two others, mm."""
-    t = float(np.clip((point - a) @ (b - a) / ((b - a) @ (b - a)), 0.0, 1.0))
-    return float(np.linalg.norm(point - a - t * (b - a)))
+def _off(point: Array, *line: Array) -> float:
+    """From a point to a line through others, mm."""
+    return float(np.linalg.norm(point - nearest_on(line, point)[1]))
 
 
 def _apart(one: Shape, other: Shape) -> float:
     """The most that a corner of either lies off the other, mm."""
     a, b = np.array(one.points), np.array(other.points)
-    return max(
-        *(float(np.linalg.norm(p - nearest_on(b, p))) for p in a),
-        *(float(np.linalg.norm(p - nearest_on(a, p))) for p in b),
-    )
+    return max(*(_off(p, *b) for p in a), *(_off(p, *a) for p in b))

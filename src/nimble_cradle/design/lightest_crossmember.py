@@ -213,7 +213,12 @@ def candidates_of_shapes(
             break
         say(f"Trying it {shape.name}")
         shaped = with_value(job, "crossmember/points", shape.points)
-        best = _lightest(shaped, mount, rack, now, asked, least)
+        try:
+            best = _lightest(shaped, mount, rack, now, asked, least)
+        except JobError as error:  # its legs are too short for the bends
+            kg = axis_length(shape.points) / 1000 * properties(cross.section).kg_per_m
+            own = cross.section.stock or _name(cross.section)
+            best = Candidate(own, cross.section, cross.steel, kg, {}, error.message.rstrip("."))
         if best is not None:
             found.append(replace(best, name=f"{shape.name}: {best.name}", points=shape.points))
             least = min(least, best.kg) if best.will_do else least

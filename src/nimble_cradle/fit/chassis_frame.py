@@ -38,6 +38,7 @@ JOINTS = (math.inf, 200e6, 50e6)
 MORE = (40.0, 3.0)
 """A square tube, outside and wall mm, that is tried as one more member."""
 MORE_YIELD = 235.0
+"""Its yield strength, MPa: S235 (EN 10025-2, from memory)."""
 STEP = 100.0
 """One more member is tried every so many mm."""
 

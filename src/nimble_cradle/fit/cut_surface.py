@@ -39,8 +39,8 @@ class FlatPiece:
     """One piece of what must go, laid flat. rings: its outlines (n, 2), mm, as one sees the thing from the
     engine; up: which way the car's up (or forward, where it lies level) runs on it, (2,); off: how far the
     worst outline is from its true length, mm; strain: the most that any of it is drawn or pressed, a share.
-    edges: (k, 2, 2) where the thing itself ends there; mark: (2,)
-    a place in the piece, and at: (3,) where that is in the car, vehicle frame."""
+    edges: (k, 2, 2) where the thing itself ends there; mark: (2,) a place in the piece, and at: (3,) where
+    that is in the car, vehicle frame."""
 
     rings: tuple[Array, ...]
     up: Array

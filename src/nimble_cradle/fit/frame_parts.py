@@ -16,6 +16,7 @@ from nimble_cradle.fit.tie_panel import tie_of
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.remember import remembered
 from nimble_cradle.stock.tubes import properties
 from nimble_cradle.strength import frame
 from nimble_cradle.strength.section import Section, Wall, thin_walled, works_pressed
@@ -186,7 +187,8 @@ def sorted_members(job: Job) -> tuple[list[Rail], list[Bar], list[str]]:
             except JobError as error:
                 left_out.append(error.message)
                 continue
-            figures = tie.section.area, tie.section.i_y, tie.section.i_z, tie.section.torsion
+            s, softer = tie.section, tie.e_mpa / E_STEEL  # all beams of the frame are of steel
+            figures = softer * s.area, softer * s.i_y, softer * s.i_z, softer * s.torsion
             metal = metal_of(tie.section, tie.walls, tie.yield_mpa)
             across.append(Bar(panel.name, f"panel {panel.id}", tie.line, tie.up, figures, metal, True))
     tied = []
@@ -215,6 +217,16 @@ def _spliced(bars: Sequence[Bar]) -> Rail:
                 break
             chain.insert(len(chain) * end, min(near, key=lambda row: row[0])[1])
     return Rail(tuple(chain))
+
+
+@remembered("items", "survey", "meshes", "crossmember", "panels")
+def same_rail(job: Job) -> Mapping[str, frozenset[str]]:
+    """For every item that is a piece of a rail the ids of all its pieces; nothing where there is no frame."""
+    try:
+        rails, _, _ = sorted_members(job)
+    except JobError:
+        return {}
+    return {bar.item: frozenset(b.item for b in rail.bars) for rail in rails for bar in rail.bars}
 
 
 def ends_on_rails(bar: Bar, rails: Sequence[Rail]) -> list[tuple[int, Rail]]:

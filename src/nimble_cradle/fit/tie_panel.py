@@ -13,9 +13,10 @@ from nimble_cradle.geometry.solids import placed_part
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.panel import Panel
 from nimble_cradle.made.panel import made_panel, panel_pose
-from nimble_cradle.stock.steels import STEELS
+from nimble_cradle.stock.steels import E_STEEL, STEELS
 from nimble_cradle.strength.section import Section, Wall, thin_walled
 
+E_ALUMINIUM = 70_000.0
 LONG = 1.5
 """A tie is so many times as long as it is wide, at least."""
 
@@ -44,6 +45,11 @@ class TiePanel:
     def modulus(self) -> float:
         """mm3, the least, bent up and down."""
         return self.section.w_y
+
+    @property
+    def e_mpa(self) -> float:
+        """Young's modulus of its sheet (handbook values, from memory)."""
+        return E_ALUMINIUM if self.panel.metal == "aluminium" else E_STEEL
 
     @property
     def yield_mpa(self) -> float:

@@ -6,6 +6,7 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from nimble_cradle.geometry.pose import Array
 
@@ -19,12 +20,15 @@ def axis_length(points: Sequence[Sequence[float]]) -> float:
     return sum(math.dist(a, b) for a, b in zip(points, points[1:], strict=False))
 
 
-def nearest_on(points: Array, to: Array) -> Array:
-    """(3,) the place on a line through points (n, 3) that is nearest to a point (3,)."""
-    a, run = points[:-1], np.diff(points, axis=0)
-    t = np.clip(((to - a) * run).sum(1) / (run**2).sum(1), 0.0, 1.0)
-    places = a + t[:, None] * run
-    return np.asarray(places[np.linalg.norm(places - to, axis=1).argmin()])
+def nearest_on(points: ArrayLike, to: ArrayLike) -> tuple[int, Array]:
+    """Of a line through points (n, d) the leg and the place (d,) nearest to a point (d,); of equally near
+    ones the first."""
+    line, p = np.asarray(points, dtype=float), np.asarray(to, dtype=float)
+    run = np.diff(line, axis=0)
+    t = np.clip(((p - line[:-1]) * run).sum(1) / np.maximum((run**2).sum(1), 1e-9), 0.0, 1.0)
+    places = line[:-1] + t[:, None] * run
+    k = int(np.linalg.norm(places - p, axis=1).argmin())
+    return k, np.asarray(places[k])
 
 
 def turns_of(points: Sequence[Sequence[float]]) -> list[float]:

@@ -58,7 +58,7 @@ def cross(a: Array, b: Array) -> Array:
 
 
 def crosses(a: ArrayLike, b: ArrayLike) -> Array:
-    """Vector products of arrays (..., 3), in half the time that np.cross takes for the same."""
+    """Vector products of arrays (..., 3); np.cross takes twice as long for a few, a third more for many."""
     one, other = np.asarray(a, dtype=float), np.asarray(b, dtype=float)
     x, y, z = one[..., 0], one[..., 1], one[..., 2]
     u, v, w = other[..., 0], other[..., 1], other[..., 2]

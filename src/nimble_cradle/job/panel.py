@@ -36,7 +36,9 @@ class Duty(Part):
     """What a sheet from rail to rail does besides closing something: it ties them, and may carry the steering
     rack and guard the sump. rack_kn: the greatest force along the rack, 0 where it carries none;
     rack_high_mm: the rack's middle over the sheet. stone_kn: one corner of the car thrown on a stone, 0 where
-    it guards nothing; stone_mm: on a square of that size. bolts: at each end."""
+    it guards nothing; stone_mm: on a square of that size. bolts: at each end.
+    ends: whether the walls of the rails at them were looked at by whoever makes it; the program does not
+    judge those."""
 
     rack_kn: NotNegative = Field(
         5.0, title="Greatest force along the rack, kN", json_schema_extra={"quantity": "number", **FIRST}
@@ -54,6 +56,11 @@ class Duty(Part):
     bolt_class: BoltClass = Field("8.8", title="Class of its bolts")
     bolts: Literal[2, 3, 4, 6] = Field(3, title="At each end", json_schema_extra=FIRST)
     tightening_nm: Positive = Field(45.0, title="Its bolts tightened to")
+    ends: Literal["unsaid", "looked at"] = Field(
+        "unsaid",
+        title="The rails' walls at its bolts",
+        json_schema_extra={"words": {"unsaid": "not said", "looked at": "looked at by me"}},
+    )
     countersunk: bool = Field(
         True,
         title="Their heads",

@@ -13,6 +13,7 @@ from nimble_cradle.bay.bodies import standing_items
 from nimble_cradle.bay.nearest import nearest_item
 from nimble_cradle.families.family import LoadPath
 from nimble_cradle.findings.finding import Finding, Problem
+from nimble_cradle.fit.frame_parts import same_rail
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.foot import CROSSMEMBER
 from nimble_cradle.job.job import Job
@@ -96,7 +97,8 @@ def mount_verdict(
             rail_asked += (f"{mount.name}: nothing is known of {cradle.name}, which it stands on.",)
     if path is None and not rail_asked:
         rail_asked = (f"{mount.name}: where it stands on the chassis is not known.",)
-    as_beam = [f for f in findings if f.code == "rail" and f.part == mount.foot.host]
+    pieces = same_rail(job).get(mount.foot.host, frozenset({mount.foot.host}))
+    as_beam = [f for f in findings if f.code == "rail" and f.part in pieces]
     to_rail = _state(rail_asked, [*far, *on_cradle, *ends, *as_beam])
     words = {
         "open": f"{mount.name}: from bush to rail it is open: {rail_asked[0]}" if rail_asked else "",

@@ -88,7 +88,7 @@ def _rack(job: Job, tie: TiePanel, duty: Duty) -> list[Finding]:
         return []
     factor = job.allowables.rare_factor
     high = duty.rack_high_mm
-    moved, _ = rack_moves(force, tie.length, tie.section.area, tie.section.i_y, high)
+    moved, _ = rack_moves(force, tie.length, tie.section.area, tie.section.i_y, high, tie.e_mpa)
     toe = math.degrees(math.atan2(moved, duty.steering_arm_mm))
     clamp = preload(duty.tightening_nm, thread(duty.bolt).diameter, job.allowables.nut_factor)
     return [
@@ -106,6 +106,7 @@ def _rack(job: Job, tie: TiePanel, duty: Duty) -> list[Finding]:
                 "area": tie.section.area,
                 "inertia": tie.section.i_y,
                 "high": high,
+                "e_mpa": tie.e_mpa,
                 "least": 1000.0 * duty.rack_least_kn_mm,
             },
             "higher lips, a thicker sheet, the rack nearer to it",
@@ -184,6 +185,8 @@ def _asked(job: Job, tie: TiePanel, duty: Duty, rails: list[Member]) -> list[Pro
             ask("at", f"it hangs {below:.0f} mm below the {word} rail, so it meets the stone first; raise it")
     if panel.held not in ("bolted", "unsaid"):
         ask("held", f"a tie with a rack on it is bolted, so that it comes out; it is said to be {panel.held}")
+    if duty.ends == "unsaid":
+        ask("duty/ends", "the rails' walls at its bolts are not judged here; look at them and say so")
     if duty.stone_kn > 0 and tie.lips < 2:
         ask("lips", "a guard needs a lip along both of its long edges")
     return out

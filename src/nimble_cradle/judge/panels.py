@@ -12,6 +12,7 @@ from nimble_cradle.fit.plug_row import pitch_over
 from nimble_cradle.geometry.bend import setback
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import nearest
+from nimble_cradle.geometry.polyline import nearest_on
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
@@ -112,7 +113,7 @@ def _by_bend(found: MadePanel, key: str, own: np.ndarray) -> bool:
     """Whether what is nearest to a place on a face is a bend: its own, or one that stands on it."""
     flat = next(f.flat for f in found.folded.faces if f.key == key) @ np.array([*own, 1.0])
     bends = [
-        np.linalg.norm(_nearest_on(ends, flat[:2]) - flat[:2])
+        np.linalg.norm(nearest_on(ends, flat[:2])[1] - flat[:2])
         for k, ends in found.folded.folds
         if k == key or _stands_on(found, k) == key
     ]
@@ -124,12 +125,6 @@ def _by_bend(found: MadePanel, key: str, own: np.ndarray) -> bool:
 
 def _stands_on(found: MadePanel, key: str) -> str:
     return next(f.bend.on for f in found.folded.faces if f.key == key and f.bend is not None)
-
-
-def _nearest_on(ends: np.ndarray, p: np.ndarray) -> np.ndarray:
-    by = ends[1] - ends[0]
-    t = float(np.clip((p - ends[0]) @ by / max(float(by @ by), 1e-9), 0.0, 1.0))
-    return np.asarray(ends[0] + t * by)
 
 
 def _of_cut(job: Job, made: MadePanel) -> list[Problem]:

@@ -15,6 +15,23 @@ from nimble_cradle.judge.carried import carried, mount_cases
 from nimble_cradle.strength.member_use import MEMBER_USE
 from nimble_cradle.units import Display, show
 
+READS = (
+    "powertrain",
+    "meshes",
+    "position",
+    "vehicle",
+    "mounts",
+    "loads",
+    "allowables",
+    "items",
+    "survey",
+    "crossmember",
+    "struts",
+    "cradles",
+    "openings",
+    "panels",
+)
+"""What the mounts' loads on the frame come from."""
 NOT_IN_IT = (
     "Under the mounts' loads alone, with their factors: the body's own weight, its floor and skins are not in"
     " it."
@@ -30,23 +47,7 @@ class RailsJudged:
     findings: tuple[Finding, ...]
 
 
-@remembered(
-    "powertrain",
-    "meshes",
-    "position",
-    "vehicle",
-    "mounts",
-    "loads",
-    "allowables",
-    "items",
-    "survey",
-    "crossmember",
-    "struts",
-    "cradles",
-    "openings",
-    "panels",
-    "show",
-)
+@remembered(*READS, "show")
 def rails_judged(job: Job) -> RailsJudged:
     """Every rail and member of known section under the mounts that stand on the frame. Raises JobError where
     there is no frame, no mount on it, or the engine cannot be weighed."""
@@ -54,7 +55,7 @@ def rails_judged(job: Job) -> RailsJudged:
     found = frame_use(job, {key: -cases.forces for key, cases in every.items()})
     cases = next(iter(every.values()))
     names = tuple(row.name for row in cases.rows)
-    rests = "; where it rests is assumed" if found.assumed else ""
+    rests = "; where the rails rest is assumed" if found.assumed else ""
     findings = []
     for row in found.bars:
         worked = MEMBER_USE.work({"axial": "frame", "bending_up": "frame", "yield_mpa": "bay"}, **row.inputs)
@@ -85,22 +86,7 @@ def _cases(job: Job) -> dict[str, Cases]:
     return {m.id: Cases.of(mount_cases(results, m), job.allowables) for m in job.mounts}
 
 
-@remembered(
-    "powertrain",
-    "meshes",
-    "position",
-    "vehicle",
-    "mounts",
-    "loads",
-    "allowables",
-    "items",
-    "survey",
-    "crossmember",
-    "struts",
-    "cradles",
-    "openings",
-    "panels",
-)
+@remembered(*READS)
 def one_more(job: Job) -> OneMore:
     """What one more member across would take off the hardest-used rail or member. Raises JobError."""
     return one_more_under(job, {key: -cases.forces for key, cases in _cases(job).items()})

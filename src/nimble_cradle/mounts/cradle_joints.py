@@ -31,15 +31,16 @@ from nimble_cradle.strength.tube_joint import (
     TUBE_JOINT,
     Branch,
     Chord,
-    corner_factor,
+    corner_share,
     joint_capacity,
-    plastic,
+    joint_share,
 )
 
 IN_LINE = 170.0
 """Two tubes of one section go through where they meet at no less, deg."""
 ASKEW = 15.0
-"""A branch stands on a face of a box, and a corner bends about one of its axes, within so many deg."""
+"""A branch stands on a face of a box, its walls lie along the other tube, and a corner bends about one of its
+axes, within so many deg."""
 LEAST_CORNER = 45.0
 CURE = "a thicker wall, a branch as wide as the tube it ends on, a plate across the corner"
 
@@ -184,7 +185,10 @@ def _landing(number: int, through: tuple[End, End], branch: End) -> Landing | No
     b_wide, b_high = branch.sizes
     if branch.shape == BOX:
         # which of the branch's walls run along the tube that goes through
-        runs_up = abs(float(branch.axes[2] @ own)) > abs(float(branch.axes[1] @ own))
+        lies = unit(own - (own @ branch.away) * branch.away)
+        if max(abs(float(branch.axes[k] @ lies)) for k in (1, 2)) < math.cos(math.radians(ASKEW)):
+            return None  # turned about its own axis
+        runs_up = abs(float(branch.axes[2] @ lies)) > abs(float(branch.axes[1] @ lies))
         along, across_it = (b_high, b_wide) if runs_up else (b_wide, b_high)
         most = MOST_BOX
     else:
@@ -289,9 +293,8 @@ def _landing_row(
         )
         for share in used
     ]
-    n, mi, mo = np.array(parts).T
-    power = 2 if chord.shape == branch.shape == ROUND else 1
-    use = np.abs(force) / n + (np.abs(in_plane) / mi) ** power + np.abs(out) / mo
+    both_round = chord.shape == branch.shape == ROUND
+    use = joint_share(both_round, list(np.array(parts).T), force, in_plane, out)
     given = {
         "chord": chord.shape,
         "face": landing.face,
@@ -314,18 +317,13 @@ def _corner_row(
 ) -> tuple[Array, Calculation, dict[str, Any], dict[str, Array], Array, str]:
     """Use of a corner: of the harder-loaded of its two ends in each case."""
     wall = corner.ends[0].section.wall_mm
-    factor = corner_factor(corner.deep, corner.wide, wall, corner.angle)
-    area = 2 * wall * (corner.deep + corner.wide - 2 * wall)
+    sizes = corner.deep, corner.wide, wall, corner.angle
     rows = []
     for end, (force, moment) in zip(corner.ends, at, strict=True):
         pull = np.abs(force @ end.away)
         in_plane = np.abs(moment @ corner.normal)
         out = np.abs(moment @ unit(cross(corner.normal, end.away)))
-        share = pull / (area * fy)
-        bent = in_plane / (plastic(corner.wide, corner.deep, wall) * fy)
-        aside = out / (plastic(corner.deep, corner.wide, wall) * fy)
-        use = np.maximum((share + bent + aside) / factor, share / 0.2)
-        rows.append((use, pull, in_plane, out))
+        rows.append((corner_share(*sizes, fy, pull, in_plane, out), pull, in_plane, out))
     use, pull, in_plane, out = max(rows, key=lambda row: float(row[0].max()))
     given = {
         "in_plane_depth": corner.deep,

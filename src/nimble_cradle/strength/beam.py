@@ -6,7 +6,6 @@ Vehicle frame; mm, N, MPa.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import NamedTuple
@@ -14,7 +13,7 @@ from typing import NamedTuple
 import numpy as np
 
 from nimble_cradle.calc import Q, calculation
-from nimble_cradle.geometry.polyline import rounded
+from nimble_cradle.geometry.polyline import nearest_on, rounded
 from nimble_cradle.geometry.pose import Array, cross, crosses
 from nimble_cradle.job.base import JobError, Vec3
 from nimble_cradle.job.hollow_section import HollowSection
@@ -46,20 +45,6 @@ class Response:
     held: Array
 
 
-def _nearest_on(points: Sequence[Vec3], to: Vec3) -> tuple[int, Array]:
-    """The member index and the point of a polyline nearest to a point."""
-    best: tuple[float, int, Array] = (math.inf, 0, np.zeros(3))
-    p = np.asarray(to, dtype=float)
-    for i, (a, b) in enumerate(zip(points, points[1:], strict=False)):
-        start, along = np.asarray(a, dtype=float), np.subtract(b, a)
-        t = float(np.clip((p - start) @ along / (along @ along), 0.0, 1.0))
-        q = start + t * along
-        d = float(np.linalg.norm(p - q))
-        if d < best[0]:
-            best = d, i, q
-    return best[1], best[2]
-
-
 @lru_cache(maxsize=64)
 def unit_response(
     points: tuple[Vec3, ...],
@@ -76,7 +61,7 @@ def unit_response(
     all.
     """
     p = properties(section)
-    k, at = _nearest_on(points, mount)
+    k, at = nearest_on(points, mount)
     nodes = [np.asarray(point, dtype=float) for point in points]
     if np.linalg.norm(at - nodes[0]) < 5 or np.linalg.norm(at - nodes[-1]) < 5:
         raise JobError(

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from nimble_cradle.calc import Q, calculation
 
-E_STEEL = 210_000.0
 
-
-def rack_moves(force: float, length: float, area: float, inertia: float, high: float) -> tuple[float, float]:
+def rack_moves(
+    force: float, length: float, area: float, inertia: float, high: float, e_mpa: float
+) -> tuple[float, float]:
     """How far the rack goes sideways, mm, and N/mm: half way between the rails, ``high`` mm over the plate,
     which is pressed and drawn along, and bent as a beam on two hinges by the force's moment."""
-    give = length / (4 * E_STEEL * area) + high**2 * length / (12 * E_STEEL * inertia)
+    give = length / (4 * e_mpa * area) + high**2 * length / (12 * e_mpa * inertia)
     return force * give, 1 / give
 
 
@@ -23,6 +23,7 @@ RACK_MOVES = calculation(
         Q("area", "mm2", "of the tie's section", above=0),
         Q("inertia", "mm4", "of it, bent up and down", above=0),
         Q("high", "mm", "the rack over it", low=0),
+        Q("e_mpa", "MPa", "Young's modulus", 210_000.0, above=0),
         Q("least", "N/mm", "stiffness that is wanted", above=0),
     ),
     outputs=(
@@ -33,12 +34,7 @@ RACK_MOVES = calculation(
     formula="1/k = L/(4 E A) + h^2 L/(12 E I): along it to both rails, and turned in the middle by F h",
     source="beams on two hinges under a force and a moment half way (statics; Roark table 8.1, from memory)",
     leaves_out="give of the rails, of the rack's clamps and of its rubbers",
-)(
-    lambda force, length, area, inertia, high, least: (
-        least / rack_moves(force, length, area, inertia, high)[1],
-        *rack_moves(force, length, area, inertia, high),
-    )
-)
+)(lambda least, **given: (least / rack_moves(**given)[1], *rack_moves(**given)))
 
 
 def guard_beam(load: float, length: float, patch: float, modulus: float) -> float:

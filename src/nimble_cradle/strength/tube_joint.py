@@ -8,14 +8,21 @@ partial factors 1.0.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import NamedTuple
 
+import numpy as np
+from numpy.typing import ArrayLike
+
 from nimble_cradle.calc import Q, calculation
+from nimble_cradle.geometry.pose import Array
 from nimble_cradle.strength.rail_wall import FACE_ONLY, wall_capacity
 
 ROUND, BOX = "round", "box"
 LEAST_ANGLE = 30.0
 """A branch that leans nearer to its chord cannot be welded in the heel (EN 1993-1-8, 7.1.2)."""
+MOST_PULLED = 0.2
+"""A plain corner is pulled or pressed by no more than that share of what the box carries (7.5.2)."""
 MOST_ROUND, MOST_BOX = 50.0, 35.0
 """Diameter or width over wall up to which the formulas hold (tables 7.1 and 7.8)."""
 
@@ -126,6 +133,16 @@ def plastic(width: float, height: float, wall: float) -> float:
     return (width * height**2 - (width - 2 * wall) * (height - 2 * wall) ** 2) / 4
 
 
+def joint_share(
+    both_round: bool, capacity: Sequence[ArrayLike], force: ArrayLike, in_plane: ArrayLike, out: ArrayLike
+) -> Array:
+    """(k,) share used: the three added, bending in the plane of two round tubes squared. capacity: three,
+    each one or (k,)."""
+    n, mi, mo = capacity
+    bent = np.abs(in_plane) / mi
+    return np.asarray(np.abs(force) / n + bent ** (2 if both_round else 1) + np.abs(out) / mo)
+
+
 def _joint_use(
     chord: str,
     face: float,
@@ -143,12 +160,11 @@ def _joint_use(
     out_of_plane: float = 0.0,
     beside: float = 0.0,
 ) -> tuple[float, float, float, float]:
-    n, mi, mo = joint_capacity(
+    found = joint_capacity(
         Chord(chord, face, depth, wall, used), Branch(branch, along, across, branch_wall, angle), yield_mpa
     )
-    power = 2 if chord == ROUND and branch == ROUND else 1
-    own = abs(force) / n + (abs(in_plane) / mi) ** power + abs(out_of_plane) / mo
-    return own + beside, n, mi, mo
+    own = joint_share(chord == branch == ROUND, found, force, in_plane, out_of_plane)
+    return float(own) + beside, *found
 
 
 TUBE_JOINT = calculation(
@@ -197,6 +213,23 @@ def corner_factor(in_plane_depth: float, width: float, wall: float, angle: float
     return square if angle <= 90 else 1 - math.sqrt(2) * math.cos(math.radians(angle / 2)) * (1 - square)
 
 
+def corner_share(
+    deep: float,
+    wide: float,
+    wall: float,
+    angle: float,
+    yield_mpa: float,
+    force: ArrayLike,
+    in_plane: ArrayLike,
+    out: ArrayLike,
+) -> Array:
+    """(k,) share used of a corner of boxes ``deep`` mm in its plane and ``wide`` out of it."""
+    pulled = np.abs(force) / (2 * wall * (deep + wide - 2 * wall) * yield_mpa)
+    bent = np.abs(in_plane) / (plastic(wide, deep, wall) * yield_mpa)
+    aside = np.abs(out) / (plastic(deep, wide, wall) * yield_mpa)
+    return np.maximum((pulled + bent + aside) / corner_factor(deep, wide, wall, angle), pulled / MOST_PULLED)
+
+
 def _corner_use(
     in_plane_depth: float,
     width: float,
@@ -207,12 +240,9 @@ def _corner_use(
     in_plane: float = 0.0,
     out_of_plane: float = 0.0,
 ) -> tuple[float, float]:
-    factor = corner_factor(in_plane_depth, width, wall, angle)
-    area = 2 * wall * (in_plane_depth + width - 2 * wall)
-    pulled = abs(force) / (area * yield_mpa)
-    bent = abs(in_plane) / (plastic(width, in_plane_depth, wall) * yield_mpa)
-    aside = abs(out_of_plane) / (plastic(in_plane_depth, width, wall) * yield_mpa)
-    return max((pulled + bent + aside) / factor, pulled / 0.2), factor
+    sizes = in_plane_depth, width, wall, angle
+    share = corner_share(*sizes, yield_mpa, force, in_plane, out_of_plane)
+    return float(share), corner_factor(*sizes)
 
 
 TUBE_CORNER = calculation(

@@ -37,7 +37,9 @@ def cut_lines_of(job: Job, say: Say) -> tuple[CutLine | SurfaceCut, ...]:
     for item in surfaces_of(job):
         say(f"Looking at {item.name}")
         found = surface_cut(job, item.id, poses, margin)
-        out += [found] if found.area else []
+        if found.area:
+            _ = found.flat  # laid flat here, off the window's way
+            out.append(found)
     return tuple(out)
 
 

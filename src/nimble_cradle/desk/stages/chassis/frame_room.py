@@ -4,13 +4,17 @@ from __future__ import annotations
 
 from nimble_cradle.desk.kit.quantity_field import QuantityField
 from nimble_cradle.desk.kit.rooms import Room
+from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.words import part, words
 from nimble_cradle.fit.chassis_frame import MORE, WHENS, Band, FrameShares, frame_shares
+from nimble_cradle.fit.frame_loads import OneMore
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.job import Job
 from nimble_cradle.judge.chassis import FRAME_LEFT_OUT, percent
 from nimble_cradle.judge.rails import NOT_IN_IT, one_more, rails_judged, rests_words, station_words
 
+BOUGHT = "one more member"
 WHEN_WORDS = {"was": "as it was", "cut": "cut, nothing put back", "mended": "as put back"}
 
 
@@ -20,6 +24,11 @@ class FrameRoom(Room):
     title, key = "Frame", "frame"
     caution = ""
     waits = True
+
+    def __init__(self, session: Session) -> None:
+        self.bought: tuple[Job, OneMore | str] | None = None
+        super().__init__(session)
+        session.tasks.ended.connect(self._seen)
 
     def build(self) -> None:
         """The shares, what is in them, and where one more member would buy most."""
@@ -78,7 +87,7 @@ class FrameRoom(Room):
                 (
                     f.part,
                     (
-                        (f"{f.part_name}, {f.what.partition(', ')[2]}", ""),
+                        (f"{f.part_name}, {f.what.partition(', ')[2].partition(';')[0]}", ""),
                         (percent(f.use), ">"),
                         (f.case, ""),
                     ),
@@ -101,10 +110,7 @@ class FrameRoom(Room):
         self.said.setText(f"In it: {', '.join(found.members)}.{out}")
         outside, wall = MORE
         self.more.setText(f"One more square tube across, {outside:g} x {wall:g} mm: most first")
-        try:
-            under = one_more(self.session.job)
-        except JobError:
-            under = None
+        under = self._bought()
         there = {row.station: row for row in under.places} if under is not None else {}
         self.places.fill(
             [
@@ -126,6 +132,26 @@ class FrameRoom(Room):
             f"Hardest used, itself: under the mounts, of what is there and of the new one.{now} All cuts put"
             " back, joints welded; whether it fits there the bay shows."
         )
+
+    def _bought(self) -> OneMore | None:
+        """What one more member would take off the rails of this job; begun where that is not known yet."""
+        job, tasks = self.session.job, self.session.tasks
+        if self.bought is not None and self.bought[0] is job:
+            return self.bought[1] if isinstance(self.bought[1], OneMore) else None
+        if not tasks.running(BOUGHT):
+            tasks.begin(BOUGHT, lambda _: one_more(job), job)
+        return None
+
+    def _seen(self, what_for: str, outcome: object) -> None:
+        """What was worked out; one for a job that is no more is worked out anew."""
+        if self.gone or what_for != BOUGHT:
+            return
+        result, fault, job = outcome.result, outcome.fault, outcome.then  # type: ignore[attr-defined]
+        if outcome.stopped:  # type: ignore[attr-defined]
+            return
+        self.bought = job, fault or result
+        if self.isVisible():
+            self.refresh()
 
     def _place(self, station: float) -> str:
         return station_words(station, self.session.display).removesuffix(" the front axle")

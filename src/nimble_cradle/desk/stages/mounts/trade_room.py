@@ -10,7 +10,7 @@ from nimble_cradle.desk.stages.mounts.trade_chart import TradeChart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
-from nimble_cradle.judge.quieter import quieter_words
+from nimble_cradle.judge.quieter import quieter, quieter_words
 from nimble_cradle.judge.studies import capture_words, captures, trades_of, trial_of, trial_words
 from nimble_cradle.mounts.trade_off import TradePoint, hardness_path
 from nimble_cradle.units import show
@@ -216,4 +216,4 @@ class TradeRoom(MountRoom):
 def _points_and_else(job: Job, mount: Mount) -> tuple[tuple[TradePoint, ...], str]:
     """The points of a mount's bush, and what else would bring the shake down where none of them does."""
     points = trades_of(job, mount.id)
-    return points, quieter_words(job, points, mount.name)
+    return points, quieter_words(job, points, mount, lambda: quieter(job))
