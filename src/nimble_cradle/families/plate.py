@@ -16,7 +16,7 @@ from nimble_cradle.geometry.pose import Array, Pose, frame
 from nimble_cradle.geometry.solid_makers import bar, pushed
 from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.mounts import Mount, Pad
 from nimble_cradle.job.tube_arm import TubeArm
 from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.steels import DENSITY_STEEL
@@ -77,11 +77,11 @@ def bolt_places(mount: Mount, pose: Pose) -> Array:
     return pose.points(np.asarray(pad.centre) + flat @ frame(pad.normal, pad.up).T)
 
 
-def pad_spots(mount: Mount) -> list[Array]:
+def pad_spots(pad: Pad) -> list[Array]:
     """The pad's centre and its bolts, (3,) each, powertrain frame."""
-    axes = frame(mount.pad.normal, mount.pad.up)
-    flat = [(0.0, 0.0), *mount.pad.every_hole]
-    return [np.asarray(mount.pad.centre) + axes[:, :2] @ np.array(p) for p in flat]
+    axes = frame(pad.normal, pad.up)
+    flat = [(0.0, 0.0), *pad.every_hole]
+    return [np.asarray(pad.centre) + axes[:, :2] @ np.array(p) for p in flat]
 
 
 def plate_part(mount: Mount, run: ArmRun) -> MadePart:

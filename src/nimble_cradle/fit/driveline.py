@@ -16,6 +16,7 @@ from nimble_cradle.geometry.pose import Array, Pose, rotation_about, unit
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import METHOD_PLUS_MINUS
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.remember import remembered
 
 
 @dataclass(frozen=True)
@@ -51,6 +52,7 @@ class Driveline:
         return not self.faults
 
 
+@remembered("powertrain", "vehicle", "position", "joint_limits", "propshaft")
 def driveline(job: Job) -> Driveline:
     """The propshaft or half-shafts of a job judged against its limits. Raises JobError."""
     return _half_shafts(job) if job.powertrain.gearbox.kind == "transaxle" else _propshaft(job)

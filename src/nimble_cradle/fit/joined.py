@@ -48,7 +48,7 @@ def bolted_pieces(job: Job) -> dict[str, frozenset[str]]:
     """The pieces that the plate of each mount is bolted to, by the mount's id. Raises JobError."""
     pieces, bodies = fitted_pieces(job), powertrain_bodies(job)
     return {
-        mount.id: frozenset(pieces[k].id for k in near_spots(bodies, pad_spots(mount), MEETS))
+        mount.id: frozenset(pieces[k].id for k in near_spots(bodies, pad_spots(mount.pad), MEETS))
         for mount in job.mounts
     }
 

@@ -4,7 +4,6 @@ nothing in its own engine."""
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 
 import numpy as np
 
@@ -19,13 +18,12 @@ from nimble_cradle.findings.finding import Problem
 from nimble_cradle.fit.joined import MEETS
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import nearest
-from nimble_cradle.geometry.pose import Array, Pose, unit
+from nimble_cradle.geometry.pose import Pose, unit
 from nimble_cradle.geometry.solid_makers import box
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.mounts import Mount
-from nimble_cradle.job.powertrain import Piece
-from nimble_cradle.job.remember import remembered
+from nimble_cradle.job.mounts import Mount, Pad
+from nimble_cradle.job.remember import of_same, remembered
 from nimble_cradle.job.tube_arm import Tube
 from nimble_cradle.stock.washers import washer_radius
 
@@ -43,16 +41,16 @@ PACKING_MOST = 25.0
 """Beyond so many mm a packing piece is no longer judged as one (common practice, no source)."""
 
 
-def _from_engine(job: Job, spots: Sequence[Array]) -> list[tuple[float, Piece | None]]:
-    """How far points of the powertrain frame are from its nearest piece, mm, and that piece; below nought
-    inside one; inf and None beyond 100."""
-    bodies = powertrain_bodies(job)
-    out: list[tuple[float, Piece | None]] = [(math.inf, None)] * len(spots)
-    pieces = fitted_pieces(job)
+@of_same()
+def _from_engine(pad: Pad, bodies: Bodies) -> list[tuple[float, int | None]]:
+    """How far a pad's centre and its bolts are from the nearest piece of the powertrain, mm, and its number;
+    below nought inside one; inf and None beyond 100."""
+    spots = pad_spots(pad)
+    out: list[tuple[float, int | None]] = [(math.inf, None)] * len(spots)
     each = Bodies([[box(spot, (0.1, 0.1, 0.1))] for spot in spots])
     for near in nearest(each, Pose.still(), bodies, np.full((len(spots), bodies.count), 100.0)):
         if near.distance < out[near.a][0]:
-            out[near.a] = near.distance, pieces[near.b]
+            out[near.a] = near.distance, near.b
     return out
 
 
@@ -174,7 +172,9 @@ def _shared(mount: Mount, run: ArmRun) -> list[Problem]:
 def _plate_stands(job: Job, mount: Mount) -> list[Problem]:
     """Whether the pad and every bolt of a plate lie on a piece of the powertrain."""
     names = ["its pad", *(f"bolt {k + 1}" for k in range(len(mount.pad.every_hole)))]
-    for name, (away, piece) in zip(names, _from_engine(job, pad_spots(mount)), strict=True):
+    pieces = fitted_pieces(job)
+    for name, (away, k) in zip(names, _from_engine(mount.pad, powertrain_bodies(job)), strict=True):
+        piece = None if k is None else pieces[k]
         if away > MEETS:
             far = f"{away:.0f} mm from" if math.isfinite(away) else "nowhere near"
             return [

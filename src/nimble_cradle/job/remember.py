@@ -10,12 +10,13 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from functools import wraps
-from typing import Any, TypeVar
+from typing import Any, ParamSpec, TypeVar
 
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 
 T = TypeVar("T")
+P = ParamSpec("P")
 
 REMEMBERED: dict[str, tuple[Callable[[Job], Any], frozenset[str]]] = {}
 """Every remembered function by module and name: the plain function, and the parts that it says it reads."""
@@ -84,6 +85,34 @@ def remembered(
             result = function(job)
             with lock:
                 kept[key] = (held, result)
+                while len(kept) > most:
+                    kept.popitem(last=False)
+            return result
+
+        return call
+
+    return wrap
+
+
+def of_same(most: int = 64) -> Callable[[Callable[P, T]], Callable[P, T]]:
+    """Keep results of a function for as long as its arguments are the very same frozen objects: what is made
+    of one mount or panel is then made once, whatever else of the job changes."""
+
+    def wrap(function: Callable[P, T]) -> Callable[P, T]:
+        kept: OrderedDict[tuple[int, ...], tuple[tuple[Any, ...], T]] = OrderedDict()
+        lock = threading.Lock()
+
+        @wraps(function)
+        def call(*args: P.args, **named: P.kwargs) -> T:
+            assert not named, "by place only"
+            key = tuple(id(arg) for arg in args)
+            with lock:
+                if key in kept:
+                    kept.move_to_end(key)
+                    return kept[key][1]
+            result = function(*args)  # type: ignore[call-arg]
+            with lock:
+                kept[key] = (args, result)
                 while len(kept) > most:
                     kept.popitem(last=False)
             return result

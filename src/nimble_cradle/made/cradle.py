@@ -14,6 +14,7 @@ from nimble_cradle.geometry.pose import unit
 from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.base import Vec3
 from nimble_cradle.job.cradle import Cradle, CradleTube
+from nimble_cradle.job.remember import of_same
 from nimble_cradle.made.crossmember import TRIM, hollow_solid
 from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.tubes import properties
@@ -30,6 +31,7 @@ def cradle_solids(cradle: Cradle) -> list[ConvexPart]:
     return [hollow_solid(*tube_ends(cradle, tube), cradle.section_of(tube)) for tube in cradle.tubes]
 
 
+@of_same()
 def cradle_parts(cradle: Cradle) -> tuple[MadePart, ...]:
     """A part for each tube."""
     out = []

@@ -16,6 +16,7 @@ from nimble_cradle.geometry.solids import ConvexPart, SolidPart
 from nimble_cradle.job.base import JobError, Vec3
 from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.mounts import Crossmember
+from nimble_cradle.job.remember import of_same
 from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.tubes import properties
 from nimble_cradle.strength.beam import axis_of
@@ -69,6 +70,7 @@ def reach_in_bend(cross: Crossmember, k: int) -> float:
     return float(abs(way @ up) * section.height_mm + abs(way @ across) * width) / size / 2
 
 
+@of_same()
 def crossmember_part(cross: Crossmember) -> MadePart:
     """The tube from rail to rail; without a row of stock where its section cannot be."""
     part = MadePart(

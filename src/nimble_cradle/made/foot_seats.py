@@ -14,9 +14,9 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.cradle import Cradle, CradleTube
 from nimble_cradle.job.foot import CROSSMEMBER
-from nimble_cradle.job.job import Job
+from nimble_cradle.job.job import Job, MeshFile
 from nimble_cradle.job.mounts import Crossmember, Mount
-from nimble_cradle.job.remember import remembered
+from nimble_cradle.job.remember import of_same, remembered
 from nimble_cradle.made.cradle import cradle_solids, tube_ends
 from nimble_cradle.made.crossmember import crossmember_solids
 from nimble_cradle.stock.steels import STEELS
@@ -51,18 +51,33 @@ def foot_seats(job: Job) -> FootSeats:
 
 def seat_of(job: Job, mount: Mount) -> FootSeat:
     """Where a mount with a chassis side would stand in a job. Raises JobError."""
-    return foot_seat(mount, *_host(job, mount))
+    return _seat_on(mount, _host(job, mount), job.meshes)
 
 
-def _host(job: Job, mount: Mount) -> tuple[HostMetal, Sequence[SolidPart]]:
-    """What a mount stands on, and its solids. Raises JobError where it is not there."""
+@of_same()
+def _seat_on(mount: Mount, host: Item | Cradle | Crossmember, meshes: tuple[MeshFile, ...]) -> FootSeat:
+    return foot_seat(mount, *_metal_and_solids(mount, host, meshes))
+
+
+def _metal_and_solids(
+    mount: Mount, host: Item | Cradle | Crossmember, meshes: tuple[MeshFile, ...]
+) -> tuple[HostMetal, Sequence[SolidPart]]:
+    if isinstance(host, Crossmember):
+        return _crossmember(host), crossmember_solids(host)
+    if isinstance(host, Cradle):
+        return _cradle(host, mount), cradle_solids(host)
+    return _item(host), solid_of(host, meshes, "items")
+
+
+def _host(job: Job, mount: Mount) -> Item | Cradle | Crossmember:
+    """What a mount stands on. Raises JobError where it is not there."""
     assert mount.foot is not None
     key, place = mount.foot.host, f"mounts/{mount.id}/foot/host"
     if key == CROSSMEMBER and job.crossmember is not None:
-        return _crossmember(job.crossmember), crossmember_solids(job.crossmember)
+        return job.crossmember
     for cradle in job.cradles:
         if cradle.id == key:
-            return _cradle(cradle, mount), cradle_solids(cradle)
+            return cradle
     item = next((item for item in standing_items(job) if item.id == key), None)
     if item is None:
         named = next((item.name for item in job.items if item.id == key), None)
@@ -70,7 +85,7 @@ def _host(job: Job, mount: Mount) -> tuple[HostMetal, Sequence[SolidPart]]:
         raise JobError(f"{mount.name}: what it stands on, {named or key}, {tail}; choose another.", place)
     if not item.chassis:
         raise JobError(f"{mount.name} stands on {item.name}, which is no part of the chassis.", place)
-    return _item(item), solid_of(item, job.meshes, "items")
+    return item
 
 
 def _item(item: Item) -> HostMetal:

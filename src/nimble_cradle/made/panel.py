@@ -14,6 +14,7 @@ from nimble_cradle.geometry.pose import Array, Pose, frame
 from nimble_cradle.geometry.solids import ShapeError, placed_part
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.panel import Panel
+from nimble_cradle.job.remember import of_same
 from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.steels import DENSITY_STEEL
 
@@ -139,6 +140,7 @@ def _hole(face: Face, at: Array, diameter: float, seam: bool) -> PanelHole:
     return PanelHole(face.key, at, (face.flat @ np.array([at[0], at[1], 1.0]))[:2], diameter, seam)
 
 
+@of_same(most=128)
 def panel_part(panel: Panel) -> MadePart:
     """The panel as a made part, vehicle frame; without solids where it cannot be folded."""
     owner = Owner("panel", panel.id)

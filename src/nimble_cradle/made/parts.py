@@ -6,11 +6,13 @@ from dataclasses import dataclass, replace
 
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.families.family import bracket_family, bush_family
+from nimble_cradle.families.foot_seat import FootSeat
 from nimble_cradle.families.part import MadePart, Owner
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
-from nimble_cradle.job.remember import remembered
+from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.remember import of_same, remembered
 from nimble_cradle.made.cradle import cradle_parts
 from nimble_cradle.made.crossmember import crossmember_part
 from nimble_cradle.made.end_plates import end_plate_part
@@ -65,20 +67,27 @@ def standing(job: Job) -> Standing:
     unheld: set[str] = set()
     stays: dict[str, dict[str, MadePart]] = {}
     for mount in job.mounts:
-        seat = feet.of(mount.id)
-        version = mount, seat
-        bush = [part for part in bush_family(mount.bush).parts(mount, Pose.still()) if not part.moves]
-        stays[mount.id] = {part.role: replace(part, version=version) for part in bush}
-        try:
-            own = held_parts(mount, seat)
-        except JobError:
+        stays[mount.id], held[mount.id], can = _stays(mount, feet.of(mount.id))
+        if not can:
             unheld.add(mount.id)
-            own = bracket_family(mount.cross_bolt).parts(mount)
-        held[mount.id] = tuple(replace(part, version=version) for part in own)
     cross: tuple[MadePart, ...] = () if job.crossmember is None else (crossmember_part(job.crossmember),)
     tubes = tuple(part for cradle in job.cradles for part in cradle_parts(cradle))
     sheets = tuple(panel_part(panel) for panel in job.panels)
     return Standing(held, frozenset(unheld), stays, (*cross, *end_plate_part(job)), (*tubes, *sheets))
+
+
+@of_same()
+def _stays(mount: Mount, seat: FootSeat | None) -> tuple[dict[str, MadePart], tuple[MadePart, ...], bool]:
+    """The parts of a mount's bush that stay, by role, what holds it, and whether that can be made; what
+    stands in for it where not."""
+    version = mount, seat
+    bush = [part for part in bush_family(mount.bush).parts(mount, Pose.still()) if not part.moves]
+    stays = {part.role: replace(part, version=version) for part in bush}
+    try:
+        held, can = held_parts(mount, seat), True
+    except JobError:
+        held, can = bracket_family(mount.cross_bolt).parts(mount), False
+    return stays, tuple(replace(part, version=version) for part in held), can
 
 
 @remembered("mounts", "position", "items", "survey", "meshes", "crossmember", "cradles", "panels", "openings")
