@@ -13,6 +13,7 @@ from nimble_cradle import workers
 from nimble_cradle.bay.mass import powertrain_mass
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.cli.main import main
+from nimble_cradle.fit.lowest import lowest_point
 from nimble_cradle.geometry.distance import clearance
 from nimble_cradle.geometry.pose import Pose, rotation_xyz
 from nimble_cradle.job import store
@@ -84,6 +85,17 @@ class TestSettle:
         again = settle(settled.job)
         assert again.cost == pytest.approx(settled.cost, abs=0.05)
         assert made(settled.job).faults == {} and made(again.job).faults == {}
+
+    def test_begun_where_a_plate_cannot_be_made(self, hatchback: Job, settled_hatchback: Settled) -> None:
+        """0.1 mm back the rear eye stands in its plate, so that there is none to look at: at a seat that was
+        found without it, that plate hung 1.2 mm under the chassis."""
+        away = with_value(hatchback, "position/x", hatchback.position.x - 0.1)
+        assert len(made(away).faults) == 1
+        again = settle(away)
+        low = lowest_point(again.job)
+        assert low is not None and made(again.job).faults == {}
+        assert low.above_line >= wish_of(hatchback).over_line_mm - BROKEN
+        assert again.cost == pytest.approx(settled_hatchback.cost, abs=0.1)
 
     def test_never_worse_than_a_wide_search(self, job: Job, settled: Settled) -> None:
         """Six descents from random places within the windows, on the problem as the exact check corrected

@@ -3,6 +3,7 @@ of a pose."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -198,7 +199,57 @@ def _typical_doubt(job: Job, item: Item, net: Network) -> float:
     return max(surface_doubt(item, net, middle, way) for way in np.eye(3))
 
 
+AS_MADE = 0.01
+"""Plates whose corners differ by less than this, mm, are the same."""
+
+
 def at_pose(seating: Seating, job: Job) -> Seating:
-    """The same problem for the job at another position: how it sways on its mounts there."""
+    """The same problem for the job at another position: how it sways on its mounts there, and the plates of
+    the mounts as they are made for that place. A plate that cannot be made there stays as it was."""
     about = pose_of(job.position).points(seating.problem.about)
-    return replace(seating, job=job, problem=replace(seating.problem, sways=sways_of(job, about)))
+    plated = _with_plates_of(seating, job)
+    return replace(plated, job=job, problem=replace(plated.problem, sways=sways_of(job, about)))
+
+
+def _with_plates_of(seating: Seating, job: Job) -> Seating:
+    """The problem with the plates that are made at a job's position."""
+    _, there = moving_set(job)
+    now = {row.id: row for row in there.rows}
+    rows = tuple(now.pop(row.id, row) for row in seating.fittings.rows)
+    if not now and all(
+        row is old or _same_shape(row.parts, old.parts)
+        for row, old in zip(rows, seating.fittings.rows, strict=True)
+    ):
+        return seating
+    more = tuple(now.values())
+    pieces = len(seating.owners) - len(rows)
+    problem = seating.problem
+    bodies = [solid_of(piece, job.meshes, "powertrain/pieces") for piece in fitted_pieces(job)]
+    moving = Bodies([*bodies, *(row.parts for row in (*rows, *more))])
+    need, swaying = problem.need(), problem.swaying
+    if more:
+        fresh = seating_of(job)
+        if fresh.columns != seating.columns or pieces != len(bodies):
+            return seating
+        at = [fresh.owners.index(row.id) for row in more]
+        need = np.vstack([need, fresh.problem.need()[at]])
+        swaying = np.concatenate([swaying, fresh.problem.swaying[at]])
+    return replace(
+        seating,
+        problem=replace(problem.with_need(need), moving=moving, swaying=swaying),
+        owners=(*seating.owners, *(row.id for row in more)),
+        owner_names=(*seating.owner_names, *(row.name for row in more)),
+        fittings=Fittings((*rows, *more)),
+    )
+
+
+def _same_shape(a: Sequence[SolidPart], b: Sequence[SolidPart]) -> bool:
+    """Whether two bodies are the same to AS_MADE mm."""
+    return len(a) == len(b) and all(
+        p is q
+        or (
+            len(p.triangles[0]) == len(q.triangles[0])
+            and float(np.abs(p.triangles[0] - q.triangles[0]).max()) < AS_MADE
+        )
+        for p, q in zip(a, b, strict=True)
+    )
