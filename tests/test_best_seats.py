@@ -17,10 +17,12 @@ import numpy as np
 import pytest
 from nimble_cradle.bay.mass import powertrain_mass
 from nimble_cradle.bay.position import pose_of
+from nimble_cradle.fit.lowest import lowest_point
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
 from nimble_cradle.judge.gaps import running_gaps, shaft_gaps
+from nimble_cradle.made.parts import made
 from nimble_cradle.seat.settle import BROKEN, Settled, settle
 
 from bays import bay
@@ -50,10 +52,16 @@ def cost(job: Job) -> float:
 
 
 def kept(job: Job) -> float:
-    """The least margin where a job stands, of its pieces, and of its shafts where those are wished for."""
+    """The least margin where a job stands, of its pieces, of its shafts where those are wished for, and of
+    the lowest point of all, made parts too, over the chassis line; far below nought where a mount cannot be
+    made there."""
     assert job.wish is not None
+    if made(job).faults:
+        return -np.inf
     shafts = shaft_gaps(job) if job.wish.joints else ()
-    return min((gap.margin for gap in (*running_gaps(job), *shafts)), default=np.inf)
+    low = lowest_point(job) if job.wish.over_line else None
+    over = np.inf if low is None else low.above_line - job.wish.over_line_mm
+    return min([over, *(gap.margin for gap in (*running_gaps(job), *shafts))])
 
 
 def rows_known() -> dict[str, Any]:

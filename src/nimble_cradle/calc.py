@@ -303,6 +303,7 @@ MODULES = (
     "fit.joints",
     "fit.lowest",
     "fit.shafts",
+    "fit.steering",
     "geometry.align",
     "geometry.cope",
     "geometry.plate",

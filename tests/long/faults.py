@@ -932,6 +932,41 @@ FAULTS = (
         '("hardness_shore_a", "hardness_irhd", "eye_bore_mm", "stiffness_axial")',
         ("test_wiring.py",),
     ),
+    Fault(
+        "plates as they were where a search began",
+        "seat/seating.py",
+        "    plated = _with_plates_of(seating, job)",
+        "    plated = seating",
+        ("test_seat.py",),
+    ),
+    Fault(
+        "a rod that gets longer as its rack goes",
+        "geometry/linkage.py",
+        "found = [long - np.linalg.norm(linkage.moving - linkage.fixed, axis=2)]",
+        "found = [long - np.linalg.norm(linkage.moving - fixed, axis=2)]",
+        ("test_steering.py",),
+    ),
+    Fault(
+        "what goes with the steering only looked at straight ahead",
+        "fit/travel.py",
+        "        more = [at for at in self.ends if at > stops[-1]]",
+        "        more: list[float] = []",
+        ("test_steering.py",),
+    ),
+    Fault(
+        "an outer joint looked at straight ahead",
+        "fit/real_shaft.py",
+        "return float(joint_angle(at - inner, faces).max())",
+        "return float(joint_angle(at - inner, faces)[0])",
+        ("test_steering.py",),
+    ),
+    Fault(
+        "a dead point that nobody asks about",
+        "judge/suspension.py",
+        "        if not isinstance(lock, JobError):  # said already",
+        "        if not isinstance(lock, JobError) and lock.after.whole and lock.moved:",
+        ("test_steering.py",),
+    ),
 )
 
 

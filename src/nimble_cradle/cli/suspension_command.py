@@ -66,6 +66,7 @@ def suspension_data(job: Any) -> dict[str, Any]:
             "rack_up_mm": _rounded(found.rack_up),
             "outer_ball_up_mm": _rounded(found.ball_up),
             "half_shaft": _shaft(job, one),
+            "lock": _lock(job, one),
         }
         wheels.append(row)
     for one, axle in zip(
@@ -118,9 +119,38 @@ def _shaft(job: Any, corner: Any) -> dict[str, Any] | None:
     if both is None:
         return None
     return {
-        when: {k: round(v, 3) for k, v in asdict(s).items()}
+        when: {k: _rounded(v) for k, v in asdict(s).items()}
         for when, s in zip(("before", "after"), both, strict=True)
     }
+
+
+def _lock(job: Any, corner: Any) -> dict[str, Any] | None:
+    """How far it turns, degrees, with the rack to the left, mm; None where the rack's travel is not said."""
+    from nimble_cradle.fit.steering import locks_found
+    from nimble_cradle.judge.suspension import axle_at_lock, locks_words
+
+    for found in locks_found(job):
+        if not isinstance(found, JobError) and found.corner is corner:
+            both = {
+                key: {
+                    "rack_mm": _list(one.rack),
+                    "turns_left_deg": _list(one.turns),
+                    "rod_from_arm_deg": _list(one.lever),
+                }
+                for key, one in (("before", found.before), ("after", found.after))
+            }
+            pairs = [
+                {
+                    "to": pair.to,
+                    "inner_deg": round(pair.inner, 3),
+                    "outer_deg": round(pair.outer, 3),
+                    "of_rolling_without_slip_percent": round(pair.share, 2),
+                    "circle_mm": round(pair.circle, 1),
+                }
+                for pair in axle_at_lock(job, found)
+            ]
+            return {**both, "with_the_other_wheel": pairs, "words": locks_words(found)}
+    return None
 
 
 def _curves(curves: Any) -> dict[str, Any]:
@@ -164,6 +194,8 @@ def _lines(data: dict[str, Any]) -> list[str]:
                 f" {_ends(c['aside_mm'])} mm; steers {c['steers_deg_on_10_mm']:+.3f} deg on 10 mm at ride"
             )
             lines.append(f"  {key}, down and up: {told}")
+        if row.get("lock"):
+            lines.append(f"  {row['lock']['words']}")
         for rod in row["rods"]:
             by = f", now {rod['now']:.1f} ({rod['now'] - rod['was']:+.1f})" if row["moved"] else ""
             lines.append(f"  {rod['name']}: {rod['was']:.1f} mm{by}")

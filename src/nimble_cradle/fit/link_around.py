@@ -122,7 +122,7 @@ class Around:
 
     def _goes_with(self, mover: MovingItem) -> tuple[float, float] | None:
         """Where a moving item is with this link's wheel down and up; None where it moves otherwise."""
-        low, high = mover.span
+        low, high = mover.rises
         points = np.vstack([part.triangles[0] for part in mover.bodies.parts])
         one, two = (mover.pose(at).points(points).mean(0) for at in (low, high))
         end = self.link.ends(pose_of(self.job.position), 0.0)[1]

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import dataclass, field
 from itertools import product
 
 import numpy as np
 
-from nimble_cradle.fit.suspension import corner_places, heights, places_of
+from nimble_cradle.fit.steering import SteeredPath
+from nimble_cradle.fit.suspension import RACK_WAY, corner_places, heights, places_of
 from nimble_cradle.geometry.linkage import Places
 from nimble_cradle.geometry.pose import Array, Pose, cross, rotation_about, unit
 from nimble_cradle.job.base import JobError
@@ -15,6 +17,8 @@ from nimble_cradle.job.from_points import Follows
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.suspension import Corner, LinkedAxle
 
+STEERED = ("upright", "tie rod")
+"""What goes with the steering; an arm stays but for a few mm."""
 MARGIN = 1.1
 """Between two heights that are looked at nothing moves faster than the fastest of them by more than this."""
 
@@ -22,19 +26,41 @@ MARGIN = 1.1
 @dataclass(eq=False)
 class PartTravel:
     """A part through the wheel's travel. corner, points: the linkage as it is after what is moved (mm,
-    vehicle frame); span: how far the wheel goes down and up, mm."""
+    vehicle frame); rises: how far the wheel goes down and up, mm. steered: its way over travel and lock,
+    where it goes with the steering and the rack's travel is said; up to the end of ``rises`` that is the
+    wheel's height, straight ahead."""
 
     job: Job
     corner: Corner
     part: str
     points: dict[str, Array]
-    span: tuple[float, float]
+    rises: tuple[float, float]
+    steered: SteeredPath | None = None
     _known: dict[float, Pose] = field(default_factory=dict)
 
+    @property
+    def span(self) -> tuple[float, float]:
+        """Where its way begins and ends, mm."""
+        return self.rises if self.steered is None else self.steered.span
+
+    @property
+    def bends(self) -> tuple[float, ...]:
+        """Places of its way at which it turns another way: its ends, and the ends of travel and lock."""
+        return self.rises if self.steered is None else tuple(self.steered.corners[:, 0].tolist())
+
+    def stop(self, at: float) -> tuple[float, float]:
+        """The wheel's height and the rack's place at a place of the way, mm."""
+        if self.steered is None:
+            return at, 0.0
+        up, rack = self.steered.stop(at).tolist()
+        return up, rack
+
     def pose(self, at: float) -> Pose:
-        """Where it is with the wheel ``at`` mm up from ride height."""
+        """Where it is at a place of its way."""
         key = round(float(np.clip(at, *self.span)), 9)
-        if key not in self._known:
+        if key not in self._known and self.steered is not None:
+            self._known[key] = self._with(self.steered.upright(key), self.stop(key)[1])
+        elif key not in self._known:
             # by small steps, so that it cannot fall over to its other side
             steps = np.linspace(0.0, key, int(abs(key) / 10.0) + 2)
             self._known[key] = self._of(self.places(steps), len(steps) - 1)
@@ -45,22 +71,26 @@ class PartTravel:
         return corner_places(self.job, self.corner, up)
 
     def _of(self, places: Places, k: int) -> Pose:
-        """The part's pose with the upright at stop ``k``."""
+        """The part's pose with the upright at stop ``k``, straight ahead."""
+        r, centre = places.rotation[0, k], places.centre[0]
+        return self._with(Pose(r, centre + places.translation[0, k] - r @ centre), 0.0)
+
+    def _with(self, upright: Pose, rack: float) -> Pose:
+        """The part's pose with the upright somewhere and the rack so far to the left, mm."""
         p = self.points
 
         def there(key: str) -> Array:
-            return np.asarray(places.points(p[key][None])[0, k])
+            return upright.points(p[key])
 
         if self.part == "upright":
-            r, centre = places.rotation[0, k], places.centre[0]
-            return Pose(r, centre + places.translation[0, k] - r @ centre)
+            return upright
         if self.part == "tie rod":
-            inner = p["rod_inner"]
-            was, now = unit(p["rod_outer"] - inner), unit(there("rod_outer") - inner)
+            inner = p["rod_inner"] + rack * RACK_WAY
+            was, now = unit(p["rod_outer"] - p["rod_inner"]), unit(there("rod_outer") - inner)
             over = cross(was, now)
             turn = float(np.arctan2(np.linalg.norm(over), was @ now))
             r = rotation_about(over, turn) if turn > 1e-12 else np.eye(3)
-            return Pose(r, inner - r @ inner)
+            return Pose(r, inner - r @ p["rod_inner"])
         arm = self.part.split()[0]
         front, axis = p[f"{arm}_front"], unit(p[f"{arm}_rear"] - p[f"{arm}_front"])
 
@@ -73,13 +103,25 @@ class PartTravel:
         return Pose(r, front - r @ front)
 
     def speed(self, points: Array) -> float:
-        """The most that any of points (n, 3) moves per mm of the wheel."""
-        up = heights(self.job)
-        places = self.places(up)
+        """The most that any of points (n, 3) moves per mm of its way."""
         corners = np.array(list(product(*zip(points.min(0), points.max(0), strict=True))))
-        at = np.array([self._of(places, k).points(corners) for k in range(len(up))])
+        up = heights(self.job)
+        if self.steered is None:
+            places = self.places(up)
+            poses = [self._of(places, k) for k in range(len(up))]
+        else:
+            up = self.steered.laid_at
+            poses = [self.pose(at) for at in up]
+        at = np.array([pose.points(corners) for pose in poses])
         gone = np.linalg.norm(np.diff(at, axis=0), axis=2).max(1)
         return MARGIN * float((gone / np.diff(up)).max())
+
+    def farthest(self, points: Array) -> float:
+        """The most that any of points (n, 3) is from where it is at ride, mm."""
+        corners = np.array(list(product(*zip(points.min(0), points.max(0), strict=True))))
+        at = heights(self.job) if self.steered is None else self.steered.laid_at
+        gone = [np.linalg.norm(self.pose(a).points(corners) - corners, axis=1).max() for a in at]
+        return float(MARGIN * max(gone))
 
 
 def part_travel(job: Job, motion: Follows) -> PartTravel:
@@ -98,4 +140,9 @@ def part_travel(job: Job, motion: Follows) -> PartTravel:
             f"{one.name}: its linkage topples over {reached.min():.0f} to {reached.max():+.0f} mm from ride"
         )
         raise JobError(f"{said}; look at its points.", f"suspensions/{one.id}/wheel/at")
-    return PartTravel(job, one, motion.part, places_of(job, one)[1], (float(up[0]), float(up[-1])))
+    after, ends = places_of(job, one)[1], (float(up[0]), float(up[-1]))
+    steered = None
+    if motion.part in STEERED and one.rack_travel_mm is not None:
+        with suppress(JobError):  # it does not go to lock, which is asked about with its suspension
+            steered = SteeredPath(job, one, after)
+    return PartTravel(job, one, motion.part, after, ends, steered)

@@ -8,8 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from nimble_cradle.bay.position import pose_of
-from nimble_cradle.fit.suspension import checked, corner_linkage, heights, places_of
+from nimble_cradle.fit.steering import SteeredPath, joint_angle
+from nimble_cradle.fit.suspension import Points, checked, corner_linkage, heights, hub, places_of
 from nimble_cradle.geometry.linkage import moved_through
+from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.suspension import Corner
@@ -21,11 +23,13 @@ SAME_WHEEL = 350.0
 @dataclass(frozen=True)
 class RealShaft:
     """ride, most: degrees off straight across at ride and at the worst of the travel; plunge: mm from its
-    shortest to its longest."""
+    shortest to its longest, straight ahead. lock: degrees between the shaft and its wheel's axis at the worst
+    of travel and lock; None where the rack's travel is not said, or the wheel does not get there."""
 
     ride: float
     most: float
     plunge: float
+    lock: float | None = None
 
 
 def real_shaft(job: Job, corner: Corner) -> tuple[RealShaft, RealShaft] | None:
@@ -47,10 +51,23 @@ def real_shaft(job: Job, corner: Corner) -> tuple[RealShaft, RealShaft] | None:
             raise JobError(
                 f"{corner.name}: its linkage topples within its travel.", f"suspensions/{corner.id}"
             )
-        hub = np.add(hubs[k], by)[None]
-        run = places.points(hub)[0] - inner
+        outer = np.add(hubs[k], by)[None]
+        run = places.points(outer)[0] - inner
         angle = np.degrees(np.arctan2(np.hypot(run[:, 0], run[:, 2]), np.abs(run[:, 1])))
         long = np.linalg.norm(run, axis=1)
         ride = int(np.argmin(np.abs(up)))
-        out.append(RealShaft(float(angle[ride]), float(angle.max()), float(np.ptp(long))))
+        lock = _at_lock(job, corner, points, outer[0], inner)
+        out.append(RealShaft(float(angle[ride]), float(angle.max()), float(np.ptp(long)), lock))
     return out[0], out[1]
+
+
+def _at_lock(job: Job, corner: Corner, points: Points, joint: Array, inner: Array) -> float | None:
+    """The most that a wheel's outer joint works at over all its travel and lock, degrees."""
+    if corner.rack_travel_mm is None:
+        return None
+    try:
+        path = SteeredPath(job, corner, points)
+    except JobError:  # asked about with its suspension
+        return None
+    at, faces = path.through(joint, hub(corner)[1])
+    return float(joint_angle(at - inner, faces).max())

@@ -113,7 +113,7 @@ def section(
     if not lines:
         raise JobError("The cut goes past everything: choose a station nearer to the engine.", "section")
     for mover in moving_items(job):
-        for end in dict.fromkeys(mover.span):
+        for end in dict.fromkeys(mover.ends):
             if end:
                 lines += _cut_all(
                     "ghost",

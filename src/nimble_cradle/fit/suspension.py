@@ -21,6 +21,8 @@ STOPS = 25
 Points = dict[str, Array]
 """Places by the pivot's name, (3,) or (copies, 3), mm, vehicle frame."""
 UP = np.array([0.0, 0.0, 1.0])
+RACK_WAY = np.array([0.0, 1.0, 0.0])
+"""Which way a rack goes: straight across the car."""
 RACK_STEP, RACK_FAR = 1.0, 150.0
 """First step of the search for the rack's place, and how far it may be moved at most, mm."""
 
@@ -101,8 +103,9 @@ def _copies(points: Points) -> Points:
     return {key: np.atleast_2d(place) for key, place in points.items()}
 
 
-def corner_linkage(corner: Corner, points: Points) -> Linkage:
-    """A wheel's linkage with its pivots at ``points``."""
+def corner_linkage(corner: Corner, points: Points, steered: bool = False) -> Linkage:
+    """A wheel's linkage with its pivots at ``points``. steered: its stops have a second number, how far the
+    rack has gone to the left, mm."""
     p = _copies(points)
     ends = [("lower_front", "lower_ball"), ("lower_rear", "lower_ball"), ("rod_inner", "rod_outer")]
     slider = None
@@ -117,6 +120,7 @@ def corner_linkage(corner: Corner, points: Points) -> Linkage:
         p["wheel"][:, None, :],
         np.ones((1, 1)),
         p["wheel"],
+        np.array([RACK_WAY if a == "rod_inner" else np.zeros(3) for a, _ in ends])[None] if steered else None,
     )
 
 

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_cradle.bay.bodies import solid_of, standing_items
-from nimble_cradle.fit.part_travel import part_travel
+from nimble_cradle.fit.part_travel import PartTravel, part_travel
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.courses import Places, Track
 from nimble_cradle.geometry.distance import Nearest, nearest
@@ -32,14 +32,15 @@ DEEP mm to a quarter of what is beyond: something stands in the wrong place then
 millimetre is nobody's question."""
 _FIRST = 3
 """Places of a travel that are looked at first where a mesh is measured: both ends and the middle."""
-STATIONS = 9
-"""Stations of a travel at which planes are tried first."""
+STATIONS, ON_EDGE = 9, 4
+"""Stations of a travel at which planes are tried first; stretches of each edge of travel and lock."""
 
 
 @dataclass(frozen=True, eq=False)
 class MovingItem:
     """An item with its motion: its number among the standing items, its solids, the most its surface moves
-    per degree or mm, least and most of that (span), and where it is at each (pose)."""
+    per degree or mm, least and most of that (span), and where it is at each (pose). follows: the part of a
+    suspension that it goes with."""
 
     column: int
     name: str
@@ -48,16 +49,32 @@ class MovingItem:
     speed: float
     span: tuple[float, float]
     pose: Callable[[float], Pose]
+    follows: PartTravel | None = None
     _along: dict[tuple[float, ...], Track] = field(default_factory=dict)
 
     def words(self, at: float) -> str:
         """Where it is on its travel, in words."""
+        if self.follows is not None and self.follows.steered is not None:
+            return steered_words(*self.follows.stop(at))
         return travel_words(self.motion, at)
+
+    @property
+    def rises(self) -> tuple[float, float]:
+        """The part of its travel on which it goes from its lowest to its highest."""
+        return self.span if self.follows is None else self.follows.rises
+
+    @cached_property
+    def ends(self) -> tuple[float, ...]:
+        """Places of its travel at which it turns back or another way."""
+        return self.span if self.follows is None else self.follows.bends
 
     @cached_property
     def track(self) -> Track:
-        """Its stations, ride height among them."""
-        stops = np.linspace(*self.span, STATIONS)
+        """Its stations, ride height and all that it turns another way at among them."""
+        stops = np.linspace(*self.rises, STATIONS)
+        more = [at for at in self.ends if at > stops[-1]]
+        for at in more:
+            stops = np.append(stops, np.linspace(stops[-1], at, ON_EDGE + 1)[1:])
         if self.span[0] < 0.0 < self.span[1] and np.abs(stops).min() > 1e-9:
             stops = np.sort([*stops, 0.0])
         return Track(tuple(stops.tolist()), self.pose, self._corners, self.speed)
@@ -85,9 +102,11 @@ class MovingItem:
         """Whether it has a mesh in it."""
         return bool(of_meshes(self.bodies).any())
 
-    @property
+    @cached_property
     def farthest(self) -> float:
         """The most that its surface moves from where it stands, mm."""
+        if self.follows is not None and self.follows.steered is not None:
+            return self.follows.farthest(self._corners)
         return self.speed * max(-self.span[0], self.span[1])
 
 
@@ -99,6 +118,15 @@ def motion_pose(motion: Swing | Slide, at: float) -> Pose:
         return Pose(rotation, about - rotation @ about)
     along = np.asarray(motion.along) / np.linalg.norm(motion.along)
     return Pose(np.eye(3), at * along)
+
+
+def steered_words(up: float, rack: float) -> str:
+    """``the wheel 40 mm up, the rack 60 mm to the left``."""
+    told = [f"the wheel {abs(up):.0f} mm {'up' if up > 0 else 'down'}"] if abs(up) > 0.5 else []
+    told += (
+        [f"the rack {abs(rack):.0f} mm to the {'left' if rack > 0 else 'right'}"] if abs(rack) > 0.5 else []
+    )
+    return ", ".join(told) or "at ride height"
 
 
 def travel_words(motion: Motion, at: float) -> str:
@@ -126,7 +154,7 @@ def moving_items(job: Job) -> tuple[MovingItem, ...]:
         if isinstance(motion, Follows):
             travel = part_travel(job, motion)
             row = column, item.name, motion, Bodies([parts]), travel.speed(points), travel.span, travel.pose
-            out.append(MovingItem(*row))
+            out.append(MovingItem(*row, travel))
             continue
         if isinstance(motion, Swing):
             axis = np.asarray(motion.axis) / np.linalg.norm(motion.axis)
@@ -190,7 +218,7 @@ def _by_halves(
     moves, so an interval is cut in half until nothing in it can be nearer than the least found by more than
     MISSED mm."""
     least, most = item.span
-    limit = reach + item.speed * (most - least) / 2
+    limit = reach + min(item.speed * (most - least) / 2, 2 * item.farthest)
     # what is farther at both ends of half the travel is never within reach in it
     best = {k: min((known or {}).get(k, np.inf), float(reach[k])) for k in range(moving.count)}
     found: dict[int, tuple[Nearest, float]] = {}
@@ -212,7 +240,7 @@ def _by_halves(
                 on_a, on_b, way = shift.points(near.on_a), shift.points(near.on_b), shift.vectors(near.way)
                 found[near.a] = Nearest(near.a, item.column, near.distance, on_a, on_b, way), t
 
-    stops = sorted({0.0, *np.linspace(least, most, _FIRST).tolist()})
+    stops = sorted({0.0, *item.ends, *np.linspace(*item.rises, _FIRST).tolist()})
     every = [k for k in range(moving.count) if np.isfinite(limit[k])]
     todo = [(a, b, every) for a, b in zip(stops, stops[1:], strict=False)]
     while todo:

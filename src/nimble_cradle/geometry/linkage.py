@@ -27,7 +27,9 @@ class Linkage:
     """fixed, moving: (copies, rods, 3) ends of each rod on the car and on the body, where the body stands at
     ride, mm, vehicle frame. slider: a point and a direction of the body's line (copies, 3) and the car's
     point that stays on it, or None. driven: (copies, n, 3) points of the body; weights (rows, n): each row is
-    a height that is driven, a sum of those points' heights. centre: (copies, 3) what the body turns about."""
+    a height that is driven, a sum of those points' heights. centre: (copies, 3) what the body turns about.
+    pushed: (copies, rods, 3) how each rod's end on the car goes for each mm of the last number of a stop, as
+    a rack's rod does; None where nothing is pushed, and a stop then has no such number."""
 
     fixed: Array
     moving: Array
@@ -35,6 +37,7 @@ class Linkage:
     driven: Array
     weights: Array
     centre: Array
+    pushed: Array | None = None
 
     @property
     def rows(self) -> int:
@@ -76,7 +79,7 @@ def moved_through(linkage: Linkage, stops: Array) -> Places:
     apart = np.zeros((copies, count))
     order = np.argsort(stops[:, 0], kind="stable")
     ways = [k for k in order if stops[k, 0] >= 0], [k for k in order[::-1] if stops[k, 0] < 0]
-    both = _repeated(linkage, 2)  # each copy twice, one after the other: one goes up, one goes down
+    both = repeated(linkage, 2)  # each copy twice, one after the other: one goes up, one goes down
     r, t = np.broadcast_to(np.eye(3), (2 * copies, 3, 3)), np.zeros((2 * copies, 3))
     fine = np.ones(2 * copies, dtype=bool)
     for step in range(max(map(len, ways))):
@@ -93,12 +96,39 @@ def moved_through(linkage: Linkage, stops: Array) -> Places:
     return Places(linkage.centre, rotation, translation, met, apart)
 
 
+def moved_along(linkage: Linkage, stops: Array) -> Places:
+    """The body at each stop, one after the other as they are given, from ride on: they should be close
+    together. stops: (stops, or copies by stops, rows of weights and, of what is pushed, one more) mm. What is
+    not met, and all after it, is told as not met."""
+    copies, count = len(linkage.centre), stops.shape[-2]
+    stops = np.broadcast_to(stops, (copies, *stops.shape[-2:]))
+    r, t = np.broadcast_to(np.eye(3), (copies, 3, 3)), np.zeros((copies, 3))
+    fine = np.ones(copies, dtype=bool)
+    rotation, translation = np.zeros((copies, count, 3, 3)), np.zeros((copies, count, 3))
+    met, apart = np.zeros((copies, count), dtype=bool), np.zeros((copies, count))
+    for k in range(count):
+        before = r
+        r, t, closed, left = _solved(linkage, stops[:, k], r, t)
+        turned = np.einsum("cji,cji->c", before, r)
+        fine = fine & closed & (np.arccos(np.clip((turned - 1) / 2, -1, 1)) < MOST_TURN)
+        r = np.where(fine[:, None, None], r, before)
+        rotation[:, k], translation[:, k], met[:, k], apart[:, k] = r, t, fine, left
+    return Places(linkage.centre, rotation, translation, met, apart)
+
+
+def stepped(linkage: Linkage, stop: Array, begin: tuple[Array, Array]) -> tuple[Array, Array, bool]:
+    """One copy at one stop, from a place near: rotation (3, 3) and translation (3,), and whether it is
+    met."""
+    r, t, closed, _ = _solved(linkage, stop[None], begin[0][None], begin[1][None])
+    return r[0], t[0], bool(closed[0])
+
+
 def rates(linkage: Linkage, row: int = 0) -> tuple[Array, Array]:
     """How the body begins to move at ride for each mm of what is driven by ``row``: mm of its centre and
     radians of turn, each (copies, 3). Raises LinAlgError where nothing tells it."""
     copies = len(linkage.centre)
     r, t = np.broadcast_to(np.eye(3), (copies, 3, 3)), np.zeros((copies, 3))
-    _, jacobian = _equations(linkage, np.zeros(len(linkage.weights)), r, t)
+    _, jacobian = _equations(linkage, np.zeros(_numbers(linkage)), r, t)
     want = np.zeros((copies, linkage.rows))
     want[:, linkage.rows - len(linkage.weights) + row] = 1.0
     if linkage.rows == 6:
@@ -106,6 +136,11 @@ def rates(linkage: Linkage, row: int = 0) -> tuple[Array, Array]:
     else:
         x = np.einsum("cij,cj->ci", np.linalg.pinv(jacobian * _weigh(linkage)), want * _weigh(linkage)[:, 0])
     return np.asarray(x[:, :3]), np.asarray(x[:, 3:])
+
+
+def _numbers(linkage: Linkage) -> int:
+    """How many numbers a stop has."""
+    return len(linkage.weights) + (0 if linkage.pushed is None else 1)
 
 
 def _weigh(linkage: Linkage) -> Array:
@@ -149,7 +184,10 @@ def _equations(linkage: Linkage, stop: Array, r: Array, t: Array) -> tuple[Array
     """What is not met, mm, (copies, rows), and its derivatives by a move and a turn (copies, rows, 6)."""
     c = linkage.centre[:, None, :]
     arm = np.einsum("cij,cnj->cni", r, linkage.moving - c)
-    rod = c + t[:, None, :] + arm - linkage.fixed
+    fixed = linkage.fixed
+    if linkage.pushed is not None:
+        fixed = fixed + linkage.pushed * np.asarray(stop)[..., -1].reshape(-1, 1, 1)
+    rod = c + t[:, None, :] + arm - fixed
     long = np.linalg.norm(rod, axis=2)
     u = rod / np.maximum(long, 1e-12)[..., None]
     found = [long - np.linalg.norm(linkage.moving - linkage.fixed, axis=2)]
@@ -164,7 +202,7 @@ def _equations(linkage: Linkage, stop: Array, r: Array, t: Array) -> tuple[Array
         slopes.append(np.concatenate([-e, _cross(e, v + s)], axis=2))
     arm = np.einsum("cij,cnj->cni", r, linkage.driven - c)
     high = t[:, None, 2] + arm[..., 2] - (linkage.driven - c)[..., 2]
-    found.append(high @ linkage.weights.T - stop)
+    found.append(high @ linkage.weights.T - np.asarray(stop)[..., : len(linkage.weights)])
     each = np.zeros((*arm.shape[:2], 6))
     each[..., 2], each[..., 3], each[..., 4] = 1.0, arm[..., 1], -arm[..., 0]
     slopes.append(np.einsum("wn,cnk->cwk", linkage.weights, each))
@@ -190,16 +228,16 @@ def turn_by(linkage: Linkage, other: Linkage, stops: Array, places: Places) -> A
     count, many = len(stops), len(other.centre)
     r, t = places.rotation[0], places.translation[0]
 
-    spread = _repeated(other, count)
+    spread = repeated(other, count)
     stop = np.tile(stops, (many, 1))
     left, _ = _equations(spread, stop, np.tile(r, (many, 1, 1)), np.tile(t, (many, 1)))
-    _, jacobian = _equations(_repeated(linkage, count), stops, r, t)
+    _, jacobian = _equations(repeated(linkage, count), stops, r, t)
     left = left.reshape(many, count, -1)
     back = np.linalg.pinv(jacobian * _weigh(linkage))
     return np.asarray(-np.einsum("sij,csj->csi", back, left * _weigh(linkage)[:, 0])[..., 3:])
 
 
-def _repeated(linkage: Linkage, count: int) -> Linkage:
+def repeated(linkage: Linkage, count: int) -> Linkage:
     """Every copy of a linkage, so many times."""
 
     def each(a: Array) -> Array:
@@ -213,6 +251,7 @@ def _repeated(linkage: Linkage, count: int) -> Linkage:
         each(linkage.driven),
         linkage.weights,
         each(linkage.centre),
+        None if linkage.pushed is None else each(linkage.pushed),
     )
 
 

@@ -143,5 +143,6 @@ class JointLimits(Part):
     difference_deg: Annotated[float, Field(gt=0, le=45)] = 1.0
     half_shaft_ride_deg: Annotated[float, Field(gt=0, le=45)] = 5.0
     half_shaft_travel_deg: Annotated[float, Field(gt=0, le=50)] = 16.0
+    half_shaft_lock_deg: Annotated[float, Field(gt=0, le=55)] = 45.0
     plunge_mm: Positive = 20.0
     source: Words = "common practice, no source"

@@ -44,7 +44,7 @@ class _Steered(_Measured):
     """One wheel with its rod. toe_deg (in is positive) and camber_deg (top outwards is positive) as set at
     ride height, which a change leaves as they are: rod and arms are made to fit. wheel: its middle; what is
     moved of it takes the whole upright along, and balls may be moved besides. rack_travel_mm: how far the
-    rod's inner ball goes to each side."""
+    rod's inner ball goes to each side from straight ahead; unsaid, nothing is looked at at lock."""
 
     side: Literal["left", "right"]
     toe_deg: Annotated[float, Field(ge=-10, le=10)] = Field(0.0, title="Toe as set, in is positive")
@@ -53,6 +53,11 @@ class _Steered(_Measured):
     )
     most_steer_deg: Annotated[float, Field(gt=0, le=5)] = Field(
         0.1, title="It may steer itself, on 10 mm of travel"
+    )
+    rack_travel_mm: Annotated[float, Field(gt=0, le=150)] | None = Field(
+        None,
+        title="The rack goes to each side",
+        json_schema_extra={"unsaid": "not said: straight ahead only"},
     )
     lower_front: Pivot
     lower_rear: Pivot

@@ -9,6 +9,8 @@ import numpy as np
 from nimble_cradle.findings.finding import Problem
 from nimble_cradle.fit.linked_axle import GIVES, AxleFound, axles_found
 from nimble_cradle.fit.pivots import pivots_of
+from nimble_cradle.fit.real_shaft import real_shaft
+from nimble_cradle.fit.steering import BothLocked, LockFound, both_locked, locks_found
 from nimble_cradle.fit.suspension import CornerFound, Curves, corners_found
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
@@ -20,9 +22,15 @@ SIDES_UNLIKE = 1.0
 SAME_AXLE = 200.0
 """Wheels so near to one another along the car are of one axle, mm."""
 SUSPENSION_LEFT_OUT = (
-    "Rigid arms on pivots without play, straight ahead; rubber, tyres, springs and lock are not in it. Toe in"
-    " and camber with its top out are positive. The doubt is what the points are good to."
+    "Rigid arms on pivots without play, straight ahead but where lock is named; rubber, tyres and springs are"
+    " not in it. Toe in and camber with its top out are positive. The doubt is what the points are good to."
 )
+NEAR_DEAD = 20.0
+"""A rod that comes nearer to the line of its arm than so many degrees may go over its dead point under load
+(common practice, no source)."""
+TURNS_UNLIKE = 2.0
+"""A wheel that turns by so many degrees less at its lock than before what was moved is asked about (common
+practice, no source)."""
 
 
 def suspension_questions(job: Job) -> tuple[Problem, ...]:
@@ -36,6 +44,9 @@ def suspension_questions(job: Job) -> tuple[Problem, ...]:
         else:
             out += _of_corner(found)
             out += _of_sides(job, found)
+    for lock in locks_found(job):
+        if not isinstance(lock, JobError):  # said already
+            out += _at_lock(job, lock)
     for one in job.suspensions:
         if one.measured == "guess":
             said = f"{one.name}: its points are guesses; measure them, for the wheel goes where they say."
@@ -65,6 +76,55 @@ def _of_corner(found: CornerFound) -> list[Problem]:
         limit = f"{corner.most_steer_deg:g} may be"
         out.append(Problem("chassis", f"{place}/rod_inner/moved", f"{said}; {limit}."))
     return out
+
+
+def _at_lock(job: Job, found: LockFound) -> list[Problem]:
+    """What is open about a wheel at lock."""
+    corner, now = found.corner, found.after
+    place = f"suspensions/{corner.id}/rack_travel_mm"
+    if not now.whole:
+        there = now.rack[np.isfinite(now.turns)]
+        far = float(min(there.max(), -there.min()))
+        said = f"{corner.name}: its rod goes over its dead point with the rack {far:.0f} mm to a side"
+        return [
+            Problem("chassis", place, f"{said}, before its {corner.rack_travel_mm:g}; look at its balls.")
+        ]
+    out = []
+    if now.nearest_dead < NEAR_DEAD:
+        said = f"{corner.name}: at lock its rod is {now.nearest_dead:.0f} deg from the line of its arm"
+        limit = f"{NEAR_DEAD:g} are wanted, or it may go over under load"
+        out.append(Problem("chassis", place, f"{said}; {limit}."))
+    for side, is_now, was in zip(("left", "right"), now.locks, found.before.locks, strict=True):
+        if found.moved and is_now < was - TURNS_UNLIKE:
+            said = f"{corner.name} turns {is_now:.1f} deg to the {side} at lock, {was:.1f} before"
+            out.append(Problem("chassis", place, f"{said}; the car will not turn as tightly."))
+    shaft = real_shaft(job, corner) if found.after.whole else None
+    limit_deg = job.joint_limits.half_shaft_lock_deg
+    if shaft is not None and shaft[1].lock is not None and shaft[1].lock > limit_deg:
+        said = f"{corner.name}: the outer joint of its half-shaft reaches {shaft[1].lock:.1f} deg at lock"
+        out.append(Problem("chassis", place, f"{said}, over the {limit_deg:g} that it may."))
+    return out
+
+
+def locks_words(found: LockFound) -> str:
+    """How far a wheel turns, in a sentence."""
+    now, was = found.after, found.before
+    if not now.whole:
+        return "At lock its rod goes over its dead point."
+    old = ""
+    if found.moved and any(abs(a - b) >= 0.05 for a, b in zip(now.locks, was.locks, strict=True)):
+        old = f", {was.locks[0]:.1f} and {was.locks[1]:.1f} before"
+    return f"At lock it turns {now.locks[0]:.1f} deg to the left and {now.locks[1]:.1f} to the right{old}."
+
+
+def axle_at_lock(job: Job, found: LockFound) -> tuple[BothLocked, ...]:
+    """A wheel and the one across from it at lock, to the left and to the right; none where the other is not
+    known."""
+    other = across_of(job, found.corner)
+    theirs = next((f for f in locks_found(job) if not isinstance(f, JobError) and f.corner is other), None)
+    if theirs is None:
+        return ()
+    return both_locked(job, found, theirs) if found.corner.side == "left" else both_locked(job, theirs, found)
 
 
 def back_words(found: CornerFound) -> str:

@@ -138,7 +138,10 @@ def seating_of(job: Job, centre: Array | None = None) -> Seating:
         np.array([[o.give_or_take for o in owners]]).T, np.array([doubt])
     )
     travels = tuple(
-        (k, float(t)) for k, mover in enumerate(movers) for t in np.linspace(*mover.span, 5) if abs(t) > 1e-6
+        (k, float(t))
+        for k, mover in enumerate(movers)
+        for t in sorted({*np.linspace(*mover.rises, 5).tolist(), *mover.ends})
+        if abs(t) > 1e-6
     )
     bodies = [*(_standing(job, k, t) for k, t in travels), *([_ground(job)] if wish.over_line else [])]
     columns = [

@@ -27,11 +27,13 @@ class Curve:
 
 
 class Chart(QWidget):
-    """Curves against a common x. limit: a y that should not be passed, with its words."""
+    """Curves against a common x. limit: a y that should not be passed, with its words; nought: what x = 0
+    is."""
 
     def __init__(self, x_words: str, y_words: str) -> None:
         super().__init__()
         self.x_words, self.y_words = x_words, y_words
+        self.nought = "ride"
         self.curves: tuple[Curve, ...] = ()
         self.limit: tuple[float, str] | None = None
         self.setFixedHeight(236)
@@ -85,7 +87,7 @@ class Chart(QWidget):
             painter.drawText(
                 QRectF(at(x, low_y).x() - 30, room.bottom() + 2, 60, 18),
                 int(Qt.AlignmentFlag.AlignHCenter),
-                f"{x:+.0f}" if x else "ride",
+                f"{x:+.0f}" if x else self.nought,
             )
         if self.limit is not None:
             painter.setPen(QPen(QColor(look().inks["fails"]), 1.2, Qt.PenStyle.DashLine))

@@ -22,6 +22,7 @@ from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.chassis.suspension_fields import SuspensionFields
 from nimble_cradle.fit.linked_axle import AxleFound, axles_found
 from nimble_cradle.fit.real_shaft import real_shaft
+from nimble_cradle.fit.steering import LockFound, locks_found
 from nimble_cradle.fit.suspension import CornerFound, Rod, corners_found
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
@@ -29,7 +30,14 @@ from nimble_cradle.job.edits import added
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.suspension import LinkedAxle
 from nimble_cradle.judge.cautions import PIVOTS
-from nimble_cradle.judge.suspension import SUSPENSION_LEFT_OUT, across_of, back_words, steers_doubt
+from nimble_cradle.judge.suspension import (
+    SUSPENSION_LEFT_OUT,
+    across_of,
+    axle_at_lock,
+    back_words,
+    locks_words,
+    steers_doubt,
+)
 from nimble_cradle.units import show
 
 Found = CornerFound | AxleFound | JobError
@@ -38,6 +46,7 @@ WHEEL_CURVES = {
     "camber": "Camber, degrees, top out is up",
     "aside": "The tyre's foot goes outwards, mm",
 }
+LOCK_CURVES = {"turns": "Turns to the left, degrees"}
 AXLE_CURVES = {
     "nose": "Its nose turns up, degrees, both wheels up together",
     "left": "It goes to the left, mm, both wheels up together",
@@ -78,6 +87,8 @@ class SuspensionRoom(Room):
         self.said = words("", "")
         self.ends = Table(("Through its travel", "Down", "Up"), most_rows=8)
         self.ends.setAccessibleName("At the ends of its travel")
+        self.lock = Table(("At lock", "To the left", "To the right"), most_rows=6)
+        self.lock.setAccessibleName("At lock")
         self.rods = Table(("Arms and rods", "Before", "Now", "Hangs"), most_rows=8, drop=(3,))
         self.rods.setAccessibleName("Lengths of its arms and rods")
         self.rack_button = button("Move the rack so", self.move_rack, "On both wheels of the axle", "view")
@@ -96,8 +107,9 @@ class SuspensionRoom(Room):
             row(self.rack_button, self.side_button, self.drop_button),
         ):
             self.column.addWidget(widget)
-        with self.folded("At the ends of its travel; its arms and rods"):
+        with self.folded("At the ends of its travel, at lock; its arms and rods"):
             self.column.addWidget(self.ends)
+            self.column.addWidget(self.lock)
             self.column.addWidget(self.rods)
         with self.folded("Its points, and what is moved of them"):
             self.column.addWidget(self.fields)
@@ -119,7 +131,7 @@ class SuspensionRoom(Room):
         there = bool(every)
         found = every[self._at()] if there else None
         known = there and not isinstance(found, JobError)
-        for widget in (self.which, self.chart, self.ends, self.rods):
+        for widget in (self.which, self.chart, self.ends, self.lock, self.rods):
             widget.setVisible(known)
         for other in (self.said, self.side_button, self.drop_button, self.fields):
             other.setVisible(there)
@@ -162,22 +174,29 @@ class SuspensionRoom(Room):
                 self.which.addItem(word, key)
         return str(self.which.currentData())
 
-    def _draw(self, key: str, x_words: str, x: Array, was: Array, now: Array, moved: bool) -> None:
+    def _draw(self, x_words: str, x: Array, was: Array, now: Array, moved: bool) -> None:
         self.chart.x_words, self.chart.y_words = x_words, self.which.currentText()
+        key = str(self.which.currentData())
+        self.chart.nought = {"turns": "ahead", "steers": "level"}.get(key, "ride")
         rows = [("before", was), ("now", now)] if moved else [("as measured", was)]
         self.chart.show_curves([_curve(name, x, y) for name, y in rows if np.isfinite(y).sum() > 1])
 
     def _tell_wheel(self, found: CornerFound) -> None:
-        key = self._offer(WHEEL_CURVES)
+        lock = self._lock(found)
+        self._tell_lock(lock)
+        key = self._offer(WHEEL_CURVES if lock is None else WHEEL_CURVES | LOCK_CURVES)
         was, now = found.before, found.after
-        self._draw(
-            key, "the wheel's middle up, mm", was.up, getattr(was, key), getattr(now, key), found.moved
-        )
+        if lock is not None and key in LOCK_CURVES:
+            ways = "rack to the left, mm", lock.before.rack
+            self._draw(*ways, lock.before.turns, lock.after.turns, lock.moved)
+        else:
+            self._draw("the wheel's middle up, mm", was.up, getattr(was, key), getattr(now, key), found.moved)
         doubt = f"±{steers_doubt(now):.3f} for its points"
         ride = f"At ride it steers itself {now.steers:+.3f} deg on 10 mm, {doubt}"
         old = f"; before {was.steers:+.3f}." if found.moved else "."
         caster = f" Caster {now.caster:.1f} deg."
-        self.said.setText(f"{ride}{old}{back_words(found)}{caster}{self._shaft(found)}")
+        turns = "" if lock is None else f" {locks_words(lock)}"
+        self.said.setText(f"{ride}{old}{back_words(found)}{caster}{self._shaft(found)}{turns}")
         self.rack_button.setVisible(found.rack_up is not None and abs(found.rack_up) >= 0.05)
         rows = []
         for word, name, unit, places in (
@@ -197,6 +216,33 @@ class SuspensionRoom(Room):
                 rows.append((f"{name}{when}", ((title, ""), (told[0], ">"), (told[1], ">"))))
         self.ends.fill(rows)
 
+    def _lock(self, found: CornerFound) -> LockFound | None:
+        """The chosen wheel at lock; None where that is not known."""
+        every = locks_found(self.session.job)
+        return next((f for f in every if not isinstance(f, JobError) and f.corner is found.corner), None)
+
+    def _tell_lock(self, lock: LockFound | None) -> None:
+        """The wheel and the one across from it with the rack at its ends."""
+        self.lock.setVisible(lock is not None and lock.after.whole)
+        if lock is None or not lock.after.whole:
+            return
+        job, now = self.session.job, lock.after
+        rows = [("This wheel turns", [f"{turn:.1f} deg" for turn in now.locks])]
+        pairs = axle_at_lock(job, lock)
+        if pairs:
+            rows += [
+                ("Inner and outer wheel", [f"{p.inner:.1f} and {p.outer:.1f} deg" for p in pairs]),
+                ("Of rolling without slip", [f"{p.share:.0f} %" for p in pairs]),
+                ("Circle of the outer wheel", [self._far(p.circle) for p in pairs]),
+            ]
+        ends = now.lever[[0, -1]] if now.turns[0] > 0 else now.lever[[-1, 0]]
+        rows.append(("Its rod from its dead point", [f"{min(a, 180 - a):.0f} deg" for a in ends]))
+        self.lock.fill([(word, ((word, ""), (a, ">"), (b, ">"))) for word, (a, b) in rows])
+
+    def _far(self, mm: float) -> str:
+        """A long way, in metres or feet."""
+        return f"{mm / 1000:.1f} m" if self.session.display.length == "mm" else f"{mm / 304.8:.1f} ft"
+
     def _shaft(self, found: CornerFound) -> str:
         """What its half-shaft does on the real path of the wheel, in a sentence."""
         try:
@@ -207,9 +253,11 @@ class SuspensionRoom(Room):
             return ""
         was, now = both
         plunge = show(now.plunge, "length", self.session.display, 1)
-        old = f" ({was.most:.1f} before)" if found.moved and abs(was.most - now.most) >= 0.05 else ""
+        old = f", {was.most:.1f} before" if found.moved and abs(was.most - now.most) >= 0.05 else ""
+        lock = f"; its outer joint works at up to {now.lock:.1f} deg at lock" if now.lock is not None else ""
         return (
-            f" Its half-shaft: {now.ride:.1f} deg at ride, at most {now.most:.1f}{old}; it plunges {plunge}."
+            f" Its half-shaft: {now.ride:.1f} deg at ride, at most {now.most:.1f}{old}; it plunges"
+            f" {plunge}{lock}."
         )
 
     def _tell_axle(self, found: AxleFound) -> None:
@@ -218,7 +266,7 @@ class SuspensionRoom(Room):
         leaning = key == "steers"
         x = was.lean if leaning else was.up
         across = "leaning, degrees" if leaning else "both wheels up, mm"
-        self._draw(key, across, x, getattr(was, key), getattr(now, key), found.moved)
+        self._draw(across, x, getattr(was, key), getattr(now, key), found.moved)
         forced = f" Its links fight one another by {now.forced:.1f} mm." if now.forced > 0.05 else ""
         self.said.setText(
             f"Leaning {found.axle.roll_deg:g} deg it steers {_most(now.steers):.2f} deg.{forced}"

@@ -101,6 +101,7 @@ class HandRoom(NudgingRoom):
             limits = (
                 ("Half-shafts at ride height at most", "angle", "half_shaft_ride_deg"),
                 ("Through the wheels' travel at most", "angle", "half_shaft_travel_deg"),
+                ("Outer joints at lock at most", "angle", "half_shaft_lock_deg"),
                 ("Plunge at most", "length", "plunge_mm"),
             )
         for label, kind, name in limits:
