@@ -8,15 +8,21 @@ from typing import Any
 
 import numpy as np
 import pytest
+import trimesh
+from nimble_cradle.bay.bodies import standing_items
+from nimble_cradle.bay.cut_solids import solid_of
 from nimble_cradle.bay.member import member_of, members_of
 from nimble_cradle.cli.main import main
 from nimble_cradle.design.bracing import brace_for, brace_words
+from nimble_cradle.design.first_panel import first_panel, first_panels
+from nimble_cradle.design.kept_piece import with_piece_kept
 from nimble_cradle.design.mending import SHEETS, first_opening, ways_to_mend
 from nimble_cradle.desk.stages.chassis.openings_room import OpeningsRoom
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.fit.chassis_frame import Band, braced, frame_shares, stiffness
 from nimble_cradle.fit.frame_parts import sorted_members
 from nimble_cradle.fit.opened_member import OpenedMember, opened_member, opened_members
+from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.edits import added, with_value
@@ -152,6 +158,124 @@ class TestByHand:
         softness = (1920 - 240) / 1 + 240 / there
         assert found.whole(found.cut).up == pytest.approx(1920 / softness)
         assert whole_share(1.0, 300, 900) == 1.0 and whole_share(0.0, 300, 900) == 0.0
+
+
+HOLE: dict[str, Any] = {"form": "hole", "hole_wide_mm": 26.0, "long_mm": 40.0, "lap_mm": 30.0}
+
+
+class TestHoles:
+    """In the rail of 60 x 150 x 3, of which the middle lines are 57 x 147."""
+
+    def test_in_the_top_by_hand(self, demo: Job) -> None:
+        found = opened(demo, **HOLE, side="top", hole_at_mm=22.0)
+        # 22 from its left edge is 8 mm to the left of its middle
+        webs, skin, top = 2 * 147 * 3, 57 * 3, (57 - 26) * 3
+        up = bars((webs, 0, 2 * 3 * 147**3 / 12), (skin, -73.5, 57 * 27 / 12), (top, 73.5, 31 * 27 / 12))
+        area = webs + skin + top
+        left, right = 28.5 - (8 + 13), (8 - 13) + 28.5  # of the skin beside it
+        y = 3 * (left * (28.5 - left / 2) - right * (28.5 - right / 2)) / area
+        aside = (
+            2 * (147 * 27 / 12)
+            + 147 * 3 * ((28.5 - y) ** 2 + (28.5 + y) ** 2)
+            + (3 * 57**3 / 12 + skin * y**2)
+            + 3 * left**3 / 12
+            + 3 * left * (28.5 - left / 2 - y) ** 2
+            + 3 * right**3 / 12
+            + 3 * right * (-28.5 + right / 2 - y) ** 2
+        )
+        now = found.cut.section
+        assert now is not None and now.area == pytest.approx(area)
+        assert now.i_y == pytest.approx(up, rel=1e-9) and now.i_z == pytest.approx(aside, rel=1e-9)
+        # open, so twisted it is its strips, where its ends may warp
+        assert now.torsion == pytest.approx((2 * 147 + 57 + 31) * 27 / 3, rel=1e-9)
+        assert found.shares(found.cut).twist_held > 50 * found.shares(found.cut).twist_free
+        other = opened(demo, **HOLE, side="top", hole_at_mm=38.0).cut.section
+        assert other is not None and other.centroid[0] == pytest.approx(-now.centroid[0])
+        assert now.centroid[0] < 0  # what is gone lay to the left, so what is left lies to the right
+
+    def test_right_through(self, demo: Job) -> None:
+        """Both webs: their middle is as it was, and what is left is two halves that bend as one."""
+        one = opened(demo, **HOLE, side="left", hole_at_mm=75.0).cut.section
+        both = opened(demo, **(HOLE | {"form": "hole right through"}), side="left", hole_at_mm=75.0)
+        whole, now = both.before.section, both.cut.section
+        assert one is not None and now is not None and whole is not None
+        gone = 3 * 26**3 / 12
+        assert one.i_y == pytest.approx(whole.i_y - gone, rel=1e-6)
+        assert now.i_y == pytest.approx(whole.i_y - 2 * gone, rel=1e-4)
+        assert now.centroid == pytest.approx(whole.centroid, abs=1e-3)
+        assert now.torsion < 0.01 * whole.torsion
+        high = opened(demo, **HOLE, side="left", hole_at_mm=40.0).cut.section
+        assert high is not None and high.centroid[1] < -0.5  # it was over the middle
+
+    def test_a_plate_over_it(self, demo: Job) -> None:
+        found = opened(demo, **HOLE, side="top", mend="cover", mend_mm=3.0)
+        shares = found.shares(found.at_last)
+        assert shares.up == pytest.approx(1.0, rel=1e-9) and shares.twist_free == pytest.approx(1.0, rel=1e-6)
+        (plate,) = found.plates
+        assert plate.long == 40 + 60 and plate.wide == pytest.approx(26 + 60)
+
+    def test_what_is_no_hole_is_said(self, demo: Job) -> None:
+        with pytest.raises(JobError, match="reaches over the edge of its wall"):
+            opened(demo, **HOLE, side="top", hole_at_mm=10.0)
+        bad = with_value(demo, "openings", (CUT.model_copy(update={**HOLE, "hole_wide_mm": 59.0}),))
+        (asked,) = [q for q in opening_questions(bad) if q.place.endswith("hole_wide_mm")]
+        assert "edge to edge" in asked.sentence
+
+    def test_the_member_stays_in_the_bay(self, demo: Job) -> None:
+        """A hole in its wall takes nothing of its outside; a cut of the same size does."""
+        plain = with_value(demo, "openings", ())
+
+        def corners(job: Job) -> int:
+            item = next(i for i in standing_items(job) if i.id == RAIL)
+            return sum(len(part.triangles[0]) for part in solid_of(item, job.meshes, "items"))
+
+        holed = with_value(plain, "openings", (CUT.model_copy(update=HOLE),))
+        assert corners(holed) == corners(plain) < corners(with_value(plain, "openings", (CUT,)))
+        assert not any(key.startswith("over ") for key in first_panels(holed))
+        with pytest.raises(JobError, match="a flat plate goes over it"):
+            first_panel(holed, "over cut")
+
+
+class TestKeptPiece:
+    def test_piece_and_member_are_the_whole(self, demo: Job) -> None:
+        """On a rail that is turned and moved, cut in from its left: both together have the member's volume,
+        the piece lies where it was, and it goes when it is moved."""
+        plain = with_value(demo, "openings", ())
+        turned = with_value(plain, f"items/{RAIL}/moved", (12.0, -3.0, 7.0))
+        cut = CUT.model_copy(update={"side": "left", "deep_mm": 21.0})
+        job = with_value(turned, "openings", (cut,))
+        with_it, piece = with_piece_kept(job, "cut")
+
+        def volume(job: Job, key: str) -> float:
+            item = next(i for i in standing_items(job) if i.id == key)
+            parts = solid_of(item, job.meshes, "items")
+            return sum(float(trimesh.Trimesh(*part.triangles, process=False).volume) for part in parts)
+
+        whole, left, own = volume(turned, RAIL), volume(with_it, RAIL), volume(with_it, piece.id)
+        assert own == pytest.approx(240 * 21 * 150, rel=1e-6)
+        assert left + own == pytest.approx(whole, rel=1e-9)
+        at = np.vstack([p.triangles[0] for p in solid_of(piece, with_it.meshes, "items")])
+        member = member_of(turned, next(i for i in turned.items if i.id == RAIL))
+        first = float(((at - member.start) @ ((member.end - member.start) / member.length)).min())
+        assert first == pytest.approx(700.0, abs=1e-6)
+        assert at[:, 1].max() == pytest.approx(float(member.start[1]) + 30, abs=1e-6)  # the left face
+        lower = with_value(with_it, f"items/{piece.id}/moved", (12.0, -3.0, -33.0))
+        down = next(i for i in standing_items(lower) if i.id == piece.id)
+        moved = np.vstack([p.triangles[0] for p in solid_of(down, lower.meshes, "items")])
+        assert moved.min(0) == pytest.approx(at.min(0) + [0, 0, -40])
+        assert not piece.chassis and piece.note == f"Cut out of {member.item.name}."
+
+    def test_from_the_command_line(self, demo_path: Any, tmp_path: Any, capsys: Any) -> None:
+        out = tmp_path / "kept.cradle"
+        main(["chassis", str(demo_path), "--keep-piece", "fan", "-o", str(out), "--json"])
+        kept = json.loads(capsys.readouterr().out)["kept"]
+        assert any(item.id == kept["item"] for item in store.read(out).job.items)
+        assert main(["chassis", str(demo_path), "--keep-piece", "fan"]) == 2
+
+    def test_a_hole_gives_no_piece(self, demo: Job) -> None:
+        job = with_value(demo, "openings", (CUT.model_copy(update=HOLE),))
+        with pytest.raises(JobError, match="scrap"):
+            with_piece_kept(job, "cut")
 
 
 class TestAsItLies:

@@ -47,6 +47,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.kinked_arm import KinkedArm
 from nimble_cradle.job.new import new_job
 from nimble_cradle.job.open_job import OpenJob
+from nimble_cradle.job.opening import Opening
 from nimble_cradle.job.own_case import OwnCase
 from nimble_cradle.job.panel import Duty, Lip
 from nimble_cradle.job.powertrain import Piece, Position, Weighed
@@ -192,6 +193,7 @@ def rich(job: Job) -> Job:
     sheet = first_panel(job, "sheet")
     lips = (*sheet.lips, Lip(id="more", on="lip-1", edge=2))
     job = added(job, "panels", sheet.model_copy(update={"lips": lips, "duty": Duty()}))
+    job = added(job, "openings", Opening(id="hole", name="Hole", item="rail-left", form="hole"))
     job = added(job, "cracks", Crack(id="crack", name="Crack", item="rail-left"))
     job = added(job, "rods", AdjustableRod(id="rod", name="Rod"))
     third = job.items[2].id

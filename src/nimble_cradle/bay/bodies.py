@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
+
 import numpy as np
 
 from nimble_cradle.bay.cut_solids import solid_of as solid_of
@@ -10,6 +12,7 @@ from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Cut, Item
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.opening import Opening
 from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.remember import remembered
 
@@ -23,21 +26,22 @@ def standing_items(job: Job) -> tuple[Item, ...]:
 
 def opened_item(job: Job, item: Item) -> Item:
     """An item with its openings as cuts between two places; as it is where one cannot be laid (that is said
-    in its own stage)."""
+    in its own stage), and at a hole, round which it stays."""
     cuts = []
     for opening in job.openings:
-        if opening.item == item.id:
-            try:
-                member = member_of(job, item)
-            except JobError:
-                continue
-            way = (member.end - member.start) / member.length
-            ends = (member.start + at * way for at in (opening.at_mm, opening.at_mm + opening.long_mm))
-            a, b = (
-                (float(p[0]), float(p[1]), float(p[2])) for p in (e - np.asarray(item.moved) for e in ends)
-            )
-            cuts.append(Cut(side=opening.side, depth_mm=opening.deep_mm, between=(a, b)))
+        if opening.item == item.id and not opening.is_hole:
+            with suppress(JobError):
+                cuts.append(cut_of(job, item, opening))
     return item.model_copy(update={"cuts": (*item.cuts, *cuts)}) if cuts else item
+
+
+def cut_of(job: Job, item: Item, opening: Opening, keeps: bool = False) -> Cut:
+    """What an opening takes from its item, or all but that. Raises JobError where the item is no member."""
+    member = member_of(job, item)
+    way = (member.end - member.start) / member.length
+    ends = (member.start + at * way for at in (opening.at_mm, opening.at_mm + opening.long_mm))
+    a, b = ((float(p[0]), float(p[1]), float(p[2])) for p in (e - np.asarray(item.moved) for e in ends))
+    return Cut(side=opening.side, depth_mm=opening.deep_mm, between=(a, b), keeps=keeps)
 
 
 def fitted_pieces(job: Job) -> tuple[Piece, ...]:

@@ -47,13 +47,16 @@ def _as_cut(item: Item, parts: tuple[SolidPart, ...], where: str) -> tuple[Solid
         normal = np.array(WAY_VECTORS[_SIDES[cut.side]])
         if cut.between is not None:
             parts = _notched(parts, cut, normal)
-            continue
-        offset = float((points @ normal).max()) - cut.depth_mm
-        parts = tuple(left for part in parts if (left := clipped(part, normal, offset)) is not None)
+        else:
+            offset = float((points @ normal).max()) - cut.depth_mm
+            way = -1.0 if cut.keeps else 1.0
+            parts = tuple(
+                left for part in parts if (left := clipped(part, way * normal, way * offset)) is not None
+            )
         if not parts:
+            what = "all but that" if cut.keeps else f"{cut.depth_mm:g} mm off its {cut.side}"
             raise JobError(
-                f"{item.name}: {cut.depth_mm:g} mm off its {cut.side} leaves nothing of it; mark it as taken"
-                " out instead.",
+                f"{item.name}: {what} leaves nothing of it; mark it as taken out instead.",
                 f"{where}/{item.id}/cuts",
             )
     return (
@@ -65,7 +68,7 @@ def _as_cut(item: Item, parts: tuple[SolidPart, ...], where: str) -> tuple[Solid
 
 def _notched(parts: tuple[SolidPart, ...], cut: Cut, side: Array) -> tuple[SolidPart, ...]:
     """Parts less what lies within the cut's depth of their side, between its two places: each in up to three,
-    before, beyond and under the notch."""
+    before, beyond and under the notch; or only what lies in it."""
     assert cut.between is not None
     a, b = (np.asarray(p, dtype=float) for p in cut.between)
     way = (b - a) / np.linalg.norm(b - a)
@@ -77,6 +80,10 @@ def _notched(parts: tuple[SolidPart, ...], cut: Cut, side: Array) -> tuple[Solid
         before, from_a = clipped(part, way, float(way @ a)), clipped(part, -way, -float(way @ a))
         beyond = None if from_a is None else clipped(from_a, -way, -float(way @ b))
         within = None if from_a is None else clipped(from_a, way, float(way @ b))
+        if cut.keeps:
+            kept = None if within is None else clipped(within, -normal, -offset)
+            out += [] if kept is None else [kept]
+            continue
         under = None if within is None else clipped(within, normal, offset)
         out += [left for left in (before, beyond, under) if left is not None]
     return tuple(out)

@@ -7,7 +7,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from nimble_cradle.cli.output import json_text, new_file
+from nimble_cradle.cli.output import UseError, json_text, new_file
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 
@@ -18,6 +18,10 @@ def add_chassis_command(rows: Any) -> None:
         "chassis", help="rails and members, what cuts leave of them, and ways to put them back"
     )
     chassis.add_argument("job", type=Path)
+    chassis.add_argument(
+        "--keep-piece", metavar="CUT", help="what that cut, by its id, takes out becomes a thing of the bay"
+    )
+    chassis.add_argument("-o", "--out", type=Path, metavar="OUT", help="the job file with that piece")
     chassis.add_argument("--json", action="store_true")
     chassis.set_defaults(run=_chassis)
     cross = rows.add_parser("crossmember", help="its strength; the lightest section at hand that will do")
@@ -93,8 +97,18 @@ def _chassis(a: argparse.Namespace) -> int:
     from nimble_cradle.judge.chassis import FRAME_LEFT_OUT, LEFT_OUT
     from nimble_cradle.stock.rack import read_rack
 
-    job = store.read(a.job).job
-    data = chassis_data(job, read_rack())
+    new_file(a.out, "a job file")
+    opened = store.read(a.job)
+    job, kept = opened.job, None
+    if (a.keep_piece is None) != (a.out is None):
+        raise UseError("A piece is kept with --keep-piece CUT and -o OUT together.")
+    if a.keep_piece is not None:
+        from nimble_cradle.design.kept_piece import with_piece_kept
+
+        job, piece = with_piece_kept(job, a.keep_piece)
+        store.write(a.out, job, opened.log, opened.photos, fresh=True)
+        kept = {"item": piece.id, "name": piece.name, "file": str(a.out)}
+    data = chassis_data(job, read_rack()) | {"kept": kept}
     if a.json:
         print(json_text(data))
     else:

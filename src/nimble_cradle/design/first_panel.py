@@ -44,7 +44,7 @@ source)."""
 
 def first_panels(job: Job) -> dict[str, str]:
     """What can be begun: key -> what it is called."""
-    over = {f"over {o.id}": f"Boxing plate over: {o.name}" for o in job.openings}
+    over = {f"over {o.id}": f"Boxing plate over: {o.name}" for o in job.openings if not o.is_hole}
     cracked = {f"crack {c.id}": f"Plate over: {c.name}" for c in job.cracks if c.kind == "crack"}
     return {
         **over,
@@ -66,8 +66,9 @@ def first_panel(job: Job, kind: str) -> Panel:
 
     if kind.startswith("over "):
         opening = next((o for o in job.openings if o.id == kind[5:]), None)
-        if opening is None:
-            raise JobError("That cut is not in the job.", "openings")
+        if opening is None or opening.is_hole:
+            why = "is not in the job" if opening is None else "is a hole; a flat plate goes over it"
+            raise JobError(f"That cut {why}.", "openings")
         return _over(job, opening, key, named(f"{opening.name[:60]}: plate"))
     if kind.startswith("crack "):
         crack = next((c for c in job.cracks if c.id == kind[6:]), None)

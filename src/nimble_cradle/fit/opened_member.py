@@ -13,8 +13,8 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.opening import Opening
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.stock.steels import DENSITY_STEEL
-from nimble_cradle.strength.opened import covered, cut_open, laid, plated, whole_share
-from nimble_cradle.strength.section import Section, SectionKind, Wall, stiffened_torsion, thin_walled
+from nimble_cradle.strength.opened import covered, cut_hole, cut_open, laid, plated, whole_share
+from nimble_cradle.strength.section import Point, Section, SectionKind, Wall, stiffened_torsion, thin_walled
 
 KINDS: dict[str, SectionKind] = {
     "box": "box",
@@ -189,15 +189,10 @@ def opened_member(job: Job, opening: Opening) -> OpenedMember:
     except JobError as error:
         raise JobError(error.message, f"{place}/side") from None
     walls = walls_of_member(member)
-    size = (member.wide, member.tall)[axis]
-    if opening.deep_mm >= size:
-        raise JobError(
-            f"{opening.name} is {opening.deep_mm:g} mm deep; {item.name} is {size:g} mm there, so nothing"
-            " would be left.",
-            f"{place}/deep_mm",
-        )
-    line = size / 2 - opening.deep_mm
-    left = cut_open(walls, axis, sign, line)
+    if opening.is_hole:
+        left, edges = _holed(opening, member, walls, axis, sign, place)
+    else:
+        left, edges = _cut(opening, member, walls, axis, sign, place), None
     before, cut = state_of(walls, opening.long_mm), state_of(left, opening.long_mm)
     plain = OpenedMember(opening, member, before, cut, None)
     if opening.mend == "open":
@@ -205,12 +200,41 @@ def opened_member(job: Job, opening: Opening) -> OpenedMember:
     if cut.section is None:
         return replace(plain, worry=f"{opening.name} leaves {item.name} in pieces; no plate here mends that.")
     try:
-        return _mended(plain, left, axis)
+        return _mended(plain, left, axis, edges)
     except ValueError as error:
         return replace(plain, worry=f"{opening.name}: {error}.")
 
 
-def _mended(plain: OpenedMember, left: list[Wall], axis: int) -> OpenedMember:
+def _cut(
+    opening: Opening, member: Member, walls: list[Wall], axis: int, sign: float, place: str
+) -> list[Wall]:
+    """What is left where all within its depth is cut off. Raises JobError where nothing is."""
+    size = (member.wide, member.tall)[axis]
+    if opening.deep_mm >= size:
+        raise JobError(
+            f"{opening.name} is {opening.deep_mm:g} mm deep; {member.item.name} is {size:g} mm there, so"
+            " nothing would be left.",
+            f"{place}/deep_mm",
+        )
+    return cut_open(walls, axis, sign, size / 2 - opening.deep_mm)
+
+
+def _holed(
+    opening: Opening, member: Member, walls: list[Wall], axis: int, sign: float, place: str
+) -> tuple[list[Wall], tuple[Point, Point]]:
+    """What is left round a hole, and its edges. Raises JobError where it is not in its wall."""
+    size = (member.wide, member.tall)[1 - axis]
+    at = 0.0 if opening.hole_at_mm is None else size / 2 - opening.hole_at_mm
+    try:
+        return cut_hole(walls, axis, sign, at, opening.hole_wide_mm, opening.form == "hole right through")
+    except ValueError as error:
+        raise JobError(f"{opening.name}: {error}.", f"{place}/hole_wide_mm") from None
+
+
+def _mended(
+    plain: OpenedMember, left: list[Wall], axis: int, edges: tuple[Point, Point] | None
+) -> OpenedMember:
+    """Put back as it is said. edges: of a hole. Raises ValueError where that does not go."""
     opening = plain.opening
     long, thick = opening.long_mm + 2 * opening.lap_mm, opening.mend_mm
     walls, plates = list(left), []
@@ -220,11 +244,11 @@ def _mended(plain: OpenedMember, left: list[Wall], axis: int) -> OpenedMember:
             many = sum(1 for w in widths if round(w, 1) == wide)
             plates.append(MendPlate("plate beside the cut", many, long, wide, thick))
     if opening.mend in ("cover", "cover and sides"):
-        cover = covered(left, thick)
+        cover = covered(left, thick) if edges is None else Wall(*edges, thick)
         walls.append(cover)
-        plates.append(
-            MendPlate("plate over the open edges", 1, long, math.dist(cover.start, cover.end), thick, True)
-        )
+        wide = math.dist(cover.start, cover.end) + (0.0 if edges is None else 2 * opening.lap_mm)
+        name = "plate over the open edges" if edges is None else "plate over the hole"
+        plates.append(MendPlate(name, 1, long, wide, thick, True))
     return replace(plain, mended=state_of(walls, opening.long_mm), plates=tuple(plates))
 
 

@@ -35,11 +35,13 @@ Material = Literal[
 class Cut(Part):
     """What was cut or trimmed off an item: everything within ``depth_mm`` of its outermost point on one
     side, square to the car's axes; between: only what lies between two places along it, square to their
-    line (the cuts of the stage Chassis are laid so)."""
+    line (the cuts of the stage Chassis are laid so). keeps: the other way round, what lies within is what is
+    left."""
 
     side: Side
     depth_mm: Positive
     between: tuple[Vec3, Vec3] | None = None
+    keeps: bool = False
 
 
 class Item(Part):

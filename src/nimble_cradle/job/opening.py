@@ -14,6 +14,7 @@ FIRST: dict[str, Any] = {"first": True}
 Mend = Literal["open", "cover", "sides", "cover and sides"]
 
 
+HOLES: dict[str, Any] = {"only_where": ["form", "hole", "hole right through"]}
 UNSAID: dict[str, Any] = {"unsaid": "not measured"}
 
 
@@ -28,7 +29,10 @@ class Across(Part):
 
 class Opening(Part):
     """What is cut out of a chassis item: all that is within ``deep_mm`` of one side, for ``long_mm`` from
-    ``at_mm`` on, counted from the member's front end, or its left one where it runs across. mend: a plate
+    ``at_mm`` on, counted from the member's front end, or its left one where it runs across. form: or only a
+    hole in the wall on that side, ``hole_wide_mm`` across the member, its middle ``hole_at_mm`` from the
+    left, front or upper edge of that wall (in its middle where not said); or such a hole and the one behind.
+    mend: a plate
     over the open edges, plates on the walls beside the cut, or both, ``mend_mm`` thick and ``lap_mm`` longer
     at each end. braced: whether whoever cuts it has braced it before. want_percent: share of its bending and
     of its twist that must be left there (the user's). welds: whether the welds of its plates and the corners
@@ -42,7 +46,29 @@ class Opening(Part):
     at_mm: NotNegative = Field(200.0, title="Begins from its front or left end", json_schema_extra=FIRST)
     long_mm: Positive = Field(150.0, title="Long", json_schema_extra=FIRST)
     side: Side = Field("top", title="Cut in from the", json_schema_extra=FIRST)
-    deep_mm: Positive = Field(30.0, title="Deep", json_schema_extra=FIRST)
+    form: Literal["edge to edge", "hole", "hole right through"] = Field(
+        "edge to edge",
+        title="What is cut",
+        json_schema_extra={
+            "words": {
+                "edge to edge": "from edge to edge",
+                "hole": "a hole in that wall",
+                "hole right through": "a hole right through",
+            },
+            **FIRST,
+        },
+    )
+    deep_mm: Positive = Field(
+        30.0, title="Deep", json_schema_extra={"only_where": ["form", "edge to edge"], **FIRST}
+    )
+    hole_wide_mm: Positive = Field(
+        30.0, title="Wide, across the member", json_schema_extra={**HOLES, **FIRST}
+    )
+    hole_at_mm: NotNegative | None = Field(
+        None,
+        title="Its middle from the left, front or upper edge",
+        json_schema_extra={"unsaid": "in the middle of that side", **HOLES},
+    )
     mend: Mend = Field(
         "open",
         title="Put back with",
@@ -76,3 +102,8 @@ class Opening(Part):
     tacked: Across = Across()
     welded: Across = Across()
     note: Words = ""
+
+    @property
+    def is_hole(self) -> bool:
+        """Whether the member stays all round it."""
+        return self.form != "edge to edge"

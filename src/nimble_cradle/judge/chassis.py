@@ -21,8 +21,8 @@ from nimble_cradle.judge.suspension import suspension_questions
 
 CAUTION: tuple[str, ...] = (CUTTING,)
 LEFT_OUT = (
-    "Each member by itself, as a beam; body, joints and the rest of the chassis are not in it. Whether it may"
-    " be cut the inspector decides."
+    "Each member by itself, as a beam; body and joints are not in it. Whether it may be cut the inspector"
+    " decides."
 )
 
 
@@ -108,6 +108,7 @@ def _of_mending(opening: Opening, found: OpenedMember, place: str) -> list[Probl
 
 LIGHT = ("aluminium", "magnesium")
 GALVANISED = "Galvanised: grind the zinc back 25 mm from every weld; its fumes are poisonous."
+HOLE = "Round a hole's corners and take the burr off: cracks begin at its edge, which is not judged here."
 SINGLE_SKIN = "A single skin: plates are plug welded to it, with no fillet along its edge."
 
 
@@ -125,7 +126,8 @@ def _of_metal(opening: Opening, found: OpenedMember) -> list[Problem]:
 def metal_words(found: OpenedMember) -> str:
     """What the member's metal asks of its welds (common practice, no source)."""
     item = found.member.item
-    said = [GALVANISED] if item.host.coating == "galvanised" else []
+    said = [HOLE] if found.opening.is_hole else []
+    said += [GALVANISED] if item.host.coating == "galvanised" else []
     return " ".join([*said, *([SINGLE_SKIN] if item.material == "single skin" else [])])
 
 

@@ -66,6 +66,54 @@ def cut_open(walls: Sequence[Wall], axis: int, sign: float, line: float) -> list
     return out
 
 
+THREAD = 1e-4
+"""A wall so thin, mm, carries nothing and holds what is on both sides of a hole together."""
+
+
+def cut_hole(
+    walls: Sequence[Wall], axis: int, sign: float, at: float, wide: float, through: bool
+) -> tuple[list[Wall], tuple[Point, Point]]:
+    """What is left of walls where the outer half of a section has a hole ``wide`` mm about ``at``, measured
+    along the other axis, on the side that ``axis`` and ``sign`` tell; through: the other half too, of which
+    a thread stays. And both edges of the hole, lower first. Raises ValueError where the hole meets no wall on
+    one of its edges."""
+    other = 1 - axis
+    reach = [sign * p[axis] for w in walls for p in (w.start, w.end)]
+    middle = (max(reach) + min(reach)) / 2
+    out: list[Wall] = []
+    edges: dict[float, Point] = {}
+    for wall in walls:
+        a, b = (p[other] for p in (wall.start, wall.end))
+        here = sign * (wall.start[axis] + wall.end[axis]) / 2 - middle
+        if abs(b - a) < SAME or (here < SAME and not (through and here < -SAME)):
+            out.append(wall)
+            continue
+        share = sorted(min(max((line - a) / (b - a), 0.0), 1.0) for line in (at - wide / 2, at + wide / 2))
+
+        def place(t: float, w: Wall = wall) -> Point:
+            return (w.start[0] + t * (w.end[0] - w.start[0]), w.start[1] + t * (w.end[1] - w.start[1]))
+
+        low, high = share
+        if high - low < 1e-9:
+            out.append(wall)
+            continue
+        if low > 1e-9:
+            out.append(Wall(wall.start, place(low), wall.thickness))
+        if high < 1 - 1e-9:
+            out.append(Wall(place(high), wall.end, wall.thickness))
+        if here < 0:
+            out.append(Wall(place(low), place(high), THREAD))
+        else:
+            for t in (low, high):
+                if 1e-9 < t < 1 - 1e-9:
+                    edges[place(t)[other]] = place(t)
+    if len(edges) != 2:
+        raise ValueError(
+            "the hole reaches over the edge of its wall; cut it from edge to edge, or make it less"
+        )
+    return out, (edges[min(edges)], edges[max(edges)])
+
+
 def covered(left: Sequence[Wall], thick: float) -> Wall:
     """A plate over the open edges: from one free edge of what is left to the other. Raises ValueError where
     there are not two of them."""

@@ -1,5 +1,6 @@
 """Fields made from the descriptions in a part's own model: a title, a unit by the end of the name, words for
-choices. So a new family of parts has its screen with its data."""
+choices, only_where another field has one of some values. So a new family of parts has its screen with its
+data."""
 
 from __future__ import annotations
 
@@ -90,6 +91,9 @@ class DescribedFields(QWidget):
             self.path = path
             for name, field in self.fields.items():
                 field.at(f"{path}/{name}", owner)
+        for name, field in self.fields.items():
+            other, *among = _extra(type(part).model_fields[name]).get("only_where", [""])
+            field.setVisible(not other or getattr(part, other) in among)
 
     def _make(self, model: type[Part]) -> None:
         """Fields for another family; those of before go."""

@@ -47,6 +47,10 @@ class CutsEditor(QWidget):
             column.addWidget(side.at(f"{base}/side", item.name))
             deep = QuantityField(self.session, "as deep as", "length")
             column.addWidget(deep.at(f"{base}/depth_mm", item.name))
+            goes = ChoiceField(
+                self.session, "What goes", [(False, "that slice"), (True, "all but that slice")]
+            )
+            column.addWidget(goes.at(f"{base}/keeps", item.name))
             column.addWidget(row(button(f"Cut {k + 1} was not made", partial(self.drop, k), name="view")))
 
     def _set(self, cuts: tuple[Cut, ...], what: str) -> None:

@@ -5,8 +5,11 @@ from __future__ import annotations
 from functools import partial
 from typing import Any
 
+from PyQt6.QtWidgets import QPushButton
+
 from nimble_cradle.bay.member import members_of
 from nimble_cradle.design.bracing import brace_for, brace_words
+from nimble_cradle.design.kept_piece import with_piece_kept
 from nimble_cradle.design.mending import Way, first_opening, ways_to_mend
 from nimble_cradle.desk.kit.described_fields import DescribedFields
 from nimble_cradle.desk.kit.fields import ChoiceField, TextField
@@ -72,8 +75,16 @@ class OpeningsRoom(Room):
                 self.column.addWidget(part(word))
                 self.column.addWidget(group.records[when])
             self.column.addWidget(TextField(self.session, "Note").at(f"openings/{opening.id}/note"))
+            keep = button(
+                "Keep what is cut out",
+                partial(self.keep, opening.id),
+                "As a thing of the bay, to be moved and measured against",
+                "view",
+            )
+            keep.setVisible(not opening.is_hole)
+            group.keep_button = keep
             self.column.addWidget(
-                row(button("Take this cut out", partial(self.drop, opening.id), name="view"))
+                row(keep, button("Take this cut out", partial(self.drop, opening.id), name="view"))
             )
         return group
 
@@ -90,6 +101,13 @@ class OpeningsRoom(Room):
             at = max(self.which.box.currentIndex(), 0)
             opening = first_opening(job, members[at].item.id)
             self.session.edit(f"Added {opening.name}", added(job, "openings", opening))
+
+    def keep(self, key: str) -> None:
+        """What a cut takes out, as a thing of the bay."""
+        with told_in(self.refusal):
+            job, piece = with_piece_kept(self.session.job, key)
+            self.session.edit(f"Kept {piece.name}", job)
+            self.session.select("item", piece.id)
 
     def drop(self, key: str) -> None:
         """Without one."""
@@ -116,6 +134,7 @@ class OpeningGroup(Room):
         self.said = words("", "")
         self.take_button = button("Put it back so", self.take, "As chosen in the table above", "view")
         self.opening: Opening | None = None
+        self.keep_button: QPushButton | None = None
         self.offered: tuple[Way, ...] = ()
         self.asked: tuple[Any, ...] | None = None
         for widget in (
@@ -133,6 +152,8 @@ class OpeningGroup(Room):
     def show_opening(self, opening: Opening) -> None:
         """The cut as it is said now."""
         self.opening = opening
+        if self.keep_button is not None:
+            self.keep_button.setVisible(not opening.is_hole)
         place = f"openings/{opening.id}"
         self.first.show_part(opening, place, opening.name)
         self.more.show_part(opening, place, opening.name)

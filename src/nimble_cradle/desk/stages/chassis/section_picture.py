@@ -10,9 +10,10 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from nimble_cradle.desk.kit.look import look
+from nimble_cradle.strength.opened import THREAD
 from nimble_cradle.strength.section import Wall
 
-HIGH, EDGE = 140, 12
+HIGH, EDGE = 132, 12
 """Height of the picture and room at its edge, pixels."""
 
 
@@ -33,7 +34,9 @@ class SectionPicture(QWidget):
         self, was: Sequence[Wall], cut: Sequence[Wall], mended: Sequence[Wall], size_words: str
     ) -> None:
         """Draw these."""
-        self.was, self.cut, self.mended, self.size_words = was, cut, mended, size_words
+        there = [[w for w in walls if w.thickness > THREAD] for walls in (was, cut, mended)]
+        self.was, self.cut, self.mended = there
+        self.size_words = size_words
         self.setAccessibleName(
             f"Section, {size_words}: {len(was)} walls, {len(cut)} left, {len(mended)} as put back"
         )
@@ -78,7 +81,7 @@ class SectionPicture(QWidget):
         rows = [(gone, Qt.PenStyle.DashLine, "cut away"), (ink, Qt.PenStyle.SolidLine, "stays")]
         if self.mended:
             rows.append((put, Qt.PenStyle.SolidLine, "put back"))
-        if len(self.cut) == len(self.was) and not self.mended:
+        if self.cut == self.was and not self.mended:
             rows = []  # nothing is cut
         for k, (colour, style, word) in enumerate(rows):
             y = top + 30 + 26 * k
