@@ -235,6 +235,24 @@ class TestHoles:
         with pytest.raises(JobError, match="a flat plate goes over it"):
             first_panel(holed, "over cut")
 
+    def test_a_mount_does_not_stand_over_one(self, demo: Job) -> None:
+        """The mount on the left rail: a hole where it stands is asked about in the mount, which then does not
+        hold to the rail; one beside it is not."""
+        mount = next(m for m in demo.mounts if m.foot is not None and m.foot.host == RAIL)
+        member = member_of(demo, next(i for i in demo.items if i.id == RAIL))
+        foot = float(member.start[0] - mount.bush.centre[0])
+
+        def told(at: float) -> list[str]:
+            hole = CUT.model_copy(update={**HOLE, "name": "Hole", "at_mm": at, "side": "left"})
+            job = with_value(demo, "openings", (hole,))
+            v = verdict(job)
+            rail = next(m for m in v.mounts if m.mount == mount.id).bush_to_rail
+            said = [p.sentence for p in v.problems if "where Hole is cut in its wall" in p.sentence]
+            assert bool(said) == (rail != "holds")
+            return said
+
+        assert told(foot - 20.0) and not told(foot + 260.0)
+
 
 class TestKeptPiece:
     def test_piece_and_member_are_the_whole(self, demo: Job) -> None:

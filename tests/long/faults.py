@@ -967,6 +967,34 @@ FAULTS = (
         "        if not isinstance(lock, JobError) and lock.after.whole and lock.moved:",
         ("test_steering.py",),
     ),
+    Fault(
+        "a hole told from the wrong edge",
+        "fit/opened_member.py",
+        "else size / 2 - opening.hole_at_mm",
+        "else opening.hole_at_mm - size / 2",
+        ("test_chassis_cut.py",),
+    ),
+    Fault(
+        "a hole that leaves the wall behind it out",
+        "strength/opened.py",
+        "here < SAME and not (through and here < -SAME)",
+        "here < SAME",
+        ("test_chassis_cut.py",),
+    ),
+    Fault(
+        "a mount over a hole that nobody asks about",
+        "judge/mounts.py",
+        "            out += _over_a_hole(job, mount, seat)",
+        "",
+        ("test_chassis_cut.py",),
+    ),
+    Fault(
+        "a piece kept that is the other part",
+        "bay/cut_solids.py",
+        "kept = None if within is None else clipped(within, -normal, -offset)",
+        "kept = None if within is None else clipped(within, normal, offset)",
+        ("test_chassis_cut.py",),
+    ),
 )
 
 

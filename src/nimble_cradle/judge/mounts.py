@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import replace
 
+import numpy as np
+
 from nimble_cradle.bay.corners import powertrain_corners
+from nimble_cradle.bay.member import member_of, whole_items
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.calc import CalcError
 from nimble_cradle.families.family import foot_family
+from nimble_cradle.families.foot_seat import FootSeat
 from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.findings.worst import MountCase
 from nimble_cradle.fit.crossmember_ends import crossmember_questions
@@ -28,6 +33,7 @@ from nimble_cradle.judge.heat import heat_questions
 from nimble_cradle.judge.load_path import MountVerdict, mount_verdict
 from nimble_cradle.judge.rails import rail_findings
 from nimble_cradle.made.foot_seats import foot_seats
+from nimble_cradle.made.mount import held_parts
 from nimble_cradle.mounts.captured import capture_check, road_check
 from nimble_cradle.mounts.cradles import Standing, cradle_checks, cradle_questions
 from nimble_cradle.mounts.give import standing_on
@@ -125,7 +131,30 @@ def foot_questions(job: Job) -> tuple[Problem, ...]:
             out.append(problem_of("mounts", feet.faults[mount.id]))
         elif mount.foot is not None and seat is not None:
             out += foot_family(mount.foot).questions(mount, seat)
+            out += _over_a_hole(job, mount, seat)
     return tuple(out)
+
+
+def _over_a_hole(job: Job, mount: Mount, seat: FootSeat) -> list[Problem]:
+    """Holes in a mount's host where it stands, in whichever wall: they are judged as whole ones. A cut from
+    edge to edge is seen by where the foot stands."""
+    assert mount.foot is not None
+    out = []
+    for opening in job.openings:
+        if not opening.is_hole or opening.item != mount.foot.host:
+            continue
+        with suppress(JobError):  # what cannot be laid is asked about where it is cut
+            item = next(i for i in whole_items(job) if i.id == opening.item)
+            member = member_of(job, item)
+            way = (member.end - member.start) / member.length
+            at = float((seat.centre - member.start) @ way)
+            own = [solid for part in held_parts(mount, seat) for solid in part.solids]
+            ends = [(solid.triangles[0] - member.start) @ way for solid in own]
+            reach = max((float(np.abs(e - at).max()) for e in ends), default=0.0)
+            if opening.at_mm - reach < at < opening.at_mm + opening.long_mm + reach:
+                said = f"{mount.name} stands on {item.name} where {opening.name} is cut in its wall"
+                out.append(Problem("mounts", f"mounts/{mount.id}/foot/host", f"{said}; move one of them."))
+    return out
 
 
 @remembered(
