@@ -13,13 +13,16 @@ from nimble_cradle import workers
 from nimble_cradle.bay.mass import powertrain_mass
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.cli.main import main
+from nimble_cradle.fit.links import links
 from nimble_cradle.fit.lowest import lowest_point
 from nimble_cradle.geometry.distance import clearance
 from nimble_cradle.geometry.pose import Pose, rotation_xyz
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.bay import Item
 from nimble_cradle.job.edits import added, with_value
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.shapes import Box
 from nimble_cradle.job.wish import Sale, Window
 from nimble_cradle.judge.gaps import shaft_gaps
 from nimble_cradle.judge.verdict import verdict
@@ -376,6 +379,29 @@ class TestCommandLine:
             and main(["way-out", str(tmp_path / "none.cradle")]) == 1
         )
         assert len(capsys.readouterr().err.strip().splitlines()) == 2
+
+
+def test_a_shaft_without_room_is_what_has_to_give(settled_hatchback: Settled) -> None:
+    """A brace under the left half-shaft, and the engine may not come up: the shaft's room at the brace is the
+    first of what works against each other, and so much lower a brace leaves a seat."""
+    job = settled_hatchback.job
+    shaft = next(link for link in links(job) if link.id == "half-shaft.left")
+    one, two = shaft.ends(pose_of(job.position), 0.0)
+    x, y, z = one + 0.35 * (two - one)
+
+    def braced(lower: float) -> Job:
+        shape = Box(centre=(x, y, z - 50.0 - lower), size=(200, 30, 30))
+        brace = Item(id="brace", name="Brace", neighbour="metal", measured="calipers", shapes=(shape,))
+        with_it = added(job, "items", brace)
+        return with_value(with_it, "wish/height/high", job.position.z + 4.0)
+
+    found = settle(braced(0.0), most=8, kicks=0)
+    assert not found.ok
+    why = why_no_seat(found)
+    assert why.between[0] == "Left half-shaft – Brace"
+    assert why.relaxing is not None and why.relaxing.names == ("Left half-shaft – Brace",)
+    assert "give Left half-shaft – Brace by" in no_seat_words(why, job.show.display)
+    assert settle(braced(1.02 * why.relaxing.amounts[0]), most=8, kicks=0).ok
 
 
 def test_inside_an_outline() -> None:

@@ -41,6 +41,11 @@ class Aims:
     cuts: tuple[Cut, ...] = ()
     base: Aims | None = None
 
+    def cut_at(self, row: int) -> Cut | None:
+        """What was cut off by a row; None for any other row."""
+        first = len(self.names) - len(self.cuts)
+        return self.cuts[row - first] if row >= first else None
+
     def cost(self, values: Array) -> float:
         """Cost of values (m,), mm of wish; lower is better."""
         return float(self.linear @ values + self.absolute @ np.abs(values - self.target))
@@ -61,13 +66,15 @@ def aims_of(rows: Sequence[AimRow], measure: Callable[[Sequence[Pose]], Array]) 
 @dataclass(frozen=True, eq=False)
 class Cut:
     """A plane that cuts places off: at ``pose`` a measure is ``value`` mm, and it changes by ``slope`` (6,)
-    with a step from there (move mm of a point, turn x lever mm); it must stay at ``low``."""
+    with a step from there (move mm of a point, turn x lever mm); it must stay at ``low``. pair: ids of what
+    is measured of."""
 
     name: str
     pose: Pose
     value: float
     slope: Array
     low: float
+    pair: tuple[str, str] = ("", "")
 
 
 def cut_off(aims: Aims, more: Sequence[Cut], about: Array, lever: float) -> Aims:

@@ -12,9 +12,10 @@ from nimble_cradle.bay.position import pose_of
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
+from nimble_cradle.motion.aims import Cut, cut_off
 from nimble_cradle.motion.descend import descend
 from nimble_cradle.motion.linear_program import SHORTFALL, linear_program
-from nimble_cradle.motion.seat_problem import SeatProblem
+from nimble_cradle.motion.seat_problem import LEVER, SeatProblem
 from nimble_cradle.seat.seating import Seating, seating_of, wish_of
 from nimble_cradle.seat.settle import (
     BROKEN,
@@ -95,11 +96,13 @@ def _relaxed(seating: Seating, given: Sequence[tuple[Group, float]]) -> SeatProb
 @dataclass(frozen=True, eq=False)
 class _Place:
     """The best place looked at, for workers. job: as it was, from which the problem is made as the search
-    made it; best: the place found; lessons: what the problem was taught; short: mm."""
+    made it; best: the place found; lessons: what the problem was taught; cuts: where shafts have no room;
+    short: mm."""
 
     job: Job
     best: Pose
     lessons: Lessons
+    cuts: tuple[Cut, ...]
     short: float
 
     @property
@@ -110,7 +113,11 @@ class _Place:
     def seating(self) -> Seating:
         """The problem as the search knew it at last."""
         begin = with_value(self.job, "position", clipped_position(self.job.position, wish_of(self.job)))
-        return learned(seating_of(begin), self.lessons)
+        seating = learned(seating_of(begin), self.lessons)
+        problem = seating.problem
+        return replace(
+            seating, problem=replace(problem, aims=cut_off(problem.aims, self.cuts, problem.about, LEVER))
+        )
 
 
 _Given = tuple[tuple[Group, float], ...]
@@ -138,7 +145,8 @@ def why_no_seat(settled: Settled, say: Callable[[str], None] = quiet) -> NoSeat:
     groups = groups_of(seating, stand, program.gap_rows)
     shares = [(float(solved.multipliers[group.rows].sum()), group) for group in groups]
     against = sorted([(s, group) for s, group in shares if s > 0.01], key=lambda x: -x[0])
-    place = _Place(settled.before, stand.pose, lessons_of(seating), settled.short)
+    cuts = seating.problem.aims.cuts
+    place = _Place(settled.before, stand.pose, lessons_of(seating), cuts, settled.short)
     ways = side_by_side(
         _ways, place, [*against[:4], *_begins(settled)], say, lambda _: "Looking for what would have to give"
     )
@@ -274,7 +282,7 @@ def _proved(place: _Place, way: _Way, say: Callable[[str], None]) -> _Given:
     for _ in range(6):
         relaxed = replace(seating, problem=_relaxed(seating, given))
         found = descend(relaxed.problem, pose, rounds=ROUNDS, told=lambda *_: say(""), hopeless=-np.inf)
-        less = {(group.piece, group.item): mm for group, mm in given if group.aim < 0}
+        less = {(group.piece, group.item): mm for group, mm in given if group.piece}
         there = finished(relaxed, place.job, found, say, less, proof=True)
         if there.margin >= -BROKEN:
             return given

@@ -245,11 +245,15 @@ def finished(
         clear = min((gap.exact_margin + less.get((gap.piece, gap.item), 0.0) for gap in gaps), default=np.inf)
         margin = min(clear, -windows, -line)
         seating, off = taught(seating, stand, gaps, given=given)
-        shafts = short_of_room(there) if margin > -HOPELESS else ()
+        shafts = [
+            gap
+            for gap in (short_of_room(there) if margin > -HOPELESS else ())
+            if gap.exact_margin + less.get((gap.piece, gap.item), 0.0) < 0
+        ]
         if shafts:
             say("Looking where the shafts run")
-            margin = min(margin, shafts[0].exact_margin)
-            seating, off = with_room_for(seating, there, shafts, 4 * AIM), np.inf
+            margin = min(margin, *(g.exact_margin + less.get((g.piece, g.item), 0.0) for g in shafts))
+            seating, off = with_room_for(seating, there, shafts, 4 * AIM, less), np.inf
             stand = stand_at(seating.problem, pose, 25.0)
         here = Settled(before, there, seating, with_needs_of(stand, seating.problem), gaps, margin)
         if best is None or _rank(here) >= _rank(best):

@@ -7,7 +7,7 @@ comes to.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -45,9 +45,12 @@ def short_of_room(job: Job) -> tuple[Gap, ...]:
     return tuple(g for g in shaft_gaps(job) if g.margin < 0 and counts(g))
 
 
-def with_room_for(seating: Seating, job: Job, rows: Sequence[Gap], aim: float) -> Seating:
+def with_room_for(
+    seating: Seating, job: Job, rows: Sequence[Gap], aim: float, given: Mapping[Key, float] | None = None
+) -> Seating:
     """The problem with every place cut off where one of those gaps would lack, as far as can be told from
-    where the job stands. aim: mm to be kept to spare. Raises JobError."""
+    where the job stands. aim: mm to be kept to spare; given: mm that some of them may lack. Raises
+    JobError."""
     problem, rest = seating.problem, pose_of(job.position)
     keys = tuple(_key(g) for g in rows)
     still = _at_rest(job, rest, keys)
@@ -58,7 +61,14 @@ def with_room_for(seating: Seating, job: Job, rows: Sequence[Gap], aim: float) -
         there = _at_rest(job, moved_by(problem, rest, step), keys)
         slopes[:, k] = [(there[key] - still[key]) / STEP if key in there else 0.0 for key in keys]
     cuts = [
-        Cut(f"{g.piece_name} – {g.item_name}", rest, g.exact_margin, slopes[n], aim)
+        Cut(
+            f"{g.piece_name} – {g.item_name}",
+            rest,
+            g.exact_margin,
+            slopes[n],
+            aim - (given or {}).get(_key(g), 0.0),
+            _key(g),
+        )
         for n, g in enumerate(rows)
         if np.abs(slopes[n]).max() > 1e-3
     ]

@@ -58,7 +58,8 @@ class Stop:
 @dataclass(frozen=True, eq=False)
 class Group:
     """Rows of a linear program that are one thing: their numbers in it, names, how many mm a unit of it
-    is, where. aim: number of the window's aim (-1: two bodies); over: its upper end."""
+    is, where. aim: number of the window's aim (-1: two bodies), of a shaft's room with the ids of what it is
+    of; over: its upper end."""
 
     rows: np.ndarray
     name: str
@@ -101,6 +102,10 @@ def _windows(seating: Seating, first_row: int) -> list[Group]:
     for row, (aim, over) in enumerate(ends, first_row):
         bound = round(float((aims.high if over else aims.low)[aim]), 1)
         scale = float(aims.scale[aim])
+        cut = aims.cut_at(aim)
+        if cut is not None:
+            groups.append(Group(np.array([row]), cut.name, *cut.pair, scale, None, aim, over))
+            continue
         name = f"{aims.names[aim]} {'not over' if over else 'not under'} {bound:g} {unit_of(scale)}"
         groups.append(Group(np.array([row]), name, "", "", scale, None, aim, over))
     return groups
