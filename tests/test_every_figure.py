@@ -42,6 +42,7 @@ from nimble_cradle.job.boxed_arm import BoxedArm
 from nimble_cradle.job.crack import Crack
 from nimble_cradle.job.edits import added, figures, with_mesh, with_value
 from nimble_cradle.job.flats_arm import FlatsArm
+from nimble_cradle.job.foot import PlateFoot
 from nimble_cradle.job.from_points import Follows, OutlineFrom, ShaftFrom, Slide, Swing, TunnelFrom
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.kinked_arm import KinkedArm
@@ -173,6 +174,9 @@ def rich(job: Job) -> Job:
     for kind, at in (("flats", 0), ("boxed", 1)):
         job = with_arm_kind(job, job.mounts[at], kind)  # type: ignore[arg-type]
     job = with_cradle(with_strut(job))
+    job = with_value(
+        job, f"struts/{job.struts[0].id}/bracket", PlateFoot(host=job.items[0].id, fixing="both")
+    )
     job = with_value(job, "mounts/gearbox/arm", TubeArm(outside_mm=40, wall_mm=3, scallop_deep_mm=4))
     first_point = job.survey.points[0].id
     job = with_value(job, f"survey/points/{first_point}/given", (1.0, 2.0, 3.0))

@@ -17,11 +17,13 @@ import nimble_cradle
 import pytest
 from nimble_cradle.demo import demo_folder
 from nimble_cradle.design.first_panel import first_panel
+from nimble_cradle.design.first_strut import with_strut
 from nimble_cradle.design.first_suspension import first_suspension
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError, Part
 from nimble_cradle.job.crack import Crack
 from nimble_cradle.job.edits import added, with_value
+from nimble_cradle.job.foot import TabsFoot
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import OF_MOUNT, REMEMBERED, SHAPELESS, shape_of
 from nimble_cradle.job.suspension import Pivot
@@ -132,6 +134,9 @@ def jobs() -> list[Job]:
     crack = Crack(id="c", name="Crack", item="rail-right")
     out.append(added(out[0], "cracks", crack))
     out.append(added(out[0], "panels", first_panel(out[0], "tie")))
+    held = with_strut(out[1])
+    held = with_value(held, f"struts/{held.struts[0].id}/bracket", TabsFoot(host="leg-left"))
+    out.append(held)
     axle = first_suspension(out[0], "live axle")
     point = Pivot(at=(0, 0, 0), point=out[0].survey.points[0].id)
     out.append(added(out[0], "suspensions", axle.model_copy(update={"left_wheel": point})))

@@ -995,6 +995,34 @@ FAULTS = (
         "kept = None if within is None else clipped(within, normal, offset)",
         ("test_chassis_cut.py",),
     ),
+    Fault(
+        "a strut's bracket that nobody judges",
+        "judge/mounts.py",
+        "findings += bracket_checks(strut, seat, rows, job.allowables, job.loads)",
+        "pass",
+        ("test_strut_bracket.py",),
+    ),
+    Fault(
+        "a strut's pull taken for a push along its bolt",
+        "families/strut_stand.py",
+        "            axis=strut.bolt_way,",
+        "            axis=(strut.bolt_way[1], -strut.bolt_way[0], strut.bolt_way[2]),",
+        ("test_strut_bracket.py",),
+    ),
+    Fault(
+        "a strut's bracket left out of what is measured",
+        "fit/made_bodies.py",
+        'rod = part.owner.kind == "strut" and part.role == "rod"',
+        'rod = part.owner.kind == "strut"',
+        ("test_strut_bracket.py",),
+    ),
+    Fault(
+        "an open bracket of a strut that keeps no mount open",
+        "judge/load_path.py",
+        'any(q.place.startswith(f"struts/{strut.id}/") for q in asked)',
+        "False",
+        ("test_strut_bracket.py",),
+    ),
 )
 
 

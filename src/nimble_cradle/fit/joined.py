@@ -13,6 +13,7 @@ import numpy as np
 
 from nimble_cradle.bay.bodies import bay_bodies, fitted_pieces, powertrain_bodies, standing_items
 from nimble_cradle.families.plate import pad_spots
+from nimble_cradle.families.strut_stand import on_chassis
 from nimble_cradle.fit.made_bodies import MadeBody
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import nearest
@@ -81,7 +82,9 @@ def panel_items(job: Job) -> dict[str, frozenset[str]]:
 
 
 def mount_of(job: Job, body: MadeBody) -> Mount | None:
-    """The mount that a made part belongs to."""
+    """The mount that a made part belongs to; of a strut's bracket what stands for it."""
+    if body.owner.kind == "strut":
+        return next((on_chassis(strut) for strut in job.struts if strut.id == body.owner.id), None)
     if body.owner.kind != "mount":
         return None
     return next((mount for mount in job.mounts if mount.id == body.owner.id), None)
@@ -91,7 +94,7 @@ def joined_parts(one: MadeBody, other: MadeBody) -> bool:
     """Whether two parts of one owner are joined, or have the rubber between them: they are left out."""
     if one.owner != other.owner:
         return False
-    if one.owner.kind != "mount":
+    if one.owner.kind not in ("mount", "strut"):
         return True  # the tubes of one cradle, welded where they meet
     roles = one.role, other.role
     named = {joint.to for joint in one.part.joints} | {joint.to for joint in other.part.joints}
@@ -128,7 +131,7 @@ def stands_through(job: Job, one: MadeBody, other: MadeBody) -> float | None:
     SEAT mm of overlap for the foot; None where it does not stand on it."""
     if one.part.moves or not made_to(job, one, other):
         return None
-    return _on_host(one if one.owner.kind == "mount" else other)
+    return _on_host(one if one.owner.kind in ("mount", "strut") else other)
 
 
 def on_item(job: Job, body: MadeBody, item_id: str) -> float | None:

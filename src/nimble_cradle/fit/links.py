@@ -19,6 +19,7 @@ from nimble_cradle.geometry.solids import ConvexPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
+from nimble_cradle.job.strut import Strut
 
 NOT_SAID_MM = 60.0
 """A shaft or joint of which nobody said how thick it is, or a joint's length, mm (common practice, no
@@ -214,13 +215,23 @@ def _struts(job: Job) -> list[Link]:
                 strut.rod_outside_mm,
                 strut.rod_outside_mm,
                 STRUT_EYE,
-                _held(job, engine, chassis),
+                _by_bracket(strut, _held(job, engine, chassis)),
                 False,
                 (0.0, 0.0),
                 stage="mounts",
             )
         )
     return out
+
+
+def _by_bracket(
+    strut: Strut, held: tuple[frozenset[str], frozenset[str]]
+) -> tuple[frozenset[str], frozenset[str]]:
+    """What holds a strut, with the parts of its own bracket."""
+    if strut.bracket is None:
+        return held
+    own = frozenset(f"{strut.id}.{role}" for role in ("cheeks", "foot", "cross-bolt", "doubler"))
+    return held[0], held[1] | own
 
 
 def _name(name: str, assumed: bool) -> str:

@@ -88,7 +88,16 @@ def made_sides(job: Job) -> MadeSides:
 
 
 @remembered(
-    "mounts", "items", "survey", "meshes", "crossmember", "cradles", "panels", "openings", of_mount=shape_of
+    "mounts",
+    "struts",
+    "items",
+    "survey",
+    "meshes",
+    "crossmember",
+    "cradles",
+    "panels",
+    "openings",
+    of_mount=shape_of,
 )
 def made_on_car(job: Job) -> MadeBodies:
     """What is made and stands on the car, wherever the powertrain is. Raises JobError."""
@@ -97,7 +106,8 @@ def made_on_car(job: Job) -> MadeBodies:
 
 
 def _is_body(part: MadePart) -> bool:
-    return bool(part.solids) and not part.stands_in and part.owner.kind != "strut"
+    rod = part.owner.kind == "strut" and part.role == "rod"
+    return bool(part.solids) and not part.stands_in and not rod
 
 
 def _id(part: MadePart) -> str:

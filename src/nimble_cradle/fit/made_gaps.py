@@ -28,7 +28,7 @@ from nimble_cradle.job.remember import remembered, shape_of
 
 MADE = ("mounts", "crossmember", "position", "items", "survey", "meshes", "cradles", "struts", "panels")
 """What made parts are made from."""
-ON_CAR = ("mounts", "crossmember", "items", "survey", "meshes", "cradles", "panels", "openings")
+ON_CAR = ("mounts", "struts", "crossmember", "items", "survey", "meshes", "cradles", "panels", "openings")
 """What those of them are made from that stand on the car."""
 NEAR = 8.0
 """Pairs that move together are measured within so many mm of what they need."""

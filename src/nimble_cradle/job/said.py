@@ -115,6 +115,10 @@ def facts(job: Job) -> tuple[Fact, ...]:
             ("engine_at", "its eye on the engine"),
             ("chassis_at", "its eye on the chassis"),
             ("stiffness_along", "its stiffness"),
+            *(
+                (f"bracket/{name}", words)
+                for name, words in (strut.bracket.facts() if strut.bracket is not None else ())
+            ),
         )
     ]
     out += [
@@ -135,6 +139,7 @@ def facts(job: Job) -> tuple[Fact, ...]:
 def _hosts(job: Job) -> list[Fact]:
     """The walls that mounts stand on, and of members that are cut."""
     stood_on = {mount.foot.host for mount in job.mounts if mount.foot is not None}
+    stood_on |= {strut.bracket.host for strut in job.struts if strut.bracket is not None}
     cut = {opening.item for opening in job.openings} - stood_on
     return [
         Fact(f"items/{item.id}/host/{name}", "mounts", f"{words} of {item.name}")

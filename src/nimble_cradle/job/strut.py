@@ -2,18 +2,25 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from nimble_cradle.job.base import Id, Name, NotNegative, Part, Positive, Vec3
+from nimble_cradle.job.base import Direction, Id, Name, NotNegative, Part, Positive, Vec3
+from nimble_cradle.job.foot import PlateFoot, TabsFoot
+from nimble_cradle.job.kinds import ByKind
 from nimble_cradle.job.stock_names import BoltClass, BoltSize, SteelName
+
+StrutFoot = Annotated[PlateFoot | TabsFoot, ByKind(PlateFoot)]
+"""What a strut's bracket on the chassis may stand on."""
 
 
 class Strut(Part):
     """engine_at: centre of its eye on the engine, powertrain frame; chassis_at: of the other, vehicle frame;
-    mm. stiffness_along: of both rubbers together. gap_mm: how far it moves each way before it acts. ends:
-    whether what it is bolted to was looked at by whoever makes it; the program does not judge that."""
+    mm. stiffness_along: of both rubbers together. gap_mm: how far it moves each way before it acts. bracket:
+    two cheeks of its own on the chassis, ``cheek_mm`` thick, its bolt along ``bolt_way`` (vehicle frame);
+    None: not described, and then not judged. ends: whether what it is bolted to besides was looked at by
+    whoever makes it; the program does not judge the engine's end."""
 
     id: Id
     name: Name
@@ -26,6 +33,15 @@ class Strut(Part):
     steel: SteelName = Field("E235", title="Rod's steel")
     bolt: BoltSize = Field("M10", title="Bolts through its eyes")
     bolt_class: BoltClass = Field("8.8", title="Their class of bolt")
+    eye_outside_mm: Positive = Field(40.0, title="Its eyes, outside")
+    eye_length_mm: Positive = Field(36.0, title="Its eyes, along the bolt")
+    bolt_way: Direction = (1.0, 0.0, 0.0)
+    cheek_mm: Positive = Field(5.0, title="Cheeks of its bracket")
+    cheek_steel: SteelName = Field("S235", title="Their steel")
+    tightening_nm: Positive | None = Field(
+        None, title="Tighten its bolt there to", json_schema_extra={"unsaid": "not said"}
+    )
+    bracket: StrutFoot | None = None
     ends: Literal["unsaid", "looked at"] = Field(
         "unsaid",
         title="What it is bolted to",

@@ -34,7 +34,7 @@ class InHeat(NamedTuple):
     away: float
 
 
-@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles", "panels", "openings")
+@remembered("mounts", "struts", "items", "survey", "meshes", "crossmember", "cradles", "panels", "openings")
 def in_heat(job: Job) -> tuple[InHeat, ...]:
     """Every line, hose or wire within HEAT mm of what is welded in the car, the nearest first, each with the
     weld that is nearest to it. Raises JobError."""

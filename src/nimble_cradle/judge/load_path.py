@@ -18,11 +18,13 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.foot import CROSSMEMBER
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.strut import Strut
 from nimble_cradle.made.end_plates import EndSeat, end_seats
-from nimble_cradle.made.foot_seats import foot_seats
+from nimble_cradle.made.foot_seats import foot_seats, strut_seat
 from nimble_cradle.mounts.cradles import codes_of
 from nimble_cradle.mounts.end_checks import needed
 from nimble_cradle.mounts.mount_checks import chassis_path, is_chassis, load_path, unjudged
+from nimble_cradle.mounts.struts import bracket_path
 
 State = Literal["holds", "does not hold", "open"]
 CROSSMEMBER_ENDS = "Crossmember: its end plates and their bolts to the rails are not described yet."
@@ -64,7 +66,7 @@ def mount_verdict(
     """What may be said of a mount. asked: all open questions; those whose place lies in this mount count."""
     mine = [finding for finding in findings if finding.part == mount.id]
     own = _asked(mount, asked, f"mounts/{mount.id}", but=f"mounts/{mount.id}/foot")
-    own += _lacking(mount, mine, None) + _leans_on(job, mount, findings)
+    own += _lacking(mount, mine, None) + _leans_on(job, mount, findings, asked)
     near = [finding for finding in mine if not is_chassis(finding)]
     block = _state(own, near)
     seat = foot_seats(job).of(mount.id)
@@ -125,9 +127,11 @@ def _crossmember_chain(findings: Sequence[Finding]) -> tuple[Link, ...]:
     return tuple(out)
 
 
-def _leans_on(job: Job, mount: Mount, findings: Sequence[Finding]) -> tuple[str, ...]:
-    """A mount's loads count on every torque strut: one that nobody looked at, or that does not hold, leaves
-    it open."""
+def _leans_on(
+    job: Job, mount: Mount, findings: Sequence[Finding], asked: Sequence[Problem]
+) -> tuple[str, ...]:
+    """A mount's loads count on every torque strut: one that nobody looked at, of whose bracket something is
+    open or unknown, or that does not hold, leaves it open."""
     out = []
     for strut in job.struts:
         own = [finding for finding in findings if finding.part == strut.id]
@@ -135,7 +139,24 @@ def _leans_on(job: Job, mount: Mount, findings: Sequence[Finding]) -> tuple[str,
             out.append(f"{mount.name}: its loads count on {strut.name}, which does not hold.")
         elif strut.ends != "looked at":
             out.append(f"{mount.name}: its loads count on {strut.name}, whose ends nobody looked at.")
+        elif strut.bracket is not None and (
+            any(q.place.startswith(f"struts/{strut.id}/") for q in asked)
+            or not _bracket_judged(job, strut, own)
+        ):
+            out.append(f"{mount.name}: its loads count on {strut.name}, of whose bracket something is open.")
     return tuple(out)
+
+
+def _bracket_judged(job: Job, strut: Strut, findings: Sequence[Finding]) -> bool:
+    """Whether every part of a strut's bracket that is described has its findings."""
+    try:
+        seat = strut_seat(job, strut)
+    except JobError:
+        return False
+    if seat is None:
+        return True
+    known = {finding.code for finding in findings}
+    return all(known >= set(codes) for _, codes in bracket_path(strut, seat))
 
 
 def _asked(mount: Mount, asked: Sequence[Problem], place: str, but: str = "\0") -> tuple[str, ...]:

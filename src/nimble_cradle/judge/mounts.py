@@ -14,6 +14,7 @@ from nimble_cradle.bay.position import pose_of
 from nimble_cradle.calc import CalcError
 from nimble_cradle.families.family import foot_family
 from nimble_cradle.families.foot_seat import FootSeat
+from nimble_cradle.families.strut_stand import on_chassis, told_of
 from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.findings.worst import MountCase
 from nimble_cradle.fit.crossmember_ends import crossmember_questions
@@ -32,14 +33,14 @@ from nimble_cradle.judge.guard import Guard, problem_of, said
 from nimble_cradle.judge.heat import heat_questions
 from nimble_cradle.judge.load_path import MountVerdict, mount_verdict
 from nimble_cradle.judge.rails import rail_findings
-from nimble_cradle.made.foot_seats import foot_seats
+from nimble_cradle.made.foot_seats import foot_seats, strut_seat
 from nimble_cradle.made.mount import held_parts
 from nimble_cradle.mounts.captured import capture_check, road_check
 from nimble_cradle.mounts.cradles import Standing, cradle_checks, cradle_questions
 from nimble_cradle.mounts.give import standing_on
 from nimble_cradle.mounts.mount_checks import check_foot, check_in_a_crash, check_mount
 from nimble_cradle.mounts.retention import borne_once, once, weakest
-from nimble_cradle.mounts.struts import strut_checks, strut_questions
+from nimble_cradle.mounts.struts import bracket_checks, bracket_questions, strut_checks, strut_questions
 
 CAUTION: tuple[str, ...] = (TACKING, BUSHES, AFTERWARDS)
 
@@ -121,7 +122,7 @@ def _unjudged(mount: Mount) -> MountVerdict:
     return MountVerdict(mount.id, mount.name, "open", "not described yet", (sentence,), rail)
 
 
-@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles", "openings")
+@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles", "openings", "struts")
 def foot_questions(job: Job) -> tuple[Problem, ...]:
     """What is open about the chassis side of each mount that has one, and about what it stands on."""
     feet, out = foot_seats(job), []
@@ -132,6 +133,15 @@ def foot_questions(job: Job) -> tuple[Problem, ...]:
         elif mount.foot is not None and seat is not None:
             out += foot_family(mount.foot).questions(mount, seat)
             out += _over_a_hole(job, mount, seat)
+    for strut in job.struts:
+        try:
+            seat = strut_seat(job, strut)
+        except JobError as error:
+            out.append(problem_of("mounts", error))
+            continue
+        if seat is not None:
+            holes = [told_of(strut, asked) for asked in _over_a_hole(job, on_chassis(strut), seat)]
+            out += [*bracket_questions(strut, seat), *holes]
     return tuple(out)
 
 
@@ -204,8 +214,12 @@ def mount_findings(job: Job) -> Verdict:
         try:
             pose, rows = pose_of(job.position), mount_cases(results, strut)
             findings += strut_checks(strut, pose, results.centre, pose.rotation[:, 0], rows, job.allowables)
+            seat = strut_seat(job, strut)
+            if seat is not None:
+                findings += bracket_checks(strut, seat, rows, job.allowables, job.loads)
         except Exception as error:  # the mounts are judged all the same, and lean on it
-            problems.append(Problem("mounts", f"struts/{strut.id}", f"{strut.name}: {said(error)}."))
+            place = error.place if isinstance(error, JobError) and error.place else f"struts/{strut.id}"
+            problems.append(Problem("mounts", place, f"{strut.name}: {said(error)}."))
     more = _cradles(job, results, crash)
     return Verdict(findings=(*findings, *more.findings), problems=(*problems, *more.problems))
 

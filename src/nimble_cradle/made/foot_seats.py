@@ -9,6 +9,7 @@ import numpy as np
 
 from nimble_cradle.bay.bodies import solid_of, standing_items
 from nimble_cradle.families.foot_seat import FootSeat, HostMetal, foot_seat
+from nimble_cradle.families.strut_stand import on_chassis, told_of
 from nimble_cradle.geometry.solids import SolidPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
@@ -17,6 +18,7 @@ from nimble_cradle.job.foot import CROSSMEMBER
 from nimble_cradle.job.job import Job, MeshFile
 from nimble_cradle.job.mounts import Crossmember, Mount
 from nimble_cradle.job.remember import of_same, remembered
+from nimble_cradle.job.strut import Strut
 from nimble_cradle.made.cradle import cradle_solids, tube_ends
 from nimble_cradle.made.crossmember import crossmember_solids
 from nimble_cradle.stock.steels import STEELS
@@ -47,6 +49,16 @@ def foot_seats(job: Job) -> FootSeats:
         except JobError as error:
             faults[mount.id] = error
     return FootSeats(seats, faults)
+
+
+def strut_seat(job: Job, strut: Strut) -> FootSeat | None:
+    """Where a strut's bracket stands; None without one. Raises JobError."""
+    if strut.bracket is None:
+        return None
+    try:
+        return seat_of(job, on_chassis(strut))
+    except JobError as error:
+        raise told_of(strut, error) from None
 
 
 def seat_of(job: Job, mount: Mount) -> FootSeat:

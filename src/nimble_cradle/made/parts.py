@@ -13,13 +13,14 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import of_same, remembered
+from nimble_cradle.job.strut import Strut
 from nimble_cradle.made.cradle import cradle_parts
 from nimble_cradle.made.crossmember import crossmember_part
 from nimble_cradle.made.end_plates import end_plate_part
-from nimble_cradle.made.foot_seats import foot_seats
+from nimble_cradle.made.foot_seats import foot_seats, strut_seat
 from nimble_cradle.made.mount import bush_parts, held_parts, mount_parts
 from nimble_cradle.made.panel import panel_part
-from nimble_cradle.made.strut import strut_part
+from nimble_cradle.made.strut import bracket_parts, strut_part
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,7 +44,8 @@ class Made:
 class Standing:
     """What stands on the car wherever the powertrain is. held: of each mount, by its id, what holds its bush;
     unheld: the mounts of which that cannot be made, and what stands in for it is told. stays: of each mount
-    the parts of its bush that stay, by role. crossmember: its tube and plates; others: cradles and panels."""
+    the parts of its bush that stay, by role. crossmember: its tube and plates; others: cradles, panels and
+    the brackets of struts."""
 
     held: dict[str, tuple[MadePart, ...]]
     unheld: frozenset[str]
@@ -58,7 +60,7 @@ class Standing:
         return (*mounts, *self.crossmember, *self.others)
 
 
-@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles", "panels", "openings")
+@remembered("mounts", "struts", "items", "survey", "meshes", "crossmember", "cradles", "panels", "openings")
 def standing(job: Job) -> Standing:
     """What stands on the car wherever the powertrain is: the same parts as long as it is made alike, so that
     what was measured of them is still known when the powertrain has moved."""
@@ -73,7 +75,18 @@ def standing(job: Job) -> Standing:
     cross: tuple[MadePart, ...] = () if job.crossmember is None else (crossmember_part(job.crossmember),)
     tubes = tuple(part for cradle in job.cradles for part in cradle_parts(cradle))
     sheets = tuple(panel_part(panel) for panel in job.panels)
-    return Standing(held, frozenset(unheld), stays, (*cross, *end_plate_part(job)), (*tubes, *sheets))
+    brackets = tuple(part for strut in job.struts for part in _bracket(job, strut))
+    others = (*tubes, *sheets, *brackets)
+    return Standing(held, frozenset(unheld), stays, (*cross, *end_plate_part(job)), others)
+
+
+def _bracket(job: Job, strut: Strut) -> tuple[MadePart, ...]:
+    """A strut's bracket; nothing where it cannot be made, which is asked about with the strut."""
+    try:
+        seat = strut_seat(job, strut)
+        return () if seat is None else bracket_parts(strut, seat)
+    except JobError:
+        return ()
 
 
 @of_same()
@@ -90,7 +103,18 @@ def _stays(mount: Mount, seat: FootSeat | None) -> tuple[dict[str, MadePart], tu
     return stays, tuple(replace(part, version=version) for part in held), can
 
 
-@remembered("mounts", "position", "items", "survey", "meshes", "crossmember", "cradles", "panels", "openings")
+@remembered(
+    "mounts",
+    "struts",
+    "position",
+    "items",
+    "survey",
+    "meshes",
+    "crossmember",
+    "cradles",
+    "panels",
+    "openings",
+)
 def made_mounts(job: Job) -> Made:
     """The parts of all mounts, with the powertrain where it stands."""
     pose, feet, still = pose_of(job.position), foot_seats(job), standing(job)

@@ -5,14 +5,17 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_cradle.calc import Q, calculation
-from nimble_cradle.families.family import BushStiffness
+from nimble_cradle.families.family import BushStiffness, LoadPath, bracket_family, foot_family
+from nimble_cradle.families.foot_seat import FootSeat
 from nimble_cradle.families.law import AxialStop, Law, Linear
+from nimble_cradle.families.strut_stand import on_chassis, told_of
 from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.findings.worst import Cases, Check, MountCase, alone, worst
 from nimble_cradle.geometry.pose import Array, Pose, crosses, unit
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.loads import Allowables
+from nimble_cradle.job.loads import Allowables, Loads
 from nimble_cradle.job.strut import Strut
+from nimble_cradle.mounts.mount_checks import check_foot
 from nimble_cradle.mounts.springs import Spring
 from nimble_cradle.stock.steels import STEELS
 from nimble_cradle.strength.strut import STRUT_BOLT, STRUT_LEVER, STRUT_ROD, rod_use, strut_bolt
@@ -58,16 +61,39 @@ def strut_spring(strut: Strut, pose: Pose) -> Spring:
 
 
 def strut_questions(strut: Strut) -> list[Problem]:
-    """What is open about it."""
+    """What is open about it, its bracket by itself."""
     if strut.ends == "looked at":
         return []
-    return [
-        Problem(
-            "mounts",
-            f"struts/{strut.id}/ends",
-            f"{strut.name}: what it is bolted to is not judged here; look at both ends and say so.",
-        )
-    ]
+    said = "what it is bolted to is not judged here; look at both ends and say so"
+    if strut.bracket is not None:
+        said = "what it is bolted to on the engine is not judged here; look at it and say so"
+    return [Problem("mounts", f"struts/{strut.id}/ends", f"{strut.name}: {said}.")]
+
+
+def bracket_path(strut: Strut, seat: FootSeat) -> LoadPath:
+    """The parts of its bracket on the way to the rail, and the findings that each must have."""
+    stand = on_chassis(strut)
+    assert stand.foot is not None
+    return (*bracket_family(stand.cross_bolt).LOAD_PATH, *foot_family(stand.foot).load_path(stand, seat))
+
+
+def bracket_questions(strut: Strut, seat: FootSeat) -> list[Problem]:
+    """What is open about how its bracket is held, and about what that stands on."""
+    stand = on_chassis(strut)
+    assert stand.foot is not None
+    return [told_of(strut, said) for said in foot_family(stand.foot).questions(stand, seat)]
+
+
+def bracket_checks(
+    strut: Strut, seat: FootSeat, rows: list[MountCase], allow: Allowables, loads: Loads
+) -> list[Finding]:
+    """Bolt, cheeks, foot, wall. Raises JobError."""
+    stand = on_chassis(strut)
+    try:
+        own = bracket_family(stand.cross_bolt).checks(stand, Cases.of(rows, allow), allow)
+        return [*own, *check_foot(stand, seat, rows, allow, loads)]
+    except JobError as error:
+        raise told_of(strut, error) from None
 
 
 def strut_checks(

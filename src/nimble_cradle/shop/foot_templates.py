@@ -12,7 +12,7 @@ from nimble_cradle.geometry.plate import Plate
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
-from nimble_cradle.made.foot_seats import foot_seats
+from nimble_cradle.made.foot_seats import foot_seats, strut_seat
 from nimble_cradle.made.parts import made
 from nimble_cradle.shop.page import Circle, Drawing, Mark, Text, cross, path
 from nimble_cradle.units import show
@@ -20,9 +20,11 @@ from nimble_cradle.units import show
 
 def _part(mount: Mount, job: Job, role: str) -> MadePart:
     """One part of a mount that is cut from sheet. Raises JobError."""
-    for part in made(job).of(Owner("mount", mount.id)):
-        if part.role == role and part.flat is not None:
-            return part
+    every = made(job)
+    for owner in (Owner("mount", mount.id), Owner("strut", mount.id)):
+        for part in every.of(owner):
+            if part.role == role and part.flat is not None:
+                return part
     raise JobError(f"{mount.name}: it has no {role} to draw.", f"mounts/{mount.id}/foot")
 
 
@@ -79,7 +81,8 @@ def base_drawing(mount: Mount, job: Job) -> Drawing:
 
 
 def _seat(mount: Mount, job: Job) -> FootSeat:
-    seat = foot_seats(job).of(mount.id)
+    strut = next((strut for strut in job.struts if strut.id == mount.id), None)
+    seat = foot_seats(job).of(mount.id) if strut is None else strut_seat(job, strut)
     if seat is None:
         raise JobError(f"{mount.name}: it is not known where it stands.", f"mounts/{mount.id}/foot")
     return seat

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from nimble_cradle.families.strut_stand import on_chassis
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
@@ -44,9 +45,9 @@ def templates(job: Job) -> tuple[tuple[Drawing, ...], tuple[JobError, ...]]:
     """All templates of a job, and for those that could not be drawn the reason."""
     drawn: list[Drawing] = []
     refused: list[JobError] = []
-    mounts = {mount.id: mount for mount in job.mounts}
+    mounts = {mount.id: mount for mount in job.mounts} | {s.id: on_chassis(s) for s in job.struts}
     every = made(job)
-    for owner in dict.fromkeys(p.owner for p in every.parts if p.owner.kind == "mount"):
+    for owner in dict.fromkeys(p.owner for p in every.parts if p.owner.kind in ("mount", "strut")):
         if owner in every.faults:
             refused.append(every.faults[owner])
             continue

@@ -12,6 +12,7 @@ from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.use_bars import UseBars
 from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, row, words
+from nimble_cradle.desk.stages.mounts.bracket_group import BracketGroup
 from nimble_cradle.desk.stages.mounts.mount_room import MountRoom
 from nimble_cradle.desk.stages.mounts.rock_group import RockGroup
 from nimble_cradle.job.edits import removed
@@ -33,12 +34,16 @@ class StrutRoom(MountRoom):
         self.column.addWidget(self.refusal)
         self.bars: dict[str, UseBars] = {}
         self.described: dict[str, DescribedFields] = {}
+        self.brackets: dict[str, BracketGroup] = {}
         for strut in self.session.job.struts:
             with self.folded(strut.name, open_first=True):
                 self._build_strut(strut.id)
-            with self.folded(f"{strut.name}: rod, rubbers, bolts"):
+            with self.folded(f"{strut.name}: rod, rubbers, bolts, eyes"):
                 fields = self.described[strut.id] = DescribedFields(self.session)
                 self.column.addWidget(fields)
+            with self.folded(f"{strut.name}: its bracket on the chassis"):
+                bracket = self.brackets[strut.id] = BracketGroup(self.session, strut.id)
+                self.column.addWidget(bracket)
 
         with self.folded("Rock it and compare", "how stiff the bushes really are"):
             self.rock = RockGroup(self.session)
@@ -75,6 +80,7 @@ class StrutRoom(MountRoom):
             found = [f for f in self.session.verdict.findings if f.part == strut.id]
             self.bars[strut.id].show_findings(found)
             self.described[strut.id].show_part(strut, f"struts/{strut.id}", strut.name)
+            self.brackets[strut.id].show_strut(strut)
 
     def add(self) -> None:
         """One more strut, to be set right."""
