@@ -14,6 +14,7 @@ from nimble_cradle.desk.stages.mounts.sheet import MountsSheet
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases
+from nimble_cradle.fit.frame_loads import frame_use
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.edits import added, with_value
@@ -23,6 +24,7 @@ from nimble_cradle.job.opening import Opening
 from nimble_cradle.job.shapes import Box
 from nimble_cradle.judge.carried import carried, mount_cases
 from nimble_cradle.judge.gaps import made_gaps, shaft_gaps
+from nimble_cradle.judge.rails import rail_findings
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.made.parts import made
 from nimble_cradle.shop.cutlist import cut_list
@@ -104,6 +106,25 @@ class TestByHand:
         use = np.abs(force[:, 2]) / n + along / fore + across / side
         # the bolt is not quite along the rail; the foot is turned with it
         assert of_strut(job)["foot-wall"].use == pytest.approx(float(use.max()), rel=0.02)
+
+    def test_rail_as_a_beam(self, demo: Job) -> None:
+        """The frame under the strut's pull is the frame under the same pull of a mount that stands there; and
+        the rail's own finding knows of it."""
+        job = struck(demo)
+        strut = job.struts[0]
+        force, _ = pulls(job)
+        none = np.zeros_like(force)
+        one = frame_use(job, {strut.id: force, **{m.id: none for m in job.mounts}})
+        left = next(m for m in job.mounts if m.foot is not None and m.foot.host == "rail-left")
+        instead = with_value(demo, f"mounts/{left.id}/bush/centre", strut.chassis_at)
+        other = frame_use(instead, {m.id: force if m.id == left.id else none for m in demo.mounts})
+        uses = [[row.use for row in sorted(f.bars, key=lambda r: str(r.bar.item))] for f in (one, other)]
+        assert max(uses[0]) > 0 and uses[0] == pytest.approx(uses[1], rel=1e-9)
+        bare = with_value(job, f"struts/{strut.id}/bracket", None)
+        with_it, without = (
+            next(f.use for f in rail_findings(j) if f.part == "rail-left") for j in (job, bare)
+        )
+        assert with_it != pytest.approx(without, rel=1e-6)
 
 
 class TestWired:

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from nimble_cradle.families.strut_stand import on_chassis
 from nimble_cradle.fit.chassis_frame import JOINTS, more_across, stations_across
 from nimble_cradle.fit.frame_parts import (
     Bar,
@@ -102,8 +103,14 @@ def _where(mount: Mount) -> Hashable:
     return mount.id, mount.name, mount.bush.centre, None if mount.foot is None else mount.foot.host
 
 
+def stands_of(job: Job) -> tuple[Mount, ...]:
+    """All that loads the chassis: the mounts, and the struts whose brackets are described."""
+    return (*job.mounts, *(on_chassis(strut) for strut in job.struts if strut.bracket is not None))
+
+
 @remembered(
-    "mounts", "items", "survey", "meshes", "crossmember", "panels", "openings", "vehicle", of_mount=_where
+    *("mounts", "struts", "items", "survey", "meshes", "crossmember", "panels", "openings", "vehicle"),
+    of_mount=_where,
 )
 def _units(job: Job) -> _Units:
     return _units_with(job, (), JOINTS)
@@ -125,7 +132,7 @@ def _units_with(job: Job, more: Sequence[Bar], joints: Sequence[float]) -> _Unit
     for n, t in (there for row in rest_at for there in row):
         also.setdefault(n, []).append(t)
     placed: list[tuple[str, Array, int, float]] = []
-    for mount in job.mounts:
+    for mount in stands_of(job):
         on = None if mount.foot is None else number.get(mount.foot.host)
         if on is None:
             left_out.append(f"{mount.name} does not stand on a rail or member of the frame.")

@@ -10,7 +10,9 @@ from nimble_cradle.findings.worst import Cases
 from nimble_cradle.fit.frame_loads import FrameUse, OneMore, frame_use, one_more_under
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
+from nimble_cradle.job.strut import Strut
 from nimble_cradle.judge.carried import carried, mount_cases
 from nimble_cradle.strength.member_use import MEMBER_USE
 from nimble_cradle.units import Display, show
@@ -81,9 +83,10 @@ def rails_judged(job: Job) -> RailsJudged:
 
 
 def _cases(job: Job) -> dict[str, Cases]:
-    """What every mount meets, by its id. Raises JobError."""
+    """What every mount meets, and every strut whose bracket is described, by its id. Raises JobError."""
     results = carried(job)
-    return {m.id: Cases.of(mount_cases(results, m), job.allowables) for m in job.mounts}
+    on: list[Mount | Strut] = [*job.mounts, *(s for s in job.struts if s.bracket is not None)]
+    return {m.id: Cases.of(mount_cases(results, m), job.allowables) for m in on}
 
 
 @remembered(*READS)
