@@ -103,7 +103,10 @@ def by_pynite(
             for n in (0, 6):  # along, sideways, up; its own y lies level
                 along = abs(f[n]) / rail["a"] + abs(f[n + 4]) / rail["w1"] + abs(f[n + 5]) / rail["w2"]
                 shear = abs(f[n + 3]) / (2 * BOX[0] * BOX[1] * BOX[2])
+                push = max(abs(f[n + 2]) / (2 * BOX[1] * BOX[2]), abs(f[n + 1]) / (2 * BOX[0] * BOX[2]))
+                assert push < 235 / 2 / math.sqrt(3)
                 uses.append(math.hypot(along / works, math.sqrt(3) * shear))
+                uses.append(math.sqrt(3) * (shear + push))
         out["rail-left" if side == "l" else "rail-right"] = max(uses) / 235.0
     return out
 
@@ -129,6 +132,9 @@ def sizes(
 ) -> tuple[float, float, float, float, float, float]:
     walls = walls_of(kind, tall, wide, wall)
     m = metal_of(thin_walled(walls), walls, 235.0)
+    assert (m.web_up, m.web_aside) == pytest.approx(
+        [sum(abs(w.end[k] - w.start[k]) * w.thickness for w in walls) for k in (1, 0)]
+    )
     return m.area, m.w_up, m.w_aside, m.torsion, m.w_warp, m.wall
 
 
@@ -137,7 +143,7 @@ def test_the_sections_figures() -> None:
     from memory)."""
     b, h, t = BOX
     closed = sizes("box", 150.0, 60.0, 3.0)
-    use, along, shear = member_use(0, 0, 0, 2e6, 0, *closed, 1.0, 235.0)
+    use, along, shear, _ = member_use(0, 0, 0, 2e6, 0, *closed, 1.0, 235.0)
     assert along == 0 and shear == pytest.approx(2e6 / (2 * b * h * t), rel=2e-3)
     assert use == pytest.approx(math.sqrt(3) * shear / 235.0)
     flange, web, wall = 53.5, 117.0, 3.0
@@ -146,12 +152,21 @@ def test_the_sections_figures() -> None:
     warping = wall * flange**3 * web**2 / 12 * (3 * flange + 2 * web) / (6 * flange + web)
     assert c[4] == pytest.approx(warping / (web / 2 * max(flange - e, e)), rel=5e-3)
     assert is_open(c[0], c[3], wall) and not is_open(closed[0], closed[3], wall)
-    _, along, shear = member_use(0, 0, 0, 5e5, 3e8, *c, 1.0, 235.0)
+    _, along, shear, _ = member_use(0, 0, 0, 5e5, 3e8, *c, 1.0, 235.0)
     assert shear == 0 and along == pytest.approx(3e8 / c[4])
     names = [q.name for q in MEMBER_USE.inputs]
-    given = dict(zip(names, (800.0, 4e6, 1e5, 0.0, 0.0, *c, 0.8, 235.0), strict=True))
+    pushed = 9e3, -4e3, 351.0, 321.0
+    given = dict(zip(names, (800.0, 4e6, 1e5, 0.0, 0.0, *c, 0.8, 235.0, *pushed), strict=True))
     stress = 800 / c[0] + 4e6 / c[1] + 1e5 / c[2]
     assert MEMBER_USE.work({}, **given).value("use") == pytest.approx(stress / 0.8 / 235)
+    # beyond half of what its web carries a push counts with all else; by itself it is V/Aw over fy/sqrt(3)
+    hard = given | {"push_up": 3e4}
+    want = math.hypot(stress / 0.8, math.sqrt(3) * 3e4 / 351) / 235
+    assert MEMBER_USE.work({}, **hard).value("use") == pytest.approx(want)
+    alone = {"push_aside": -12e3, "axial": 0.0, "bending_up": 0.0, "bending_aside": 0.0, "push_up": 0.0}
+    assert MEMBER_USE.work({}, **(given | alone)).value("use") == pytest.approx(
+        math.sqrt(3) * 12e3 / 321 / 235
+    )
 
 
 def test_a_bimoment_between_ties() -> None:

@@ -148,7 +148,8 @@ class TestAtLock:
         seats, hubs = hatchback.powertrain.gearbox.seats, hatchback.vehicle.hubs
         assert seats is not None and hubs is not None
         corner = hatchback.suspensions[0]
-        plain = real_shaft(hatchback, corner.model_copy(update={"rack_travel_mm": None}))  # type: ignore[arg-type]
+        unsaid = with_value(hatchback, "suspensions/wheel-left/rack_travel_mm", None)
+        plain = real_shaft(unsaid, unsaid.suspensions[0])  # type: ignore[arg-type]
         both = real_shaft(hatchback, corner)  # type: ignore[arg-type]
         assert plain is not None and plain[1].lock is None and both is not None and both[1].lock is not None
         (left, _) = [f for f in locks_found(hatchback) if isinstance(f, LockFound)]

@@ -956,8 +956,8 @@ FAULTS = (
     Fault(
         "an outer joint looked at straight ahead",
         "fit/real_shaft.py",
-        "return float(joint_angle(at - inner, faces).max())",
-        "return float(joint_angle(at - inner, faces)[0])",
+        "out.append(float(joint_angle(at - inner, faces).max()))",
+        "out.append(float(joint_angle(at - inner, faces)[0]))",
         ("test_steering.py",),
     ),
     Fault(
@@ -1021,6 +1021,20 @@ FAULTS = (
         "judge/load_path.py",
         'any(q.place.startswith(f"struts/{strut.id}/") for q in asked)',
         "False",
+        ("test_strut_bracket.py",),
+    ),
+    Fault(
+        "a push across a member taken by the walls that run the other way",
+        "fit/frame_parts.py",
+        "max(float(runs[1]), 1e-9),",
+        "max(float(runs[0]), 1e-9),",
+        ("test_rails.py",),
+    ),
+    Fault(
+        "a strut that does not load its rail",
+        "judge/rails.py",
+        "*(s for s in job.struts if s.bracket is not None)",
+        "",
         ("test_strut_bracket.py",),
     ),
 )

@@ -171,6 +171,10 @@ def bench(window: bool = True, once: bool = False) -> dict[str, Any]:
             lambda i: verdict(sized[i]), 10
         ),
     }
+    other = store.read(demo_folder("hatchback")).job
+    verdict(other)
+    across = _nudged_jobs(other, 12, 0.1)
+    out["all findings after a nudge of the hatchback, ms"] = median(lambda i: verdict(across[i]), 10)
     from nimble_cradle.shop.pack import write_pack
 
     with tempfile.TemporaryDirectory() as folder:

@@ -277,12 +277,18 @@ def _at_end(f: Array, bimoment: Array, bar: Bar, row: Stretch, end: int) -> BarU
     """One end of a length of a bar, f (k, 6), in the case that uses it most."""
     metal = row.metal
     assert metal is not None
-    given = (f[:, 0], f[:, 4], f[:, 5], f[:, 3], bimoment)
-    along, shear = member_stresses(*given, **_sizes(metal))
-    use = np.sqrt((along / metal.works) ** 2 + 3 * shear**2) / metal.yield_mpa
+    loads: dict[str, Any] = {
+        "axial": f[:, 0],
+        "bending_up": f[:, 4],
+        "bending_aside": f[:, 5],
+        "torsion": f[:, 3],
+        "bimoment": bimoment,
+        "push_up": f[:, 2],
+        "push_aside": f[:, 1],
+    }
+    use = member_stresses(**loads, **_sizes(metal)).use(metal.works, metal.yield_mpa)
     case = int(use.argmax())
-    names = ("axial", "bending_up", "bending_aside", "torsion", "bimoment")
-    inputs = {name: float(v[case]) for name, v in zip(names, given, strict=True)}
+    inputs = {name: float(v[case]) for name, v in loads.items()}
     sizes = {**_sizes(metal), "works": metal.works, "yield_mpa": metal.yield_mpa}
     return BarUse(bar, float(use[case]), bar.place((row.start, row.end)[end]), case, {**inputs, **sizes})
 
@@ -295,6 +301,8 @@ def _sizes(metal: Metal) -> dict[str, Any]:
         "torsion_constant": metal.torsion,
         "w_warp": metal.w_warp,
         "wall": metal.wall,
+        "web_up": metal.web_up,
+        "web_aside": metal.web_aside,
     }
 
 

@@ -19,6 +19,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.stock.tubes import properties
 from nimble_cradle.strength import frame
+from nimble_cradle.strength.opened import THREAD
 from nimble_cradle.strength.section import Section, Wall, thin_walled, works_pressed
 
 E_STEEL, G_STEEL = 210_000.0, 80_769.0
@@ -43,7 +44,7 @@ STIFF = 100.0
 class Metal:
     """What a section bears by: area mm2, elastic moduli mm3 up and down and sideways, torsion constant mm4,
     warping constant over the farthest sector mm4, its thinnest wall mm, the share of it that works when
-    pressed, yield MPa."""
+    pressed, yield MPa, and its walls as they run up and down and sideways, mm2."""
 
     area: float
     w_up: float
@@ -53,6 +54,8 @@ class Metal:
     wall: float
     works: float
     yield_mpa: float
+    web_up: float
+    web_aside: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -133,6 +136,8 @@ class Rail:
 
 def metal_of(section: Section, walls: Sequence[Wall], yield_mpa: float) -> Metal:
     """What a thin-walled section bears by."""
+    walls = [wall for wall in walls if wall.thickness > THREAD]
+    runs = np.array([np.abs(np.subtract(wall.end, wall.start)) * wall.thickness for wall in walls]).sum(0)
     return Metal(
         section.area,
         section.w_y,
@@ -142,6 +147,8 @@ def metal_of(section: Section, walls: Sequence[Wall], yield_mpa: float) -> Metal
         min(wall.thickness for wall in walls),
         works_pressed(walls, yield_mpa),
         yield_mpa,
+        max(float(runs[1]), 1e-9),
+        max(float(runs[0]), 1e-9),
     )
 
 

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from contextlib import suppress
 from dataclasses import dataclass, field
 from itertools import product
 
 import numpy as np
 
-from nimble_cradle.fit.steering import SteeredPath
+from nimble_cradle.fit.steering import SteeredPath, steered_paths
 from nimble_cradle.fit.suspension import RACK_WAY, corner_places, heights, places_of
 from nimble_cradle.geometry.linkage import Places
 from nimble_cradle.geometry.pose import Array, Pose, cross, rotation_about, unit
@@ -141,8 +140,5 @@ def part_travel(job: Job, motion: Follows) -> PartTravel:
         )
         raise JobError(f"{said}; look at its points.", f"suspensions/{one.id}/wheel/at")
     after, ends = places_of(job, one)[1], (float(up[0]), float(up[-1]))
-    steered = None
-    if motion.part in STEERED and one.rack_travel_mm is not None:
-        with suppress(JobError):  # it does not go to lock, which is asked about with its suspension
-            steered = SteeredPath(job, one, after)
+    steered = steered_paths(job).get(one.id, (None, None))[1] if motion.part in STEERED else None
     return PartTravel(job, one, motion.part, after, ends, steered)

@@ -241,6 +241,31 @@ class SteeredPath:
         return Pose(r, centre + t - r @ centre)
 
 
+@remembered("suspensions", "survey", "vehicle")
+def steered_paths(job: Job) -> dict[str, tuple[SteeredPath | None, SteeredPath | None]]:
+    """The ways of all wheels of which the rack's travel is said, before and after what is moved, by the
+    suspension's id; None where the linkage does not get there, which is asked about."""
+    out = {}
+    for one in job.suspensions:
+        if isinstance(one, LinkedAxle) or one.rack_travel_mm is None:
+            continue
+        try:
+            before, after = places_of(job, one)
+        except JobError:
+            continue
+        was = _path(job, one, before)
+        same = all(np.array_equal(after[key], before[key]) for key in before)
+        out[one.id] = was, was if same else _path(job, one, after)
+    return out
+
+
+def _path(job: Job, corner: Corner, points: Points) -> SteeredPath | None:
+    try:
+        return SteeredPath(job, corner, points)
+    except JobError:
+        return None
+
+
 def joint_angle(shaft: Array, out: Array) -> Array:
     """Degrees between a shaft (n, 3) and the way its wheel faces (n, 3)."""
     sine = np.linalg.norm(crosses(shaft, out), axis=-1)

@@ -9,7 +9,7 @@ import numpy as np
 from nimble_cradle.findings.finding import Problem
 from nimble_cradle.fit.linked_axle import GIVES, AxleFound, axles_found
 from nimble_cradle.fit.pivots import pivots_of
-from nimble_cradle.fit.real_shaft import real_shaft
+from nimble_cradle.fit.real_shaft import outer_joint_at_lock
 from nimble_cradle.fit.steering import BothLocked, LockFound, both_locked, locks_found
 from nimble_cradle.fit.suspension import CornerFound, Curves, corners_found
 from nimble_cradle.job.base import JobError
@@ -98,10 +98,9 @@ def _at_lock(job: Job, found: LockFound) -> list[Problem]:
         if found.moved and is_now < was - TURNS_UNLIKE:
             said = f"{corner.name} turns {is_now:.1f} deg to the {side} at lock, {was:.1f} before"
             out.append(Problem("chassis", place, f"{said}; the car will not turn as tightly."))
-    shaft = real_shaft(job, corner) if found.after.whole else None
-    limit_deg = job.joint_limits.half_shaft_lock_deg
-    if shaft is not None and shaft[1].lock is not None and shaft[1].lock > limit_deg:
-        said = f"{corner.name}: the outer joint of its half-shaft reaches {shaft[1].lock:.1f} deg at lock"
+    joint, limit_deg = outer_joint_at_lock(job, corner), job.joint_limits.half_shaft_lock_deg
+    if joint is not None and joint > limit_deg:
+        said = f"{corner.name}: the outer joint of its half-shaft reaches {joint:.1f} deg at lock"
         out.append(Problem("chassis", place, f"{said}, over the {limit_deg:g} that it may."))
     return out
 

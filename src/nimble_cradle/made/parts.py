@@ -12,6 +12,7 @@ from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.powertrain import Position
 from nimble_cradle.job.remember import of_same, remembered
 from nimble_cradle.job.strut import Strut
 from nimble_cradle.made.cradle import cradle_parts
@@ -103,6 +104,26 @@ def _stays(mount: Mount, seat: FootSeat | None) -> tuple[dict[str, MadePart], tu
     return stays, tuple(replace(part, version=version) for part in held), can
 
 
+@of_same(most=256)
+def _of_mount(
+    mount: Mount, position: Position, seat: FootSeat | None, unheld: bool
+) -> tuple[tuple[MadePart, ...], JobError | None]:
+    """The parts of one mount with the powertrain at a position, and what keeps it from being whole."""
+    pose = pose_of(position)
+    stays, held, _ = _stays(mount, seat)
+    version = mount, position, seat
+    fault = None
+    try:
+        own = mount_parts(mount, pose, seat, None if unheld else held)
+    except JobError as error:
+        fault, own = error, bush_parts(mount, pose, held)
+    parts = tuple(
+        part if part.version is not None else stays.get(part.role) or replace(part, version=version)
+        for part in own
+    )
+    return parts, fault
+
+
 @remembered(
     "mounts",
     "struts",
@@ -117,22 +138,15 @@ def _stays(mount: Mount, seat: FootSeat | None) -> tuple[dict[str, MadePart], tu
 )
 def made_mounts(job: Job) -> Made:
     """The parts of all mounts, with the powertrain where it stands."""
-    pose, feet, still = pose_of(job.position), foot_seats(job), standing(job)
+    feet, still = foot_seats(job), standing(job)
     parts: list[MadePart] = []
     faults: dict[Owner, JobError] = {}
     for mount in job.mounts:
-        seat, held = feet.of(mount.id), still.held[mount.id]
-        version = mount, job.position, seat
-        try:
-            own = mount_parts(mount, pose, seat, None if mount.id in still.unheld else held)
-        except JobError as error:
-            faults[Owner("mount", mount.id)] = error
-            own = bush_parts(mount, pose, held)
-        stays = still.stays[mount.id]
-        parts += [
-            part if part.version is not None else stays.get(part.role) or replace(part, version=version)
-            for part in own
-        ]
+        seat = feet.of(mount.id)
+        own, fault = _of_mount(mount, job.position, seat, mount.id in still.unheld)
+        if fault is not None:
+            faults[Owner("mount", mount.id)] = fault
+        parts += own
     return Made(tuple(parts), faults)
 
 

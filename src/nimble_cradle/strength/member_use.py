@@ -1,8 +1,10 @@
-"""How much a member of thin walls is used where it is pulled, bent and twisted at once. N, mm, N mm, MPa."""
+"""How much a member of thin walls is used where it is pulled, bent, twisted and pushed across at once. N, mm,
+N mm, MPa."""
 
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -19,25 +21,55 @@ def is_open(area: float, torsion_constant: float, wall: float) -> bool:
     return torsion_constant < OPEN * area * wall**2 / 3
 
 
+NEGLECTED = 0.5
+"""A push across that uses less than so much of what the walls carry in shear takes nothing off what they
+carry along (EN 1993-1-1, 6.2.8(2), from memory)."""
+
+
+class Stresses(NamedTuple):
+    """MPa, (k,) each: along the member, shear of torsion round its cells, shear of a push across in the walls
+    that run that way."""
+
+    along: Array
+    twist: Array
+    push: Array
+
+    def use(self, works: float, yield_mpa: float) -> Array:
+        """(k,) share used: along and twist together; twist and push together; all where the push is much."""
+        pressed = self.along / works
+        shear = math.sqrt(3) * (self.twist + self.push)
+        much = math.sqrt(3) * self.push > NEGLECTED * yield_mpa
+        with_push = np.where(much, np.hypot(pressed, shear), shear)
+        return np.asarray(np.maximum(np.hypot(pressed, math.sqrt(3) * self.twist), with_push) / yield_mpa)
+
+
 def member_stresses(
     axial: ArrayLike,
     bending_up: ArrayLike,
     bending_aside: ArrayLike,
     torsion: ArrayLike,
     bimoment: ArrayLike,
+    push_up: ArrayLike,
+    push_aside: ArrayLike,
     area: float,
     w_up: float,
     w_aside: float,
     torsion_constant: float,
     w_warp: float,
     wall: float,
-) -> tuple[Array, Array]:
-    """Stress along the member and shear (k,) MPa for loads (k,). A closed section carries torsion by shear
-    round its cells (Bredt), an open one by warping: its bimoment, N mm2, over w_warp, mm4."""
+    web_up: float,
+    web_aside: float,
+) -> Stresses:
+    """Stresses for loads (k,). A closed section carries torsion by shear round its cells (Bredt), an open one
+    by warping: its bimoment, N mm2, over w_warp, mm4. A push across, N, is carried by the walls that run that
+    way, web_up and web_aside mm2 of them."""
+    push = np.maximum(np.abs(push_up) / web_up, np.abs(push_aside) / web_aside)
     along = np.abs(axial) / area + np.abs(bending_up) / w_up + np.abs(bending_aside) / w_aside
     if is_open(area, torsion_constant, wall):
-        return np.asarray(along + np.abs(bimoment) / w_warp), np.zeros_like(along)
-    return np.asarray(along), np.asarray(np.abs(torsion) / math.sqrt(torsion_constant * area))
+        along, twist = along + np.abs(bimoment) / w_warp, np.zeros_like(along)
+    else:
+        twist = np.abs(torsion) / math.sqrt(torsion_constant * area)
+    return Stresses(np.asarray(along), np.asarray(twist), np.asarray(push))
 
 
 def member_use(
@@ -54,12 +86,17 @@ def member_use(
     wall: float,
     works: float,
     yield_mpa: float,
-) -> tuple[float, float, float]:
-    """Use, stress along the member and shear MPa."""
-    loads = axial, bending_up, bending_aside, torsion, bimoment
-    along, shear = member_stresses(*loads, area, w_up, w_aside, torsion_constant, w_warp, wall)
-    use = math.sqrt((float(along) / works) ** 2 + 3 * float(shear) ** 2) / yield_mpa
-    return use, float(along), float(shear)
+    push_up: float = 0.0,
+    push_aside: float = 0.0,
+    web_up: float = 1e9,
+    web_aside: float = 1e9,
+) -> tuple[float, float, float, float]:
+    """Use, stress along the member, shear of its torsion and of a push across, MPa."""
+    loads = axial, bending_up, bending_aside, torsion, bimoment, push_up, push_aside
+    metal = area, w_up, w_aside, torsion_constant, w_warp, wall, web_up, web_aside
+    found = member_stresses(*loads, *metal)
+    use = float(found.use(works, yield_mpa))
+    return use, float(found.along), float(found.twist), float(found.push)
 
 
 MEMBER_USE = calculation(
@@ -79,15 +116,27 @@ MEMBER_USE = calculation(
         Q("wall", "mm", "thickness", above=0),
         Q("works", "", "share of its metal that works when pressed", 1.0, above=0, high=1),
         Q("yield_mpa", "MPa", "yield strength", above=0),
+        Q("push_up", "N", "across it, up and down", 0.0),
+        Q("push_aside", "N", "across it, sideways", 0.0),
+        Q("web_up", "mm2", "of its walls as they run up and down", 1e9, above=0),
+        Q("web_aside", "mm2", "as they run sideways", 1e9, above=0),
     ),
-    outputs=(Q("use", "", "share used"), Q("along", "MPa", "stress along it"), Q("shear", "MPa", "shear")),
+    outputs=(
+        Q("use", "", "share used"),
+        Q("along", "MPa", "stress along it"),
+        Q("shear", "MPa", "shear of torsion"),
+        Q("push", "MPa", "shear of the push"),
+    ),
     formula=(
         "s = N/A + M1/W1 + M2/W2 (open: + B/Ww);  closed: tau = T / (2 Am t) = T / sqrt(J A);"
-        "  sqrt((s/works)^2 + 3 tau^2) / fy"
+        "  tv = V/Aw, the greater of both ways;"
+        "  the greater of sqrt((s/works)^2 + 3 tau^2) / fy and sqrt(3) (tau + tv) / fy, both together where"
+        " sqrt(3) tv is over fy / 2"
     ),
     source=(
-        "elastic check of EN 1993-1-1, 6.2.1(5); Bredt; Vlasov's bimoment, all of the torsion of an open"
-        " section taken for warping (cautious); slender walls EN 1993-1-5, 4.4 (all from memory)"
+        "elastic check of EN 1993-1-1, 6.2.1(5), push across 6.2.6 and 6.2.8; Bredt; Vlasov's bimoment, all"
+        " of the torsion of an open section taken for warping (cautious); slender walls EN 1993-1-5, 4.4 (all"
+        " from memory)"
     ),
-    leaves_out="holes, welds, dents, rust, and what the body does",
+    leaves_out="thin walls that buckle in shear, welds, dents, rust, and what the body does",
 )(member_use)
