@@ -135,6 +135,19 @@ class TestAtLock:
         said = [q.sentence for q in suspension_questions(with_value(demo, "suspensions", (near,)))]
         assert any("from the line of its arm; 20 are wanted" in q for q in said)
 
+    def test_lock_at_ride_alone(self, demo: Job) -> None:
+        """With 48 mm it gets to both ends at ride, but not with the wheel up or down; that is asked about,
+        for what goes with it is then looked at straight ahead."""
+        short = UPRIGHT.model_copy(update={"rod_outer": at(-53, 636, -86), "rod_inner": at(-50, 322, -110)})
+        for rack, goes in ((44.0, True), (48.0, False)):
+            job = with_value(demo, "suspensions", (short.model_copy(update={"rack_travel_mm": rack}),))
+            (found,) = [f for f in locks_found(job) if isinstance(f, LockFound)]
+            assert found.after.whole and found.after.nearest_dead > 20
+            part = part_travel(job, Follows(suspension="left", part="upright"))
+            assert (part.steered is not None) == goes
+            said = [q.sentence for q in suspension_questions(job)]
+            assert any("not all through the wheel's travel" in q for q in said) != goes
+
     def test_moved_so_that_it_turns_less(self, demo: Job) -> None:
         longer = UPRIGHT.model_copy(update={"rod_outer": at(-131, 618, -86, (-40, 0, 0))})
         (found,) = lock_of(demo, longer)

@@ -21,9 +21,9 @@ from nimble_cradle.job.suspension import Corner, LinkedAxle, StrutCorner
 HALF = 16
 """The rack is looked at at so many places on each side of straight ahead."""
 STEP = 4.0
-"""Wheel and rack are moved by at most so much from one look to the next, mm."""
+"""A wheel is moved up or down by at most so much from one look to the next, mm."""
 FINE = 2.0
-"""The same where the rack alone is moved, mm: near its dead point a wheel turns fast."""
+"""The rack likewise, mm: near its dead point a wheel turns fast."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -210,8 +210,9 @@ class SteeredPath:
         ride = 0.0
         first = self.corners[0, 0]
         ats = [ride]
-        for a, b in zip(self.corners[:, 0], self.corners[1:, 0], strict=False):
-            ats += list(np.linspace(a, b, max(2, math.ceil((b - a) / STEP) + 1)))
+        for (a, _, left), (b, _, right) in zip(self.corners, self.corners[1:], strict=False):
+            step = STEP if left == right else FINE
+            ats += np.linspace(a, b, max(2, math.ceil((b - a) / step) + 1)).tolist()
         back = np.linspace(ride, first, math.ceil((ride - first) / STEP) + 1)
         walk = np.array([*back, *(at for at in ats[1:])])
         places = moved_along(self.linkage, np.array([self.stop(at) for at in walk]))

@@ -10,7 +10,7 @@ from nimble_cradle.findings.finding import Problem
 from nimble_cradle.fit.linked_axle import GIVES, AxleFound, axles_found
 from nimble_cradle.fit.pivots import pivots_of
 from nimble_cradle.fit.real_shaft import outer_joint_at_lock
-from nimble_cradle.fit.steering import BothLocked, LockFound, both_locked, locks_found
+from nimble_cradle.fit.steering import BothLocked, LockFound, both_locked, locks_found, steered_paths
 from nimble_cradle.fit.suspension import CornerFound, Curves, corners_found
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
@@ -90,6 +90,10 @@ def _at_lock(job: Job, found: LockFound) -> list[Problem]:
             Problem("chassis", place, f"{said}, before its {corner.rack_travel_mm:g}; look at its balls.")
         ]
     out = []
+    if steered_paths(job).get(corner.id, (None, None))[1] is None:
+        said = f"{corner.name}: it goes to lock at ride height, but not all through the wheel's travel"
+        more = "look at its balls; what goes with the steering is looked at straight ahead only"
+        out.append(Problem("chassis", place, f"{said}; {more}."))
     if now.nearest_dead < NEAR_DEAD:
         said = f"{corner.name}: at lock its rod is {now.nearest_dead:.0f} deg from the line of its arm"
         limit = f"{NEAR_DEAD:g} are wanted, or it may go over under load"
