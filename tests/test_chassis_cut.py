@@ -538,8 +538,24 @@ class TestFrame:
         assert any("so it ties nothing" in words for words in frame_shares(air).left_out)
 
 
-def by_pynite(job: Job, cut: OpenedMember | None) -> tuple[float, float]:
-    """(twist, bending) of the truck's frame, its members placed by hand."""
+Diagonal = tuple[tuple[float, float, float], tuple[float, float, float]]
+
+
+def add_cross(model: Any, cross: tuple[Diagonal, Diagonal]) -> None:
+    """Four arms to where both bars cross."""
+    model.add_section("arm", *bars_of(50, 60, 3))
+    (a, b), (c, d) = ([np.array(p) for p in ends] for ends in cross)
+    s, _ = np.linalg.solve(np.array([(b - a)[:2], (c - d)[:2]]).T, (c - a)[:2])
+    model.add_node("crossing", *(float(v) for v in a + s * (b - a)))
+    for end in ("lx0", "rx0", "lx1", "rx1"):
+        model.add_member(f"arm {end}", end, "crossing", "steel", "arm")
+
+
+def by_pynite(
+    job: Job, cut: OpenedMember | None, cross: tuple[Diagonal, Diagonal] | None = None
+) -> tuple[float, float]:
+    """(twist, bending) of the truck's frame, its members placed by hand. cross: two bars of 50 x 60 x 3
+    between the rails' middles, the first from the left in front, welded where they cross."""
     from Pynite import FEModel3D
 
     model = FEModel3D()
@@ -565,6 +581,8 @@ def by_pynite(job: Job, cut: OpenedMember | None) -> tuple[float, float]:
             "g": float(gl[0] if side == "l" else gr[0]),
             "b": -1300.0,
         }
+        for n, diagonal in enumerate(cross or ()):
+            stations[f"x{n}"] = next(x for x, at, _ in diagonal if at == y)
         names = sorted(stations, key=lambda k: -stations[k])
         for k in names:
             model.add_node(side + k, stations[k], y, -75.0)
@@ -590,6 +608,8 @@ def by_pynite(job: Job, cut: OpenedMember | None) -> tuple[float, float]:
         model.add_node(f"gear {side}", *(float(c) for c in point))
         model.add_member(f"hang {side}", f"{side}g", f"gear {side}", "steel", "stiff")
     model.add_member("gear", "gear l", "gear r", "steel", "gear")
+    if cross is not None:
+        add_cross(model, cross)
     model.def_support("lb", True, True, True, False, False, False)
     model.def_support("rb", True, False, True, False, False, False)
     model.def_support("rf", False, False, True, False, False, False)
@@ -620,3 +640,69 @@ def bars_of(wide: float, tall: float, wall: float) -> tuple[float, float, float,
         (2 * b * wall, b / 2, b**3 * wall / 6),
     )
     return area, up, aside, 4 * (b * h) ** 2 * wall / (2 * (b + h)) + 2 * (b + h) * wall**3 / 3
+
+
+def arm(key: str, start: tuple[float, float, float], end: tuple[float, float, float]) -> Item:
+    """A box of 50 x 60 x 3 between two places, as a member."""
+    run = np.subtract(end, start)
+    turn = math.degrees(math.atan2(run[1], run[0]))
+    middle = tuple(float(v) for v in (np.array(start) + end) / 2)
+    shape = Box(centre=middle, size=(float(np.linalg.norm(run)), 50.0, 60.0), turn=(0.0, 0.0, turn))
+    host = Host(section="box", wall_mm=3.0)
+    return Item(id=key, name=key, neighbour="metal", chassis=True, shapes=(shape,), host=host)
+
+
+class TestCross:
+    """A cross between the truck's rails, longer than it is wide, askew: from x 100 on the left and 60 on the
+    right to -1080 and -1100."""
+
+    ENDS = ((100.0, 425.0, -75.0), (-1100.0, -425.0, -75.0)), ((-1080.0, 425.0, -75.0), (60.0, -425.0, -75.0))
+
+    def crossed(self, job: Job, lower: float = 0.0) -> Job:
+        """Two bars through, the second one lower."""
+        one, two = self.ENDS
+        down = np.array([0.0, 0.0, lower])
+        job = added(with_value(job, "openings", ()), "items", arm("one", *one))
+        return added(job, "items", arm("two", *(tuple(np.subtract(p, down)) for p in two)))
+
+    def in_arms(self, job: Job) -> Job:
+        """The same of four arms that meet in the middle."""
+        (a, b), (c, d) = (np.array(e) for e in self.ENDS)
+        # where both cross, in plan
+        s, _ = np.linalg.solve(np.column_stack([(b - a)[:2], (c - d)[:2]]), (c - a)[:2])
+        middle = tuple(float(v) for v in a + s * (b - a))
+        job = with_value(job, "openings", ())
+        for key, end in (("a", a), ("b", b), ("c", c), ("d", d)):
+            job = added(job, "items", arm(key, tuple(float(v) for v in end), middle))  # type: ignore[arg-type]
+        return job
+
+    def twist(self, job: Job) -> float:
+        rails, across, _ = sorted_members(job)
+        return stiffness(rails, across, (), "was", math.inf, False)[0]
+
+    def test_against_an_independent_frame(self, demo: Job) -> None:
+        mine = self.twist(self.crossed(demo))
+        plain = self.twist(with_value(demo, "openings", ()))
+        assert mine == pytest.approx(by_pynite(demo, None, self.ENDS)[0], rel=2e-3)
+        assert mine > 1.5 * plain
+
+    def test_of_four_arms_it_is_the_same(self, demo: Job) -> None:
+        job = self.in_arms(demo)
+        _, across, left_out = sorted_members(job)
+        assert {"a", "b", "c", "d"} <= {bar.item for bar in across}
+        assert self.twist(job) == pytest.approx(self.twist(self.crossed(demo)), rel=5e-3)
+        assert not any(word in said for said in left_out for word in ("a ends", "b ends", "c ends", "d ends"))
+
+    def test_what_passes_over_is_not_joined(self, demo: Job) -> None:
+        """41 mm apart in the middle they are two diagonals; 39 mm apart they are one cross. The gearbox
+        crossmember, which is bolted in under it, is in neither joined to it."""
+        near, far = (self.twist(self.crossed(demo, lower)) for lower in (39.0, 41.0))
+        assert near > 1.02 * far
+
+    def test_an_arm_to_nowhere_is_told(self, demo: Job) -> None:
+        (a, b), _ = self.ENDS
+        middle = tuple(float(v) for v in (np.array(a) + b) / 2)
+        job = added(with_value(demo, "openings", ()), "items", arm("alone", a, middle))  # type: ignore[arg-type]
+        _, across, left_out = sorted_members(job)
+        assert "alone" not in {bar.item for bar in across}
+        assert any("alone ends" in said and "ties nothing" in said for said in left_out)

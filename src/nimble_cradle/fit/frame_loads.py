@@ -18,7 +18,7 @@ from nimble_cradle.fit.frame_parts import (
     Stretch,
     Whole,
     bars_of,
-    ends_on_rails,
+    joined,
     put_together,
     share_along,
     solved_under,
@@ -233,8 +233,8 @@ def _rail_line(
     for bar in rail.bars:
         begins[id(bar)] = at
         at += bar.long
-    joined = [on.nearest(bar.line[k]) for bar in across for k, on in ends_on_rails(bar, rails) if on is rail]
-    marks = [(bar, t) for bar, t in (*rests, *joined) if id(bar) in begins]
+    landed = [(row.onto, row.other) for row in joined(rails, across)]
+    marks = [(bar, t) for bar, t in (*rests, *landed) if id(bar) in begins]
     ties = [(begins[id(bar)] + t * bar.long) / at for bar, t in marks]
     return _Line(rail.bars, (0.0, 1.0, *ties), at)
 

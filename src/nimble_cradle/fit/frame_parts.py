@@ -30,6 +30,11 @@ REACH = 220.0
 """An end of a member farther than so many mm from every rail's middle is in mid-air."""
 SPLICED = 120.0
 """Rails whose ends are so near are one rail, kicked up or tapered, mm."""
+MEETS = 80.0
+"""A member that ends so near to another's middle, mm, ends on it (common practice, no source)."""
+CROSSED = 40.0
+"""Members of the car whose middles pass one another so near, mm, are of one piece there; what is farther lies
+over or under (common practice, no source)."""
 SAME_PLACE = 2.0
 """Nodes nearer than so many mm are one."""
 LEAST_APART = 5.0
@@ -168,17 +173,20 @@ def sorted_members(job: Job) -> tuple[list[Rail], list[Bar], list[str]]:
         line = np.array([member.start, member.end])
         metal = metal_of(section, walls, member.item.host.yield_mpa)
         bars.append((member, Bar(member.item.name, member.item.id, line, member.up, figures, metal)))
-    along = [bar for m, bar in bars if abs(m.end[0] - m.start[0]) > abs(m.end[1] - m.start[1])]
+    along = [bar for _, bar in bars if _runs_along(bar)]
     sides = [[b for b in along if s * b.line[:, 1].mean() > 0] for s in (1, -1)]
     if not all(sides):
         raise JobError(
             "The whole chassis waits for a left and a right rail whose sections are said.", "items"
         )
     rails = [_spliced(side) for side in sides]
-    across = [bar for _, bar in bars if bar not in along]
     used = [bar for rail in rails for bar in rail.bars]
+    arms = [bar for bar in along if bar not in used and _leads_away(bar, rails)]
+    across = [bar for _, bar in bars if bar not in along or bar in arms]
     left_out += [
-        f"{bar.name} runs along beside a longer rail and is not in it." for bar in along if bar not in used
+        f"{bar.name} runs along beside a longer rail and is not in it."
+        for bar in along
+        if bar not in used and bar not in arms
     ]
     cross = job.crossmember
     if cross is not None:
@@ -198,13 +206,11 @@ def sorted_members(job: Job) -> tuple[list[Rail], list[Bar], list[str]]:
             figures = softer * s.area, softer * s.i_y, softer * s.i_z, softer * s.torsion
             metal = metal_of(tie.section, tie.walls, tie.yield_mpa)
             across.append(Bar(panel.name, f"panel {panel.id}", tie.line, tie.up, figures, metal, True))
-    tied = []
-    for bar in across:
-        away = [rail.away(bar.line[k]) for k, rail in ends_on_rails(bar, rails)]
-        if max(away) > REACH:
-            left_out.append(f"{bar.name} ends {max(away):.0f} mm from a rail, so it ties nothing.")
-        else:
-            tied.append(bar)
+    tied = _tied(rails, across)
+    for bar in (bar for bar in across if bar not in tied):
+        ends = [end for end in (0, 1) if not _lands(bar, end, rails, tied)]
+        away = max(min(rail.away(bar.line[end]) for rail in rails) for end in ends)
+        left_out.append(f"{bar.name} ends {away:.0f} mm from a rail, so it ties nothing.")
     if not tied:
         raise JobError(
             "The whole chassis waits for a member that ties both rails, its section said.", "items"
@@ -236,10 +242,80 @@ def same_rail(job: Job) -> Mapping[str, frozenset[str]]:
     return {bar.item: frozenset(b.item for b in rail.bars) for rail in rails for bar in rail.bars}
 
 
-def ends_on_rails(bar: Bar, rails: Sequence[Rail]) -> list[tuple[int, Rail]]:
-    """Which end of a member goes to which rail: its left one to the left rail."""
+def _runs_along(bar: Bar) -> bool:
+    """Whether a bar may be a rail: it runs more along the car than across, and stays on its side."""
+    run = np.abs(bar.line[1] - bar.line[0])
+    return bool(run[0] > run[1] and bar.line[0, 1] * bar.line[1, 1] >= 0)
+
+
+def _leads_away(bar: Bar, rails: Sequence[Rail]) -> bool:
+    """Whether a bar goes from a rail to somewhere off both, as an arm of a cross does."""
+    near = [min(rail.away(end) for rail in rails) <= REACH for end in bar.line]
+    return near[0] != near[1]
+
+
+@dataclass(frozen=True, eq=False)
+class Joined:
+    """Where a member is joined to a rail's bar or to another member: how far along the one and the other, 0
+    to 1."""
+
+    bar: Bar
+    own: float
+    onto: Bar
+    other: float
+
+
+def joined(rails: Sequence[Rail], across: Sequence[Bar]) -> list[Joined]:
+    """All joints of members to rails and to one another."""
+    out = [there for bar in across for end in (0, 1) for there in _lands(bar, end, rails, across)]
+    # the car's own members, by their ids; what is put in, or tried, ends at the rails
+    welded = [bar for bar in across if bar.item and " " not in bar.item]
+    for n, one in enumerate(welded):
+        for two in welded[:n]:
+            s, t, apart = _nearest_of(one.line, two.line)
+            inside = all(min(share, 1 - share) * bar.long > CROSSED for share, bar in ((s, one), (t, two)))
+            if inside and apart <= CROSSED:
+                out.append(Joined(one, s, two, t))
+    return out
+
+
+def _lands(bar: Bar, end: int, rails: Sequence[Rail], across: Sequence[Bar]) -> list[Joined]:
+    """What an end of a member is joined to: its left one to the left rail and its right one to the right
+    rail, or else to all other members that it is near to and that were there before."""
     left = int(bar.line[1, 1] > bar.line[0, 1])
-    return [(left, rails[0]), (1 - left, rails[1])]
+    rail, place = rails[0 if end == left else 1], bar.line[end]
+    if rail.away(place) <= REACH:
+        return [Joined(bar, float(end), *rail.nearest(place))]
+    return [
+        Joined(bar, float(end), other, share_along(place, other.line))
+        for other in across
+        if other is not bar and not other.put_in and _distance(place, other.line) <= MEETS
+    ]
+
+
+def _tied(rails: Sequence[Rail], across: Sequence[Bar]) -> list[Bar]:
+    """The members of which both ends land on something that is itself tied."""
+    kept = list(across)
+    while True:
+        left = [bar for bar in kept if all(_lands(bar, end, rails, kept) for end in (0, 1))]
+        if len(left) == len(kept):
+            return kept
+        kept = left
+
+
+def _nearest_of(one: Array, two: Array) -> tuple[float, float, float]:
+    """How far along two lines (2, 3) they are nearest to one another, 0 to 1 each, and how near, mm."""
+    d, e, r = one[1] - one[0], two[1] - two[0], one[0] - two[0]
+    a, b, c = float(d @ d), float(d @ e), float(e @ e)
+    under = a * c - b * b
+    s = (
+        float(np.clip((b * float(e @ r) - c * float(d @ r)) / under, 0.0, 1.0))
+        if under > 1e-9 * a * c
+        else 0.5
+    )
+    t = share_along(one[0] + s * d, two)
+    s = share_along(two[0] + t * e, one)
+    return s, t, float(np.linalg.norm(one[0] + s * d - two[0] - t * e))
 
 
 def share_along(point: Array, line: Array) -> float:
@@ -416,16 +492,14 @@ def put_together(
     for rail in rails:
         bar, t = rail.middle()
         stops[number[id(bar)]].append(t)
-    landed: list[tuple[int, Bar, float, Array]] = []
-    for cross in across:
-        for k, rail in ends_on_rails(cross, rails):
-            bar, t = rail.nearest(cross.line[k])
-            stops[number[id(bar)]].append(t)
-            landed.append((number[id(bar)], bar, t, cross.line[k]))
+    joints = joined(rails, across)
+    for row in joints:
+        stops[number[id(row.bar)]].append(row.own)
+        stops[number[id(row.onto)]].append(row.other)
     first = len(bars) - len(across)
     at = [whole.bar(bar, own, n >= first, *how) for n, (bar, own) in enumerate(zip(bars, stops, strict=True))]
-    for n, bar, t, end in landed:
-        whole.tie(at[n][t], end, bar)
+    for row in joints:
+        whole.tie(at[number[id(row.onto)]][row.other], at[number[id(row.bar)]][row.own], row.onto)
     for rail in rails:
         for one, other in zip(rail.bars, rail.bars[1:], strict=False):
             whole.tie(one.line[1], other.line[0], one)
