@@ -680,10 +680,16 @@ class TestCross:
         rails, across, _ = sorted_members(job)
         return stiffness(rails, across, (), "was", math.inf, False)[0]
 
-    def test_against_an_independent_frame(self, demo: Job) -> None:
-        mine = self.twist(self.crossed(demo))
-        plain = self.twist(with_value(demo, "openings", ()))
-        assert mine == pytest.approx(by_pynite(demo, None, self.ENDS)[0], rel=2e-3)
+    @pytest.mark.parametrize("lift", [0.0, 50.0])
+    def test_against_an_independent_frame(self, demo: Job, lift: float) -> None:
+        """lift: of the gearbox crossmember, which is bolted in: also where it is level with the cross it is
+        not joined to it."""
+        assert demo.crossmember is not None
+        points = tuple((x, y, z + lift) for x, y, z in demo.crossmember.points)
+        job = with_value(demo, "crossmember/points", points)
+        mine = self.twist(self.crossed(job))
+        plain = self.twist(with_value(job, "openings", ()))
+        assert mine == pytest.approx(by_pynite(job, None, self.ENDS)[0], rel=2e-3)
         assert mine > 1.5 * plain
 
     def test_of_four_arms_it_is_the_same(self, demo: Job) -> None:
