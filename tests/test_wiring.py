@@ -27,6 +27,7 @@ from nimble_cradle.job.foot import TabsFoot
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import OF_MOUNT, REMEMBERED, SHAPELESS, shape_of
 from nimble_cradle.job.suspension import Pivot
+from nimble_cradle.judge.verdict import verdict
 
 ROOT = Path(nimble_cradle.__file__).parent
 FILES = {p.relative_to(ROOT): ast.parse(p.read_text()) for p in ROOT.rglob("*.py")}
@@ -160,6 +161,25 @@ def test_declared_reads_are_the_real_ones(name: str) -> None:
         except JobError:
             continue
     assert frozenset(READ) == declared
+
+
+@pytest.mark.parametrize("path", ["items/rail-left/note", "mounts/left/note", "openings/fan/note"])
+def test_typing_a_note_works_nothing_out_anew(path: str) -> None:
+    """What is remembered of a job is that of the job with another note, also of one with two; an edit of a
+    figure after it is seen, and what is found is what a job that nobody knew of gives."""
+    job = store.read(demo_folder("light-truck")).job
+    before = verdict(job)
+    other = with_value(with_value(job, path, "rusty"), path, "rusty at the front")
+    after = verdict(other)
+    kept = [name for name, (function, parts) in REMEMBERED.items() if path.partition("/")[0] in parts]
+    assert len(kept) > 5 and other != job
+    assert all(a is b for a, b in zip(before.gaps, after.gaps, strict=True))
+    assert all(a is b for a, b in zip(before.findings, after.findings, strict=True))
+    moved = with_value(other, "items/rail-left/moved", (0.0, -9.0, 0.0))
+    fresh = verdict(copy.deepcopy(moved))
+    told = verdict(moved)
+    assert [g.margin for g in told.gaps] == pytest.approx([g.margin for g in fresh.gaps])
+    assert [g.margin for g in told.gaps] != [g.margin for g in before.gaps]
 
 
 OTHERS: dict[str, Any] = {

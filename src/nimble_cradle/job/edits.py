@@ -13,6 +13,7 @@ from pydantic import BaseModel, ValidationError
 
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job, MeshFile, as_job_error
+from nimble_cradle.job.remember import NOTED, noted
 
 
 def _index(rows: tuple[Any, ...], key: str, path: str) -> int:
@@ -49,6 +50,8 @@ def with_value(job: Job, path: str, value: Any) -> Job:
     except ValidationError as error:
         raise as_job_error(error, "/".join(keys[:-1])) from None
     assert isinstance(changed, Job)
+    if keys[-1] == "note" and keys[0] in NOTED:
+        noted(job, changed)
     return changed
 
 

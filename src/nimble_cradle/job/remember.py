@@ -58,6 +58,29 @@ def _without(data: Any) -> Any:
     return data
 
 
+NOTED = frozenset({"items", "mounts", "panels", "openings", "cracks", "rods", "suspensions"})
+"""Parts of a job whose notes nothing that is remembered reads."""
+_ALIKE: OrderedDict[int, tuple[Any, Any]] = OrderedDict()
+
+
+def noted(old: Job, new: Job) -> None:
+    """Said of two jobs that differ in a note alone: those parts of theirs are one to what is remembered, so
+    that typing a note works nothing out anew."""
+    for part in NOTED:
+        was, now = getattr(old, part), getattr(new, part)
+        if was is not now:
+            with _LOCK:
+                _ALIKE[id(now)] = now, _first(was)
+                while len(_ALIKE) > 64:
+                    _ALIKE.popitem(last=False)
+
+
+def _first(part: Any) -> Any:
+    """The part that another one is alike but for notes; itself where it is like none."""
+    kept = _ALIKE.get(id(part))
+    return kept[1] if kept is not None and kept[0] is part else part
+
+
 def remembered(
     *parts: str, most: int = 16, of_mount: Callable[[Mount], Hashable] | None = None
 ) -> Callable[[Callable[[Job], T]], Callable[[Job], T]]:
@@ -73,7 +96,7 @@ def remembered(
 
         @wraps(function)
         def call(job: Job) -> T:
-            held = tuple(getattr(job, part) for part in parts)
+            held = tuple(_first(getattr(job, part)) for part in parts)
             key: tuple[Hashable, ...] = tuple(id(part) for part in held)
             if of_mount is not None:
                 own = tuple(of_mount(mount) for mount in job.mounts)
