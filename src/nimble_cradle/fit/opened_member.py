@@ -13,7 +13,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.opening import Opening
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.stock.steels import DENSITY_STEEL
-from nimble_cradle.strength.opened import covered, cut_hole, cut_open, laid, plated, whole_share
+from nimble_cradle.strength.opened import THREAD, covered, cut_hole, cut_open, laid, plated, whole_share
 from nimble_cradle.strength.section import Point, Section, SectionKind, Wall, stiffened_torsion, thin_walled
 
 KINDS: dict[str, SectionKind] = {
@@ -248,7 +248,10 @@ def _mended(
         walls.append(cover)
         wide = math.dist(cover.start, cover.end) + (0.0 if edges is None else 2 * opening.lap_mm)
         name = "plate over the open edges" if edges is None else "plate over the hole"
-        plates.append(MendPlate(name, 1, long, wide, thick, True))
+        through = opening.form == "hole right through"
+        if through:  # a plate over the far one too
+            walls = [w._replace(thickness=thick) if w.thickness <= THREAD else w for w in walls]
+        plates.append(MendPlate(name, 2 if through else 1, long, wide, thick, True))
     return replace(plain, mended=state_of(walls, opening.long_mm), plates=tuple(plates))
 
 
