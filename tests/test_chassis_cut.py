@@ -216,7 +216,8 @@ class TestHoles:
         both = opened(demo, **(HOLE | {"form": "hole right through"}), side="left", mend="cover", mend_mm=3.0)
         assert both.shares(both.at_last).up == pytest.approx(1.0, rel=1e-6)
         assert both.shares(both.at_last).twist_free == pytest.approx(1.0, rel=1e-6)
-        assert [(p.quantity, p.wide) for p in both.plates] == [(2, pytest.approx(26 + 60))]
+        (plates,) = both.plates
+        assert plates.quantity == 2 and plates.wide == pytest.approx(26 + 60)
 
     def test_what_is_no_hole_is_said(self, demo: Job) -> None:
         with pytest.raises(JobError, match="reaches over the edge of its wall"):
