@@ -30,7 +30,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.shapes import Bar
 from nimble_cradle.job.suspension import Corner, Pivot, WishboneCorner
 from nimble_cradle.judge.gaps import running_gaps
-from nimble_cradle.judge.suspension import suspension_questions
+from nimble_cradle.judge.suspension import axle_at_lock, suspension_questions
 from numpy.typing import NDArray
 
 from pressing import unfold_all
@@ -112,6 +112,10 @@ class TestAtLock:
         share = 100 * (to_left.inner - to_left.outer) / (wants - to_left.outer)
         assert to_left.share == pytest.approx(share) and 0 < share < 100
         assert to_left.circle == pytest.approx(2 * math.hypot(base, far))
+        # a note on one of them leaves them a pair
+        noted = with_value(job, "suspensions/right/note", "new ball")
+        (first, _) = [f for f in locks_found(noted) if isinstance(f, LockFound)]
+        assert axle_at_lock(noted, first) == (to_left, to_right) == axle_at_lock(job, first)
 
     def test_dead_point(self, demo: Job) -> None:
         """A short arm: the law of cosines has no answer beyond some 50 and 70 mm; the last that it gets to on

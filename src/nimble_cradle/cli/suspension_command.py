@@ -130,7 +130,7 @@ def _lock(job: Any, corner: Any) -> dict[str, Any] | None:
     from nimble_cradle.judge.suspension import axle_at_lock, locks_words
 
     for found in locks_found(job):
-        if not isinstance(found, JobError) and found.corner is corner:
+        if not isinstance(found, JobError) and found.corner.id == corner.id:
             both = {
                 key: {
                     "rack_mm": _list(one.rack),

@@ -124,7 +124,8 @@ def axle_at_lock(job: Job, found: LockFound) -> tuple[BothLocked, ...]:
     """A wheel and the one across from it at lock, to the left and to the right; none where the other is not
     known."""
     other = across_of(job, found.corner)
-    theirs = next((f for f in locks_found(job) if not isinstance(f, JobError) and f.corner is other), None)
+    every = [f for f in locks_found(job) if not isinstance(f, JobError)]
+    theirs = next((f for f in every if other is not None and f.corner.id == other.id), None)
     if theirs is None:
         return ()
     return both_locked(job, found, theirs) if found.corner.side == "left" else both_locked(job, theirs, found)

@@ -219,7 +219,9 @@ class SuspensionRoom(Room):
     def _lock(self, found: CornerFound) -> LockFound | None:
         """The chosen wheel at lock; None where that is not known."""
         every = locks_found(self.session.job)
-        return next((f for f in every if not isinstance(f, JobError) and f.corner is found.corner), None)
+        return next(
+            (f for f in every if not isinstance(f, JobError) and f.corner.id == found.corner.id), None
+        )
 
     def _tell_lock(self, lock: LockFound | None) -> None:
         """The wheel and the one across from it with the rack at its ends."""
