@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.design.first_strut import with_bracket, with_strut
+from nimble_cradle.design.propose import proposed
 from nimble_cradle.desk.stages.mounts.sheet import MountsSheet
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.findings.finding import Finding
@@ -195,6 +196,28 @@ class TestWired:
         with pytest.raises(JobError, match="no part of the chassis") as told:
             with_bracket(nowhere, nowhere.struts[0], "plate")
         assert told.value.place == f"struts/{job.struts[0].id}/chassis_at"
+
+
+def test_proposed(demo: Job) -> None:
+    """A strut that stands on nothing gets a bracket of the thinnest sheet that holds; one that somebody
+    looked at is left alone."""
+    bare = struck(demo)
+    key = bare.struts[0].id
+    bare = with_value(bare, f"struts/{key}/bracket", None)
+    found = proposed(bare)
+    strut = found.job.struts[0]
+    assert isinstance(strut.bracket, PlateFoot) and strut.bracket.host == "rail-left"
+    assert any(words.startswith("Torque strut: a bracket on Left rail, of ") for words in found.done)
+    own = of_strut(found.job)
+    assert max(f.use for code, f in own.items() if code.startswith("foot-") or code == "cheeks") <= 1
+    sheets = [3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 15.0]
+    thinner = sheets.index(strut.cheek_mm) - 1
+    if thinner >= 0:
+        job = with_value(found.job, f"struts/{key}/bracket/plate_mm", sheets[thinner])
+        less = of_strut(with_value(job, f"struts/{key}/cheek_mm", sheets[thinner]))
+        assert max(less[c].use for c in ("foot-cheeks", "foot-overhang", "foot-cheek-end", "cheeks")) > 0.9
+    looked = with_value(bare, f"struts/{key}/ends", "looked at")
+    assert proposed(looked).job.struts[0].bracket is None
 
 
 def test_by_the_mouse(desk: Desk, demo: Job) -> None:

@@ -1,5 +1,5 @@
 """A good first proposal: three whole mounts from block to rail, the metal of each chassis side as thin as
-holds."""
+holds, and brackets for struts."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.design.first_foot import first_foot, with_foot_kind
 from nimble_cradle.design.first_mounts import first_mount, with_eye_on_plate
+from nimble_cradle.design.first_strut import with_bracket
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import MountCase
 from nimble_cradle.job.base import JobError
@@ -17,6 +18,7 @@ from nimble_cradle.job.edits import added, free_id, with_value
 from nimble_cradle.job.foot import FactoryFoot, PlateFoot, SaddleFoot
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
+from nimble_cradle.job.strut import Strut
 from nimble_cradle.job.tube_arm import Tube
 from nimble_cradle.judge.carried import carried, crash_cases_of, mount_cases
 from nimble_cradle.judge.mounts import mount_findings
@@ -97,7 +99,45 @@ def proposed(job: Job, rack: Rack = NOTHING) -> Proposal:
         done += rows
         worst = _worst(job, key)
         done += [worst] if key in own and worst else []
-    return Proposal(job, tuple(done))
+    job, words_of = _brackets(job, sheets)
+    return Proposal(job, (*done, *words_of))
+
+
+def _brackets(job: Job, sheets: Sequence[float]) -> tuple[Job, list[str]]:
+    """A bracket for every strut that has none and that nobody looked at."""
+    done = []
+    for strut in job.struts:
+        if strut.bracket is None and strut.ends == "unsaid":
+            job, words = _bracket_of(job, strut, sheets)
+            done.append(words)
+    return job, done
+
+
+def _bracket_of(job: Job, strut: Strut, sheets: Sequence[float]) -> tuple[Job, str]:
+    """A strut's bracket on the nearest face of the chassis, of the thinnest sheet that holds, and what was
+    done, in a sentence."""
+    try:
+        job = with_bracket(job, strut, "plate")
+    except JobError as error:
+        return job, error.message
+    base = f"struts/{strut.id}"
+    job = with_value(job, f"{base}/bracket/weld_inside", True)
+    for thick in sheets:
+        job = with_value(with_value(job, f"{base}/bracket/plate_mm", thick), f"{base}/cheek_mm", thick)
+        rows = [f for f in mount_findings(job).findings if f.part == strut.id]
+        of_sheet = [f.use for f in rows if f.code in CHEEKS | PLATES]
+        if max(of_sheet, default=0.0) <= SPARE:
+            break
+    worst = _worst(job, strut.id)
+    host = next((item.name for item in job.items if item.id == _host_of(job, strut.id)), "the chassis")
+    said = f"{strut.name}: a bracket on {host}, of {thick:g} mm."
+    return job, f"{said} {worst}" if worst else said
+
+
+def _host_of(job: Job, key: str) -> str:
+    """The id of what a strut's bracket stands on; empty without one."""
+    strut = next(strut for strut in job.struts if strut.id == key)
+    return "" if strut.bracket is None else strut.bracket.host
 
 
 def _put_right(job: Job, key: str) -> Job:
