@@ -25,6 +25,7 @@ from processes import children, left_after
 
 EXAMPLES: dict[str, tuple[str, ...]] = {
     "balance": ("front_kg=700", "rear_kg=600", "height=600", "kg=200", "x=-250", "z=500", "wheelbase=2500"),
+    "strut-square": ("off_deg=4",),
     "inner-wheel-angle": ("outer_deg=28", "apart_mm=1280", "wheelbase_mm=2440"),
     "critical-speed": ("outside=76", "wall=2", "length=1350"),
     "single-joint": ("angle_deg=12",),

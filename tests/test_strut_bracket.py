@@ -108,6 +108,19 @@ class TestByHand:
         # the bolt is not quite along the rail; the foot is turned with it
         assert of_strut(job)["foot-wall"].use == pytest.approx(float(use.max()), rel=0.02)
 
+    def test_square_to_its_bolt(self, demo: Job) -> None:
+        """Begun square to the rod; with the bolt turned 25 deg about the upright it is off by what plain
+        angles say, and does not hold."""
+        job = struck(demo)
+        assert of_strut(job)["strut-square"].use < 1e-3
+        _, way = pulls(job)
+        x, y, _ = job.struts[0].bolt_way
+        c, s = math.cos(math.radians(25)), math.sin(math.radians(25))
+        turned = (c * x - s * y, s * x + c * y, 0.0)
+        off = 90 - math.degrees(math.acos(abs(float(way @ turned))))
+        other = with_value(job, f"struts/{job.struts[0].id}/bolt_way", turned)
+        assert off > 15 and of_strut(other)["strut-square"].use == pytest.approx(off / 10, rel=1e-6)
+
     def test_rail_as_a_beam(self, demo: Job) -> None:
         """The frame under the strut's pull is the frame under the same pull of a mount that stands there; and
         the rail's own finding knows of it."""

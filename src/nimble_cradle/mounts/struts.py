@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from nimble_cradle.calc import Q, calculation
@@ -18,7 +20,7 @@ from nimble_cradle.job.strut import Strut
 from nimble_cradle.mounts.mount_checks import check_foot
 from nimble_cradle.mounts.springs import Spring
 from nimble_cradle.stock.steels import STEELS
-from nimble_cradle.strength.strut import STRUT_BOLT, STRUT_LEVER, STRUT_ROD, rod_use, strut_bolt
+from nimble_cradle.strength.strut import STRUT_BOLT, STRUT_LEVER, STRUT_ROD, STRUT_SQUARE, rod_use, strut_bolt
 
 LEAD_IN = 1.0
 """Over so many mm it comes to its full stiffness past its gap."""
@@ -114,7 +116,22 @@ def strut_checks(
     along = crosses(crank, unit(engine - chassis))
     size = float(np.linalg.norm(along))
     lever = abs(float((engine - centre) @ along)) / size if size > 1e-6 else 0.0
+    square = []
+    if strut.bracket is not None:
+        off = math.degrees(math.asin(min(abs(float(unit(engine - chassis) @ unit(strut.bolt_way))), 1.0)))
+        square = [
+            alone(
+                strut,
+                Check("strut-square", "rod square to the bolt of its bracket", "angle", "turn its bolt"),
+                off,
+                STRUT_SQUARE,
+                {"off_deg": "the job"},
+                "as drawn",
+                off_deg=off,
+            )
+        ]
     return [
+        *square,
         worst(
             strut,
             Check("strut-rod", "rod of the strut pushed", "force", "a thicker rod, or a shorter one"),

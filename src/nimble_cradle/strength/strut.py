@@ -91,3 +91,26 @@ STRUT_LEVER = calculation(
     source="common practice, no source",
     leaves_out="that the mounts decide the axis; the way of the crank through the mass is taken",
 )(lever_use)
+
+
+MOST_OFF_SQUARE = 10.0
+"""A rubber eye turns aside on its bolt by so many degrees at most (common practice, no source)."""
+
+
+def square_use(off_deg: float, most: float = MOST_OFF_SQUARE) -> float:
+    """Share used of what the eyes of a rod may stand off square to their bolt."""
+    return off_deg / most
+
+
+STRUT_SQUARE = calculation(
+    "strut-square",
+    "How far a strut's rod stands off square to its bolt",
+    inputs=(
+        Q("off_deg", "deg", "off square", low=0, high=90),
+        Q("most", "deg", "the most that a rubber eye takes", MOST_OFF_SQUARE, above=0),
+    ),
+    outputs=(Q("use", "", "share used"),),
+    formula="off / most",
+    source="common practice, no source",
+    leaves_out="how the rod leans when the engine rocks",
+)(square_use)
