@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import pytest
 import trimesh
-from nimble_cradle.bay.bodies import standing_items
+from nimble_cradle.bay.bodies import bay_bodies, standing_items
 from nimble_cradle.bay.cut_solids import solid_of
 from nimble_cradle.bay.member import member_of, members_of
 from nimble_cradle.cli.main import main
@@ -24,7 +24,7 @@ from nimble_cradle.fit.frame_parts import sorted_members
 from nimble_cradle.fit.opened_member import OpenedMember, opened_member, opened_members
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.bay import Item
+from nimble_cradle.job.bay import Cut, Item
 from nimble_cradle.job.edits import added, with_value
 from nimble_cradle.job.host import Host
 from nimble_cradle.job.job import Job
@@ -443,6 +443,17 @@ class TestWays:
             opened(demo, **fields)
         job = added(demo, "openings", CUT.model_copy(update=fields))
         assert isinstance(opened_members(job)[-1], JobError) and not verdict(job).holds
+        standing = bay_bodies(job)  # what cannot be cut so stays whole, or loses what can
+        assert standing.count == bay_bodies(demo).count
+
+    def test_a_cut_by_hand_that_cannot_be(self, demo: Job) -> None:
+        """Written into the file: along its own line, or between one place."""
+        for between in (((620.0, 425.0, -75.0), (-100.0, 425.0, -75.0)), ((0.0, 425.0, -75.0),) * 2):
+            cut = Cut(side="front", depth_mm=10.0, between=between)
+            job = with_value(demo, f"items/{RAIL}/cuts", (cut,))
+            with pytest.raises(JobError, match="one of its sides") as told:
+                bay_bodies(job)
+            assert told.value.place == f"items/{RAIL}/cuts" and not verdict(job).holds
 
     def test_on_the_command_line(self, capsys: pytest.CaptureFixture[str], demo_path: Any) -> None:
         assert main(["chassis", str(demo_path), "--json"]) == 0

@@ -36,8 +36,10 @@ def opened_item(job: Job, item: Item) -> Item:
 
 
 def cut_of(job: Job, item: Item, opening: Opening, keeps: bool = False) -> Cut:
-    """What an opening takes from its item, or all but that. Raises JobError where the item is no member."""
+    """What an opening takes from its item, or all but that. Raises JobError where the item is no member, or
+    the opening goes in from an end of it."""
     member = member_of(job, item)
+    member.way(opening.side)
     way = (member.end - member.start) / member.length
     ends = (member.start + at * way for at in (opening.at_mm, opening.at_mm + opening.long_mm))
     a, b = ((float(p[0]), float(p[1]), float(p[2])) for p in (e - np.asarray(item.moved) for e in ends))

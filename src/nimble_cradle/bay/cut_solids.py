@@ -16,6 +16,8 @@ from nimble_cradle.job.powertrain import Piece
 from nimble_cradle.job.sides import Side
 from nimble_cradle.survey.shapes import Meshes, solid, used_meshes
 
+ALONG = 1e-3
+"""A side whose way lies so near to a line has none of its own (sine)."""
 _SIDES: dict[Side, Way] = {
     "front": "forward",
     "back": "back",
@@ -46,7 +48,13 @@ def _as_cut(item: Item, parts: tuple[SolidPart, ...], where: str) -> tuple[Solid
     for cut in item.cuts:
         normal = np.array(WAY_VECTORS[_SIDES[cut.side]])
         if cut.between is not None:
-            parts = _notched(parts, cut, normal)
+            notched = _notched(parts, cut, normal)
+            if notched is None:
+                raise JobError(
+                    f"{item.name}: a cut goes in from one of its sides, between two places along it.",
+                    f"{where}/{item.id}/cuts",
+                )
+            parts = notched
         else:
             offset = float((points @ normal).max()) - cut.depth_mm
             way = -1.0 if cut.keeps else 1.0
@@ -66,13 +74,17 @@ def _as_cut(item: Item, parts: tuple[SolidPart, ...], where: str) -> tuple[Solid
     )
 
 
-def _notched(parts: tuple[SolidPart, ...], cut: Cut, side: Array) -> tuple[SolidPart, ...]:
+def _notched(parts: tuple[SolidPart, ...], cut: Cut, side: Array) -> tuple[SolidPart, ...] | None:
     """Parts less what lies within the cut's depth of their side, between its two places: each in up to three,
-    before, beyond and under the notch; or only what lies in it."""
+    before, beyond and under the notch; or only what lies in it. None where its places are one, or its side
+    looks along the line between them."""
     assert cut.between is not None
     a, b = (np.asarray(p, dtype=float) for p in cut.between)
-    way = (b - a) / np.linalg.norm(b - a)
+    long = float(np.linalg.norm(b - a))
+    way = (b - a) / max(long, 1e-9)
     normal = side - (side @ way) * way
+    if long < 1e-6 or float(np.linalg.norm(normal)) < ALONG:
+        return None
     normal = normal / np.linalg.norm(normal)
     offset = max(float((part.triangles[0] @ normal).max()) for part in parts) - cut.depth_mm
     out: list[SolidPart] = []
