@@ -121,6 +121,19 @@ class TestByHand:
         other = with_value(job, f"struts/{job.struts[0].id}/bolt_way", turned)
         assert off > 15 and of_strut(other)["strut-square"].use == pytest.approx(off / 10, rel=1e-6)
 
+    @pytest.mark.parametrize(("bolt", "least"), [("M10", 24.0), ("M14", 28.0)])
+    def test_eye_round_its_bolt(self, demo: Job, bolt: str, least: float) -> None:
+        """An eye too small for its bolt, 3 of wall and 4 of sleeve and rubber all round, is asked about and
+        leaves every mount's verdict open."""
+        job = struck(demo, ends="looked at")
+        base = f"struts/{job.struts[0].id}"
+        for off, there in ((0.0, False), (-0.5, True)):
+            tried = with_value(with_value(job, f"{base}/bolt", bolt), f"{base}/eye_outside_mm", least + off)
+            asked = [p for p in verdict(tried).problems if p.place == f"{base}/eye_outside_mm"]
+            assert bool(asked) is there
+            said = [q for m in verdict(tried).mounts for q in m.questions if "of whose bracket" in q]
+            assert not there or len(said) == len(tried.mounts)
+
     def test_rail_as_a_beam(self, demo: Job) -> None:
         """The frame under the strut's pull is the frame under the same pull of a mount that stands there; and
         the rail's own finding knows of it."""

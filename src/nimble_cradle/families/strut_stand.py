@@ -21,11 +21,16 @@ WALL = 3.0
 T = TypeVar("T", Problem, JobError)
 
 
+def least_eye(strut: Strut) -> float:
+    """The least that an eye round the strut's bolt can be outside, mm: bolt, its sleeve, rubber, wall."""
+    return thread(strut.bolt).diameter + 2 * WALL + 8.0
+
+
 @of_same()
 def on_chassis(strut: Strut) -> Mount:
     """The strut's end on the chassis as a mount, which has nothing on the engine's side."""
     bolt = thread(strut.bolt).diameter
-    outside = max(strut.eye_outside_mm, bolt + 2 * WALL + 8.0)
+    outside = max(strut.eye_outside_mm, least_eye(strut))  # smaller: told where the bracket is asked about
     return Mount(
         id=strut.id,
         name=strut.name,

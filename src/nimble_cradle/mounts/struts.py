@@ -10,7 +10,7 @@ from nimble_cradle.calc import Q, calculation
 from nimble_cradle.families.family import BushStiffness, LoadPath, bracket_family, foot_family
 from nimble_cradle.families.foot_seat import FootSeat
 from nimble_cradle.families.law import AxialStop, Law, Linear
-from nimble_cradle.families.strut_stand import on_chassis, told_of
+from nimble_cradle.families.strut_stand import least_eye, on_chassis, told_of
 from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.findings.worst import Cases, Check, MountCase, alone, worst
 from nimble_cradle.geometry.pose import Array, Pose, crosses, unit
@@ -83,7 +83,12 @@ def bracket_questions(strut: Strut, seat: FootSeat) -> list[Problem]:
     """What is open about how its bracket is held, and about what that stands on."""
     stand = on_chassis(strut)
     assert stand.foot is not None
-    return [told_of(strut, said) for said in foot_family(stand.foot).questions(stand, seat)]
+    out = [told_of(strut, said) for said in foot_family(stand.foot).questions(stand, seat)]
+    if strut.eye_outside_mm < least_eye(strut):
+        said = f"{strut.name}: its eyes are {strut.eye_outside_mm:g} mm outside, too small for {strut.bolt}"
+        place = f"struts/{strut.id}/eye_outside_mm"
+        out.append(Problem("mounts", place, f"{said}; they are drawn {least_eye(strut):g}."))
+    return out
 
 
 def bracket_checks(
