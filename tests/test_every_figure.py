@@ -53,6 +53,7 @@ from nimble_cradle.job.own_case import OwnCase
 from nimble_cradle.job.panel import Duty, Lip
 from nimble_cradle.job.powertrain import Piece, Position, Weighed
 from nimble_cradle.job.shapes import Bar, Box, Mesh, Prism, Slab
+from nimble_cradle.job.strut import Ears
 from nimble_cradle.job.tube_arm import TubeArm
 from nimble_cradle.job.twins import mirrored_name, twin
 from nimble_cradle.judge.verdict import verdict
@@ -174,6 +175,7 @@ def rich(job: Job) -> Job:
     for kind, at in (("flats", 0), ("boxed", 1)):
         job = with_arm_kind(job, job.mounts[at], kind)  # type: ignore[arg-type]
     job = with_cradle(with_strut(job))
+    job = with_value(job, f"struts/{job.struts[0].id}/ears", Ears(pad=job.mounts[0].pad))
     job = with_value(
         job, f"struts/{job.struts[0].id}/bracket", PlateFoot(host=job.items[0].id, fixing="both")
     )

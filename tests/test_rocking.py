@@ -175,9 +175,11 @@ class TestInTheCar:
             return {m.block_to_bush for m in verdict(job).mounts}
 
         assert told(hatchback) == {"holds"}
-        assert told(struck(hatchback)) == {"open"}
-        assert told(struck(hatchback, ends="looked at")) == {"holds"}
-        thin = struck(hatchback, ends="looked at", rod_outside_mm=6.0, rod_wall_mm=0.2, gap_mm=0.0)
+        base = f"struts/{hatchback.struts[0].id}"
+        assert told(with_value(hatchback, f"{base}/ends", "unsaid")) == {"open"}
+        assert told(struck(hatchback, ends="looked at")) == {"open"}  # its rod runs through the cylinder head
+        thin = with_value(with_value(hatchback, f"{base}/rod_wall_mm", 0.2), f"{base}/gap_mm", 0.0)
+        thin = with_value(thin, f"{base}/rod_outside_mm", 4.0)
         assert next(f for f in verdict(thin).findings if f.code == "strut-rod").use > 1
         assert told(thin) == {"open"}
 

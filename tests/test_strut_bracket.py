@@ -131,7 +131,7 @@ class TestByHand:
             tried = with_value(with_value(job, f"{base}/bolt", bolt), f"{base}/eye_outside_mm", least + off)
             asked = [p for p in verdict(tried).problems if p.place == f"{base}/eye_outside_mm"]
             assert bool(asked) is there
-            said = [q for m in verdict(tried).mounts for q in m.questions if "of whose bracket" in q]
+            said = [q for m in verdict(tried).mounts for q in m.questions if "of which something" in q]
             assert not there or len(said) == len(tried.mounts)
 
     def test_rail_as_a_beam(self, demo: Job) -> None:
@@ -169,10 +169,10 @@ class TestWired:
         assert open_for(looked) == ""
         assert "nobody looked" in open_for(struck(demo))
         thin = with_value(looked, "items/rail-left/host/wall_mm", None)
-        assert "of whose bracket something is open" in open_for(thin)
+        assert "of which something is open" in open_for(thin)
         hole = Opening(id="h", name="Hole", item="rail-left", at_mm=750, long_mm=60, form="hole")
         holed = added(with_value(looked, "openings", ()), "openings", hole)
-        assert "of whose bracket something is open" in open_for(holed)
+        assert "of which something is open" in open_for(holed)
         assert any(
             p.place.startswith(f"struts/{key}/") and "where Hole is cut" in p.sentence
             for p in verdict(holed).problems

@@ -1,16 +1,16 @@
 """A good first proposal: three whole mounts from block to rail, the metal of each chassis side as thin as
-holds, and brackets for struts."""
+holds, and ears and brackets for struts."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.design.first_foot import first_foot, with_foot_kind
 from nimble_cradle.design.first_mounts import first_mount, with_eye_on_plate
-from nimble_cradle.design.first_strut import with_bracket
+from nimble_cradle.design.first_strut import with_bracket, with_ears
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import MountCase
 from nimble_cradle.job.base import JobError
@@ -48,6 +48,7 @@ TIGHT = 0.7
 """A proposed cross-bolt is tightened to this share of its proof load (common practice, no source)."""
 PATCH_MORE = 25.0
 """A doubler reaches so far past its foot, mm (common practice, no source)."""
+EARS = PAD | {"ear-bent", "ear-weld", "ear-end", "ear-life", "ear-bearing"}
 PLATES = frozenset({"foot-overhang", "foot-plate-line", "foot-top"})
 
 
@@ -104,34 +105,64 @@ def proposed(job: Job, rack: Rack = NOTHING) -> Proposal:
 
 
 def _brackets(job: Job, sheets: Sequence[float]) -> tuple[Job, list[str]]:
-    """A bracket for every strut that has none and that nobody looked at."""
+    """Ears and a bracket for every strut that has none and that nobody looked at."""
     done = []
     for strut in job.struts:
-        if strut.bracket is None and strut.ends == "unsaid":
+        if strut.ends != "unsaid" or (strut.ears is not None and strut.bracket is not None):
+            continue
+        if strut.ears is None:
+            job, words = _ears_of(job, strut, sheets)
+            done.append(words)
+        if strut.bracket is None:
             job, words = _bracket_of(job, strut, sheets)
             done.append(words)
+        worst = _worst(job, strut.id)
+        done += [worst] if worst else []
     return job, done
 
 
+def _ears_of(job: Job, strut: Strut, sheets: Sequence[float]) -> tuple[Job, str]:
+    """A strut's ears on the nearest face of the engine, of the thinnest sheet that holds, and what was done,
+    in a sentence."""
+    try:
+        job = with_ears(job, strut, True)
+    except JobError as error:
+        return job, error.message
+    base = f"struts/{strut.id}/ears"
+    torque = _tight(job, strut.bolt, strut.bolt_class)
+    job = with_value(with_value(job, f"{base}/weld_inside", True), f"{base}/tightening_nm", torque)
+    job, thick = _of_sheet(job, strut.id, sheets, (f"{base}/pad/plate_mm", f"{base}/ear_mm"), EARS)
+    return job, f"{strut.name}: ears on the engine, of {thick:g} mm; say where its bosses are."
+
+
 def _bracket_of(job: Job, strut: Strut, sheets: Sequence[float]) -> tuple[Job, str]:
-    """A strut's bracket on the nearest face of the chassis, of the thinnest sheet that holds, and what was
-    done, in a sentence."""
+    """A strut's bracket on the nearest face of the chassis likewise."""
+    strut = next(one for one in job.struts if one.id == strut.id)
     try:
         job = with_bracket(job, strut, "plate")
     except JobError as error:
         return job, error.message
     base = f"struts/{strut.id}"
     job = with_value(job, f"{base}/bracket/weld_inside", True)
-    for thick in sheets:
-        job = with_value(with_value(job, f"{base}/bracket/plate_mm", thick), f"{base}/cheek_mm", thick)
-        rows = [f for f in mount_findings(job).findings if f.part == strut.id]
-        of_sheet = [f.use for f in rows if f.code in CHEEKS | PLATES]
-        if max(of_sheet, default=0.0) <= SPARE:
-            break
-    worst = _worst(job, strut.id)
+    places = f"{base}/bracket/plate_mm", f"{base}/cheek_mm"
+    job, thick = _of_sheet(job, strut.id, sheets, places, CHEEKS | PLATES)
     host = next((item.name for item in job.items if item.id == _host_of(job, strut.id)), "the chassis")
-    said = f"{strut.name}: a bracket on {host}, of {thick:g} mm."
-    return job, f"{said} {worst}" if worst else said
+    return job, f"{strut.name}: a bracket on {host}, of {thick:g} mm."
+
+
+def _of_sheet(
+    job: Job, key: str, sheets: Sequence[float], places: Sequence[str], codes: Collection[str]
+) -> tuple[Job, float]:
+    """The job with the thinnest sheet at all ``places`` with which the findings of some codes of a part hold,
+    or the thickest, and how thick."""
+    thick = sheets[0]
+    for thick in sheets:
+        for place in places:
+            job = with_value(job, place, thick)
+        rows = [f.use for f in mount_findings(job).findings if f.part == key and f.code in codes]
+        if max(rows, default=0.0) <= SPARE:
+            break
+    return job, thick
 
 
 def _host_of(job: Job, key: str) -> str:
@@ -144,13 +175,18 @@ def _put_right(job: Job, key: str) -> Job:
     """A new mount with its cross-bolt tightened and, where it has no arm, its eye on its plate."""
     mount = _mount(job, key)
     cross = mount.cross_bolt
-    proof = bolt_capacity(cross.bolt, cross.bolt_class)[2]
-    torque = TIGHT * proof * job.allowables.nut_factor * thread(cross.bolt).diameter / 1000
-    job = with_value(job, f"mounts/{key}/cross_bolt/tightening_nm", float(round(torque)))
+    torque = _tight(job, cross.bolt, cross.bolt_class)
+    job = with_value(job, f"mounts/{key}/cross_bolt/tightening_nm", torque)
     if mount.arm is None:
         with suppress(JobError):
             job = with_eye_on_plate(job, _mount(job, key))
     return job
+
+
+def _tight(job: Job, size: str, grade: str) -> float:
+    """What a bolt through a sleeve is tightened to, whole Nm."""
+    torque = TIGHT * bolt_capacity(size, grade)[2] * job.allowables.nut_factor
+    return float(round(torque * thread(size).diameter / 1000))
 
 
 def _worst(job: Job, key: str) -> str:

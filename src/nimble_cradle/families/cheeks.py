@@ -85,12 +85,13 @@ class OnFoot:
     def outline(self) -> Array:
         """(n, 2) one cheek: across the bolt, and up from its foot; the hull of its foot and a round about the
         bolt."""
-        from shapely.geometry import MultiPoint, Point, Polygon
+        from shapely.geometry import MultiPoint, Point, Polygon, box
         from shapely.ops import unary_union
 
         half = self.foot.cheek_foot_mm / 2
         bolt = Point(-self.foot.shift[1], self.height).buffer(cheek_top(self.mount), quad_segs=12)
         hull = unary_union([bolt, MultiPoint([(-half, 0.0), (half, 0.0)])]).convex_hull
+        hull = hull.intersection(box(-1e4, 0.0, 1e4, 1e4))  # a low bolt's round goes no deeper than the foot
         assert isinstance(hull, Polygon)
         return np.asarray(hull.exterior.coords)[:-1]
 

@@ -3,11 +3,12 @@ So its bracket is made, measured and judged as a mount's is."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import TypeVar
 
 from nimble_cradle.findings.finding import Problem
-from nimble_cradle.job.base import JobError
+from nimble_cradle.job.base import Direction, JobError, Vec3
 from nimble_cradle.job.bonded_bush import BondedBush
 from nimble_cradle.job.mounts import CrossBolt, Mount, Pad
 from nimble_cradle.job.remember import of_same
@@ -26,25 +27,30 @@ def least_eye(strut: Strut) -> float:
     return thread(strut.bolt).diameter + 2 * WALL + 8.0
 
 
+def strut_bush(strut: Strut, centre: Vec3, axis: Direction) -> BondedBush:
+    """One of its eyes as a bush at a place, its bolt along an axis."""
+    bolt = thread(strut.bolt).diameter
+    outside = max(strut.eye_outside_mm, least_eye(strut))  # smaller: told where what holds it is asked about
+    return BondedBush(
+        centre=centre,
+        axis=axis,
+        sleeve_mm=bolt + 6.0,
+        sleeve_bore_mm=bolt + 0.2,
+        eye_bore_mm=outside - 2 * WALL,
+        eye_wall_mm=WALL,
+        length_mm=strut.eye_length_mm,
+        hardness_shore_a=60.0,
+    )
+
+
 @of_same()
 def on_chassis(strut: Strut) -> Mount:
     """The strut's end on the chassis as a mount, which has nothing on the engine's side."""
-    bolt = thread(strut.bolt).diameter
-    outside = max(strut.eye_outside_mm, least_eye(strut))  # smaller: told where the bracket is asked about
     return Mount(
         id=strut.id,
         name=strut.name,
         pad=Pad(centre=strut.engine_at, normal=(0.0, 1.0, 0.0), holes=()),
-        bush=BondedBush(
-            centre=strut.chassis_at,
-            axis=strut.bolt_way,
-            sleeve_mm=bolt + 6.0,
-            sleeve_bore_mm=bolt + 0.2,
-            eye_bore_mm=outside - 2 * WALL,
-            eye_wall_mm=WALL,
-            length_mm=strut.eye_length_mm,
-            hardness_shore_a=60.0,
-        ),
+        bush=strut_bush(strut, strut.chassis_at, strut.bolt_way),
         cross_bolt=CrossBolt(
             bolt=strut.bolt,
             bolt_class=strut.bolt_class,
@@ -59,15 +65,31 @@ def on_chassis(strut: Strut) -> Mount:
 
 
 def told_of(strut: Strut, said: T) -> T:
-    """What was said of the stand-in, at its place in the strut."""
-    old, place = f"mounts/{strut.id}/", said.place
-    if not place.startswith(old):
+    """What was said of the stand-in on the chassis, at its place in the strut."""
+    return told_at(strut, said, _CHASSIS)
+
+
+_CHASSIS = {
+    "foot": "bracket",
+    "cross_bolt": "",
+    "bush/centre": "chassis_at",
+    "bush/axis": "bolt_way",
+    "bush": "",
+    "": "bracket",
+}
+
+
+def told_at(strut: Strut, said: T, places: Mapping[str, str]) -> T:
+    """What was said of a stand-in, at its place in the strut. places: paths in a mount and what they are
+    called in the strut; the longest that fits is taken."""
+    old, place = f"mounts/{strut.id}", said.place
+    if place != old and not place.startswith(f"{old}/"):
         return said
-    rest = place.removeprefix(old)
-    field = {"foot": "bracket", "cross_bolt": "", "bush": ""}.get(rest.partition("/")[0], "bracket")
-    inner = rest.partition("/")[2]
-    own = {"centre": "chassis_at", "axis": "bolt_way", "bolt": "bolt"}.get(inner, inner)
-    path = "/".join(part for part in (f"struts/{strut.id}", field, own) if part)
+    rest = place.removeprefix(old).removeprefix("/")
+    fits = [p for p in places if not p or rest == p or rest.startswith(f"{p}/")]
+    known = max(fits, key=len)
+    inner = rest.removeprefix(known).removeprefix("/")
+    path = "/".join(part for part in (f"struts/{strut.id}", places[known], inner) if part)
     if isinstance(said, Problem):
         return replace(said, place=path)
     return JobError(said.message, path)

@@ -44,13 +44,17 @@ def near_spots(bodies: Bodies, spots: Sequence[Array], within: float) -> frozens
     return frozenset(near.b for near in found)
 
 
-@remembered("powertrain", "meshes", "mounts")
+@remembered("powertrain", "meshes", "mounts", "struts")
 def bolted_pieces(job: Job) -> dict[str, frozenset[str]]:
-    """The pieces that the plate of each mount is bolted to, by the mount's id. Raises JobError."""
+    """The pieces that the plate of each mount, and of each strut that has one, is bolted to, by its id.
+    Raises JobError."""
     pieces, bodies = fitted_pieces(job), powertrain_bodies(job)
     return {
-        mount.id: frozenset(pieces[k].id for k in near_spots(bodies, pad_spots(mount.pad), MEETS))
-        for mount in job.mounts
+        key: frozenset(pieces[k].id for k in near_spots(bodies, pad_spots(pad), MEETS))
+        for key, pad in (
+            *((mount.id, mount.pad) for mount in job.mounts),
+            *((strut.id, strut.ears.pad) for strut in job.struts if strut.ears is not None),
+        )
     }
 
 

@@ -112,8 +112,8 @@ class Around:
         self.with_wheel = {k: self._goes_with(m) for k, m in others.movers.items()}
 
     def _need(self, key: Key) -> float:
-        own_bracket = "." in self.others.ids[key] and self.others.ids[key] in self.link.held_by[1]
-        if own_bracket:  # a strut between its own cheeks
+        held = self.link.held_by[0 if key[0] == "engine" else 1]
+        if "." in self.others.ids[key] and self.others.ids[key] in held:  # a strut between its own cheeks
             return self.job.setting.made_gap_mm
         neighbour, own = self.others.classes[key]
         mine = class_gap(self.job, TURNING if self.link.turns else METAL)

@@ -3,7 +3,7 @@ ends move with different things."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -227,11 +227,18 @@ def _struts(job: Job) -> list[Link]:
 def _by_bracket(
     strut: Strut, held: tuple[frozenset[str], frozenset[str]]
 ) -> tuple[frozenset[str], frozenset[str]]:
-    """What holds a strut, with the parts of its own bracket."""
-    if strut.bracket is None:
-        return held
-    own = frozenset(f"{strut.id}.{role}" for role in ("cheeks", "foot", "cross-bolt", "doubler"))
-    return held[0], held[1] | own
+    """What holds a strut, with the parts of its own ears and bracket."""
+    engine, car = held
+    if strut.ears is not None:
+        engine |= own_parts(strut, ("plate", "spacers", "ears", "eye-bolt"))
+    if strut.bracket is not None:
+        car |= own_parts(strut, ("cheeks", "foot", "cross-bolt", "doubler"))
+    return engine, car
+
+
+def own_parts(strut: Strut, roles: Iterable[str]) -> frozenset[str]:
+    """Ids of what is made for a strut."""
+    return frozenset(f"{strut.id}.{role}" for role in roles)
 
 
 def _name(name: str, assumed: bool) -> str:

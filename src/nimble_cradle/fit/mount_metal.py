@@ -10,10 +10,12 @@ import numpy as np
 from nimble_cradle.bay.bodies import fitted_pieces, powertrain_bodies
 from nimble_cradle.bay.position import NOUGHT, pose_of
 from nimble_cradle.families.arm_run import ArmRun, arm_run
+from nimble_cradle.families.eared import EaredMount
 from nimble_cradle.families.eye import eye_solid
 from nimble_cradle.families.family import eye_of
 from nimble_cradle.families.landing import footprint, weld_throat
 from nimble_cradle.families.plate import pad_spots, plate_of
+from nimble_cradle.families.strut_ears import ears_on_plate, told_of_ears
 from nimble_cradle.findings.finding import Problem
 from nimble_cradle.fit.joined import MEETS
 from nimble_cradle.geometry.bodies import Bodies
@@ -24,6 +26,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount, Pad
 from nimble_cradle.job.remember import of_same, remembered
+from nimble_cradle.job.strut import Strut
 from nimble_cradle.job.tube_arm import Tube
 from nimble_cradle.stock.washers import washer_radius
 
@@ -54,7 +57,7 @@ def _from_engine(pad: Pad, bodies: Bodies) -> list[tuple[float, int | None]]:
     return out
 
 
-@remembered("powertrain", "meshes", "mounts", "position", "clearances")
+@remembered("powertrain", "meshes", "mounts", "struts", "position", "clearances")
 def mount_questions(job: Job) -> tuple[Problem, ...]:
     """What is open about the metal of the mounts: plates that stand on nothing, eyes that meet no plate,
     patterns that were turned over, pads that are turned. Raises JobError."""
@@ -63,26 +66,7 @@ def mount_questions(job: Job) -> tuple[Problem, ...]:
     there = bool(fitted_pieces(job))
     for mount in job.mounts:
         base = f"mounts/{mount.id}"
-        if there:
-            out += _plate_stands(job, mount)
-        if not mount.pad.holes_confirmed:
-            out.append(
-                Problem(
-                    "mounts",
-                    f"{base}/pad/holes_confirmed",
-                    f"{mount.name}: the model had its holes mirrored against words and paper; lay the printed"
-                    " plate on the block, then say that it fits.",
-                )
-            )
-        if mount.pad.thread_in == "unsaid" or mount.pad.thread_deep_mm is None:
-            out.append(
-                Problem(
-                    "mounts",
-                    f"{base}/pad/thread_in",
-                    f"{mount.name}: say what its bolts are screwed into, and how deep.",
-                )
-            )
-        out += _bosses(mount) + _worn(mount)
+        out += _of_plate(job, mount, there) + _worn(mount)
         if mount.cross_bolt.tightening_nm is None:
             out.append(
                 Problem(
@@ -102,7 +86,56 @@ def mount_questions(job: Job) -> tuple[Problem, ...]:
         if mount.arm is None:
             out += _eye_stands(mount, run)
         out += _turned_pad(job, mount)
+    for strut in job.struts:
+        out += _of_ears(job, strut, there)
     return tuple(out)
+
+
+def _of_plate(job: Job, mount: Mount, there: bool) -> list[Problem]:
+    """What is open about how a plate is bolted to the engine, of which something is there."""
+    base = f"mounts/{mount.id}"
+    out = _plate_stands(job, mount) if there else []
+    if not mount.pad.holes_confirmed:
+        out.append(
+            Problem(
+                "mounts",
+                f"{base}/pad/holes_confirmed",
+                f"{mount.name}: the model had its holes mirrored against words and paper; lay the printed"
+                " plate on the block, then say that it fits.",
+            )
+        )
+    if mount.pad.thread_in == "unsaid" or mount.pad.thread_deep_mm is None:
+        out.append(
+            Problem(
+                "mounts",
+                f"{base}/pad/thread_in",
+                f"{mount.name}: say what its bolts are screwed into, and how deep.",
+            )
+        )
+    return out + _bosses(mount)
+
+
+def _of_ears(job: Job, strut: Strut, there: bool) -> list[Problem]:
+    """The same of a torque strut's plate on the engine, and of the bolt between its ears."""
+    if strut.ears is None:
+        return []
+    try:
+        mount, ears = ears_on_plate(strut)
+        run = arm_run(mount, Pose.still())
+    except JobError as error:
+        found = told_of_ears(strut, error)
+        return [Problem("mounts", found.place or f"struts/{strut.id}/ears", f"{found.message}")]
+    out = _of_plate(job, mount, there) + ears.questions() + _heads(mount, run) + _shared(mount, run)
+    if strut.ears.tightening_nm is None:
+        out.append(
+            Problem(
+                "mounts",
+                f"mounts/{mount.id}/cross_bolt/tightening_nm",
+                f"{mount.name}: how the bolt through its eye on the engine is tightened is not said, so the"
+                " sleeve is taken as loose.",
+            )
+        )
+    return [told_of_ears(strut, asked) for asked in out]
 
 
 def _worn(mount: Mount) -> list[Problem]:
@@ -277,7 +310,7 @@ def _heads(mount: Mount, run: ArmRun) -> list[Problem]:
     if not len(short) or short.max() <= NOUGHT:
         return []
     k = int(short.argmax())
-    what = "arm" if mount.arm else "eye"
+    what = "arm" if mount.arm else "ears" if isinstance(mount, EaredMount) else "eye"
     return [
         Problem(
             "mounts",

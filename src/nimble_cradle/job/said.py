@@ -116,8 +116,9 @@ def facts(job: Job) -> tuple[Fact, ...]:
             ("chassis_at", "its eye on the chassis"),
             ("stiffness_along", "its stiffness"),
             *(
-                (f"bracket/{name}", words)
-                for name, words in (strut.bracket.facts() if strut.bracket is not None else ())
+                (f"{where}/{name}", words)
+                for where, held in (("bracket", strut.bracket), ("ears", strut.ears))
+                for name, words in (held.facts() if held is not None else ())
             ),
         )
     ]

@@ -2,25 +2,63 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
 from nimble_cradle.job.base import Direction, Id, Name, NotNegative, Part, Positive, Vec3
 from nimble_cradle.job.foot import PlateFoot, TabsFoot
 from nimble_cradle.job.kinds import ByKind
+from nimble_cradle.job.mounts import Pad
 from nimble_cradle.job.stock_names import BoltClass, BoltSize, SteelName
 
 StrutFoot = Annotated[PlateFoot | TabsFoot, ByKind(PlateFoot)]
 """What a strut's bracket on the chassis may stand on."""
 
 
+class Ears(Part):
+    """A strut's end on the engine: two ears square on a plate that is bolted to bosses of the engine. pad:
+    that plate; where its ears stand follows from the eye. bolt_way: of the bolt through the eye; powertrain
+    frame both. tightening_nm: of that bolt."""
+
+    kind: ClassVar[str] = "ears"
+    pad: Pad
+    bolt_way: Direction = (1.0, 0.0, 0.0)
+    ear_mm: Positive = Field(5.0, title="Ears")
+    ear_steel: SteelName = Field("S235", title="Their steel")
+    foot_mm: Positive = Field(40.0, title="An ear, wide at the plate")
+    weld_mm: Positive = Field(4.0, title="Throat of the ears' welds")
+    weld_inside: bool = Field(
+        False,
+        title="Ears welded",
+        json_schema_extra={"words": {"yes": "on both sides", "no": "on the outside only"}},
+    )
+    tightening_nm: Positive | None = Field(
+        None, title="Tighten the bolt through its eye to", json_schema_extra={"unsaid": "not said"}
+    )
+
+    def facts(self) -> tuple[tuple[str, str], ...]:
+        """Its figures that findings rest on, by field, and their names in a sentence."""
+        plate = {
+            "centre": "place of its pad",
+            "holes": "holes of its plate",
+            "plate_mm": "thickness of its plate",
+            "steel": "steel of its plate",
+            "bolt_class": "class of its bolts",
+            "tightening_nm": "tightening of its bolts",
+            "thread_in": "what its bolts are screwed into",
+            "thread_deep_mm": "depth of its bolts' threads",
+        }
+        own = (("ear_mm", "thickness of its ears"), ("ear_steel", "steel of its ears"))
+        return (*((f"pad/{name}", words) for name, words in plate.items()), *own)
+
+
 class Strut(Part):
     """engine_at: centre of its eye on the engine, powertrain frame; chassis_at: of the other, vehicle frame;
     mm. stiffness_along: of both rubbers together. gap_mm: how far it moves each way before it acts. bracket:
     two cheeks of its own on the chassis, ``cheek_mm`` thick, its bolt along ``bolt_way`` (vehicle frame);
-    None: not described, and then not judged. ends: whether what it is bolted to besides was looked at by
-    whoever makes it; the program does not judge the engine's end."""
+    ears: what holds it on the engine. None of either: not described, and then not judged. ends: whether
+    what is not described of what it is bolted to was looked at by whoever makes it."""
 
     id: Id
     name: Name
@@ -42,6 +80,7 @@ class Strut(Part):
         None, title="Tighten its bolt there to", json_schema_extra={"unsaid": "not said"}
     )
     bracket: StrutFoot | None = None
+    ears: Ears | None = None
     ends: Literal["unsaid", "looked at"] = Field(
         "unsaid",
         title="What it is bolted to",

@@ -24,7 +24,7 @@ from nimble_cradle.made.foot_seats import foot_seats, strut_seat
 from nimble_cradle.mounts.cradles import codes_of
 from nimble_cradle.mounts.end_checks import needed
 from nimble_cradle.mounts.mount_checks import chassis_path, is_chassis, load_path, unjudged
-from nimble_cradle.mounts.struts import bracket_path
+from nimble_cradle.mounts.struts import bracket_path, ears_path
 
 State = Literal["holds", "does not hold", "open"]
 CROSSMEMBER_ENDS = "Crossmember: its end plates and their bolts to the rails are not described yet."
@@ -130,33 +130,31 @@ def _crossmember_chain(findings: Sequence[Finding]) -> tuple[Link, ...]:
 def _leans_on(
     job: Job, mount: Mount, findings: Sequence[Finding], asked: Sequence[Problem]
 ) -> tuple[str, ...]:
-    """A mount's loads count on every torque strut: one that nobody looked at, of whose bracket something is
-    open or unknown, or that does not hold, leaves it open."""
+    """A mount's loads count on every torque strut: one whose ends are neither described nor looked at, of
+    whose ears or bracket something is open or unknown, or that does not hold, leaves it open."""
     out = []
     for strut in job.struts:
         own = [finding for finding in findings if finding.part == strut.id]
         if not own or any(finding.use > 1 for finding in own):
             out.append(f"{mount.name}: its loads count on {strut.name}, which does not hold.")
-        elif strut.ends != "looked at":
+        elif strut.ends != "looked at" and (strut.bracket is None or strut.ears is None):
             out.append(f"{mount.name}: its loads count on {strut.name}, whose ends nobody looked at.")
-        elif strut.bracket is not None and (
-            any(q.place.startswith(f"struts/{strut.id}/") for q in asked)
-            or not _bracket_judged(job, strut, own)
+        elif any(q.place.startswith(f"struts/{strut.id}/") for q in asked) or not _held_judged(
+            job, strut, own
         ):
-            out.append(f"{mount.name}: its loads count on {strut.name}, of whose bracket something is open.")
+            out.append(f"{mount.name}: its loads count on {strut.name}, of which something is open.")
     return tuple(out)
 
 
-def _bracket_judged(job: Job, strut: Strut, findings: Sequence[Finding]) -> bool:
-    """Whether every part of a strut's bracket that is described has its findings."""
+def _held_judged(job: Job, strut: Strut, findings: Sequence[Finding]) -> bool:
+    """Whether every part of a strut's ears and bracket that is described has its findings."""
     try:
         seat = strut_seat(job, strut)
     except JobError:
         return False
-    if seat is None:
-        return True
     known = {finding.code for finding in findings}
-    return all(known >= set(codes) for _, codes in bracket_path(strut, seat))
+    path = (*ears_path(strut), *(() if seat is None else bracket_path(strut, seat)))
+    return all(known >= set(codes) for _, codes in path)
 
 
 def _asked(mount: Mount, asked: Sequence[Problem], place: str, but: str = "\0") -> tuple[str, ...]:

@@ -40,7 +40,14 @@ from nimble_cradle.mounts.cradles import Standing, cradle_checks, cradle_questio
 from nimble_cradle.mounts.give import standing_on
 from nimble_cradle.mounts.mount_checks import check_foot, check_in_a_crash, check_mount
 from nimble_cradle.mounts.retention import borne_once, once, weakest
-from nimble_cradle.mounts.struts import bracket_checks, bracket_questions, strut_checks, strut_questions
+from nimble_cradle.mounts.struts import (
+    bracket_checks,
+    bracket_questions,
+    ears_checks,
+    eye_questions,
+    strut_checks,
+    strut_questions,
+)
 
 CAUTION: tuple[str, ...] = (TACKING, BUSHES, AFTERWARDS)
 
@@ -134,6 +141,7 @@ def foot_questions(job: Job) -> tuple[Problem, ...]:
             out += foot_family(mount.foot).questions(mount, seat)
             out += _over_a_hole(job, mount, seat)
     for strut in job.struts:
+        out += eye_questions(strut)
         try:
             seat = strut_seat(job, strut)
         except JobError as error:
@@ -214,6 +222,7 @@ def mount_findings(job: Job) -> Verdict:
         try:
             pose, rows = pose_of(job.position), mount_cases(results, strut)
             findings += strut_checks(strut, pose, results.centre, pose.rotation[:, 0], rows, job.allowables)
+            findings += ears_checks(strut, pose, rows, job.allowables, job.loads)
             seat = strut_seat(job, strut)
             if seat is not None:
                 findings += bracket_checks(strut, seat, rows, job.allowables, job.loads)

@@ -21,7 +21,7 @@ from nimble_cradle.made.end_plates import end_plate_part
 from nimble_cradle.made.foot_seats import foot_seats, strut_seat
 from nimble_cradle.made.mount import bush_parts, held_parts, mount_parts
 from nimble_cradle.made.panel import panel_part
-from nimble_cradle.made.strut import bracket_parts, strut_part
+from nimble_cradle.made.strut import bracket_parts, ears_parts, strut_part
 
 
 @dataclass(frozen=True, eq=False)
@@ -166,4 +166,14 @@ def made(job: Job) -> Made:
     """Every made part of a job, with the powertrain where it stands."""
     mounts, pose, still = made_mounts(job), pose_of(job.position), standing(job)
     rods = tuple(strut_part(strut, pose) for strut in job.struts)
-    return Made((*mounts.parts, *still.crossmember, *rods, *still.others), mounts.faults)
+    ears = tuple(part for strut in job.struts for part in _ears(strut))
+    return Made((*mounts.parts, *still.crossmember, *rods, *ears, *still.others), mounts.faults)
+
+
+def _ears(strut: Strut) -> tuple[MadePart, ...]:
+    """What holds a strut on the engine; nothing where it cannot be made, which is asked about with the
+    strut."""
+    try:
+        return ears_parts(strut)
+    except JobError:
+        return ()

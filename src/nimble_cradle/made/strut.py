@@ -1,4 +1,4 @@
-"""The rod of a torque strut, and its bracket on the chassis."""
+"""The rod of a torque strut, its bracket on the chassis, and its ears on the engine."""
 
 from __future__ import annotations
 
@@ -7,8 +7,12 @@ from dataclasses import replace
 
 import numpy as np
 
+from nimble_cradle.families.arm_run import arm_run
+from nimble_cradle.families.family import bracket_family
 from nimble_cradle.families.foot_seat import FootSeat
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
+from nimble_cradle.families.plate import block_bolts, plate_part, spacer_part
+from nimble_cradle.families.strut_ears import ears_on_plate, told_of_ears
 from nimble_cradle.families.strut_stand import on_chassis, told_of
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.geometry.solid_makers import bar
@@ -52,3 +56,34 @@ def bracket_parts(strut: Strut, seat: FootSeat) -> tuple[MadePart, ...]:
     except JobError as error:
         raise told_of(strut, error) from None
     return tuple(replace(part, owner=owner, version=(strut, seat)) for part in parts)
+
+
+@of_same()
+def ears_parts(strut: Strut) -> tuple[MadePart, ...]:
+    """What holds a strut on the engine: plate, bolts, ears and the bolt through its eye; powertrain frame.
+    Nothing where it has none. Raises JobError where they cannot be made."""
+    if strut.ears is None:
+        return ()
+    try:
+        mount, ears = ears_on_plate(strut)
+        run = arm_run(mount, Pose.still())
+        spacers, through = spacer_part(mount), bracket_family(mount.cross_bolt).parts(mount)[0]
+        two = ears.part("plate")
+        assert two.stock is not None
+        parts = [
+            replace(plate_part(mount, run), name=f"{strut.name}: plate on the engine"),
+            *([] if spacers is None else [replace(spacers, name=f"{strut.name}: spacers on the engine")]),
+            replace(
+                two,
+                role="ears",
+                name=f"{strut.name}: ears on the engine",
+                stock=replace(two.stock, note=f"template ear-{strut.id}"),
+                templates=(f"ear-{strut.id}",),
+            ),
+            *block_bolts(mount),
+            replace(through, role="eye-bolt", name=f"{strut.name}: bolt through its eye on the engine"),
+        ]
+    except JobError as error:
+        raise told_of_ears(strut, error) from None
+    owner = Owner("strut", strut.id)
+    return tuple(replace(part, owner=owner, moves=True, version=(strut,)) for part in parts)

@@ -77,7 +77,7 @@ def check_mount(
 ) -> tuple[Finding, ...]:
     """All findings of one mount from block to bracket bolt, for the powertrain at ``pose``. Raises JobError
     where it cannot be judged as a whole."""
-    _can_be_bolted(mount)
+    can_be_bolted(mount)
     run = arm_run(mount, pose)
     rows = Cases.of(cases, allow)
     bush, bracket = bush_family(mount.bush), bracket_family(mount.cross_bolt)
@@ -107,7 +107,7 @@ def check_in_a_crash(
     return near, borne_once(cases, far)
 
 
-def _can_be_bolted(mount: Mount) -> None:
+def can_be_bolted(mount: Mount) -> None:
     """Raises JobError where bolts are missing or do not go in."""
     pad = mount.pad
     place = f"mounts/{mount.id}/pad"

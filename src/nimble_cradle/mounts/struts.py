@@ -3,13 +3,23 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 
 from nimble_cradle.calc import Q, calculation
+from nimble_cradle.families.arm_run import arm_run
 from nimble_cradle.families.family import BushStiffness, LoadPath, bracket_family, foot_family
 from nimble_cradle.families.foot_seat import FootSeat
 from nimble_cradle.families.law import AxialStop, Law, Linear
+from nimble_cradle.families.strut_ears import (
+    LOAD_PATH,
+    as_on_chassis,
+    as_on_plate,
+    ears_on_plate,
+    of_ears,
+    told_of_ears,
+)
 from nimble_cradle.families.strut_stand import least_eye, on_chassis, told_of
 from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.findings.worst import Cases, Check, MountCase, alone, worst
@@ -17,7 +27,9 @@ from nimble_cradle.geometry.pose import Array, Pose, crosses, unit
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.loads import Allowables, Loads
 from nimble_cradle.job.strut import Strut
-from nimble_cradle.mounts.mount_checks import check_foot
+from nimble_cradle.mounts.fatigue_checks import foot_fatigue
+from nimble_cradle.mounts.mount_checks import can_be_bolted, check_foot
+from nimble_cradle.mounts.plate_checks import plate_checks
 from nimble_cradle.mounts.springs import Spring
 from nimble_cradle.stock.steels import STEELS
 from nimble_cradle.strength.strut import STRUT_BOLT, STRUT_LEVER, STRUT_ROD, STRUT_SQUARE, rod_use, strut_bolt
@@ -64,12 +76,23 @@ def strut_spring(strut: Strut, pose: Pose) -> Spring:
 
 def strut_questions(strut: Strut) -> list[Problem]:
     """What is open about it, its bracket by itself."""
-    if strut.ends == "looked at":
+    bare = [
+        where
+        for where, held in (("on the engine", strut.ears), ("on the chassis", strut.bracket))
+        if held is None
+    ]
+    if strut.ends == "looked at" or not bare:
         return []
     said = "what it is bolted to is not judged here; look at both ends and say so"
-    if strut.bracket is not None:
-        said = "what it is bolted to on the engine is not judged here; look at it and say so"
+    if len(bare) == 1:
+        said = f"what it is bolted to {bare[0]} is not judged here; look at it and say so"
     return [Problem("mounts", f"struts/{strut.id}/ends", f"{strut.name}: {said}.")]
+
+
+def ears_path(strut: Strut) -> LoadPath:
+    """The parts that hold it on the engine, and the findings that each must have; none where that is not
+    described."""
+    return () if strut.ears is None else LOAD_PATH
 
 
 def bracket_path(strut: Strut, seat: FootSeat) -> LoadPath:
@@ -83,24 +106,62 @@ def bracket_questions(strut: Strut, seat: FootSeat) -> list[Problem]:
     """What is open about how its bracket is held, and about what that stands on."""
     stand = on_chassis(strut)
     assert stand.foot is not None
-    out = [told_of(strut, said) for said in foot_family(stand.foot).questions(stand, seat)]
-    if strut.eye_outside_mm < least_eye(strut):
-        said = f"{strut.name}: its eyes are {strut.eye_outside_mm:g} mm outside, too small for {strut.bolt}"
-        place = f"struts/{strut.id}/eye_outside_mm"
-        out.append(Problem("mounts", place, f"{said}; they are drawn {least_eye(strut):g}."))
-    return out
+    return [told_of(strut, said) for said in foot_family(stand.foot).questions(stand, seat)]
+
+
+def eye_questions(strut: Strut) -> list[Problem]:
+    """Whether its eyes have room for their bolts, where something is made for them."""
+    if strut.eye_outside_mm >= least_eye(strut) or (strut.bracket is None and strut.ears is None):
+        return []
+    said = f"{strut.name}: its eyes are {strut.eye_outside_mm:g} mm outside, too small for {strut.bolt}"
+    place = f"struts/{strut.id}/eye_outside_mm"
+    return [Problem("mounts", place, f"{said}; they are drawn {least_eye(strut):g}.")]
 
 
 def bracket_checks(
     strut: Strut, seat: FootSeat, rows: list[MountCase], allow: Allowables, loads: Loads
 ) -> list[Finding]:
     """Bolt, cheeks, foot, wall. Raises JobError."""
-    stand = on_chassis(strut)
+    stand, rows = on_chassis(strut), in_eyes(strut, rows)
     try:
         own = bracket_family(stand.cross_bolt).checks(stand, Cases.of(rows, allow), allow)
         return [*own, *check_foot(stand, seat, rows, allow, loads)]
     except JobError as error:
         raise told_of(strut, error) from None
+
+
+def in_eyes(strut: Strut, rows: list[MountCase]) -> list[MountCase]:
+    """What an eye meets: it moves on its bolt along the rod alone, by its gap and half of what both rubbers
+    give; what else the engine does turns the rod."""
+    out = []
+    for row in rows:
+        size = float(np.linalg.norm(row.force))
+        moved = size / (2 * strut.stiffness_along) + strut.gap_mm
+        out.append(replace(row, movement=-row.force / max(size, 1e-9) * moved))
+    return out
+
+
+def ears_checks(
+    strut: Strut, pose: Pose, rows: list[MountCase], allow: Allowables, loads: Loads
+) -> list[Finding]:
+    """Bolts to the engine, plate, ears, and the bolt through its eye there; none where it has none. Raises
+    JobError."""
+    if strut.ears is None:
+        return []
+    back, rows = pose.rotation.T, in_eyes(strut, rows)
+    try:
+        mount, ears = ears_on_plate(strut)
+        can_be_bolted(mount)
+        run, still = arm_run(mount, Pose.still()), Cases.of(as_on_chassis(rows, back), allow)
+        own = [
+            *ears.checks(still),
+            *foot_fatigue(mount, ears, still, loads),
+            *bracket_family(mount.cross_bolt).checks(mount, still, allow),
+            *plate_checks(mount, run, Cases.of(as_on_plate(rows, back), allow), allow),
+        ]
+    except JobError as error:
+        raise told_of_ears(strut, error) from None
+    return [of_ears(found) for found in own]
 
 
 def strut_checks(
@@ -121,20 +182,13 @@ def strut_checks(
     along = crosses(crank, unit(engine - chassis))
     size = float(np.linalg.norm(along))
     lever = abs(float((engine - centre) @ along)) / size if size > 1e-6 else 0.0
+    rod_way = unit(engine - chassis)
     square = []
     if strut.bracket is not None:
-        off = math.degrees(math.asin(min(abs(float(unit(engine - chassis) @ unit(strut.bolt_way))), 1.0)))
-        square = [
-            alone(
-                strut,
-                Check("strut-square", "rod square to the bolt of its bracket", "angle", "turn its bolt"),
-                off,
-                STRUT_SQUARE,
-                {"off_deg": "the job"},
-                "as drawn",
-                off_deg=off,
-            )
-        ]
+        square.append(_square(strut, "strut-square", "its bracket", rod_way, unit(strut.bolt_way)))
+    if strut.ears is not None:
+        way = pose.vectors(unit(strut.ears.bolt_way))
+        square.append(_square(strut, "ear-square", "its ears", rod_way, way))
     return [
         *square,
         worst(
@@ -167,3 +221,17 @@ def strut_checks(
             lever=lever,
         ),
     ]
+
+
+def _square(strut: Strut, code: str, where: str, rod: Array, bolt: Array) -> Finding:
+    """How far the rod (3,) stands off square to a bolt (3,), unit both."""
+    off = math.degrees(math.asin(min(abs(float(rod @ bolt)), 1.0)))
+    return alone(
+        strut,
+        Check(code, f"rod square to the bolt of {where}", "angle", "turn its bolt"),
+        off,
+        STRUT_SQUARE,
+        {"off_deg": "the job"},
+        "as drawn",
+        off_deg=off,
+    )

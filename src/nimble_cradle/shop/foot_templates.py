@@ -60,6 +60,22 @@ def cheek_drawing(mount: Mount, job: Job) -> Drawing:
     return Drawing(f"cheek-{mount.id}", f"{mount.name}: cheek", tuple(_outline(plate, title)), notes, ())
 
 
+def ear_drawing(mount: Mount, job: Job) -> Drawing:
+    """An ear of a torque strut on the engine at 1:1, the plate below, seen by one whom its bolt points at.
+    Raises JobError."""
+    plate, own = _flat(_part(mount, job, "ears")), mount.cross_bolt
+    display, hole = job.show.display, plate.holes[0]
+    notes = (
+        f"Two of {own.cheek_mm:g} mm {own.cheek_steel}, both alike. Hole"
+        f" {show(float(plate.diameters[0]), 'length', display)} for {own.bolt}, its centre"
+        f" {show(float(hole[1]), 'length', display)} over the plate.",
+        "Seen with the bolt's axis pointing at you. Leave 3 mm at the plate and trim it to its face.",
+        f"Where both stand is dashed on template plate-{mount.id}.",
+    )
+    title = f"{mount.name}: ear, {own.cheek_mm:g} mm {own.cheek_steel}"
+    return Drawing(f"ear-{mount.id}", f"{mount.name}: ear", tuple(_outline(plate, title)), notes, ())
+
+
 def base_drawing(mount: Mount, job: Job) -> Drawing:
     """A mount's foot plate at 1:1, seen from the bush, along the bolt to the right. Where the cheeks stand is
     dashed. Raises JobError."""

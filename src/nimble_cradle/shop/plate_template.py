@@ -9,10 +9,12 @@ import numpy as np
 from nimble_cradle.bay.position import facing_words, pose_of
 from nimble_cradle.families.arm_cut import ArmCut, plate_cut
 from nimble_cradle.families.arm_run import arm_run
+from nimble_cradle.families.eared import EaredMount
 from nimble_cradle.families.landing import footprint
 from nimble_cradle.families.plate import mount_plate
+from nimble_cradle.geometry.footprint import Footprint
 from nimble_cradle.geometry.plate import Plate
-from nimble_cradle.geometry.pose import Array
+from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.tube_arm import Tube
@@ -23,7 +25,7 @@ from nimble_cradle.units import Display, show
 def plate_drawing(mount: Mount, job: Job) -> Drawing:
     """A mount's plate at 1:1, seen from outside (as one stands facing it): u to the right, v upwards.
     Where its arm lands is drawn as it meets the plate, with the arm's zero line. Raises JobError."""
-    plate = mount_plate(mount, pose_of(job.position))
+    plate = mount_plate(mount, _pose(mount, job))
     pad = mount.pad
     landing, landing_note = _stands(mount, job)
     marks: list[Mark] = [path(plate.outline, closed=True), *_holes(plate), *cross(pad.arm_at, 6), *landing]
@@ -72,7 +74,7 @@ def _holes_note(mount: Mount, plate: Plate, display: Display) -> str:
 
 def _stands(mount: Mount, job: Job) -> tuple[list[Mark], str]:
     """Where the arm, or the eye without one, stands on the plate, and the note about it."""
-    pose = pose_of(job.position)
+    pose = _pose(mount, job)
     if isinstance(mount.arm, Tube):
         cut = plate_cut(mount, pose)
         return _landing(cut, np.asarray(mount.pad.arm_at), mount.arm.outside_mm / 2), (
@@ -80,6 +82,14 @@ def _stands(mount: Mount, job: Job) -> tuple[list[Mark], str]:
             " templates."
         )
     foot = footprint(mount, arm_run(mount, pose), 0.0)
+    if isinstance(mount, EaredMount):
+        thick, clear = (
+            show(x, "length", job.show.display)
+            for x in (mount.cross_bolt.cheek_mm, mount.ears_over_mm - 2 * mount.cross_bolt.cheek_mm)
+        )
+        return [path(ear, closed=True, layer="MARK") for ear in _ears(mount, foot)], (
+            f"Dashed: where both ears stand, {thick} thick with {clear} between them."
+        )
     ends = foot.at + np.outer((-1.25, 1.25), foot.along * foot.way)
     if mount.arm is not None:
         return [path(foot.outline(), closed=True, layer="MARK"), path(ends, layer="MARK")], (
@@ -91,6 +101,22 @@ def _stands(mount: Mount, job: Job) -> tuple[list[Mark], str]:
         f"Dashed: where the eye's two welds run, {long} long and {apart} apart; the line along it is the"
         " eye's axis."
     )
+
+
+def _pose(mount: Mount, job: Job) -> Pose:
+    """Where what the mount is made on stands; of a stand-in on the engine it is drawn as it lies there."""
+    return Pose.still() if isinstance(mount, EaredMount) else pose_of(job.position)
+
+
+def _ears(mount: EaredMount, foot: Footprint) -> list[Array]:
+    """Both ears as they stand on the plate, (4, 2) each."""
+    side, thick = np.array([-foot.way[1], foot.way[0]]), mount.cross_bolt.cheek_mm
+    long = np.outer((-1.0, 1.0, 1.0, -1.0), foot.along * foot.way)
+    out = []
+    for s in (-1.0, 1.0):
+        deep = s * np.array([foot.across - thick] * 2 + [foot.across] * 2)
+        out.append(foot.at + long + np.outer(deep, side))
+    return out
 
 
 def _warnings(mount: Mount) -> tuple[str, ...]:

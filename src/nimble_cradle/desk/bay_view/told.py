@@ -11,11 +11,13 @@ from nimble_cradle.bay.position import move_words
 from nimble_cradle.desk.bay_view.points_drawn import point_tags
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.state_mark import FINDING_STATE, GAP_STATE
+from nimble_cradle.findings.finding import Finding
 from nimble_cradle.fit.gap import Gap
 from nimble_cradle.fit.opened_member import opened_members
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
 from nimble_cradle.judge.chassis import percent
+from nimble_cradle.judge.load_path import MountVerdict
 from nimble_cradle.units import Display, show
 
 MOST_GAPS = 4
@@ -84,18 +86,31 @@ def loads_told(session: Session) -> Sequence[Said]:
             key=lambda f: f.use,
             default=None,
         )
-        word = f"{worst.state}, {100 * worst.use:.0f} %" if worst else "not judged"
+        word, state = _of_mount(next((m for m in judged.mounts if m.mount == mount.id), None), worst)
         tags.append(
             Said(
                 np.array(mount.bush.centre),
                 f"{show(load.size, 'force', display)}, gives {show(load.radial_mm, 'length', display)}",
                 (mount.name, word),
-                FINDING_STATE[worst.state] if worst else "open",
+                state,
                 f"mount:{mount.id}",
                 session.selection == ("mount", mount.id),
             )
         )
     return tags
+
+
+def _of_mount(told: MountVerdict | None, worst: Finding | None) -> tuple[str, str]:
+    """The word for a mount and its state: no better than both its verdicts; its own hardest-used part
+    is only one of what they rest on."""
+    if told is None or worst is None:
+        return "not judged", "open"
+    both, used = (told.block_to_bush, told.bush_to_rail), f"{100 * worst.use:.0f} %"
+    if "does not hold" in both and worst.state != "does not hold":
+        return "does not hold", "fails"
+    if worst.state != "does not hold" and set(both) != {"holds"}:
+        return f"open; {used} as far as known", "open"
+    return f"{worst.state}, {used}", FINDING_STATE[worst.state]
 
 
 def points_told(session: Session) -> Sequence[Said]:

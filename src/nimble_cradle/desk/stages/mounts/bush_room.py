@@ -12,7 +12,7 @@ from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.mounts.load_table import LoadTable
 from nimble_cradle.desk.stages.mounts.mount_room import MountRoom
-from nimble_cradle.desk.stages.mounts.plate_room import CLASS_CHOICES, SIZE_CHOICES, STEEL_CHOICES
+from nimble_cradle.desk.stages.mounts.pad_fields import CLASS_CHOICES, SIZE_CHOICES, STEEL_CHOICES
 from nimble_cradle.desk.stages.mounts.told import settling_words
 from nimble_cradle.job.donor_bush import DonorBush
 from nimble_cradle.job.mounts import Mount

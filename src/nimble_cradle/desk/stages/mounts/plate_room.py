@@ -9,47 +9,16 @@ from nimble_cradle.desk.kit.described_fields import DescribedFields
 from nimble_cradle.desk.kit.direction_field import DirectionField
 from nimble_cradle.desk.kit.fields import ChoiceField
 from nimble_cradle.desk.kit.kind_field import KindField
-from nimble_cradle.desk.kit.pairs_field import PairsField
 from nimble_cradle.desk.kit.quantity_field import RIGHT, UP, WAYS, QuantityField
 from nimble_cradle.desk.kit.told_in import told_in
 from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, row
 from nimble_cradle.desk.stages.mounts.mount_room import MountRoom
+from nimble_cradle.desk.stages.mounts.pad_fields import PadFields
 from nimble_cradle.job.kinked_arm import KinkedArm
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.tube_arm import Tube, TubeArm
 from nimble_cradle.judge.cautions import TACKING
-from nimble_cradle.stock.steels import STEELS
-from nimble_cradle.stock.threads import SIZES
-from nimble_cradle.strength.bolts import CLASSES
-
-STEEL_CHOICES = tuple((s, s) for s in STEELS)
-SIZE_CHOICES = tuple((s, s) for s in SIZES)
-CLASS_CHOICES = tuple((c, c) for c in CLASSES)
-MORE_CHOICES = (
-    ("unsaid", "not said"),
-    ("none", "there are no more"),
-    ("other part", "another part bolts there"),
-    ("other thread", "of another thread"),
-    ("not reached", "cannot be reached"),
-)
-TRIM_CHOICES = (
-    ("none", "on no side"),
-    ("left", "on the left"),
-    ("right", "on the right"),
-    ("top", "at the top"),
-    ("bottom", "at the bottom"),
-)
-PAD_FIELDS = (
-    ("Plate", "length", "plate_mm"),
-    ("Hole", "length", "hole_mm"),
-    ("Edge distance, from the hole's centre", "length", "edge_mm"),
-    ("Tighten to", "torque", "tightening_nm"),
-)
-OTHER_FIELDS = (
-    ("Hole for them", "length", "other_hole_mm"),
-    ("Tighten them to", "torque", "other_tightening_nm"),
-)
 
 
 class PlateRoom(MountRoom):
@@ -62,103 +31,27 @@ class PlateRoom(MountRoom):
         """The plate, then the arm."""
         self.column.addWidget(self.refusal)
         with self.two_sides():
+            self.pad = PadFields(self.session)
+            self.fits = row(
+                button(
+                    "The printed plate fits the block",
+                    self.confirm,
+                    "You laid it on and the holes meet",
+                    "view",
+                )
+            )
             with self.folded("Plate and bolts", open_first=True):
-                self._build_plate()
+                for widget in (*self.pad.plate, self.fits):
+                    self.column.addWidget(widget)
             with self.folded("Bolts of another size"):
-                self._build_other()
+                for widget in self.pad.other:
+                    self.column.addWidget(widget)
             self.right_side()
             with self.folded("Arm, or the eye on its plate"):
                 self._build_arm()
             with self.folded("The pad on the block"):
-                self._build_pad()
-
-    def _build_plate(self) -> None:
-        session = self.session
-        self.bolt, self.grade = (
-            ChoiceField(session, "Bolts to the block", SIZE_CHOICES),
-            ChoiceField(session, "Bolt class", CLASS_CHOICES),
-        )
-        self.steel = ChoiceField(session, "Plate steel", STEEL_CHOICES)
-        self.thread_in = ChoiceField(
-            session,
-            "Its bolts are screwed into",
-            (
-                ("unsaid", "not said"),
-                ("grey iron", "cast iron"),
-                ("cast aluminium", "cast aluminium"),
-                ("steel", "steel"),
-                ("insert in aluminium", "an insert in aluminium"),
-            ),
-        )
-        self.thread_deep = QuantityField(session, "How deep", "length", optional="not said")
-        self.holes = PairsField(
-            session,
-            "Holes, from the pad's centre as you face the plate; an emptied line takes the hole away",
-            "hole",
-        )
-        self.pad = [QuantityField(session, label, kind) for label, kind, _ in PAD_FIELDS]  # type: ignore[arg-type]
-        self.fits = row(
-            button(
-                "The printed plate fits the block", self.confirm, "You laid it on and the holes meet", "view"
-            )
-        )
-        for widget in (
-            self.bolt,
-            self.grade,
-            *self.pad,
-            self.steel,
-            self.thread_in,
-            self.thread_deep,
-            self.holes,
-            self.fits,
-        ):
-            self.column.addWidget(widget)
-
-    def _build_other(self) -> None:
-        session = self.session
-        self.other_holes = PairsField(
-            session,
-            "Their holes, from the pad's centre as you face the plate; counted after the others",
-            "hole for them",
-        )
-        self.other_bolt = ChoiceField(session, "Bolts of another size", SIZE_CHOICES)
-        self.other_grade = ChoiceField(session, "Their class", CLASS_CHOICES)
-        self.other = [QuantityField(session, label, kind) for label, kind, _ in OTHER_FIELDS]  # type: ignore[arg-type]
-        for widget in (self.other_holes, self.other_bolt, self.other_grade, *self.other):
-            self.column.addWidget(widget)
-
-    def _build_pad(self) -> None:
-        session = self.session
-        self.pad_centre = VectorField(
-            session,
-            "Pad's centre",
-            WAYS,
-            ("from the block's rear face", "from the crank line", "from the crank line"),
-        )
-        self.pad_up = DirectionField(session, "Its upper edge")
-        self.pad_normal = DirectionField(session, "Pad's face")
-        self.rests = ChoiceField(
-            session, "The plate rests", (("flat", "flat on the pad"), ("bosses", "on bosses at its bolts"))
-        )
-        self.spacer = QuantityField(session, "Spacers under the plate", "length")
-        self.more = ChoiceField(session, "Bosses left free", MORE_CHOICES)
-        self.free = PairsField(
-            session, "Free bosses, from the pad's centre as you face the plate", "free boss"
-        )
-        self.trim = ChoiceField(session, "Cut off straight", TRIM_CHOICES)
-        self.trim_mm = QuantityField(session, "Cut off, from the pad's centre", "length")
-        for widget in (
-            self.rests,
-            self.spacer,
-            self.more,
-            self.free,
-            self.trim,
-            self.trim_mm,
-            self.pad_centre,
-            self.pad_normal,
-            self.pad_up,
-        ):
-            self.column.addWidget(widget)
+                for widget in self.pad.pad:
+                    self.column.addWidget(widget)
 
     def _build_arm(self) -> None:
         session = self.session
@@ -197,34 +90,9 @@ class PlateRoom(MountRoom):
 
     def point(self, mount: Mount) -> None:
         base, name = f"mounts/{mount.id}", mount.name
-        for field, (_, _, key) in zip((*self.pad, *self.other), PAD_FIELDS + OTHER_FIELDS, strict=True):
-            field.at(f"{base}/pad/{key}", name)
-        for several, path in (
-            (self.holes, "pad/holes"),
-            (self.other_holes, "pad/other_holes"),
-            (self.free, "pad/free_holes"),
-            (self.pad_centre, "pad/centre"),
-            (self.pad_normal, "pad/normal"),
-            (self.pad_up, "pad/up"),
-            (self.arm_at, "pad/arm_at"),
-        ):
-            several.at(f"{base}/{path}", name)
-        for choice, path in (
-            (self.bolt, "pad/bolt"),
-            (self.grade, "pad/bolt_class"),
-            (self.other_bolt, "pad/other_bolt"),
-            (self.other_grade, "pad/other_class"),
-            (self.steel, "pad/steel"),
-            (self.rests, "pad/rests"),
-            (self.more, "pad/more_bosses"),
-            (self.trim, "pad/trim"),
-            (self.packing, "packing"),
-            (self.thread_in, "pad/thread_in"),
-        ):
-            choice.at(f"{base}/{path}", name)
-        self.thread_deep.at(f"{base}/pad/thread_deep_mm", name)
-        self.spacer.at(f"{base}/pad/spacer_mm", name)
-        self.trim_mm.at(f"{base}/pad/trim_mm", name)
+        self.pad.at(f"{base}/pad", name)
+        self.arm_at.at(f"{base}/pad/arm_at", name)
+        self.packing.at(f"{base}/packing", name)
         self.kind.at(f"{base}/arm", name)
         self.kind.box.setObjectName(f"{base}/arm/kind")
         self.eye_weld.at(f"{base}/eye_weld_throat_mm", name)
@@ -238,9 +106,7 @@ class PlateRoom(MountRoom):
         self.packing.setVisible(mount.arm is None)
         self.onto.setVisible(mount.arm is None)
         self.fits.setVisible(not mount.pad.holes_confirmed)
-        self.trim_mm.setVisible(mount.pad.trim != "none")
-        for field in (self.other_bolt, self.other_grade, *self.other):
-            field.setVisible(bool(mount.pad.other_holes))
+        self.pad.show_pad(mount.pad)
         self.arm_at.setVisible(mount.arm is not None)
         self.round.setVisible(isinstance(mount.arm, Tube))
         scalloped = isinstance(mount.arm, TubeArm) and mount.arm.scallop_deep_mm > 0

@@ -13,6 +13,7 @@ from nimble_cradle.desk.kit.use_bars import UseBars
 from nimble_cradle.desk.kit.vector_field import VectorField
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.mounts.bracket_group import BracketGroup
+from nimble_cradle.desk.stages.mounts.ears_group import EarsGroup
 from nimble_cradle.desk.stages.mounts.mount_room import MountRoom
 from nimble_cradle.desk.stages.mounts.rock_group import RockGroup
 from nimble_cradle.job.edits import removed
@@ -35,12 +36,14 @@ class StrutRoom(MountRoom):
         self.bars: dict[str, UseBars] = {}
         self.described: dict[str, DescribedFields] = {}
         self.brackets: dict[str, BracketGroup] = {}
+        self.ears: dict[str, EarsGroup] = {}
         for strut in self.session.job.struts:
             with self.folded(strut.name, open_first=True):
                 self._build_strut(strut.id)
             with self.folded(f"{strut.name}: rod, rubbers, bolts, eyes"):
                 fields = self.described[strut.id] = DescribedFields(self.session)
                 self.column.addWidget(fields)
+            self._build_ears(strut.id, strut.name)
             with self.folded(f"{strut.name}: its bracket on the chassis"):
                 bracket = self.brackets[strut.id] = BracketGroup(self.session, strut.id)
                 self.column.addWidget(bracket)
@@ -73,6 +76,19 @@ class StrutRoom(MountRoom):
         ):
             self.column.addWidget(widget)
 
+    def _build_ears(self, key: str, name: str) -> None:
+        ears = self.ears[key] = EarsGroup(self.session, key)
+        with self.folded(f"{name}: its ears on the engine"):
+            for widget in ears.ears:
+                self.column.addWidget(widget)
+        with self.folded(f"{name}: their plate and its bolts") as plate:
+            for field in ears.plate:
+                self.column.addWidget(field)
+        with self.folded(f"{name}: the pad on the engine") as pad:
+            for field in ears.pad:
+                self.column.addWidget(field)
+        ears.folds = plate, pad
+
     def refresh(self) -> None:
         for strut in self.session.job.struts:
             if strut.id not in self.bars:
@@ -81,6 +97,7 @@ class StrutRoom(MountRoom):
             self.bars[strut.id].show_findings(found)
             self.described[strut.id].show_part(strut, f"struts/{strut.id}", strut.name)
             self.brackets[strut.id].show_strut(strut)
+            self.ears[strut.id].show_strut(strut)
 
     def add(self) -> None:
         """One more strut, to be set right."""
