@@ -212,7 +212,7 @@ class TestHoles:
         shares = found.shares(found.at_last)
         assert shares.up == pytest.approx(1.0, rel=1e-9) and shares.twist_free == pytest.approx(1.0, rel=1e-6)
         (plate,) = found.plates
-        assert plate.long == 40 + 60 and plate.wide == pytest.approx(26 + 60)
+        assert plate.long == 40 + 60 and plate.wide == pytest.approx(60)  # no wider than its wall
         both = opened(demo, **(HOLE | {"form": "hole right through"}), side="left", mend="cover", mend_mm=3.0)
         assert both.shares(both.at_last).up == pytest.approx(1.0, rel=1e-6)
         assert both.shares(both.at_last).twist_free == pytest.approx(1.0, rel=1e-6)

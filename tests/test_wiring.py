@@ -135,6 +135,7 @@ def jobs() -> list[Job]:
     crack = Crack(id="c", name="Crack", item="rail-right")
     out.append(added(out[0], "cracks", crack))
     out.append(added(out[0], "panels", first_panel(out[0], "tie")))
+    out.append(with_value(out[0], "items/rail-left/host/section", "open C"))
     held = with_strut(out[1])
     held = with_value(held, f"struts/{held.struts[0].id}/bracket", TabsFoot(host="leg-left"))
     out.append(held)

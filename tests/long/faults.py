@@ -1066,6 +1066,37 @@ FAULTS = (
         ("test_strut_ears.py",),
     ),
     Fault(
+        "a patch counted from the wrong edge of its wall",
+        "design/put_back_panels.py",
+        "    low = min(turn * span[0], turn * span[1])",
+        "    low = min(span[0], span[1])",
+        ("test_put_back.py",),
+    ),
+    Fault(
+        "a rib that stands anywhere in its rail", "fit/ribs.py", "<= UNDER]", "<= 1e9]", ("test_put_back.py",)
+    ),
+    Fault(
+        "a rib that reaches no wall",
+        "fit/ribs.py",
+        "    if off > SHORT:",
+        "    if False:",
+        ("test_put_back.py",),
+    ),
+    Fault(
+        "a cap with a lip where its rail is open",
+        "design/put_back_panels.py",
+        "return 1 if sign * float(member.across @ right) > 0 else 3",
+        "return 3 if sign * float(member.across @ right) > 0 else 1",
+        ("test_put_back.py",),
+    ),
+    Fault(
+        "a doubler that tapers before the end of the cut",
+        "judge/panels.py",
+        "elif _at_full_width(panel) < opening.long_mm",
+        "elif 1e9 < opening.long_mm",
+        ("test_put_back.py",),
+    ),
+    Fault(
         "a push across a member taken by the walls that run the other way",
         "fit/frame_parts.py",
         "max(float(runs[1]), 1e-9),",

@@ -9,6 +9,7 @@ import numpy as np
 
 from nimble_cradle.bay.cut_solids import solid_of
 from nimble_cradle.bay.member import members_of
+from nimble_cradle.design.put_back_panels import put_back_panel, put_back_panels
 from nimble_cradle.fit.frame_parts import sorted_members
 from nimble_cradle.fit.opened_member import opened_member
 from nimble_cradle.geometry.bend import setback
@@ -26,6 +27,8 @@ from nimble_cradle.judge.panel_duty import duty_verdict
 ROUND = 1 - 1 / math.sqrt(2)
 """Inside a bend is round, and the edges that it lies on are square: it stands off by this share of its
 radius."""
+MOST_AT_ONCE = 4
+"""So many panels are begun at once at most: one on each wall."""
 FREE = 0.5
 """A plate in a cut is shorter than it by so much at each end, mm."""
 ROW_IN, ROW_HOLE = 12.0, 8.0
@@ -48,6 +51,7 @@ def first_panels(job: Job) -> dict[str, str]:
     cracked = {f"crack {c.id}": f"Plate over: {c.name}" for c in job.cracks if c.kind == "crack"}
     return {
         **over,
+        **put_back_panels(job),
         **cracked,
         "cover": "Cover for an opening, riveted",
         "strip": "Strip, skin to skin",
@@ -56,8 +60,26 @@ def first_panels(job: Job) -> dict[str, str]:
     }
 
 
+def with_first_panels(job: Job, kind: str) -> tuple[Job, Panel]:
+    """The job with the panel or panels of one of the kinds of ``first_panels``, and the first of them.
+    Raises JobError."""
+    if kind not in first_panels(job):
+        raise JobError("That is not to be made of what there is now.", "panels")
+    if kind not in put_back_panels(job):
+        panel = first_panel(job, kind)
+        return added(job, "panels", panel), panel
+    taken = {panel.id for panel in job.panels}
+    keys: list[str] = []
+    for _ in range(MOST_AT_ONCE):
+        keys.append(free_id("panel", taken | set(keys)))
+    panels = put_back_panel(job, kind, keys)
+    for panel in panels:
+        job = added(job, "panels", panel)
+    return job, panels[0]
+
+
 def first_panel(job: Job, kind: str) -> Panel:
-    """One of the kinds of ``first_panels``. Raises JobError."""
+    """One of the kinds of ``first_panels`` that is one panel by itself. Raises JobError."""
     key = free_id("panel", {panel.id for panel in job.panels})
     names = {panel.name for panel in job.panels}
 

@@ -85,6 +85,12 @@ def panel_items(job: Job) -> dict[str, frozenset[str]]:
     return {panel.id: frozenset(() if panel.on is None else (panel.on,)) for panel in job.panels}
 
 
+def ribs_in(job: Job) -> dict[str, frozenset[str]]:
+    """The item that each panel stands inside of as a rib, by the panel's id."""
+    inside = (panel for panel in job.panels if panel.role == "rib" and panel.on is not None)
+    return {panel.id: frozenset((panel.on,)) for panel in inside if panel.on}
+
+
 def mount_of(job: Job, body: MadeBody) -> Mount | None:
     """The mount that a made part belongs to; of a strut's bracket what stands for it."""
     if body.owner.kind == "strut":
@@ -144,6 +150,8 @@ def on_item(job: Job, body: MadeBody, item_id: str) -> float | None:
     if body.owner.kind == "crossmember":
         return -SEAT if item_id in rails_of_crossmember(job) else None
     if body.owner.kind == "panel":
+        if item_id in ribs_in(job).get(body.owner.id, ()):
+            return float("nan")  # a member is drawn without its hollow
         return -SEAT if item_id in panel_items(job).get(body.owner.id, ()) else None
     if body.owner.kind == "cradle":
         return -SEAT if item_id in held_cradle_items(job).get(body.owner.id, ()) else None

@@ -244,7 +244,7 @@ def _to_bay(job: Job, rows: Sequence[MadeBody], side: Side, own: float) -> list[
             joined = on_item(job, body, item.id)
             if joined is not None:
                 need[i, j] = joined
-    return measured(side, Pose.still(), bay, need, need + NEAR)
+    return measured(side, Pose.still(), bay, need, _without_nan(need, NEAR))
 
 
 @remembered(

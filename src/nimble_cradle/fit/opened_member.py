@@ -146,13 +146,13 @@ def walls_of_member(member: Member) -> list[Wall]:
             member.wide,
             host.wall_mm,
             host.second_skin_mm,
-            _open_way(member, host),
+            open_way(member, host),
         )
     except ValueError as error:
         raise JobError(f"{member.item.name}: {error}.", place) from None
 
 
-def _open_way(member: Member, host: Host) -> tuple[int, float]:
+def open_way(member: Member, host: Host) -> tuple[int, float]:
     """Where an open section is open, or a hat's skin lies."""
     if host.opens != "unsaid":
         return member.way(host.opens)
@@ -219,6 +219,15 @@ def _cut(
     return cut_open(walls, axis, sign, size / 2 - opening.deep_mm)
 
 
+def hole_span(opening: Opening, member: Member, axis: int) -> tuple[float, float]:
+    """From where to where a plate over a hole goes across its wall, mm from the member's middle: its lap
+    beyond the hole, as far as the wall goes. axis: of the way out of the wall."""
+    half = (member.wide, member.tall)[1 - axis] / 2
+    at = 0.0 if opening.hole_at_mm is None else half - opening.hole_at_mm
+    reach = opening.hole_wide_mm / 2 + opening.lap_mm
+    return max(at - reach, -half), min(at + reach, half)
+
+
 def _holed(
     opening: Opening, member: Member, walls: list[Wall], axis: int, sign: float, place: str
 ) -> tuple[list[Wall], tuple[Point, Point]]:
@@ -246,7 +255,8 @@ def _mended(
     if opening.mend in ("cover", "cover and sides"):
         cover = covered(left, thick) if edges is None else Wall(*edges, thick)
         walls.append(cover)
-        wide = math.dist(cover.start, cover.end) + (0.0 if edges is None else 2 * opening.lap_mm)
+        low, high = hole_span(opening, plain.member, axis)
+        wide = math.dist(cover.start, cover.end) if edges is None else high - low
         name = "plate over the open edges" if edges is None else "plate over the hole"
         through = opening.form == "hole right through"
         if through:  # a plate over the far one too

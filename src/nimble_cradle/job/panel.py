@@ -10,6 +10,7 @@ from nimble_cradle.job.base import Direction, Id, Name, NotNegative, Part, Posit
 from nimble_cradle.job.stock_names import BoltClass, BoltSize, SteelName
 
 FIRST: dict[str, Any] = {"first": True}
+PanelRole = Literal["sheet", "doubler", "rib"]
 
 
 class Lip(Part):
@@ -74,7 +75,8 @@ class Panel(Part):
     item that it is put on; over: the cut in the chassis that it puts back. seam: holes in a row, round the
     edge where there is no lip or along the lips, ``seam_in_mm`` from the sheet's edge, at most
     ``seam_pitch_mm`` apart. twist_nm, shear_kn:
-    what the member carries, which the row of a panel over a cut has to pass on. holes: further ones. duty:
+    what the member carries, which the row of a panel over a cut has to pass on. holes: further ones. role:
+    it lies on or over what it is put on; on a wall beside the cut; or inside, across it, as a rib. duty:
     what else it does where it goes from rail to rail; None: nothing."""
 
     id: Id
@@ -107,6 +109,17 @@ class Panel(Part):
         title="Sealed against fire and fumes",
         json_schema_extra={
             "words": {"unsaid": "not said", "sealed": "with sealant", "not a firewall": "not wanted here"}
+        },
+    )
+    role: PanelRole = Field(
+        "sheet",
+        title="It lies",
+        json_schema_extra={
+            "words": {
+                "sheet": "on or over what it is put on",
+                "doubler": "on a wall beside the cut",
+                "rib": "inside what it is put on, across it",
+            }
         },
     )
     duty: Duty | None = None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from nimble_cradle.findings.finding import Problem
+from nimble_cradle.fit.ribs import on_open_side, rib_at
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.end_plate import EndPlates
 from nimble_cradle.job.job import Job
@@ -27,7 +28,7 @@ def end_questions(job: Job) -> tuple[Problem, ...]:
         if isinstance(seat, JobError):
             out.append(problem_of("crossmember", seat))
         else:
-            out += _of_seat(seat, cross.plates)
+            out += _of_seat(job, seat, cross.plates)
             out += _of_places(job, seat, cross, cross.plates)
     size = thread(cross.plates.bolt).diameter
     if cross.plates.through == "sleeves" and cross.plates.sleeve_mm < size + 2.0:
@@ -68,7 +69,7 @@ def _of_places(job: Job, seat: EndSeat, cross: Crossmember, plates: EndPlates) -
     return out
 
 
-def _of_seat(seat: EndSeat, plates: EndPlates) -> list[Problem]:
+def _of_seat(job: Job, seat: EndSeat, plates: EndPlates) -> list[Problem]:
     out, name = [], f"The crossmember's {seat.word} end"
     if abs(seat.open_mm) > OPEN:
         how = (
@@ -92,7 +93,10 @@ def _of_seat(seat: EndSeat, plates: EndPlates) -> list[Problem]:
     if host.section in ("open C", "plate", "solid") and plates.through == "sleeves":
         said = f"{name}: {seat.item.name} is not hollow, so no sleeve stands in it; nuts behind its wall"
         out.append(_ask("through", f"{said}."))
-    if host.section == "open C" and not host.ribbed:
+    if on_open_side(job, seat.item.id, seat.axes[:, 2]):
+        said = f"{name} stands on the open side of {seat.item.name}, where there is no wall to bolt to"
+        out.append(_ask("where", f"{said}; put its plate on another side, or box the rail there."))
+    if host.section == "open C" and not host.ribbed and not rib_at(job, seat.item.id, seat.centre):
         said = f"{name}: {seat.item.name} is open on one side: box it, or put a rib where the plate is."
         out.append(Problem("crossmember", f"{place}/ribbed", said))
     return out

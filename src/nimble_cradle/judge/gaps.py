@@ -147,11 +147,11 @@ def clash_words(gap: Gap) -> str:
     if gap.give_or_take:
         needs += f", give or take {gap.give_or_take:.1f}"
     if gap.margin_at_rest < 0:
-        return f"{one} comes {gap.still:.1f} mm from {other}{_at(gap.travel_at)}; {needs}."
+        return f"{one} comes {abs(gap.still):.1f} mm from {other}{_at(gap.travel_at)}; {needs}."
     assert gap.running is not None
     if gap.running < 0:
         return f"{one} runs {-gap.running:.1f} mm into {other} ({gap.running_case})."
-    return f"{one} comes {gap.running:.1f} mm from {other} ({gap.running_case}); {needs}."
+    return f"{one} comes {abs(gap.running):.1f} mm from {other} ({gap.running_case}); {needs}."
 
 
 def _at(travel: str) -> str:

@@ -19,6 +19,7 @@ from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.findings.worst import MountCase
 from nimble_cradle.fit.crossmember_ends import crossmember_questions
 from nimble_cradle.fit.mount_metal import mount_questions
+from nimble_cradle.fit.ribs import on_open_side, rib_at
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
@@ -129,7 +130,7 @@ def _unjudged(mount: Mount) -> MountVerdict:
     return MountVerdict(mount.id, mount.name, "open", "not described yet", (sentence,), rail)
 
 
-@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles", "openings", "struts")
+@remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles", "openings", "struts", "panels")
 def foot_questions(job: Job) -> tuple[Problem, ...]:
     """What is open about the chassis side of each mount that has one, and about what it stands on."""
     feet, out = foot_seats(job), []
@@ -138,8 +139,8 @@ def foot_questions(job: Job) -> tuple[Problem, ...]:
         if mount.id in feet.faults:
             out.append(problem_of("mounts", feet.faults[mount.id]))
         elif mount.foot is not None and seat is not None:
-            out += foot_family(mount.foot).questions(mount, seat)
-            out += _over_a_hole(job, mount, seat)
+            out += _without_ribbed(job, seat, foot_family(mount.foot).questions(mount, seat))
+            out += _over_a_hole(job, mount, seat) + _on_open_side(job, mount, seat)
     for strut in job.struts:
         out += eye_questions(strut)
         try:
@@ -148,9 +149,29 @@ def foot_questions(job: Job) -> tuple[Problem, ...]:
             out.append(problem_of("mounts", error))
             continue
         if seat is not None:
-            holes = [told_of(strut, asked) for asked in _over_a_hole(job, on_chassis(strut), seat)]
-            out += [*bracket_questions(strut, seat), *holes]
+            stand = on_chassis(strut)
+            here = _over_a_hole(job, stand, seat) + _on_open_side(job, stand, seat)
+            holes = [told_of(strut, asked) for asked in here]
+            out += [*_without_ribbed(job, seat, bracket_questions(strut, seat)), *holes]
     return tuple(out)
+
+
+def _on_open_side(job: Job, mount: Mount, seat: FootSeat) -> list[Problem]:
+    """A foot on the side of an open rail where there is no wall."""
+    assert mount.foot is not None
+    if not on_open_side(job, mount.foot.host, seat.axes[:, 2]):
+        return []
+    said = f"{mount.name} stands on the open side of {seat.host.name}, where there is no wall"
+    return [Problem("mounts", f"mounts/{mount.id}/foot/way", f"{said}; turn its way, or box the rail there.")]
+
+
+def _without_ribbed(job: Job, seat: FootSeat, asked: list[Problem]) -> list[Problem]:
+    """Questions without the one for a rib where one stands under the seat."""
+    place = f"{seat.host.place}host/ribbed"
+    if not any(problem.place == place for problem in asked):
+        return asked
+    item = seat.host.place.removeprefix("items/").removesuffix("/")
+    return [p for p in asked if p.place != place] if rib_at(job, item, seat.centre) else asked
 
 
 def _over_a_hole(job: Job, mount: Mount, seat: FootSeat) -> list[Problem]:

@@ -6,9 +6,11 @@ import numpy as np
 from shapely.geometry import Point
 
 from nimble_cradle.bay.bodies import standing_items
+from nimble_cradle.bay.member import members_of
 from nimble_cradle.findings.finding import Problem
 from nimble_cradle.fit.opened_member import opened_members
 from nimble_cradle.fit.plug_row import pitch_over
+from nimble_cradle.fit.ribs import rib_faults
 from nimble_cradle.geometry.bend import setback
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import nearest
@@ -16,6 +18,7 @@ from nimble_cradle.geometry.polyline import nearest_on
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.opening import Opening
 from nimble_cradle.job.panel import Panel
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.judge.guard import problem_of
@@ -46,6 +49,7 @@ def panel_questions(job: Job) -> tuple[Problem, ...]:
             out.append(problem_of("chassis", error))
             continue
         out += [*_of_folding(found), *_of_holes(found), *_of_holding(job, panel), *_of_cut(job, found)]
+        out += _of_rib(job, panel)
     return tuple(out)
 
 
@@ -138,6 +142,11 @@ def _of_cut(job: Job, made: MadePanel) -> list[Problem]:
     if found is None:
         return [_ask(panel, "over", "the cut that it puts back is not there, or not worked out")]
     opening, out = found.opening, []
+    if panel.role == "doubler":
+        return _of_doubler(panel, opening)
+    if panel.holes:
+        said = f"what {opening.name} leaves is reckoned with a whole plate over it, and this one has holes"
+        out.append(_ask(panel, "holes", said))
     if "cover" not in opening.mend:
         out.append(_ask(panel, "over", f"{opening.name} is not reckoned with a plate over it"))
     elif panel.thick_mm < opening.mend_mm - 1e-9:
@@ -154,6 +163,41 @@ def _of_cut(job: Job, made: MadePanel) -> list[Problem]:
             )
             out.append(_ask(panel, "seam_pitch_mm", said))
     return out
+
+
+def _of_doubler(panel: Panel, opening: Opening) -> list[Problem]:
+    """Whether a plate on a wall beside a cut is what the cut is reckoned to be put back with."""
+    out = []
+    if "sides" not in opening.mend:
+        out.append(_ask(panel, "over", f"{opening.name} is not reckoned with plates beside it"))
+    elif panel.thick_mm < opening.mend_mm - 1e-9:
+        said = f"it is {panel.thick_mm:g} mm; {opening.name} is reckoned with {opening.mend_mm:g} mm"
+        out.append(_ask(panel, "thick_mm", said))
+    long = float(np.ptp(np.asarray(panel.outline)[:, 1]))
+    if long < opening.long_mm - 2 * SHORT:
+        out.append(_ask(panel, "outline", f"it is shorter than {opening.name}"))
+    elif _at_full_width(panel) < opening.long_mm - 2 * SHORT:
+        out.append(_ask(panel, "outline", f"it grows narrower before the end of {opening.name}"))
+    if panel.holes:
+        said = f"what {opening.name} leaves is reckoned with whole plates beside it, and this one has holes"
+        out.append(_ask(panel, "holes", said))
+    return out
+
+
+def _at_full_width(panel: Panel) -> float:
+    """Over how much of its length a plate is as wide as anywhere, mm."""
+    points = np.asarray(panel.outline)
+    wide = points[:, 0].min(), points[:, 0].max()
+    return min(float(np.ptp(points[np.abs(points[:, 0] - side) < 0.5][:, 1])) for side in wide)
+
+
+def _of_rib(job: Job, panel: Panel) -> list[Problem]:
+    if panel.role != "rib":
+        return []
+    member = next((m for m in members_of(job)[0] if m.item.id == panel.on), None)
+    if member is None:
+        return [_ask(panel, "on", "a rib stands in a rail or a member: say which")]
+    return [_ask(panel, "role", fault) for fault in rib_faults(member, panel)]
 
 
 def widest_pitch(made: MadePanel) -> float:

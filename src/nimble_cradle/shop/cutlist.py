@@ -9,11 +9,15 @@ from dataclasses import astuple, dataclass, fields
 
 from nimble_cradle.families.part import MadePart
 from nimble_cradle.files import cell
-from nimble_cradle.fit.opened_member import opened_members
+from nimble_cradle.fit.opened_member import MendPlate, opened_members
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.made.parts import made
 from nimble_cradle.stock.rack import NOTHING, Picked, Rack
+
+ALIKE = 5.0
+"""A panel and a plate whose widths differ by less, mm, are one: a plate is reckoned from the middle of walls,
+a panel drawn to their outside."""
 
 
 @dataclass(frozen=True)
@@ -47,11 +51,11 @@ def cut_list(job: Job, rack: Rack = NOTHING) -> tuple[CutRow, ...]:
 
 
 def _mend_rows(job: Job) -> list[CutRow]:
-    """The plates that put back what is cut out of the chassis."""
+    """The plates that put back what is cut out of the chassis, but for those that are panels."""
     return [
         CutRow(
             f"{found.opening.name}: {plate.name}",
-            plate.quantity,
+            left,
             f"sheet {plate.thick:g} mm",
             found.opening.steel,
             f"{plate.long:.0f} x {plate.wide:.0f}",
@@ -62,8 +66,17 @@ def _mend_rows(job: Job) -> list[CutRow]:
         for found in opened_members(job)
         if not isinstance(found, JobError)
         for plate in found.plates
-        if not (plate.over and any(panel.over == found.opening.id for panel in job.panels))
+        if (left := plate.quantity - _as_panels(job, found.opening.id, plate)) > 0
     ]
+
+
+def _as_panels(job: Job, opening_id: str, plate: MendPlate) -> int:
+    """How many of a cut's plates are panels of the job: over it, or beside it as wide."""
+    over = [panel for panel in job.panels if panel.over == opening_id]
+    if plate.over:
+        return sum(panel.role == "sheet" for panel in over)
+    wide = [max(u for u, _ in p.outline) - min(u for u, _ in p.outline) for p in over if p.role == "doubler"]
+    return sum(abs(w - plate.wide) < ALIKE for w in wide)
 
 
 def _row(part: MadePart, picked: Picked) -> CutRow:

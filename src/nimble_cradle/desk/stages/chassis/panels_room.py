@@ -6,7 +6,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QWidget
 
-from nimble_cradle.design.first_panel import first_panel, first_panels
+from nimble_cradle.design.first_panel import first_panels, with_first_panels
 from nimble_cradle.desk.kit.choice_box import ChoiceBox
 from nimble_cradle.desk.kit.preview import Preview
 from nimble_cradle.desk.kit.rooms import Room
@@ -16,7 +16,7 @@ from nimble_cradle.desk.kit.words import button, fresh_body, row, stacked, words
 from nimble_cradle.desk.stages.chassis.cut_lines_group import CutLinesGroup
 from nimble_cradle.desk.stages.chassis.panel_fields import PanelFields
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.edits import added, free_id, removed, with_value
+from nimble_cradle.job.edits import free_id, removed, with_value
 from nimble_cradle.job.panel import Duty, Lip, Panel
 from nimble_cradle.judge.cautions import BENCH, CUTTING
 from nimble_cradle.judge.panel_duty import duty_verdict
@@ -123,9 +123,9 @@ class PanelsRoom(Room):
     def add(self) -> None:
         """One more, with sizes to be typed over."""
         with told_in(self.refusal):
-            panel = first_panel(self.session.job, str(self.kinds.currentData()))
+            after, panel = with_first_panels(self.session.job, str(self.kinds.currentData()))
             self.chosen = panel.id
-            self.session.edit(f"Added {panel.name}", added(self.session.job, "panels", panel))
+            self.session.edit(f"Added {panel.name}", after)
 
     def drop(self) -> None:
         """Without the chosen one."""
