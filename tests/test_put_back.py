@@ -3,16 +3,20 @@ ribs under mounts; each measured where it stands in the car, by hand."""
 
 from __future__ import annotations
 
+import json
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
 from nimble_cradle.bay.member import Member, members_of
+from nimble_cradle.cli.main import main
 from nimble_cradle.design.first_panel import first_panels, with_first_panels
 from nimble_cradle.desk.stages.chassis.panels_room import PanelsRoom
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.fit.opened_member import opened_member
 from nimble_cradle.geometry.solids import placed_part
+from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import added, with_value
 from nimble_cradle.job.job import Job
@@ -308,3 +312,18 @@ def test_in_the_room(desk: Desk, demo: Job) -> None:
     room.add()
     assert len(desk.session.job.panels) == before + 2
     assert room.table.rowCount() == before + 2
+
+
+def test_from_the_command_line(demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    own, out = tmp_path / "a.cradle", tmp_path / "b.cradle"
+    store.write(own, TestDoublers().cut(demo), [], {})
+    assert main(["chassis", str(own), "--json"]) in (0, 1)
+    offered = json.loads(capsys.readouterr().out)["panels_to_begin"]
+    assert offered["doublers c"] == "Doublers beside: Cut"
+    assert main(["chassis", str(own), "--panel", "doublers c", "-o", str(out), "--json"]) in (0, 1)
+    told = json.loads(capsys.readouterr().out)["made"]
+    panels = store.read(out).job.panels
+    assert len(panels) == 2 and told["panel"] == panels[0].id
+    assert main(["chassis", str(own), "--panel", "doublers c"]) == 2
+    assert main(["chassis", str(own), "--panel", "nonsense", "-o", str(tmp_path / "c.cradle")]) == 2
+    assert "is not to be made" in capsys.readouterr().err and not (tmp_path / "c.cradle").exists()

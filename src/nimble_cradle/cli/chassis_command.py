@@ -21,7 +21,12 @@ def add_chassis_command(rows: Any) -> None:
     chassis.add_argument(
         "--keep-piece", metavar="CUT", help="what that cut, by its id, takes out becomes a thing of the bay"
     )
-    chassis.add_argument("-o", "--out", type=Path, metavar="OUT", help="the job file with that piece")
+    chassis.add_argument(
+        "--panel", metavar="KIND", help="make a panel, of a kind that is listed as panels_to_begin"
+    )
+    chassis.add_argument(
+        "-o", "--out", type=Path, metavar="OUT", help="the job file with that piece or panel"
+    )
     chassis.add_argument("--json", action="store_true")
     chassis.set_defaults(run=_chassis)
     cross = rows.add_parser("crossmember", help="its strength; the lightest section at hand that will do")
@@ -93,22 +98,27 @@ def _crossmember(a: argparse.Namespace) -> int:
 
 
 def _chassis(a: argparse.Namespace) -> int:
+    from nimble_cradle.design.first_panel import first_panels, with_first_panels
     from nimble_cradle.judge.cautions import CUTTING
     from nimble_cradle.judge.chassis import FRAME_LEFT_OUT, LEFT_OUT
     from nimble_cradle.stock.rack import read_rack
 
     new_file(a.out, "a job file")
     opened = store.read(a.job)
-    job, kept = opened.job, None
-    if (a.keep_piece is None) != (a.out is None):
-        raise UseError("A piece is kept with --keep-piece CUT and -o OUT together.")
+    job, kept, made = opened.job, None, None
+    if (a.keep_piece is None and a.panel is None) != (a.out is None):
+        raise UseError("A piece is kept, or a panel made, with --keep-piece CUT or --panel KIND and -o OUT.")
     if a.keep_piece is not None:
         from nimble_cradle.design.kept_piece import with_piece_kept
 
         job, piece = with_piece_kept(job, a.keep_piece)
-        store.write(a.out, job, opened.log, opened.photos, fresh=True)
         kept = {"item": piece.id, "name": piece.name, "file": str(a.out)}
-    data = chassis_data(job, read_rack()) | {"kept": kept}
+    if a.panel is not None:
+        job, panel = with_first_panels(job, a.panel)
+        made = {"panel": panel.id, "name": panel.name, "file": str(a.out)}
+    if a.out is not None:
+        store.write(a.out, job, opened.log, opened.photos, fresh=True)
+    data = chassis_data(job, read_rack()) | {"kept": kept, "made": made, "panels_to_begin": first_panels(job)}
     if a.json:
         print(json_text(data))
     else:
