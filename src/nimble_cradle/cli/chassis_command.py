@@ -21,12 +21,8 @@ def add_chassis_command(rows: Any) -> None:
     chassis.add_argument(
         "--keep-piece", metavar="CUT", help="what that cut, by its id, takes out becomes a thing of the bay"
     )
-    chassis.add_argument(
-        "--panel", metavar="KIND", help="make a panel, of a kind that is listed as panels_to_begin"
-    )
-    chassis.add_argument(
-        "-o", "--out", type=Path, metavar="OUT", help="the job file with that piece or panel"
-    )
+    chassis.add_argument("--panel", metavar="KIND", help="make a panel, one of panels_to_begin")
+    chassis.add_argument("-o", "--out", type=Path, metavar="OUT", help="the job file with what was asked for")
     chassis.add_argument("--json", action="store_true")
     chassis.set_defaults(run=_chassis)
     cross = rows.add_parser("crossmember", help="its strength; the lightest section at hand that will do")
