@@ -16,7 +16,7 @@ from nimble_cradle.job.end_plate import EndPlates
 from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Crossmember, Mount
-from nimble_cradle.judge.carried import carried, crash_cases_of, mount_cases
+from nimble_cradle.judge.carried import at_rest, crash_cases_of, mount_cases
 from nimble_cradle.judge.end_plates import end_questions
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.mounts import foot_questions
@@ -148,7 +148,7 @@ def _asked(job: Job) -> frozenset[str]:
 
 def _uses(loaded: Job, job: Job, own: Crossmember, mount: Mount) -> dict[str, float]:
     """Shares of stress, sag and crash of a crossmember under the loads of one job."""
-    results, at = carried(loaded), mount.bush.centre
+    results, at = at_rest(loaded), mount.bush.centre
     found = crossmember_checks(own, at, mount_cases(results, mount), job.allowables)
     crash = crash_cases_of(loaded, results).get(mount.id, [])
     held = borne_once(crash, crossmember_checks(own, at, crash, once(job.allowables))) if crash else []

@@ -69,8 +69,11 @@ def rib_at(job: Job, item_id: str, place: Array) -> bool:
 def on_open_side(job: Job, item_id: str, out: Array) -> bool:
     """Whether what stands on a member stands where that has no wall: out (3,) unit, the way off the face it
     stands on. A member that is said to be boxed there has one."""
+    item = next((item for item in job.items if item.id == item_id), None)
+    if item is None or item.host.section != "open C" or item.host.ribbed:
+        return False
     member = next((m for m in members_of(job)[0] if m.item.id == item_id), None)
-    if member is None or member.item.host.section != "open C" or member.item.host.ribbed:
+    if member is None:
         return False
     try:
         axis, sign = open_way(member, member.item.host)

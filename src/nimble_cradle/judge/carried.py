@@ -64,21 +64,28 @@ class Carried:
         raise KeyError(case_id)
 
 
-@remembered(
-    "powertrain",
-    "meshes",
-    "position",
-    "vehicle",
-    "mounts",
-    "loads",
-    "items",
-    "survey",
-    "crossmember",
-    "struts",
-    "cradles",
-    "openings",
+@dataclass(frozen=True, eq=False)
+class AtRest:
+    """The powertrain on its mounts in every load case, and nothing else of it. springs: before they have
+    settled."""
+
+    mass: Mass
+    centre: Array
+    share: Worked
+    torque: Worked
+    reverse: Worked
+    springs: tuple[Spring, ...]
+    cases: tuple[CaseResult, ...]
+
+
+_READS = (
+    *("powertrain", "meshes", "position", "vehicle", "mounts", "loads", "items", "survey", "crossmember"),
+    *("struts", "cradles", "openings"),
 )
-def carried(job: Job) -> Carried:
+
+
+@remembered(*_READS)
+def at_rest(job: Job) -> AtRest:
     """The powertrain on its mounts in every load case. Raises JobError."""
     mass = powertrain_mass(job)
     pose = pose_of(job.position)
@@ -100,22 +107,31 @@ def carried(job: Job) -> Carried:
     inertia = pose.rotation @ mass.inertia @ pose.rotation.T
     cases = load_cases(job, pose, mass.mass_kg, drive)
     held_at_all(weight_turn(springs, centre, cases[0]), modes(springs, centre, mass.mass_kg, inertia))
-    results = solve(springs, centre, pose, cases)
+    return AtRest(mass, centre, share, first, reverse, springs, solve(springs, centre, pose, cases))
+
+
+@remembered(*_READS)
+def carried(job: Job) -> Carried:
+    """The powertrain on its mounts in every load case, its modes and its shake. Raises JobError."""
+    found, pose = at_rest(job), pose_of(job.position)
+    mass, centre, results = found.mass, found.centre, found.cases
+    inertia = pose.rotation @ mass.inertia @ pose.rotation.T
     engine = job.powertrain.engine
     crank = pose.rotation[:, 0]
     # each rotor gives one pulse a turn of the shaft, as a two-stroke's cylinder does (common knowledge)
     strokes = 2 if engine.layout == "rotary" else engine.strokes
-    springs = settled(springs, results[0])
-    found = modes(springs, centre, mass.mass_kg, inertia)
+    springs = settled(found.springs, results[0])
+    swings = modes(springs, centre, mass.mass_kg, inertia)
     aged = settled_for_years(springs, job.mounts, results[0], centre, pose)
     idle = idle_shake(
         springs, centre, mass.mass_kg, inertia, crank, engine.idle_rpm, engine.cylinders, strokes
     )
     transaxle = job.powertrain.gearbox.kind == "transaxle"
-    return Carried(mass, centre, share, first, reverse, springs, results, found, idle, aged, transaxle)
+    torques = found.share, found.torque, found.reverse
+    return Carried(mass, centre, *torques, springs, results, swings, idle, aged, transaxle)
 
 
-def mount_cases(results: Carried, mount: Mount | Strut) -> list[MountCase]:
+def mount_cases(results: Carried | AtRest, mount: Mount | Strut) -> list[MountCase]:
     """What a mount or a strut meets in every case."""
     out = []
     for result in results.cases:
@@ -136,7 +152,7 @@ def mount_cases(results: Carried, mount: Mount | Strut) -> list[MountCase]:
     return out
 
 
-def crash_cases_of(job: Job, results: Carried) -> dict[str, list[MountCase]]:
+def crash_cases_of(job: Job, results: Carried | AtRest) -> dict[str, list[MountCase]]:
     """What each mount that metal stops meets in a crash, by id. Raises JobError where too few do."""
     return thrown(job.mounts, results.centre, job.loads, results.mass.mass_kg)
 

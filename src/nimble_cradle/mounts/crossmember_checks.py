@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import numpy as np
+
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import MountCase, factor_of
 from nimble_cradle.geometry.polyline import axis_length
@@ -17,7 +19,7 @@ from nimble_cradle.strength.beam import (
     CROSSMEMBER_STRESS,
     CROSSMEMBER_TONE,
     axis_of,
-    crossmember_under,
+    crossmember_cases,
     stiffness_at,
 )
 from nimble_cradle.units import G_STANDARD
@@ -29,7 +31,9 @@ def crossmember_checks(
     """Its findings under all cases of the mount that it carries, whose bush is at ``at`` (vehicle frame, mm);
     its sag in the cases that are not rare, if there are such.
     Raises JobError where its frame cannot be solved."""
-    under = [(case, *_stress_and_sag(cross, at, case)) for case in cases]
+    forces = -np.array([case.force for case in cases])
+    stresses, moved = crossmember_cases(cross, at, forces)
+    under = list(zip(cases, stresses.tolist(), np.abs(moved[:, 2]).tolist(), strict=True))
     case, stress, _ = max(under, key=lambda row: row[1] * factor_of(row[0], allow))
     often = [row for row in under if row[0].kind != "rare"]
     if not often:
@@ -66,12 +70,6 @@ def _tone(cross: Crossmember, at: Vec3, rest: MountCase) -> Finding:
         worked=worked,
         cure="a taller section",
     )
-
-
-def _stress_and_sag(cross: Crossmember, at: Vec3, case: MountCase) -> tuple[float, float]:
-    """Greatest equivalent stress MPa, and movement up or down at the mount mm, without the factor."""
-    stress, _, moved = crossmember_under(cross, at, -case.force)
-    return stress, abs(float(moved[2]))
 
 
 def _stress(cross: Crossmember, case: MountCase, stress: float, allow: Allowables) -> Finding:

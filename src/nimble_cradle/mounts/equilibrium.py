@@ -103,6 +103,8 @@ def solve(
     pulled = np.einsum("nki,ni->nk", rest.force, axes)
     pushed = np.linalg.norm(rest.force - pulled[:, :, None] * axes[:, None], axis=2)
     told = pushed.T.tolist(), across.T.tolist(), along.T.tolist()
+    turned = _rotations(rest.turn)
+    there = turned @ pose.rotation, turned @ (pose.translation - centre) + centre + rest.move
     return tuple(
         CaseResult(
             case,
@@ -114,7 +116,7 @@ def solve(
                     zip(springs, *(row[k] for row in told), strict=True)
                 )
             ),
-            pose.moved(rest.move[k], rest.turn[k], centre),
+            Pose(there[0][k], there[1][k]),
         )
         for k, case in enumerate(cases)
     )

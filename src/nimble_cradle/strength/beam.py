@@ -163,17 +163,30 @@ class UnderForce(NamedTuple):
 
 
 def crossmember_under(crossmember: Crossmember, mount: Vec3, force: Array) -> UnderForce:
-    """What a force (3,) N on the bush centre does to a crossmember."""
+    """What a force (3,) N on the bush centre does to a crossmember. Raises JobError."""
+    response, load, stresses = _under(crossmember, mount, np.asarray(force)[None])
+    worst = int(stresses[0].argmax())
+    return UnderForce(float(stresses[0, worst]), response.places[worst], load[0] @ response.moved)
+
+
+def crossmember_cases(crossmember: Crossmember, mount: Vec3, forces: Array) -> tuple[Array, Array]:
+    """Greatest equivalent stress (k,) MPa and movement (k, 3) mm of the mount under forces (k, 3) N on the
+    bush centre. Raises JobError."""
+    response, load, stresses = _under(crossmember, mount, forces)
+    return stresses.max(1), load @ response.moved
+
+
+def _under(crossmember: Crossmember, mount: Vec3, forces: Array) -> tuple[Response, Array, Array]:
+    """The frame's response, the loads (k, 6) where the mount stands, and the stresses (k, stations)."""
     response = unit_response(
         axis_of(crossmember), crossmember.section, crossmember.ends, mount, crossmember.rail_n_per_mm
     )
     lever = np.asarray(mount, dtype=float) - response.at
-    load = np.concatenate([force, cross(lever, force)])
-    stresses = station_stresses(
-        np.einsum("slc,l->sc", response.forces, load), properties(crossmember.section), crossmember.section
-    )
-    worst = int(stresses.argmax())
-    return UnderForce(float(stresses[worst]), response.places[worst], load @ response.moved)
+    load = np.hstack([forces, crosses(lever, forces)])
+    inside = np.einsum("slc,kl->ksc", response.forces, load)
+    k, stations, _ = inside.shape
+    flat = station_stresses(inside.reshape(-1, 6), properties(crossmember.section), crossmember.section)
+    return response, load, flat.reshape(k, stations)
 
 
 def beam_between(
