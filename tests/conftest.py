@@ -9,6 +9,7 @@ from typing import Any
 
 import pytest
 from hypothesis import settings
+from nimble_cradle import workers
 from nimble_cradle.demo import demo_folder, write_demo
 from nimble_cradle.desk.bay_view.canvas import Canvas
 from nimble_cradle.desk.kit.look import Look, worn
@@ -26,6 +27,7 @@ from PyQt6.QtWidgets import QApplication
 settings.register_profile("house", deadline=None, max_examples=20, derandomize=True)
 settings.load_profile("house")
 if "PYTEST_XDIST_WORKER" in os.environ:
+    workers.cores = lambda: 1  # the other cores have tests of their own; those of the workers ask for two
     os.environ.pop(
         "DISPLAY", None
     )  # a screen each, so that windows of two workers do not take each other's focus

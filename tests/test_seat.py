@@ -232,6 +232,18 @@ class TestTrades:
             (moved[2], moved[0]), abs=0.01
         ) and wiper.gain > 0.5 * wiper.back
 
+    @pytest.mark.parametrize("made", ["stays", "comes along"])
+    def test_a_helped_search_is_the_same_to_the_last_digit(
+        self, demo: Job, made: str, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        """Whoever does a descent: alone, with a worker that is coming up, and with one that is there."""
+        wished = with_value(demo, "wish", wish_of(demo).model_copy(update={"made": made}))
+        found = []
+        for cores in (1, 2, 2):
+            monkeypatch.setattr(workers, "cores", lambda n=cores: n)
+            found.append(settle(wished, most=4, kicks=1))
+        assert len({(s.job.position.model_dump_json(), s.cost, s.margin) for s in found}) == 1
+
     def test_workers_and_this_process_find_the_same(
         self, demo: Job, settled_truck: Settled, monkeypatch: pytest.MonkeyPatch
     ) -> None:

@@ -7,6 +7,7 @@ import os
 import signal
 import subprocess
 import sys
+import tempfile
 import time
 from pathlib import Path
 from typing import Any
@@ -14,7 +15,7 @@ from typing import Any
 import pytest
 from nimble_cradle import workers
 from nimble_cradle.job.base import JobError
-from nimble_cradle.workers import Say, side_by_side
+from nimble_cradle.workers import Say, Shared, side_by_side
 
 from processes import left_after
 
@@ -42,6 +43,19 @@ def refuses(common: str, row: int, say: Say) -> int:
     if row == 2:
         raise JobError(f"{common} does not go.", "items/x")
     return row
+
+
+def slow_square(common: dict[str, Any], row: int, say: Say) -> tuple[int, int]:
+    say("")
+    time.sleep(common["s"])
+    return common["n"] * row * row, os.getpid()
+
+
+def dies_elsewhere(common: int, row: int, say: Say) -> int:
+    if os.getpid() != common:
+        os._exit(3)
+    time.sleep(0.05)
+    return 10 * row
 
 
 def quiet(_: str) -> None:
@@ -154,3 +168,53 @@ def test_workers_leave_when_the_program_is_killed(tmp_path: Path) -> None:
     run.wait()
     run.stdout.close()
     assert not left_after(workers)
+
+
+class TestShared:
+    def test_every_row_in_its_order_some_here_some_there(self) -> None:
+        shared = Shared({"n": 3, "s": 0.05})
+        pids: set[int] = set()
+        for _ in range(12):  # the first rounds may be over before a worker is up
+            found = shared.each(slow_square, range(6), quiet)
+            assert [value for value, _ in found] == [3 * k * k for k in range(6)]
+            pids |= {pid for _, pid in found}
+        assert os.getpid() in pids and len(pids) > 1
+        assert [value for value, _ in shared.each(slow_square, [5], quiet)] == [75]
+
+    def test_a_worker_that_dies_or_never_comes_holds_nothing_up(self) -> None:
+        began = time.monotonic()
+        assert Shared(os.getpid()).each(dies_elsewhere, range(8), quiet) == [10 * k for k in range(8)]
+        assert time.monotonic() - began < 20
+        assert [v for v, _ in Shared({"n": 1, "s": 0.0}).each(slow_square, range(3), quiet)] == [0, 1, 4]
+
+    def test_what_is_refused_is_refused_whoever_met_it(self) -> None:
+        for _ in range(3):
+            with pytest.raises(JobError, match="A mount does not go"):
+                Shared("A mount").each(refuses, [1, 2, 3], quiet)
+            with pytest.raises(JobError, match="A mount does not go"):
+                Shared("A mount").each(refuses, [1, 3, 2], quiet)
+
+    def test_stopped_at_once(self) -> None:
+        class Enough(Exception):
+            pass
+
+        began = time.monotonic()
+
+        def say(_: str) -> None:
+            if time.monotonic() > began + 0.3:
+                raise Enough
+
+        with pytest.raises(Enough):
+            Shared(60.0).each(endless, [1, 2, 3, 4], say)
+        assert time.monotonic() - began < 10
+        assert dict(side_by_side(told_square, 1, [2, 3], quiet, words))[1][0] == 9
+
+    def test_what_is_large_goes_as_a_file_that_is_taken_away(
+        self, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        monkeypatch.setattr(tempfile, "tempdir", str(tmp_path))
+        shared = Shared({"n": 2, "s": 0.05, "much": os.urandom(900_000)})
+        pids = {pid for _ in range(8) for _, pid in shared.each(slow_square, range(4), quiet)}
+        assert len(pids) > 1 and len(list(tmp_path.iterdir())) == 1
+        del shared
+        assert not list(tmp_path.iterdir())

@@ -15,11 +15,14 @@ import importlib
 import os
 import pickle
 import signal
+import tempfile
 import threading
+import weakref
 from collections import OrderedDict
 from collections.abc import Callable, Iterator, Sequence
 from functools import partial
 from itertools import count
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
@@ -28,6 +31,8 @@ if TYPE_CHECKING:
 Say = Callable[[str], None]
 MOST = 4
 """No more workers than this: each holds a bay of its own."""
+_LARGE = 500_000
+"""What is larger, bytes, goes to the workers as a file."""
 _SLOTS = 64
 """Pieces of work that can be told apart at once."""
 _TICK = 0.05
@@ -40,13 +45,15 @@ def quiet(_: str) -> None:
 
 class _Workers:
     """The workers of this process; in a worker its own state. stopped: shared array (_SLOTS + 1,): for each
-    slot the number of the last piece of work that was stopped; the last entry is 1 if all work is."""
+    slot the number of the last piece of work that was stopped; the last entry is 1 if all work is. begun:
+    likewise, of the last one that a worker has begun."""
 
     def __init__(self) -> None:
         self.lock = threading.Lock()
         self.numbers = count(1)
         self.pool: ProcessPoolExecutor | None = None
         self.stopped: Any = None
+        self.begun: Any = None
         self.is_worker = False
         self.kept: OrderedDict[str, Any] = OrderedDict()
 
@@ -63,8 +70,8 @@ def cores() -> int:
     return 1 if _WORKERS.is_worker else min(len(os.sched_getaffinity(0)), MOST)
 
 
-def _begin(stopped: Any) -> None:
-    _WORKERS.stopped, _WORKERS.is_worker = stopped, True
+def _begin(stopped: Any, begun: Any) -> None:
+    _WORKERS.stopped, _WORKERS.begun, _WORKERS.is_worker = stopped, begun, True
     os.nice(5)  # the window stays quick while they work
     threading.Thread(target=_leave_with_parent, name="leave with the program", daemon=True).start()
 
@@ -87,7 +94,9 @@ def _ready() -> tuple[ProcessPoolExecutor, Any]:
         if _WORKERS.pool is None:
             context = multiprocessing.get_context("spawn")
             _WORKERS.stopped = context.Array("q", _SLOTS + 1, lock=False)
-            _WORKERS.pool = ProcessPoolExecutor(cores(), context, _begin, (_WORKERS.stopped,))
+            _WORKERS.begun = context.Array("q", _SLOTS, lock=False)
+            both = _WORKERS.stopped, _WORKERS.begun
+            _WORKERS.pool = ProcessPoolExecutor(cores(), context, _begin, both)
             atexit.unregister(rest)
             atexit.register(rest)
         return _WORKERS.pool, _WORKERS.stopped
@@ -131,9 +140,9 @@ def _read(modules: Sequence[str]) -> None:
         importlib.import_module(module)
 
 
-def _do(number: int, key: str, data: bytes, function: Callable[[Any, Any, Say], Any], row: Any) -> Any:
-    """In a worker: the result of one row. ``data`` is unpacked once for all rows, so what is remembered of
-    it serves the next row."""
+def _do(number: int, key: str, data: bytes | str, function: Callable[[Any, Any, Say], Any], row: Any) -> Any:
+    """In a worker: the result of one row. ``data``, or the file of that name, is unpacked once for all rows,
+    so what is remembered of it serves the next row."""
 
     def say(_: str) -> None:
         if _WORKERS.stopped[number % _SLOTS] == number or _WORKERS.stopped[_SLOTS]:
@@ -141,10 +150,11 @@ def _do(number: int, key: str, data: bytes, function: Callable[[Any, Any, Say], 
 
     say("")
     if key not in _WORKERS.kept:
-        _WORKERS.kept[key] = pickle.loads(data)
+        _WORKERS.kept[key] = pickle.loads(Path(data).read_bytes() if isinstance(data, str) else data)
         while len(_WORKERS.kept) > 3:
             _WORKERS.kept.popitem(last=False)
     _WORKERS.kept.move_to_end(key)
+    _WORKERS.begun[number % _SLOTS] = number
     return function(_WORKERS.kept[key], row, say)
 
 
@@ -207,6 +217,73 @@ def _here(
 
 def _said(say: Say, words: str, _: str) -> None:
     say(words)
+
+
+class Shared:
+    """Work on one thing that the workers help with: this process does its rows too, so that a worker that is
+    not up yet, or is gone, holds nothing up. common: that thing, which can be pickled."""
+
+    def __init__(self, common: Any) -> None:
+        self.common = common
+        self._packed: tuple[str, bytes | str] | None = None
+
+    def each(self, function: Callable[[Any, Any, Say], Any], rows: Sequence[Any], say: Say) -> list[Any]:
+        """``function(common, row, say)`` of every row, in their order. The function is a module's own and its
+        result hangs on nothing but what it is given: who does a row is not known beforehand."""
+        if len(rows) < 2 or cores() < 2:
+            return [function(self.common, row, say) for row in rows]
+        from concurrent.futures import FIRST_COMPLETED, wait
+        from concurrent.futures.process import BrokenProcessPool
+
+        out: dict[int, Any] = {}
+        number = next(_WORKERS.numbers)
+        pool, stopped = _ready()
+        futures: dict[int, Future[Any]] = {}
+        try:
+            while len(out) < len(rows):
+                left = [k for k in range(len(rows)) if k not in out and k not in futures]
+                busy = sum(not future.done() for future in futures.values())
+                while len(left) > 1 and busy < cores() - 1:
+                    k, busy = left.pop(), busy + 1
+                    with _undisturbed():
+                        futures[k] = pool.submit(_do, number, *self._pack(), function, rows[k])
+                if left:
+                    out[left[0]] = function(self.common, rows[left[0]], say)
+                elif _WORKERS.begun[number % _SLOTS] == number:
+                    say("")
+                    wait(futures.values(), _TICK, FIRST_COMPLETED)
+                else:  # no worker is up yet
+                    mine = next(k for k in range(len(rows)) if k not in out)
+                    out[mine] = function(self.common, rows[mine], say)
+                out |= {k: futures.pop(k).result() for k in list(futures) if futures[k].done()}
+        except BrokenProcessPool:
+            _drop(pool)
+            out |= {k: function(self.common, rows[k], say) for k in range(len(rows)) if k not in out}
+        finally:
+            stopped[number % _SLOTS] = number
+            for future in futures.values():
+                future.cancel()
+        return [out[k] for k in range(len(rows))]
+
+    def _pack(self) -> tuple[str, bytes | str]:
+        """The thing as it is sent, under a name of its own; what is large as a file, so that it is not sent
+        with every row."""
+        if self._packed is None:
+            data = pickle.dumps(self.common, protocol=pickle.HIGHEST_PROTOCOL)
+            key = hashlib.sha256(data).hexdigest()
+            self._packed = key, data
+            if len(data) > _LARGE:
+                handle, name = tempfile.mkstemp(prefix="shared-", suffix=".bin")
+                weakref.finalize(self, _removed, name)
+                with os.fdopen(handle, "wb") as file:
+                    file.write(data)
+                self._packed = key, name
+        return self._packed
+
+
+def _removed(name: str) -> None:
+    with contextlib.suppress(OSError):
+        os.unlink(name)
 
 
 def rest() -> None:

@@ -187,34 +187,37 @@ def _points(moving: Bodies, body: int) -> Array:
     return np.vstack([_POINTS[part] for part in parts])
 
 
-def starts(
+def judged_at(
     problem: SeatProblem,
     rotations: Sequence[Array],
+    k: int,
     low: Array,
     high: Array,
-    count: int = PLACES,
-    most: int = 5,
     told: Callable[[str], None] | None = None,
-) -> list[Start]:
-    """The most promising places of the problem's moving frame within low..high (3,) mm, ``count`` of them
-    shared among some rotations. Two orders are taken by turns: what lacks weighs heavily (HARD) in one and
-    lightly (SOFT) in the other. Places are laid evenly, then closer round the best of each rotation, Aims
-    are taken as linear in the place."""
+    count: int = PLACES,
+) -> list[Rough]:
+    """Places of the problem's moving frame within low..high (3,) mm at rotation ``k``, its share of
+    ``count``, judged roughly: laid evenly, then closer round the best. Aims are taken as linear in the
+    place."""
+    if told is not None:
+        told("Looking over the bay")
     grid = evenly(places_at(len(rotations), count))
-    rows: list[_Row] = []
-    for k, rotation in enumerate(rotations):
-        if told is not None:
-            told("Looking over the bay")
-        ranked = _judged(problem, rotation, k, low + grid * (high - low))
-        finer = [
-            row.place + (grid[:CLOSER] - 0.5) * np.minimum(high - low, WIDE)
-            for weight in (SOFT, HARD)
-            for row in _apart(ranked, 3, weight, rotations)
-        ]
-        if finer:
-            ranked += _judged(problem, rotation, k, np.clip(np.vstack(finer), low, high))
-        rows += ranked
-    kept: list[_Row] = []
+    ranked = _judged(problem, rotations[k], k, low + grid * (high - low))
+    finer = [
+        row.place + (grid[:CLOSER] - 0.5) * np.minimum(high - low, WIDE)
+        for weight in (SOFT, HARD)
+        for row in _apart(ranked, 3, weight, rotations)
+    ]
+    if finer:
+        ranked += _judged(problem, rotations[k], k, np.clip(np.vstack(finer), low, high))
+    return ranked
+
+
+def starts(rotations: Sequence[Array], judged: Sequence[list[Rough]], most: int = 5) -> list[Start]:
+    """The most promising of the places that were judged at each rotation. Two orders are taken by turns: what
+    lacks weighs heavily (HARD) in one and lightly (SOFT) in the other."""
+    rows = [row for ranked in judged for row in ranked]
+    kept: list[Rough] = []
     for k in range(
         len(rotations)
     ):  # first the best at each rotation: valleys differ by angle more than by place
@@ -230,7 +233,7 @@ def starts(
 
 
 @dataclass(frozen=True, eq=False)
-class _Row:
+class Rough:
     """A place (3,) judged roughly: wish mm, lack mm, number of its rotation."""
 
     cost: float
@@ -239,7 +242,7 @@ class _Row:
     turned: int
 
 
-def _differs(row: _Row, others: Sequence[_Row], rotations: Sequence[Array]) -> bool:
+def _differs(row: Rough, others: Sequence[Rough], rotations: Sequence[Array]) -> bool:
     """Whether a place is far enough from all others, a turn counted as at half a LEVER."""
     return all(
         float(np.linalg.norm(row.place - other.place))
@@ -249,7 +252,7 @@ def _differs(row: _Row, others: Sequence[_Row], rotations: Sequence[Array]) -> b
     )
 
 
-def _judged(problem: SeatProblem, rotation: Array, turned: int, places: Array) -> list[_Row]:
+def _judged(problem: SeatProblem, rotation: Array, turned: int, places: Array) -> list[Rough]:
     """Every place that does not lack too much."""
     aims = problem.aims
     middle = places.mean(0)
@@ -265,7 +268,7 @@ def _judged(problem: SeatProblem, rotation: Array, turned: int, places: Array) -
         return []
     short = np.maximum(shortfall(problem, rotation, places[keep]), lack[keep])
     return [
-        _Row(float(cost[k]), float(s), places[k], turned)
+        Rough(float(cost[k]), float(s), places[k], turned)
         for k, s in zip(keep, short, strict=True)
         if s < 60.0
     ]
@@ -287,7 +290,7 @@ SOFT, HARD = 4.0, 30.0
 """What a mm that a start lacks costs in its ranking."""
 
 
-def _apart(rows: list[_Row], most: int, weight: float, rotations: Sequence[Array]) -> list[_Row]:
+def _apart(rows: list[Rough], most: int, weight: float, rotations: Sequence[Array]) -> list[Rough]:
     """The best few, none of them near a better one."""
     if not rows:
         return []
@@ -296,7 +299,7 @@ def _apart(rows: list[_Row], most: int, weight: float, rotations: Sequence[Array
     turned = np.array([row.turned for row in rows])
     between = np.array([[LEVER / 2 * np.abs(a - b).max() for b in rotations] for a in rotations])
     left = np.argsort(score, kind="stable")
-    out: list[_Row] = []
+    out: list[Rough] = []
     while len(left) and len(out) < most:
         k = left[0]
         out.append(rows[k])

@@ -4,12 +4,14 @@ helps."""
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Protocol
 
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array, Pose
-from nimble_cradle.motion.descend import FAR_FROM_IT, Found, descend
-from nimble_cradle.motion.rough_judging import starts
+from nimble_cradle.motion.descend import FAR_FROM_IT, TRUST, Found, descend
+from nimble_cradle.motion.rough_judging import Rough, judged_at, starts
 from nimble_cradle.motion.seat_problem import LEVER, Look, SeatProblem, moved_by
 from nimble_cradle.workers import Say, quiet
 
@@ -51,26 +53,101 @@ def better(a: Found, b: Found | None) -> bool:
     return a.stand.cost < b.stand.cost if a.ok else a.stand.worst < b.stand.worst
 
 
+@dataclass(frozen=True, eq=False)
+class Errand:
+    """One descent to be done, wherever: from where, of how many rounds, with or without corners, its first
+    box, mm. been: where others ended, so that it ends there; hopeless: as for ``descend``; words: what it
+    tells."""
+
+    start: Pose
+    trust: float = TRUST
+    rounds: int = 60
+    corners: bool = True
+    been: tuple[Pose, ...] = ()
+    hopeless: float = np.inf
+    words: str = "Looking for a seat"
+
+
+def run(problem: SeatProblem, errand: Errand, say: Say = quiet) -> Found | None:
+    """Where it ends; None where another one has been."""
+
+    def told(done: int, stand: Look) -> None:
+        say(errand.words)
+        if done > 1 and any(_alike(problem, stand.pose, pose) for pose in errand.been):
+            raise _BeenThere
+
+    try:
+        return descend(
+            problem,
+            errand.start,
+            errand.rounds,
+            told,
+            hopeless=errand.hopeless,
+            trust=errand.trust,
+            corners=errand.corners,
+        )
+    except _BeenThere:
+        return None
+
+
+class Doing(Protocol):
+    """Who does the work of a search: here, or helped. What comes back hangs on nothing else."""
+
+    def descents(self, problem: SeatProblem, errands: Sequence[Errand], say: Say) -> Sequence[Found | None]:
+        """``run`` of each."""
+
+    def judged(
+        self, problem: SeatProblem, rotations: Sequence[Array], low: Array, high: Array, say: Say
+    ) -> Sequence[list[Rough]]:
+        """``judged_at`` of each rotation."""
+
+
+class Alone:
+    """One after another in this process."""
+
+    def descents(self, problem: SeatProblem, errands: Sequence[Errand], say: Say) -> Sequence[Found | None]:
+        """See ``Doing``."""
+        return [run(problem, errand, say) for errand in errands]
+
+    def judged(
+        self, problem: SeatProblem, rotations: Sequence[Array], low: Array, high: Array, say: Say
+    ) -> Sequence[list[Rough]]:
+        """See ``Doing``."""
+        return [judged_at(problem, rotations, k, low, high, say) for k in range(len(rotations))]
+
+
+WAVE = 2
+"""So many descents set out at a time, none of which knows where the others of its wave end: the same however
+many cores there are."""
+
+
 class _Searching:
     """The seats found so far, the best first, no two alike."""
 
-    def __init__(self, problem: SeatProblem, say: Say) -> None:
-        self.problem, self.say = problem, say
+    def __init__(self, problem: SeatProblem, say: Say, doing: Doing) -> None:
+        self.problem, self.say, self.doing = problem, say, doing
         self.found: list[Found] = []
 
-    def told(self, done: int, stand: Look) -> None:
-        """Called at every round of a descent. Raises _BeenThere where another one has been."""
-        self.say("Looking for a seat" + (f": {len(self.found)} found so far" if self.found else ""))
-        if done > 1 and any(_alike(self.problem, stand.pose, f.stand.pose) for f in self.found):
-            raise _BeenThere
+    def go(self, starts: Sequence[Pose], trust: float = TRUST, enough: bool = False) -> bool:
+        """Descend from some starts. True if one gives a new best seat, other than the last one by SAME;
+        enough: no more waves then."""
+        any_better = False
+        for first in range(0, len(starts), WAVE):
+            hopeless = min((f.stand.cost for f in self.found if f.ok), default=np.inf)
+            been = tuple(f.stand.pose for f in self.found)
+            words = "Looking for a seat" + (f": {len(self.found)} found so far" if self.found else "")
+            errands = [
+                Errand(start, trust, been=been, hopeless=hopeless, words=words)
+                for start in starts[first : first + WAVE]
+            ]
+            for found in self.doing.descents(self.problem, errands, self.say):
+                any_better |= found is not None and self._kept(found)
+            if any_better and enough:
+                break
+        return any_better
 
-    def go(self, start: Pose | Look, trust: float = 30.0) -> bool:
-        """Descend from a start. True if that gives a new best seat, other than the last one by SAME."""
-        hopeless = min((f.stand.cost for f in self.found if f.ok), default=np.inf)
-        try:
-            f = descend(self.problem, start, told=self.told, hopeless=hopeless, trust=trust)
-        except _BeenThere:
-            return False
+    def _kept(self, f: Found) -> bool:
+        """Keep where a descent ended. True for a new best, other than the last one by SAME."""
         best = self.found[0] if self.found else None
         if best is None or better(f, best):
             self.found.insert(0, f)
@@ -82,7 +159,8 @@ class _Searching:
     def kick(self) -> bool:
         """Descend from places beside the best seat. True as soon as one is better."""
         base = self.found[0].stand.pose
-        return any(self.go(moved_by(self.problem, base, kick), KICKED_TRUST) for kick in KICKS)
+        starts = [moved_by(self.problem, base, kick) for kick in KICKS]
+        return self.go(starts, KICKED_TRUST, enough=True)
 
 
 KICKED_TRUST = 15.0
@@ -96,14 +174,19 @@ TOGETHER = 4.0
 
 
 def _begun(
-    problem: SeatProblem, rotations: Sequence[Array], low: Array, high: Array, say: Say, most: int
+    problem: SeatProblem,
+    rotations: Sequence[Array],
+    low: Array,
+    high: Array,
+    say: Say,
+    most: int,
+    doing: Doing,
 ) -> list[Pose]:
     """Where the starts of a look over the bay are after their first rounds, which look at nearest points
     only, the most promising first; of those that have come together only the best."""
-    looks = []
-    for start in starts(problem, rotations, low, high, most=most, told=say):
-        say("Looking for a seat")
-        looks.append(descend(problem, start.pose, rounds=FIRST_ROUNDS, corners=False).stand)
+    chosen = starts(rotations, doing.judged(problem, rotations, low, high, say), most)
+    errands = [Errand(start.pose, rounds=FIRST_ROUNDS, corners=False) for start in chosen]
+    looks = [f.stand for f in doing.descents(problem, errands, say) if f is not None]
     looks.sort(key=lambda look: look.merit)
     kept: list[Look] = []
     for look in looks:
@@ -121,15 +204,16 @@ def search(
     say: Say = quiet,
     most: int = 5,
     kicks: int = 3,
+    doing: Doing | None = None,
 ) -> tuple[Found, ...]:
     """Seats found, the best first, no two alike. present: poses to begin from besides those that a look
     over low..high (3,) (the place of the moving frame, mm) at ``rotations`` gives, ``most`` of them.
-    kicks: rounds of kicks from the best at the end. ``say`` is told words and may raise to stop it."""
-    seats = _Searching(problem, say)
-    for pose in present:
-        seats.go(pose)
-    for pose in _begun(problem, rotations, low, high, say, most) if most else ():
-        seats.go(pose)
+    kicks: rounds of kicks from the best at the end. ``say`` is told words and may raise to stop it. doing:
+    who does the work."""
+    doing = Alone() if doing is None else doing
+    seats = _Searching(problem, say, doing)
+    begun = _begun(problem, rotations, low, high, say, most, doing) if most else []
+    seats.go([*present, *begun])
     for _ in range(kicks if seats.found[0].stand.worst < FAR_FROM_IT / 2 else 0):
         if not seats.kick():
             break

@@ -16,16 +16,9 @@ from nimble_cradle.motion.aims import Cut, cut_off
 from nimble_cradle.motion.descend import descend
 from nimble_cradle.motion.linear_program import SHORTFALL, linear_program
 from nimble_cradle.motion.seat_problem import LEVER, SeatProblem
+from nimble_cradle.seat.lessons import Lessons, learned, lessons_of
 from nimble_cradle.seat.seating import Seating, seating_of, wish_of
-from nimble_cradle.seat.settle import (
-    BROKEN,
-    Lessons,
-    Settled,
-    clipped_position,
-    finished,
-    learned,
-    lessons_of,
-)
+from nimble_cradle.seat.settle import BROKEN, Settled, clipped_position, finished
 from nimble_cradle.seat.stops import BOX, Group, groups_of, unit_of
 from nimble_cradle.workers import quiet, side_by_side
 

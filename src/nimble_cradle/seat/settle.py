@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from itertools import product
 
@@ -23,12 +24,14 @@ from nimble_cradle.job.wish import Window, Wish
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.motion.descend import Found, descend
 from nimble_cradle.motion.rough_judging import places_at
-from nimble_cradle.motion.search import SAME, search
+from nimble_cradle.motion.search import SAME, Alone, Doing, search
 from nimble_cradle.motion.seat_problem import LEVER, Look, stand_at, with_needs_of
 from nimble_cradle.seat.along import brought_along
+from nimble_cradle.seat.helped import Beginning, Helped, later_of, same_problem
+from nimble_cradle.seat.lessons import Lessons, learned, lessons_of
 from nimble_cradle.seat.seating import Seating, at_pose, seating_of, wish_of
 from nimble_cradle.seat.shaft_room import short_of_room, with_room_for
-from nimble_cradle.workers import Say, quiet
+from nimble_cradle.workers import Say, Shared, quiet
 
 BROKEN = 0.05
 """A seat is one when no margin is more than this under nought on the exact check, mm."""
@@ -281,40 +284,6 @@ def _rank(s: Settled) -> tuple[bool, bool, float]:
     return s.margin >= -AIM, s.ok, -s.cost if s.ok else s.margin
 
 
-@dataclass(frozen=True, eq=False)
-class Lessons:
-    """What the exact check taught a problem: the needs (owners, columns), mm, by owner's id and item's id."""
-
-    owners: tuple[str, ...]
-    columns: tuple[str, ...]
-    need: Array
-
-
-def lessons_of(seating: Seating) -> Lessons:
-    """The needs of a problem as the exact check corrected them."""
-    return Lessons(seating.owners, seating.columns, seating.problem.need())
-
-
-def learned(seating: Seating, old: Lessons | None) -> Seating:
-    """A problem with the corrected needs of another one, for the pairs that both have: a better beginning,
-    no more."""
-    if old is None:
-        return seating
-    need = seating.problem.need()
-    rows = {o: k for k, o in enumerate(old.owners)}
-    columns: dict[str, list[int]] = {}
-    for k, column in enumerate(old.columns):
-        columns.setdefault(column, []).append(k)
-    seen: dict[str, int] = {}
-    for k, column in enumerate(seating.columns):
-        n = seen[column] = seen.get(column, -1) + 1
-        if n < len(columns.get(column, ())):
-            for a, owner in enumerate(seating.owners):
-                if owner in rows:
-                    need[a, k] = old.need[rows[owner], columns[column][n]]
-    return replace(seating, problem=seating.problem.with_need(need))
-
-
 def settle(
     job: Job,
     say: Say = quiet,
@@ -331,16 +300,16 @@ def settle(
     """
     wish = wish_of(job)
     say("Reading the bay")
-    begin = with_value(job, "position", clipped_position(job.position, wish))
-    seating = learned(seating_of(begin, centre), old)
-    start = pose_of(begin.position)
+    begin = Beginning(with_value(job, "position", clipped_position(job.position, wish)), centre, old)
+    seating, shared = begin.seating, Shared(begin)
+    start = pose_of(begin.job.position)
     low, high = (
         np.array([getattr(w, end) for w in (wish.fore_aft, wish.side, wish.height)])
         for end in ("low", "high")
     )
     rotations = rotations_of(wish, start) if old is None else [start.rotation]
     looked = Looked(len(rotations) * places_at(len(rotations)), len(rotations), most, kicks)
-    found = search(seating.problem, [start], rotations, low, high, say, most, 0)
+    found = search(seating.problem, [start], rotations, low, high, say, most, 0, Helped(shared))
     best = finished(seating, job, found[0], say)
     for _ in range(2):
         swayed = _swayed_otherwise(seating, best.seating)
@@ -348,7 +317,8 @@ def settle(
             break
         seating = best.seating
         rivals = [f.stand.pose for f in found[:RIVALS]] if swayed else []
-        again = search(seating.problem, [best.stand.pose, *rivals], [], low, high, say, 0, kicks)[0]
+        doing, again_in = _helped_later(shared, begin, best)
+        again = search(again_in.problem, [best.stand.pose, *rivals], [], low, high, say, 0, kicks, doing)[0]
         if not again.ok or again.stand.cost > best.cost - SAME:
             break
         best = _best_of(best, [finished(seating, job, again, say)])
@@ -373,6 +343,18 @@ def settle(
         best = replace(best, others=tuple(f.stand.pose for f in wider[1:]))
         looked = replace(looked, places=2 * looked.places, starts=3 * most)
     return replace(best, looked=looked)
+
+
+def _helped_later(shared: Shared, begin: Beginning, best: Settled) -> tuple[Doing, Seating]:
+    """Who goes on from a seat that was checked, and in which problem: the workers make it anew, unless mounts
+    came along or it has become one of other bodies."""
+    if wish_of(begin.job).made != "comes along":
+        later = later_of(best.seating, best.job)
+        with suppress(ValueError):  # needs of other bodies do not fit
+            again = begin.at(later)
+            if same_problem(again, best.seating):
+                return Helped(shared, later), again
+    return Alone(), best.seating
 
 
 def _best_of(best: Settled, others: Sequence[Settled]) -> Settled:

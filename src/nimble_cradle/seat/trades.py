@@ -20,8 +20,9 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
 from nimble_cradle.job.wish import Sale
 from nimble_cradle.seat.along import brought_along
+from nimble_cradle.seat.lessons import Lessons, lessons_of
 from nimble_cradle.seat.seating import wish_of
-from nimble_cradle.seat.settle import Lessons, Settled, lessons_of, restored, settle
+from nimble_cradle.seat.settle import Settled, restored, settle
 from nimble_cradle.seat.stops import stops_of
 from nimble_cradle.units import Display
 from nimble_cradle.workers import quiet, side_by_side
