@@ -16,6 +16,7 @@ from nimble_cradle.cli.main import main
 from nimble_cradle.desk.stages.chassis.suspension_room import SuspensionRoom
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.fit.gaps import required_gaps
+from nimble_cradle.fit.links import links
 from nimble_cradle.fit.part_travel import part_travel
 from nimble_cradle.fit.real_shaft import real_shaft
 from nimble_cradle.fit.steering import LockFound, both_locked, locks_found
@@ -29,7 +30,7 @@ from nimble_cradle.job.from_points import Follows
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.shapes import Bar
 from nimble_cradle.job.suspension import Corner, Pivot, WishboneCorner
-from nimble_cradle.judge.gaps import running_gaps
+from nimble_cradle.judge.gaps import running_gaps, shaft_gaps
 from nimble_cradle.judge.suspension import axle_at_lock, suspension_questions
 from numpy.typing import NDArray
 
@@ -225,6 +226,41 @@ class TestMeasured:
         assert grid - 0.7 < found < grid + 0.25
         tight = min((g for g in running_gaps(job) if g.item == "tyre"), key=lambda g: g.still)
         assert "the rack" in tight.travel_at or "the rack" in tight.running_case
+
+    @pytest.mark.parametrize("ahead", [105.0, -125.0])
+    def test_a_half_shaft_at_lock(self, hatchback: Job, ahead: float) -> None:
+        """What stands on the upright swings towards its own half-shaft at lock: the least that is told is
+        that of a grid over travel and lock, both at the same height of the wheel, measured by itself;
+        straight ahead says too much."""
+        hub = places_of(hatchback, hatchback.suspensions[0])[1]["wheel"]
+        at = hub + [ahead, -170.0, 0.0]
+        arm = Item(
+            id="arm-x",
+            name="Arm on the upright",
+            neighbour="metal",
+            shapes=(Bar(start=tuple(at + [0, 0, 60.0]), end=tuple(at - [0, 0, 60.0]), diameter=20.0),),
+            motion=Follows(suspension="wheel-left", part="upright"),
+        )
+        job = added(hatchback, "items", arm)
+        mover = next(m for m in moving_items(job) if m.name == arm.name)
+        path = mover.follows.steered  # type: ignore[union-attr]
+        shaft = next(link for link in links(job) if link.id == "half-shaft.left")
+        rest = pose_of(job.position)
+        stops = [(u, s) for u in np.linspace(-50, 50, 5) for s in np.linspace(-68, 68, 9)]
+        least: dict[tuple[float, float], float] = {}
+        for up, rack in stops:
+            pose, bodies = _upright_by_steps(path, up, rack), shaft.bodies(rest, float(up))
+            found = nearest(bodies, pose.inverse(), mover.bodies, np.full((bodies.count, 1), 400.0))
+            least[up, rack] = min(near.distance for near in found)
+        grid, straight = min(least.values()), min(v for (_, rack), v in least.items() if rack == 0)
+        (row,) = [g for g in shaft_gaps(job) if {g.piece, g.item} == {"half-shaft.left", "arm-x"}]
+        assert grid < straight - 5.0 and row.travel is not None
+        assert grid - 0.7 < row.travel < grid + 0.25
+        assert "the rack" in row.travel_at
+        assert row.running is not None and row.running <= row.travel + 0.2
+        unsaid = with_value(job, "suspensions/wheel-left/rack_travel_mm", None)
+        rows = [g for g in shaft_gaps(unsaid) if {g.piece, g.item} == {"half-shaft.left", "arm-x"}]
+        assert [g.travel for g in rows] == [pytest.approx(straight, abs=1.0)] if rows else straight > 35.0
 
     def test_tie_rod_goes_with_the_rack(self, hatchback: Job) -> None:
         job = hatchback

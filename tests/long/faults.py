@@ -1097,6 +1097,20 @@ FAULTS = (
         ("test_put_back.py",),
     ),
     Fault(
+        "a half-shaft that is not looked at where its wheel is at lock",
+        "fit/link_around.py",
+        "return follows is not None and follows.steered is not None and",
+        "return False and",
+        ("test_steering.py",),
+    ),
+    Fault(
+        "a half-shaft that stays at ride while its wheel goes to lock",
+        "fit/link_around.py",
+        "min(max(follows.stop(at)[0], low), high)",
+        "0.0",
+        ("test_steering.py",),
+    ),
+    Fault(
         "a push across a member taken by the walls that run the other way",
         "fit/frame_parts.py",
         "max(float(runs[1]), 1e-9),",

@@ -133,6 +133,19 @@ class Around:
             return None
         return (low, high) if two[2] > one[2] else (high, low)
 
+    def steered(self, key: Key) -> bool:
+        """Whether the other body goes with this link's wheel and with the steering too: then where they are
+        is told by its own way, over all of travel and lock."""
+        follows = self.others.movers[key[1]].follows if self._moves(key) else None
+        return follows is not None and follows.steered is not None and self.with_wheel[key[1]] is not None
+
+    def where(self, key: Key, at: float) -> str:
+        """Where on the travel a pair is nearest, in words; empty at ride height."""
+        if self.steered(key):
+            mover = self.others.movers[key[1]]
+            return "" if abs(at) < 0.5 else mover.words(at)
+        return "" if abs(at) < 0.5 else f"wheels {abs(at):.0f} mm {'up' if at > 0 else 'down'}"
+
     def look(
         self, pose: Pose, bodies: Bodies, within: dict[Key, float], movers: bool = False
     ) -> dict[Key, Nearest]:
@@ -213,7 +226,12 @@ class Around:
         """One item that goes with this link's wheel."""
         mover, over = self.others.movers[k], self.with_wheel[k]
         assert over is not None
-        track = mover.along(ends.stops, *over)
+        if self.steered(("car", k)):
+            track = mover.track
+            ends = Ends(along_way(self.link, mover), ends.starts, track.at)
+            mine = [_Bar(joint, bar) for joint, bar in bars_of(ends)]
+        else:
+            track = mover.along(ends.stops, *over)
         seen = [_Bar(one.joint, FromCourse(one.bar, track)) for one in mine if isinstance(one.bar, BarCourse)]
         near = self._beside(seen, None, mover.bodies, ("car", k), ask, ends.stops)
         if near is None:
@@ -302,6 +320,19 @@ class Around:
             if found is not None:
                 looks.append((found, t))
         return min(looks, key=lambda row: row[0].distance, default=(near, at))
+
+
+def along_way(link: Link, mover: MovingItem) -> Link:
+    """A link by the way of what goes with its wheel and with the steering: where on that way both are tells
+    how far up the wheel is."""
+    follows = mover.follows
+    assert follows is not None
+    low, high = link.span
+
+    def ends(pose: Pose, at: float) -> tuple[Array, Array]:
+        return link.ends(pose, min(max(follows.stop(at)[0], low), high))
+
+    return replace(link, ends=ends, span=mover.span)
 
 
 class _Bar:

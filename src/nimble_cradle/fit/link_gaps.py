@@ -31,9 +31,8 @@ SHALLOW = 2.0
 """So deep in one another at rest, mm, a link and something else are still looked at in every load case."""
 
 
-def _where(word: str, travel: float) -> str:
-    wheel = "" if abs(travel) < 0.5 else f"wheels {abs(travel):.0f} mm {'up' if travel > 0 else 'down'}"
-    return ", ".join(part for part in (word, wheel) if part) or "at rest"
+def _where(*words: str) -> str:
+    return ", ".join(part for part in words if part) or "at rest"
 
 
 def link_gaps(
@@ -60,7 +59,7 @@ def link_gaps(
         far = {key: around.need[key] + RIDE for key in found}
         ride = around.look(rest, link.bodies(rest, 0.0), far, movers=True)
         rows = {
-            key: _row(job, link, others, key, around.need[key], ride.get(key), near, travel)
+            key: _row(job, link, around, key, ride.get(key), near, around.where(key, travel))
             for key, (near, _, travel) in found.items()
         }
         if poses and rows:
@@ -100,21 +99,15 @@ def _through(
         running, where = rows[key].still, rows[key].travel_at or "at rest"
         if key in found:
             near, case, travel = found[key]
-            running, where = near.distance, _where(poses[case][0], travel)
+            running, where = near.distance, _where(poses[case][0], around.where(key, travel))
         rows[key] = replace(rows[key], running=running, running_case=where)
 
 
 def _row(
-    job: Job,
-    link: Link,
-    others: Others,
-    key: Key,
-    need: float,
-    ride: Nearest | None,
-    near: Nearest,
-    travel: float,
+    job: Job, link: Link, around: Around, key: Key, ride: Nearest | None, near: Nearest, where: str
 ) -> Gap:
     kind, k = key
+    others, need = around.others, around.need[key]
     items, pieces = standing_items(job), fitted_pieces(job)
     doubt = MADE_DOUBT
     if kind == "car" and k < len(items):
@@ -134,7 +127,7 @@ def _row(
         point_of(near.on_b),
         point_of(near.way),
         travel=near.distance if moves else None,
-        travel_at=_where("", travel) if moves else "",
+        travel_at=_where(where) if moves else "",
         stage=link.stage if link.stage != "position" else others.stages[key],
     )
     return row.turned() if kind == "engine" and k < len(pieces) else row
