@@ -286,6 +286,7 @@ def test_a_mount_s_tag_says_no_more_than_its_verdict(desk: Desk, demo: Job) -> N
             assert (state in ("holds", "near")) == (set(both) == {"holds"}), (word, both)
             assert word.startswith("holds") <= (set(both) == {"holds"})
             assert ("does not hold" in both) == (state == "fails")
+            assert ("on assumed" in word) == (set(both) == {"holds"} and bool(verdict(job).rests_on))
 
 
 def test_begun_on_the_nearest_face(demo: Job) -> None:

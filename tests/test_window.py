@@ -109,7 +109,7 @@ class TestTheWholeJob:
         assert tale(desk, "margin").state != "fails" and tale(desk, "hardest").state != "fails"
         assert v.block_to_bush and not v.open_questions and v.holds, v.problems
         desk.sheets["mounts"].rooms.go("this")
-        assert "From block to bush: <b>holds</b>, on assumed: height of the centre of gravity" in (
+        assert "Rests on assumed: height of the centre of gravity" in (
             desk.sheets["mounts"].this.summary.text()  # type: ignore[attr-defined]
         )
 

@@ -86,7 +86,9 @@ def loads_told(session: Session) -> Sequence[Said]:
             key=lambda f: f.use,
             default=None,
         )
-        word, state = _of_mount(next((m for m in judged.mounts if m.mount == mount.id), None), worst)
+        word, state = _of_mount(
+            next((m for m in judged.mounts if m.mount == mount.id), None), worst, bool(judged.rests_on)
+        )
         tags.append(
             Said(
                 np.array(mount.bush.centre),
@@ -100,7 +102,7 @@ def loads_told(session: Session) -> Sequence[Said]:
     return tags
 
 
-def _of_mount(told: MountVerdict | None, worst: Finding | None) -> tuple[str, str]:
+def _of_mount(told: MountVerdict | None, worst: Finding | None, assumed: bool) -> tuple[str, str]:
     """The word for a mount and its state: no better than both its verdicts; its own hardest-used part
     is only one of what they rest on."""
     if told is None or worst is None:
@@ -110,7 +112,8 @@ def _of_mount(told: MountVerdict | None, worst: Finding | None) -> tuple[str, st
         return "does not hold", "fails"
     if worst.state != "does not hold" and set(both) != {"holds"}:
         return f"open; {used} as far as known", "open"
-    return f"{worst.state}, {used}", FINDING_STATE[worst.state]
+    on = " on assumed" if assumed and worst.state != "does not hold" else ""
+    return f"{worst.state}{on}, {used}", FINDING_STATE[worst.state]
 
 
 def points_told(session: Session) -> Sequence[Said]:

@@ -23,15 +23,14 @@ def summary_words(mount: Mount, judged: Verdict, carried: Carried, display: Disp
     at_rest, at_torque = _load_on(mount, rest), _load_on(mount, torque)
     bush = next(spring.bush for spring in carried.springs if spring.mount == mount.id)
     told = next(row for row in judged.mounts if row.mount == mount.id)
-    assumed = (
-        f", on assumed: {', '.join(judged.rests_on[:3])}"
-        if told.block_to_bush == "holds" and judged.rests_on
-        else ""
-    )
+    first, more = judged.rests_on[:3], len(judged.rests_on) - 3
+    assumed = f" Rests on assumed: {', '.join(first)}{f' and {more} more' if more > 0 else ''}."
+    if not first or "holds" not in (told.block_to_bush, told.bush_to_rail):
+        assumed = ""
     return (
-        f"From block to bush: {BOLD}{told.block_to_bush}{PLAIN}{assumed}. From bush to rail:"
-        f" {BOLD}{told.bush_to_rail}{PLAIN}.\nCarries {BOLD}{show(at_rest.size, 'force', display)}{PLAIN}"
-        f" at rest and settles {BOLD}{show(at_rest.radial_mm, 'length', display)}{PLAIN}. Full torque in"
+        f"From block to bush: {BOLD}{told.block_to_bush}{PLAIN}. From bush to rail:"
+        f" {BOLD}{told.bush_to_rail}{PLAIN}.{assumed}\n"
+        f"Carries {BOLD}{show(at_rest.size, 'force', display)}{PLAIN} at rest and settles {BOLD}{show(at_rest.radial_mm, 'length', display)}{PLAIN}. Full torque in"
         f" first gear, {show(carried.reacted[0], 'torque', display)} {carried.reacted[1]} after the gears and"
         f" no more than the tyres hold, loads it with {show(at_torque.size, 'force', display)}; it gives"
         f" {show(at_torque.radial_mm, 'length', display)} and the engine rocks {torque.rock_deg:.2f}"
