@@ -30,7 +30,8 @@ def summary_words(mount: Mount, judged: Verdict, carried: Carried, display: Disp
     return (
         f"From block to bush: {BOLD}{told.block_to_bush}{PLAIN}. From bush to rail:"
         f" {BOLD}{told.bush_to_rail}{PLAIN}.{assumed}\n"
-        f"Carries {BOLD}{show(at_rest.size, 'force', display)}{PLAIN} at rest and settles {BOLD}{show(at_rest.radial_mm, 'length', display)}{PLAIN}. Full torque in"
+        f"Carries {BOLD}{show(at_rest.size, 'force', display)}{PLAIN} at rest and settles"
+        f" {BOLD}{show(at_rest.radial_mm, 'length', display)}{PLAIN}. Full torque in"
         f" first gear, {show(carried.reacted[0], 'torque', display)} {carried.reacted[1]} after the gears and"
         f" no more than the tyres hold, loads it with {show(at_torque.size, 'force', display)}; it gives"
         f" {show(at_torque.radial_mm, 'length', display)} and the engine rocks {torque.rock_deg:.2f}"
