@@ -12,6 +12,7 @@ import pytest
 from nimble_cradle.bay.member import Member, members_of
 from nimble_cradle.cli.main import main
 from nimble_cradle.design.first_panel import first_panels, with_first_panels
+from nimble_cradle.desk.bay_view.told import openings_told
 from nimble_cradle.desk.stages.chassis.panels_room import PanelsRoom
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.fit.opened_member import opened_member
@@ -327,3 +328,11 @@ def test_from_the_command_line(demo: Job, tmp_path: Path, capsys: pytest.Capture
     assert main(["chassis", str(own), "--panel", "doublers c"]) == 2
     assert main(["chassis", str(own), "--panel", "nonsense", "-o", str(tmp_path / "c.cradle")]) == 1
     assert "is not to be made" in capsys.readouterr().err and not (tmp_path / "c.cradle").exists()
+
+
+def test_a_cut_s_tag_tells_welds_that_nobody_looked_at(desk: Desk, demo: Job) -> None:
+    cut = with_value(TestDoublers().cut(demo, want_percent=10.0), "openings/c/mend", "cover and sides")
+    for welds, state, said in (("unsaid", "open", True), ("looked at", "holds", False)):
+        desk.session.edit(welds, with_value(cut, "openings/c/welds", welds))
+        (tag,) = openings_told(desk.session)
+        assert tag.state == state and any("nobody looked" in line for line in tag.lines) == said

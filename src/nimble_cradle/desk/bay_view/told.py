@@ -13,7 +13,7 @@ from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.state_mark import FINDING_STATE, GAP_STATE
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.fit.gap import Gap
-from nimble_cradle.fit.opened_member import opened_members
+from nimble_cradle.fit.opened_member import OpenedMember, opened_members
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
 from nimble_cradle.judge.chassis import percent
@@ -139,12 +139,24 @@ def openings_told(session: Session) -> Sequence[Said]:
             Said(
                 member.start + along * (member.end - member.start) + out,
                 f"{percent(shares.up)} of its bending",
-                (opening.name, "put back" if found.mended is not None else "open"),
-                "holds" if found.enough else "near",
+                (opening.name, *_of_opening(found)),
+                "near" if not found.enough else "open" if _unseen(found) else "holds",
                 f"item:{opening.item}",
             )
         )
     return tags
+
+
+def _of_opening(found: OpenedMember) -> tuple[str, ...]:
+    """Whether it is put back, and whether anybody looked at its welds."""
+    if found.mended is None:
+        return ("open",)
+    return ("put back", "nobody looked at its welds") if _unseen(found) else ("put back",)
+
+
+def _unseen(found: OpenedMember) -> bool:
+    """Whether something of how it is put back waits to be looked at."""
+    return found.mended is not None and found.opening.welds == "unsaid"
 
 
 TOLD: dict[str, Callable[[Session], Sequence[Said]]] = {
