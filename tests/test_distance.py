@@ -8,7 +8,7 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from nimble_cradle.geometry.bodies import Bodies
-from nimble_cradle.geometry.distance import Nearest, clearance, nearest
+from nimble_cradle.geometry.distance import Nearest, against_sheets, clearance, nearest
 from nimble_cradle.geometry.overlap import SIX, separation_depth
 from nimble_cradle.geometry.pose import Pose, angles_xyz, rotation_xyz
 from nimble_cradle.geometry.solid_makers import bar, box, hull, prism, slab
@@ -309,3 +309,36 @@ def test_ways_out_of_a_sheet_and_of_a_closed_mesh() -> None:
     assert ways_out(one, Pose.still(), other, 0, 0) == pytest.approx(
         (chord, chord, chord, chord, 140, 20), abs=0.5
     )
+
+
+@given(st.integers(0, 5000))
+@settings(max_examples=30)
+def test_boxes_that_lie_as_sheets_do_never_hide_one(seed: int) -> None:
+    """A crumpled sheet, turned anyhow, and a bar, a box and a hull turned too: what is told of pairs within a
+    reach is what each pair has by itself, and the bound is never over it."""
+    rng = np.random.default_rng(seed)
+    grid = np.array(
+        [(x, y, rng.normal(0, 6)) for x in np.arange(0, 90, 15.0) for y in np.arange(0, 120, 15.0)]
+    )
+    faces = [
+        face
+        for i in range(5)
+        for k in range(7)
+        for face in ((8 * i + k, 8 * i + k + 1, 8 * i + 8 + k), (8 * i + k + 1, 8 * i + 9 + k, 8 * i + 8 + k))
+    ]
+    sheets = [MeshPart(random_pose(seed + n, 150).points(grid), np.array(faces)) for n in range(4)]
+    fixed = Bodies([[sheet] for sheet in sheets])
+    parts: list[SolidPart] = [
+        bar((0, 0, 0), (40, 60, 20), 30.0),
+        box((10, 0, 0), (60, 20, 30)),
+        hull(rng.uniform(-40, 40, (12, 3))),
+    ]
+    moving, pose = Bodies([[part] for part in parts]), random_pose(seed + 9, 200)
+    reach = float(rng.uniform(5, 120))
+    told = {(n.a, n.b): n.distance for n in nearest(moving, pose, fixed, np.full((3, 4), reach))}
+    plain = {(a, b): gap(parts[a], sheets[b], pose).distance for a in range(3) for b in range(4)}
+    assert told == pytest.approx({k: d for k, d in plain.items() if d < reach}, abs=1e-6)
+    bound = np.zeros((3, 4))
+    against_sheets(moving, pose, fixed, bound, np.full((3, 4), 1e9))
+    for pair, distance in plain.items():
+        assert bound[pair] <= max(distance, 0.0) + 1e-9

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import cached_property
+from typing import NamedTuple
 from weakref import WeakKeyDictionary
 
 import fcl
@@ -20,6 +22,29 @@ ROUND_WITHIN = 0.02
 """Where a round bar is measured as a mesh, its surface is within so many mm of the true one, half outside
 and half inside."""
 HERE = Pose.still()
+
+
+class Sheets(NamedTuple):
+    """Boxes that lie as meshes do, which are mostly sheets: numbers (m,) of the parts, axes (m, 3, 3) rows,
+    least and most (m, 3) along them."""
+
+    parts: np.ndarray
+    axes: Array
+    low: Array
+    high: Array
+
+
+_LAID: WeakKeyDictionary[SolidPart, tuple[Array, Array, Array]] = WeakKeyDictionary()
+
+
+def _laid(part: SolidPart) -> tuple[Array, Array, Array]:
+    """Axes (3, 3) of how a mesh lies, rows, the least and the most (3,) along them."""
+    if part not in _LAID:
+        v = part.triangles[0]
+        axes = np.linalg.eigh(np.cov(v.T))[1].T if len(v) > 3 else np.eye(3)
+        along = v @ axes.T
+        _LAID[part] = axes, along.min(0), along.max(0)
+    return _LAID[part]
 
 
 class Bodies:
@@ -43,6 +68,18 @@ class Bodies:
         self._meshes: list[fcl.CollisionObject | None] = [None] * len(self.parts)
         self._pose: Pose | None = None
         self.memories: WeakKeyDictionary[Bodies, Memory] = WeakKeyDictionary()
+
+    @cached_property
+    def sheets(self) -> Sheets:
+        """Boxes that lie as its meshes do; not of those that answer for a whole one."""
+        rows = [k for k, part in enumerate(self.parts) if isinstance(part, MeshPart) and not part.for_whole]
+        laid = [_laid(self.parts[k]) for k in rows]
+        return Sheets(
+            np.array(rows, dtype=np.int64),
+            np.array([axes for axes, _, _ in laid]).reshape(-1, 3, 3),
+            np.array([low for _, low, _ in laid]).reshape(-1, 3),
+            np.array([high for _, _, high in laid]).reshape(-1, 3),
+        )
 
     def boxes(self, pose: Pose) -> tuple[Array, Array]:
         """Centres and half sizes (n, 3) of the upright boxes that hold each part when the set stands at

@@ -151,10 +151,35 @@ def _candidates(
     most_deep = np.maximum(-apart.max(2), 0.0)
     apart = np.maximum(apart, 0.0)
     bound = np.maximum(np.sqrt(np.einsum("ijk,ijk->ij", apart, apart)), memory.at_least)
+    against_sheets(moving, pose, fixed, bound, limit)
     rows, columns = np.nonzero(bound < limit)
     order = np.lexsort((-most_deep[rows, columns], bound[rows, columns]))
     rows, columns = rows[order], columns[order]
     return rows, columns, bound[rows, columns], most_deep[rows, columns], memory
+
+
+ROUND = 0.02
+"""A round bar that is measured as a mesh is so much thicker at most, mm."""
+
+
+def against_sheets(moving: Bodies, pose: Pose, fixed: Bodies, bound: Array, limit: Array) -> None:
+    """Raise bounds (parts of moving, parts of fixed) against meshes by boxes that lie as those do: a sheet
+    askew in its upright box is far from most of that."""
+    sheets = fixed.sheets
+    if not len(sheets.parts):
+        return
+    of = np.broadcast_to(limit, bound.shape)[:, sheets.parts]
+    for i, near in enumerate(bound[:, sheets.parts] < of):
+        part = moving.parts[i]
+        if isinstance(part, MeshPart) or not near.any():
+            continue
+        ways = sheets.axes[near].reshape(-1, 3)
+        local, shift = ways @ pose.rotation, ways @ pose.translation
+        high, low = part.support(local) + shift, shift - part.support(-local)
+        off = np.maximum(low - sheets.high[near].ravel(), sheets.low[near].ravel() - high).clip(min=0.0)
+        away = np.sqrt((off.reshape(-1, 3) ** 2).sum(1)) - ROUND
+        columns = sheets.parts[near]
+        bound[i, columns] = np.maximum(bound[i, columns], away)
 
 
 def _nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, least: Array | None) -> list[Nearest]:
