@@ -102,11 +102,11 @@ class TestInTheJob:
         cross, corners = job.crossmember, bent(demo, 0.0).crossmember
         assert cross is not None and corners is not None
         mount = next(m for m in job.mounts if m.id == cross.carries)
-        force = np.array([300.0, 200.0, -4000.0])
+        force = np.array([[300.0, 200.0, -4000.0]])
         found = crossmember_under(cross, mount.bush.centre, force)
         chords = cross.model_copy(update={"points": axis_of(cross), "bend_radius_mm": 0.0})
         same = crossmember_under(chords, mount.bush.centre, force)
         assert found.stress == pytest.approx(same.stress, rel=1e-9)
         assert found.moved == pytest.approx(same.moved, rel=1e-9)
         through = crossmember_under(corners, mount.bush.centre, force)
-        assert abs(found.moved[2]) < abs(through.moved[2]) and found.moved[2] < 0
+        assert abs(found.moved[0, 2]) < abs(through.moved[0, 2]) and found.moved[0, 2] < 0

@@ -19,7 +19,7 @@ from nimble_cradle.strength.beam import (
     CROSSMEMBER_STRESS,
     CROSSMEMBER_TONE,
     axis_of,
-    crossmember_cases,
+    crossmember_under,
     stiffness_at,
 )
 from nimble_cradle.units import G_STANDARD
@@ -32,7 +32,7 @@ def crossmember_checks(
     its sag in the cases that are not rare, if there are such.
     Raises JobError where its frame cannot be solved."""
     forces = -np.array([case.force for case in cases])
-    stresses, moved = crossmember_cases(cross, at, forces)
+    stresses, moved = crossmember_under(cross, at, forces)
     under = list(zip(cases, stresses.tolist(), np.abs(moved[:, 2]).tolist(), strict=True))
     case, stress, _ = max(under, key=lambda row: row[1] * factor_of(row[0], allow))
     often = [row for row in under if row[0].kind != "rare"]

@@ -153,40 +153,23 @@ def stiffness_at(crossmember: Crossmember, mount: Vec3) -> float:
     return 1.0 / max(abs(float((load @ response.moved)[2])), 1e-12)
 
 
-class UnderForce(NamedTuple):
-    """A crossmember under a force. stress: greatest equivalent, MPa; at: (3,) where that is; moved: (3,) mm,
-    of the mount."""
+class Under(NamedTuple):
+    """A crossmember under k forces. stress: (k,) greatest equivalent, MPa; moved: (k, 3) mm, of the mount."""
 
-    stress: float
-    at: Array
+    stress: Array
     moved: Array
 
 
-def crossmember_under(crossmember: Crossmember, mount: Vec3, force: Array) -> UnderForce:
-    """What a force (3,) N on the bush centre does to a crossmember. Raises JobError."""
-    response, load, stresses = _under(crossmember, mount, np.asarray(force)[None])
-    worst = int(stresses[0].argmax())
-    return UnderForce(float(stresses[0, worst]), response.places[worst], load[0] @ response.moved)
-
-
-def crossmember_cases(crossmember: Crossmember, mount: Vec3, forces: Array) -> tuple[Array, Array]:
-    """Greatest equivalent stress (k,) MPa and movement (k, 3) mm of the mount under forces (k, 3) N on the
-    bush centre. Raises JobError."""
-    response, load, stresses = _under(crossmember, mount, forces)
-    return stresses.max(1), load @ response.moved
-
-
-def _under(crossmember: Crossmember, mount: Vec3, forces: Array) -> tuple[Response, Array, Array]:
-    """The frame's response, the loads (k, 6) where the mount stands, and the stresses (k, stations)."""
+def crossmember_under(crossmember: Crossmember, mount: Vec3, forces: Array) -> Under:
+    """What forces (k, 3) N on the bush centre, each by itself, do to a crossmember. Raises JobError."""
     response = unit_response(
         axis_of(crossmember), crossmember.section, crossmember.ends, mount, crossmember.rail_n_per_mm
     )
     lever = np.asarray(mount, dtype=float) - response.at
     load = np.hstack([forces, crosses(lever, forces)])
     inside = np.einsum("slc,kl->ksc", response.forces, load)
-    k, stations, _ = inside.shape
-    flat = station_stresses(inside.reshape(-1, 6), properties(crossmember.section), crossmember.section)
-    return response, load, flat.reshape(k, stations)
+    stresses = station_stresses(inside.reshape(-1, 6), properties(crossmember.section), crossmember.section)
+    return Under(stresses.reshape(inside.shape[:2]).max(1), load @ response.moved)
 
 
 def beam_between(
