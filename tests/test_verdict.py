@@ -21,6 +21,7 @@ from nimble_cradle.bay.position import (
 )
 from nimble_cradle.demo import demo_folder
 from nimble_cradle.design.first_mounts import with_eye_on_plate
+from nimble_cradle.desk.bars import stage_word
 from nimble_cradle.families.arm_run import arm_run
 from nimble_cradle.fit.balance import front_share
 from nimble_cradle.fit.driveline import driveline
@@ -116,6 +117,12 @@ class TestTheDemoStory:
         assert crossmember.questions == (
             "Crossmember: its end plates and their bolts to the rails are not described yet.",
         )
+        # the yield strengths of both rails are assumed, and asked for with the mounts that stand on them
+        assert (states["crossmember"].leans, states["chassis"].leans, states["mounts"].leans) == (2, 2, 0)
+        assert stage_word(states["chassis"]) == "on 2 assumed"
+        known = with_value(demo, "said", {**demo.said, "items/rail-left/host/yield_mpa": "measured"})
+        (chassis,) = [s for s in stage_states(known, verdict(known)) if s.id == "chassis"]
+        assert stage_word(chassis) == "on 1 assumed"
         assert (states["bay"].measured, states["bay"].assumed, states["bay"].asked_for) == (10, 1, 11)
         assert tales["share"].word == "as wished" and tales["hardest"].word == "does not hold"
 

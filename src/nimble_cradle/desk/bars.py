@@ -74,7 +74,8 @@ def stage_word(state: StageState) -> str:
         return f"{state.measured} of {state.asked_for} measured"
     n = len(state.questions)
     if state.state == "holds":
-        return f"on {state.assumed} assumed" if state.assumed else "holds"
+        assumed = state.assumed + state.leans
+        return f"on {assumed} assumed" if assumed else "holds"
     return f"{n} question{'s' if n != 1 else ''}"
 
 

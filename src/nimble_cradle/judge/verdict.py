@@ -11,6 +11,7 @@ from nimble_cradle.job.said import facts, how, not_said, rests_on
 from nimble_cradle.judge.found import Verdict, summed
 from nimble_cradle.judge.guard import Guard
 from nimble_cradle.judge.stages import STAGES, Stage
+from nimble_cradle.made.end_plates import EndSeat, end_seats
 
 
 def verdict(job: Job) -> Verdict:
@@ -45,7 +46,8 @@ def _not_said(job: Job) -> tuple[Problem, ...]:
 @dataclass(frozen=True)
 class StageState:
     """A stage and how it stands: not begun, open questions (with the first of them), holds. measured,
-    assumed, asked_for: number of its figures that are the one and the other, and of all of them."""
+    assumed, asked_for: number of its figures that are the one and the other, and of all of them. leans: of
+    walls and steels of the chassis, asked for elsewhere, that it rests on and that are assumed."""
 
     id: str
     name: str
@@ -54,6 +56,7 @@ class StageState:
     measured: int = 0
     assumed: int = 0
     asked_for: int = 0
+    leans: int = 0
 
 
 def stage_states(job: Job, v: Verdict) -> tuple[StageState, ...]:
@@ -74,9 +77,23 @@ def stage_states(job: Job, v: Verdict) -> tuple[StageState, ...]:
                 told.count("measured"),
                 told.count("assumed"),
                 len(told),
+                _leans(job, stage.id, v),
             )
         )
     return tuple(out)
+
+
+def _leans(job: Job, stage: str, v: Verdict) -> int:
+    """How many figures of rails and members, which the mounts ask for, a stage rests on that are assumed."""
+    if stage == "chassis":
+        items = {finding.part for finding in v.findings if finding.code == "rail"}
+    elif stage == "crossmember":
+        items = {seat.item.id for seat in end_seats(job) if isinstance(seat, EndSeat)}
+    else:
+        return 0
+    places = tuple(f"items/{item}/host/" for item in items)
+    asked = [fact for fact in facts(job) if fact.stage != stage and fact.path.startswith(places)]
+    return sum(how(job, fact) == "assumed" for fact in asked)
 
 
 def _state(begun: bool, asked: bool) -> Literal["not begun", "open questions", "holds"]:
