@@ -27,7 +27,7 @@ from nimble_cradle.job.opening import Opening
 from nimble_cradle.job.panel import Lip, Panel
 from nimble_cradle.judge.panels import collisions, panel_questions
 from nimble_cradle.judge.verdict import verdict
-from nimble_cradle.made.panel import made_panel
+from nimble_cradle.made.panel import made_panel, panel_part
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.shop.dxf import dxf
 from nimble_cradle.shop.templates import templates
@@ -333,6 +333,64 @@ class TestAsked:
         assert at.min(0) == pytest.approx((10, 10)) and at.max(0) == pytest.approx((150, 110))
         apart = np.linalg.norm(at[:, None] - at[None], axis=2) + 1e9 * np.eye(len(at))
         assert apart.min() > 12.5 and apart.min(1).max() <= 25.0 + 1e-9
+
+
+class TestDimples:
+    def sheet(self, **fields: Any) -> Panel:
+        plain: dict[str, Any] = {
+            "id": "d",
+            "name": "Dimpled",
+            "outline": SHEET,
+            "thick_mm": 2.0,
+            "held": "welded",
+            "sealed": "not a firewall",
+            "holes": ((50.0, 60.0), (140.0, 50.0)),
+            "hole_mm": 32.0,
+            "dimple_mm": 6.0,
+            "at": (100.0, 200.0, 300.0),
+            "normal": (0.0, -1.0, 0.0),
+            "up": (0.0, 0.0, 1.0),
+        }
+        return Panel(**{**plain, **fields})
+
+    @pytest.mark.parametrize(("way", "side"), [("away", 1.0), ("towards", -1.0)])
+    def test_pressed_out_where_it_says(self, way: str, side: float) -> None:
+        """Facing a sheet that looks to the car's right, right is forward: holes of 32 pressed 6 deep at
+        45 deg leave the sheet 24 mm from their middle, and reach 6 beyond it on the side that is said."""
+        panel = self.sheet(dimple_way=way)
+        (one, two) = panel_part(panel).solids[-2:]
+        face = 202.0 if way == "away" else 200.0  # the sheet's own two faces
+        for solid, (u, v) in zip((one, two), panel.holes, strict=True):
+            ring = solid.triangles[0]
+            assert ring[:, [0, 2]].mean(0) == pytest.approx((100.0 + u, 300.0 + v), abs=1e-6)
+            out = side * (ring[:, 1] - face)
+            assert (out.min(), out.max()) == pytest.approx((0.0, 6.0), abs=1e-9)
+            radius = np.hypot(*(ring[:, [0, 2]] - ring[:, [0, 2]].mean(0)).T)
+            assert radius[np.abs(out) < 1e-6] == pytest.approx(np.full(24, 24.0))
+            assert radius[np.abs(out - 6) < 1e-6] == pytest.approx(np.full(24, 18.0))
+        assert len(panel_part(self.sheet(dimple_mm=0.0)).solids) == len(panel_part(panel).solids) - 2
+
+    def test_flat_sheet_beside_them(self, demo: Job) -> None:
+        """Rim to rim and rim to edge 2 thicknesses at least: 92.2 mm apart and 46 from an edge there is room
+        for rims of 24; for holes 30 deep there is not."""
+
+        def asked(**fields: Any) -> bool:
+            job = with_value(demo, "panels", (self.sheet(**fields),))
+            return any("flat sheet beside" in p.sentence for p in panel_questions(job))
+
+        assert not asked() and asked(dimple_mm=30.0)
+        edge = 24.0 + 4.0
+        assert asked(holes=((edge - 0.2, 60.0),)) and not asked(holes=((edge + 0.2, 60.0),))
+        apart = 2 * 24.0 + 4.0
+        assert asked(holes=((60.0, 60.0), (60.0 + apart - 0.2, 60.0)))
+        assert not asked(holes=((60.0, 60.0), (60.0 + apart + 0.2, 60.0)))
+
+    def test_drawn_and_measured(self, demo: Job) -> None:
+        job = with_value(demo, "panels", (self.sheet(),))
+        (drawing,) = [d for d in templates(job)[0] if d.name == "panel-d"]
+        rims = [m.radius for m in drawing.marks if getattr(m, "layer", "") == "MARK" and hasattr(m, "radius")]
+        assert rims == [24.0, 24.0] and any("pressed 6.0 mm away from you" in note for note in drawing.notes)
+        assert any("dimpled" in row.note for row in cut_list(job) if row.part == "Dimpled")
 
 
 def test_edges_as_one_faces_it() -> None:

@@ -133,9 +133,8 @@ def jobs() -> list[Job]:
     out = [store.read(demo_folder(name)).job for name in ("light-truck", "hatchback")]
     out.append(with_value(out[0], "crossmember", None))
     crack = Crack(id="c", name="Crack", item="rail-right")
-    out.append(added(out[0], "cracks", crack))
+    out.append(with_value(added(out[0], "cracks", crack), "items/rail-left/host/section", "open C"))
     out.append(added(out[0], "panels", first_panel(out[0], "tie")))
-    out.append(with_value(out[0], "items/rail-left/host/section", "open C"))
     held = with_strut(out[1])
     held = with_value(held, f"struts/{held.struts[0].id}/bracket", TabsFoot(host="leg-left"))
     out.append(held)

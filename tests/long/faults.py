@@ -1111,6 +1111,13 @@ FAULTS = (
         ("test_steering.py",),
     ),
     Fault(
+        "dimples pressed out on the wrong side",
+        "made/panel.py",
+        'side = 1.0 if panel.dimple_way == "towards" else -1.0',
+        'side = -1.0 if panel.dimple_way == "towards" else 1.0',
+        ("test_panels.py",),
+    ),
+    Fault(
         "a push across a member taken by the walls that run the other way",
         "fit/frame_parts.py",
         "max(float(runs[1]), 1e-9),",

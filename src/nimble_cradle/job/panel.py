@@ -75,7 +75,8 @@ class Panel(Part):
     item that it is put on; over: the cut in the chassis that it puts back. seam: holes in a row, round the
     edge where there is no lip or along the lips, ``seam_in_mm`` from the sheet's edge, at most
     ``seam_pitch_mm`` apart. twist_nm, shear_kn:
-    what the member carries, which the row of a panel over a cut has to pass on. holes: further ones. role:
+    what the member carries, which the row of a panel over a cut has to pass on. holes: further ones, their
+    edge pressed out by ``dimple_mm`` at 45 deg (nought: not). role:
     it lies on or over what it is put on; on a wall beside the cut; or inside, across it, as a rib. duty:
     what else it does where it goes from rail to rail; None: nothing."""
 
@@ -104,6 +105,12 @@ class Panel(Part):
     )
     holes: Annotated[tuple[Vec2, ...], Field(max_length=80)] = ()
     hole_mm: Positive = Field(8.5, title="Holes besides the row are")
+    dimple_mm: NotNegative = Field(0.0, title="Their edge is pressed out, deep")
+    dimple_way: Literal["away", "towards"] = Field(
+        "away",
+        title="As one faces the sheet it is pressed",
+        json_schema_extra={"words": {"away": "away from me", "towards": "towards me"}},
+    )
     sealed: Literal["unsaid", "sealed", "not a firewall"] = Field(
         "unsaid",
         title="Sealed against fire and fumes",

@@ -22,7 +22,7 @@ from nimble_cradle.job.opening import Opening
 from nimble_cradle.job.panel import Panel
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.judge.guard import problem_of
-from nimble_cradle.made.panel import MadePanel, made_panel
+from nimble_cradle.made.panel import MadePanel, dimple_rim, made_panel
 
 TIGHT, TIGHT_ALUMINIUM = 1.0, 3.0
 """The least inside radius in thicknesses, mild steel and aluminium (common practice, no source)."""
@@ -49,7 +49,7 @@ def panel_questions(job: Job) -> tuple[Problem, ...]:
             out.append(problem_of("chassis", error))
             continue
         out += [*_of_folding(found), *_of_holes(found), *_of_holding(job, panel), *_of_cut(job, found)]
-        out += _of_rib(job, panel)
+        out += [*_of_rib(job, panel), *_of_dimples(found)]
     return tuple(out)
 
 
@@ -107,6 +107,30 @@ def _of_holes(found: MadePanel) -> list[Problem]:
             out.append(_ask(panel, "seam_in_mm" if hole.seam else "holes", said))
             break
     return out
+
+
+def _of_dimples(found: MadePanel) -> list[Problem]:
+    """Whether what is pressed out has flat sheet all round it: to the edge, a bend, another hole."""
+    panel = found.panel
+    if not panel.dimple_mm:
+        return []
+    room, rim = _least(panel), dimple_rim(panel)
+    faces = {face.key: face for face in found.folded.faces}
+    for n, hole in enumerate(found.holes):
+        if hole.seam:
+            continue
+        face = faces[hole.face]
+        edge = face.polygon.exterior.distance(Point(hole.own)) - rim
+        others = [
+            float(np.linalg.norm(hole.own - other.own)) - rim - (other.diameter / 2 if other.seam else rim)
+            for k, other in enumerate(found.holes)
+            if k != n and other.face == hole.face
+        ]
+        least = min([edge, *others])
+        if least < room - 1e-6:
+            said = f"a dimple has {max(least, 0.0):.1f} mm of flat sheet beside it; it takes {room:.1f}"
+            return [_ask(panel, "dimple_mm", f"{said}, or edge and neighbour are drawn in")]
+    return []
 
 
 def _least(panel: Panel) -> float:

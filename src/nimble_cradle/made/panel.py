@@ -11,7 +11,8 @@ from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
 from nimble_cradle.geometry.folded import Bend, Face, Folded, folded
 from nimble_cradle.geometry.plate import Plate
 from nimble_cradle.geometry.pose import Array, Pose, frame
-from nimble_cradle.geometry.solids import ShapeError, placed_part
+from nimble_cradle.geometry.solid_makers import hull
+from nimble_cradle.geometry.solids import ConvexPart, ShapeError, placed_part
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.panel import Panel
 from nimble_cradle.job.remember import of_same
@@ -140,6 +141,36 @@ def _hole(face: Face, at: Array, diameter: float, seam: bool) -> PanelHole:
     return PanelHole(face.key, at, (face.flat @ np.array([at[0], at[1], 1.0]))[:2], diameter, seam)
 
 
+RIM = 24
+"""A dimple is drawn with so many sides."""
+
+
+def dimples(found: MadePanel) -> tuple[ConvexPart, ...]:
+    """What is pressed out of the sheet round its further holes, as solid cones at 45 deg, vehicle frame."""
+    panel = found.panel
+    deep, half = panel.dimple_mm, panel.thick_mm / 2
+    if not deep:
+        return ()
+    side = 1.0 if panel.dimple_way == "towards" else -1.0
+    angles = 2 * math.pi * np.arange(RIM) / RIM
+    ring = np.column_stack([np.cos(angles), np.sin(angles)])
+    out = []
+    for hole in found.holes:
+        if hole.seam:
+            continue
+        rows = [
+            np.column_stack([hole.own + radius * ring, np.full(RIM, side * (half + z))])
+            for radius, z in ((dimple_rim(panel), 0.0), (hole.diameter / 2 + panel.thick_mm, deep))
+        ]
+        out.append(hull(found.pose.points(np.vstack(rows))))
+    return tuple(out)
+
+
+def dimple_rim(panel: Panel) -> float:
+    """From the middle of a dimpled hole to where its sheet is flat again, mm."""
+    return panel.hole_mm / 2 + panel.dimple_mm + panel.thick_mm
+
+
 @of_same(most=128)
 def panel_part(panel: Panel) -> MadePart:
     """The panel as a made part, vehicle frame; without solids where it cannot be folded."""
@@ -151,11 +182,15 @@ def panel_part(panel: Panel) -> MadePart:
     wide, high = found.flat_size
     bends = len(panel.lips)
     said = f"flat; {bends} bend{'s' if bends != 1 else ''}" if bends else "flat"
+    said += ", dimpled" if panel.dimple_mm and panel.holes else ""
     return MadePart(
         owner,
         "sheet",
         panel.name,
-        tuple(placed_part(part, found.pose) for _, parts in found.folded.solids for part in parts),
+        (
+            *(placed_part(part, found.pose) for _, parts in found.folded.solids for part in parts),
+            *dimples(found),
+        ),
         flat=Plate(
             np.asarray(found.folded.pattern.exterior.coords)[:-1],
             np.array([hole.flat for hole in found.holes]).reshape(-1, 2),

@@ -7,7 +7,7 @@ import numpy as np
 from nimble_cradle.geometry.bend import bend_allowance
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.panel import Panel
-from nimble_cradle.made.panel import made_panel
+from nimble_cradle.made.panel import dimple_rim, made_panel
 from nimble_cradle.shop.page import Circle, Drawing, Mark, Text, cross, path
 from nimble_cradle.units import show
 
@@ -30,6 +30,8 @@ def panel_drawing(panel: Panel, job: Job) -> Drawing:
     for hole in found.holes:
         at = (float(hole.flat[0]), float(hole.flat[1]))
         marks += [Circle(at, hole.diameter / 2), *cross(at, hole.diameter / 2 + 2)]
+        if panel.dimple_mm and not hole.seam:
+            marks.append(Circle(at, dimple_rim(panel), layer="MARK"))
     low = ring.min(0)
     marks.append(
         Text((float(low[0]), float(low[1]) - 7), f"{panel.name}, {panel.thick_mm:g} mm {panel.metal}", 3.5)
@@ -47,4 +49,11 @@ def panel_drawing(panel: Panel, job: Job) -> Drawing:
         notes.append("Bend a strip of the same sheet first and measure what your folder really takes.")
     if row:
         notes.append(f"{len(row)} holes of {show(row[0].diameter, 'length', display, 1)} in the row.")
+    if panel.dimple_mm and panel.holes:
+        deep = show(panel.dimple_mm, "length", display, 1)
+        way = "away from you" if panel.dimple_way == "away" else "towards you"
+        notes.append(
+            f"Edges of the {len(panel.holes)} further holes are pressed {deep} {way}; dashed: where the sheet"
+            " is flat again. Cut each to the size that your die asks for. What they stiffen is in no sum."
+        )
     return Drawing(f"panel-{panel.id}", f"{panel.name}: flat pattern", tuple(marks), tuple(notes))
