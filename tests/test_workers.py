@@ -8,6 +8,7 @@ import signal
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 from pathlib import Path
 from typing import Any
@@ -186,6 +187,22 @@ class TestShared:
         assert Shared(os.getpid()).each(dies_elsewhere, range(8), quiet) == [10 * k for k in range(8)]
         assert time.monotonic() - began < 20
         assert [v for v, _ in Shared({"n": 1, "s": 0.0}).each(slow_square, range(3), quiet)] == [0, 1, 4]
+
+    def test_workers_that_other_work_keeps_hold_it_up_for_moments_only(
+        self, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        monkeypatch.setattr(workers, "_PATIENCE", 4)
+        shared = Shared({"n": 1, "s": 0.02})
+        for _ in range(8):
+            shared.each(slow_square, range(6), quiet)  # until the workers are up
+        other = side_by_side(endless, 4.0, [1, 2], quiet, words)
+        keeping = threading.Thread(target=lambda: list(other), daemon=True)
+        keeping.start()
+        time.sleep(0.5)
+        began = time.monotonic()
+        assert [v for v, _ in shared.each(slow_square, range(4), quiet)] == [0, 1, 4, 9]
+        assert time.monotonic() - began < 3.0
+        keeping.join(20)
 
     def test_what_is_refused_is_refused_whoever_met_it(self) -> None:
         for _ in range(3):

@@ -31,6 +31,8 @@ if TYPE_CHECKING:
 Say = Callable[[str], None]
 MOST = 4
 """No more workers than this: each holds a bay of its own."""
+_PATIENCE = 40
+"""So many ticks are waited for a worker before its row is done here too."""
 _LARGE = 500_000
 """What is larger, bytes, goes to the workers as a file."""
 _SLOTS = 64
@@ -239,6 +241,7 @@ class Shared:
         number = next(_WORKERS.numbers)
         pool, stopped = _ready()
         futures: dict[int, Future[Any]] = {}
+        waited = 0
         try:
             while len(out) < len(rows):
                 left = [k for k in range(len(rows)) if k not in out and k not in futures]
@@ -249,11 +252,11 @@ class Shared:
                         futures[k] = pool.submit(_do, number, *self._pack(), function, rows[k])
                 if left:
                     out[left[0]] = function(self.common, rows[left[0]], say)
-                elif _WORKERS.begun[number % _SLOTS] == number:
+                elif _WORKERS.begun[number % _SLOTS] == number and waited < _PATIENCE:
                     say("")
-                    wait(futures.values(), _TICK, FIRST_COMPLETED)
-                else:  # no worker is up yet
-                    mine = next(k for k in range(len(rows)) if k not in out)
+                    waited += not wait(futures.values(), _TICK, FIRST_COMPLETED).done
+                else:  # no worker is up yet, or other work keeps them
+                    mine, waited = next(k for k in range(len(rows)) if k not in out), 0
                     out[mine] = function(self.common, rows[mine], say)
                 out |= {k: futures.pop(k).result() for k in list(futures) if futures[k].done()}
         except BrokenProcessPool:

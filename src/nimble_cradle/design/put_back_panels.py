@@ -44,7 +44,10 @@ def put_back_panels(job: Job) -> dict[str, str]:
                 out[f"patch-behind {o.id}"] = f"Patch behind: {o.name}"
         elif "sides" in o.mend:
             out[f"doublers {o.id}"] = f"Doublers beside: {o.name}"
-    members = [m for m in members_of(job)[0] if m.item.host.wall_mm is not None]
+    try:
+        members = [m for m in members_of(job)[0] if m.item.host.wall_mm is not None]
+    except JobError:  # the bay is not to be read, which is said there
+        members = []
     names = {m.item.id: m.item.name for m in members if m.item.host.section == "open C"}
     for mount in job.mounts:
         if mount.foot is not None and mount.foot.host in names:

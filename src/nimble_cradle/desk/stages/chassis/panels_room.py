@@ -114,11 +114,11 @@ class PanelsRoom(Room):
         job = self.session.job
         every = (*panel_questions(job), *duty_verdict(job).problems)
         asked = [p.sentence for p in every if f"panels/{panel.id}/" in p.place]
-        self.said.setText(
-            "Flat, as one faces it; dashed lines are bent. Printed 1:1 with the pack."
-            if not asked
-            else " ".join(asked)
-        )
+        dashed = "dashed lines are bent"
+        if panel.dimple_mm and panel.holes:
+            dashed += ", dashed circles are where a dimple ends"
+        said = f"Flat, as one faces it; {dashed}. Printed 1:1 with the pack."
+        self.said.setText(" ".join(asked) or said)
 
     def add(self) -> None:
         """One more, with sizes to be typed over."""
