@@ -15,12 +15,15 @@ from nimble_cradle.desk.stages.mounts.sheet import MountsSheet
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.bay import Item
+from nimble_cradle.job.edits import added, with_value
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.shapes import Box
 from nimble_cradle.judge.carried import carried, mount_cases
 from nimble_cradle.judge.gaps import made_gaps, shaft_gaps
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.made.parts import made
+from nimble_cradle.seat.hands import reaches
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.shop.page import Path
 from nimble_cradle.shop.templates import templates
@@ -180,6 +183,38 @@ class TestDrawn:
         assert left == pytest.approx(-OFF[0] - (job.struts[0].eye_length_mm / 2 + 1.0 + THICK / 2), abs=0.6)
         ear = drawings[f"ear-{key}"]
         assert "24.0 mm over the plate" in " ".join(ear.notes)
+
+    def test_a_tool_on_every_bolt(self, demo: Job) -> None:
+        """Four bolts of its plate where their holes are in the car, and one through either eye; a wall before
+        the second hole alone keeps a socket from that one only."""
+        job = eared(demo)
+        key = job.struts[0].id
+        rows = {r.name: r for r in reaches(job) if r.mount == key}
+        assert set(rows) == {
+            *(f"Torque strut, bolt {k} of its plate" for k in range(1, 5)),
+            "Torque strut, bolt through its eye on the engine",
+            "Torque strut, bolt through its eye on the chassis",
+        }
+        pose, pad = pose_of(job.position), job.struts[0].ears.pad  # type: ignore[union-attr]
+        u, v = in_plate(job)
+        heads = [
+            pose.points(np.array(pad.centre) + a * u + b * v + (PLATE + 7.0) * np.array(pad.normal))
+            for a, b in HOLES
+        ]
+        for k, head in enumerate(heads):
+            assert rows[f"Torque strut, bolt {k + 1} of its plate"].place == pytest.approx(head, abs=1e-6)
+        eye = pose.points(job.struts[0].engine_at)
+        assert rows["Torque strut, bolt through its eye on the engine"].place == pytest.approx(eye, abs=1e-6)
+        before = pose.points(pose.inverse().points(heads[1]) + 12.0 * np.array(pad.normal))
+        wall = Item(
+            id="wall",
+            name="Wall",
+            neighbour="metal",
+            shapes=(Box(centre=tuple(before), size=(14.0, 6.0, 14.0)),),
+        )
+        walled = {r.name: r for r in reaches(added(job, "items", wall)) if r.mount == key}
+        changed = {name for name, r in walled.items() if r.blocked == "Wall" and rows[name].blocked != "Wall"}
+        assert changed == {"Torque strut, bolt 2 of its plate"}
 
     def test_room_under_the_eye(self, demo: Job) -> None:
         """The eye goes to the plate by half of what both rubbers give along the rod and by its gap, as far as

@@ -14,6 +14,8 @@ from nimble_cradle.bay.position import pose_of
 from nimble_cradle.families.family import bush_family
 from nimble_cradle.families.part import Owner
 from nimble_cradle.families.plate import bolt_places
+from nimble_cradle.families.strut_ears import on_engine
+from nimble_cradle.families.strut_stand import on_chassis
 from nimble_cradle.fit.gaps import Fittings, fitting_gaps, piece_rooms
 from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import clearance, nearest
@@ -22,7 +24,8 @@ from nimble_cradle.geometry.solid_makers import bar
 from nimble_cradle.geometry.solids import SolidPart
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
-from nimble_cradle.made.parts import made_mounts
+from nimble_cradle.job.strut import Strut
+from nimble_cradle.made.parts import made, made_mounts
 from nimble_cradle.stock.threads import thread
 
 EXTENSIONS = (0.0, 75.0, 150.0, 250.0)
@@ -48,6 +51,8 @@ HEAD_HIGH = 0.7
 BESIDE_CHEEK, THROUGH = 3.0, 0.9
 """A cross-bolt's head stands on a washer so far beside its cheek, mm, and is of a bolt of so much of the
 hole's diameter (common practice, no source)."""
+BRACKET = ("cheeks", "foot", "saddle")
+"""Parts of a torque strut's bracket on the chassis."""
 _Around = Sequence[tuple[Bodies, Pose, Callable[[int], str]]]
 """Sets that stand about, where, and the name of each of their bodies."""
 
@@ -160,8 +165,8 @@ def _swings(at: Array, way: Array, bolt_mm: float, around: _Around) -> bool:
 
 
 def reaches(job: Job) -> tuple[Reach, ...]:
-    """Every bolt of every mount and every fitting with its room, those that cannot be reached first.
-    Raises JobError."""
+    """Every bolt of every mount, of the ears and brackets of torque struts, and every fitting with its room,
+    those that cannot be reached first. A strut's rod goes in last and is in no one's way. Raises JobError."""
     pose = pose_of(job.position)
     items, pieces = standing_items(job), fitted_pieces(job)
     around: _Around = [
@@ -175,6 +180,8 @@ def reaches(job: Job) -> tuple[Reach, ...]:
         out += _plate_bolts(mount, pose, [*around, _standing(every)])
         others = [metal for rows in (arms, feet) for key, metal in rows.items() if key != mount.id]
         out.append(_cross_bolt(mount, [*around, _standing(others)]))
+    for strut in job.struts:
+        out += _strut_bolts(job, strut, pose, around, [*arms.values(), *feet.values()])
     out += _rooms(job, pose)
     return tuple(sorted(out, key=lambda r: (r.reached, r.extension is not None)))
 
@@ -232,15 +239,39 @@ def _plate_bolts(mount: Mount, pose: Pose, around: _Around) -> list[Reach]:
     return out
 
 
-def _cross_bolt(mount: Mount, around: _Around) -> Reach:
-    """The bolt through a mount's bush, from either end."""
-    bush = mount.bush
-    axis, eye = unit(bush.axis), np.asarray(bush.centre, dtype=float)
+def _strut_bolts(
+    job: Job, strut: Strut, pose: Pose, around: _Around, mounts: Sequence[_ArmMetal]
+) -> list[Reach]:
+    """The bolts of a torque strut's plate on the engine, and those through its eyes, as far as what holds it
+    is described."""
+    out: list[Reach] = []
+    parts = made(job).of(Owner("strut", strut.id))
+    ears = [s for part in parts if part.role == "ears" for s in part.in_vehicle(pose)]
+    bracket = [s for part in parts if part.role in BRACKET for s in part.solids]
+    if ears:
+        own = _ArmMetal(f"{strut.name}, its ears", ears)
+        mount, _ = on_engine(strut)
+        out += _plate_bolts(mount, pose, [*around, _standing([*mounts, own])])
+        through = "bolt through its eye on the engine"
+        out.append(_cross_bolt(mount, [*around, _standing(mounts)], pose, through))
+    if bracket:
+        through = "bolt through its eye on the chassis"
+        out.append(_cross_bolt(on_chassis(strut), [*around, _standing(mounts)], Pose.still(), through))
+    return out
+
+
+def _cross_bolt(
+    mount: Mount, around: _Around, pose: Pose | None = None, through: str = "bolt through its bush"
+) -> Reach:
+    """The bolt through a mount's bush, from either end. pose: of the frame that the bush is told in, the
+    vehicle frame where none is given."""
+    bush, there = mount.bush, Pose.still() if pose is None else pose
+    axis, eye = there.vectors(unit(bush.axis)), there.points(bush.centre)
     out = bush_family(bush).between_cheeks_mm(mount) / 2 + mount.cross_bolt.cheek_mm + BESIDE_CHEEK
     ways = [(eye + s * out * axis, s * axis) for s in (1.0, -1.0)]
     bolt = THROUGH * bush_family(bush).bolt_hole_mm(bush)
     extension, hit, spanner = _tried(ways, bolt, around)
-    return Reach(f"{mount.name}, bolt through its bush", mount.id, extension, hit, _place(eye), spanner)
+    return Reach(f"{mount.name}, {through}", mount.id, extension, hit, _place(eye), spanner)
 
 
 def _rooms(job: Job, pose: Pose) -> list[Reach]:
