@@ -4,6 +4,7 @@ nobody caught, jobs with impossible figures, screens and outputs that cannot be 
 from __future__ import annotations
 
 import copy
+import gc
 import json
 import random
 import sys
@@ -16,6 +17,7 @@ from typing import Any
 import pytest
 from nimble_cradle.cli import main as cli_main
 from nimble_cradle.demo import demo_folder, write_demo
+from nimble_cradle.desk.opened import open_desk
 from nimble_cradle.desk.stages.position.sheet import PositionSheet
 from nimble_cradle.desk.stages.powertrain.sheet import PowertrainSheet
 from nimble_cradle.desk.window import Desk
@@ -361,3 +363,40 @@ def places(data: Any, path: tuple[Any, ...] = ()) -> list[tuple[Any, ...]]:
     if isinstance(data, list):
         return [p for k, v in enumerate(data) for p in places(v, (*path, k))]
     return [path] if isinstance(data, int | float) and not isinstance(data, bool) else []
+
+
+def test_what_is_dropped_in_a_circle_dies_where_widgets_live(qapp: Any, qtbot: Any, tmp_path: Path) -> None:
+    """A thread that works makes the collector run, but not on it: as long as a window is open what it finds
+    dies on the interface's thread. Without a window it runs by itself as ever."""
+    died: list[bool] = []
+
+    class Circle:
+        def __init__(self) -> None:
+            self.me = self
+            self.much = [0] * 10
+
+        def __del__(self) -> None:
+            died.append(threading.current_thread() is threading.main_thread())
+
+    def work() -> None:
+        for _ in range(5000):
+            kept: list[Any] = [[] for _ in range(20)]  # the collector counts what is made and kept
+            kept.append(kept)
+
+    desk = open_desk(write_demo("light-truck", tmp_path / "a.cradle"))
+    try:
+        assert not gc.isenabled()
+        for _ in range(3):
+            for _ in range(50):
+                Circle()
+            worker = threading.Thread(target=work)
+            worker.start()
+            worker.join()
+            before = len(died)
+            qtbot.waitUntil(lambda b=before: len(died) > b, timeout=5000)
+        assert len(died) > 100 and all(died)
+    finally:
+        desk.session.place.count_as_saved()
+        desk.finish()
+        desk.close()
+    assert gc.isenabled()

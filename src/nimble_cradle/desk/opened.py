@@ -15,18 +15,23 @@ def open_desk(path: Path, stage: str = "position") -> Desk:
     """A window on a job file, shown. Raises JobError.
 
     What is made for it stays as long as it does: the collector does not walk through it meanwhile, neither
-    now nor while a key is held. ``Desk.finish`` gives it back.
+    now nor while a key is held, and what else there is it collects on this thread alone. ``Desk.finish``
+    gives both back.
     """
+    from nimble_cradle.desk.kit.tidying import Tidying
     from nimble_cradle.desk.window import Desk
     from nimble_cradle.job.open_job import OpenJob
     from nimble_cradle.trial import tried
 
-    gc.disable()
+    tidying = Tidying()
+    desk = None
     try:
         desk = Desk(OpenJob(path, tried), stage)
         desk.show()
+        desk.tidying = tidying
     finally:
-        gc.enable()
+        if desk is None:
+            tidying.end()
     gc.freeze()
     return desk
 

@@ -38,6 +38,7 @@ from nimble_cradle.desk.kit.notice import Notice, trouble_line
 from nimble_cradle.desk.kit.session import Session
 from nimble_cradle.desk.kit.settings import changed_settings, read_settings
 from nimble_cradle.desk.kit.sheet import Sheet
+from nimble_cradle.desk.kit.tidying import Tidying
 from nimble_cradle.desk.kit.words import stacked
 from nimble_cradle.desk.kit.working import WorkingDrawer
 from nimble_cradle.desk.opening import opening_words
@@ -90,6 +91,7 @@ class Desk(DressedWindow):
         self.session = Session(place)
         self.stage = stage
         self.others: list[Desk] = []
+        self.tidying: Tidying | None = None
         self.stage_bar = StageBar(stage_states(self.session.job, self.session.verdict), stage_keys())
         self.tales = TellTaleBar()
         self.view = BayView(self.session)
@@ -386,4 +388,7 @@ class Desk(DressedWindow):
         self.session.wait_first()
         self.view.finish()
         gc.unfreeze()
+        if self.tidying is not None:
+            self.tidying.end()
+            self.tidying = None
         self.session.place.close()
