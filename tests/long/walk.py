@@ -20,11 +20,10 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 from nimble_cradle.demo import DEMOS, write_demo
+from nimble_cradle.desk.opened import open_desk
 from nimble_cradle.desk.start import application, ensure_screen
-from nimble_cradle.desk.window import Desk
 from nimble_cradle.job import store
 from nimble_cradle.job.new import new_job
-from nimble_cradle.job.open_job import OpenJob
 
 from walking import Walk, at_rest, no_dialogs
 
@@ -53,8 +52,7 @@ def main() -> int:
                 store.write(path, new_job("Blank"))
             else:
                 write_demo(name, path)
-            desk = Desk(OpenJob(path))
-            desk.show()
+            desk = open_desk(path)
             desk.activateWindow()
             app.processEvents()
             walk = Walk(desk, seed)
