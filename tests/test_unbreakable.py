@@ -365,6 +365,19 @@ def places(data: Any, path: tuple[Any, ...] = ()) -> list[tuple[Any, ...]]:
     return [path] if isinstance(data, int | float) and not isinstance(data, bool) else []
 
 
+def test_what_was_judged_is_taken_on_the_interface_s_thread(desk: Desk) -> None:
+    """What begins after the first picture on a thread of its own takes no verdict that is under way."""
+    session, threads = desk.session, []
+    take = session.ahead._take
+    session.ahead._take = lambda job, found: (threads.append(threading.current_thread()), take(job, found))  # type: ignore[assignment, func-returns-value]
+    session.ahead.go(with_value(session.job, "position/x", session.job.position.x + 3.0))
+    session.finish_first()
+    session.wait_first()
+    assert not threads
+    session.ahead.arrive()
+    assert threads == [threading.main_thread()]
+
+
 def test_what_is_dropped_in_a_circle_dies_where_widgets_live(qapp: Any, qtbot: Any, tmp_path: Path) -> None:
     """A thread that works makes the collector run, but not on it: as long as a window is open what it finds
     dies on the interface's thread. Without a window it runs by itself as ever."""

@@ -101,14 +101,17 @@ class Session(QObject):
         self._shown_timer.timeout.connect(lambda: self.place.shown())
 
     def finish_first(self) -> None:
-        """After the first picture, on another thread: keep how scans are cut up."""
-        self._loader = threading.Thread(target=self.keep_cells, name="after the first picture", daemon=True)
+        """After the first picture, on another thread: keep how scans are cut up. The job is read here: to ask
+        for it is to take what was judged meanwhile, which is this thread's to do."""
+        meshes = tuple(mesh.sha256 for mesh in self.seen_job.meshes)
+        self._loader = threading.Thread(
+            target=_keep_cells, args=(meshes,), name="after the first picture", daemon=True
+        )
         self._loader.start()
 
     def keep_cells(self) -> None:
         """Keep in the user's cache folder how scans are cut up, so that the job opens faster."""
-        for mesh in self.job.meshes:
-            kept_cells.keep(mesh.sha256)
+        _keep_cells(tuple(mesh.sha256 for mesh in self.job.meshes))
 
     def rest(self) -> None:
         """The window goes: nothing is looked at any more."""
@@ -312,3 +315,8 @@ class Session(QObject):
             return value_at(self.job, path)
         except JobError:
             return None
+
+
+def _keep_cells(meshes: tuple[str, ...]) -> None:
+    for mesh in meshes:
+        kept_cells.keep(mesh)
