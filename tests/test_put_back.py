@@ -249,14 +249,18 @@ class TestRibs:
         assert not open_rails(job)
         base = f"panels/{panel.id}"
         x, y, z = panel.at
+        wide, tall = (max(c[k] for c in panel.outline) for k in (0, 1))
+        triangle = ((0.0, 0.0), (wide, tall / 2), (0.0, tall))
         for field, value, said in (
             ("at", (x - 80.0, y, z), ""),
             ("held", "riveted", "welded in"),
-            ("at", (x, y - 12.0, z), "from a wall"),
+            ("at", (x, y - 12.0, z), "lies along 0 mm of a wall"),
+            ("outline", triangle, "of a wall of Left rail; half"),
+            ("outline", (triangle[0], triangle[1], (wide, 0.0), triangle[2]), "crosses itself"),
             ("at", (x, y, z + 3.0), "into a wall"),
             ("normal", (0.8, 0.6, 0.0), "off square"),
             ("role", "sheet", ""),
-            ("on", "rail-right", "from a wall"),
+            ("on", "rail-right", "of a wall"),
         ):
             other = with_value(job, f"{base}/{field}", value)
             assert open_rails(other), field

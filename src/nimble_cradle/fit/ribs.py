@@ -18,6 +18,8 @@ UNDER = 30.0
 source)."""
 ASKEW = 5.0
 """It stands square to its member within so many degrees."""
+ALONG = 0.5
+"""Along this share of each wall it lies at least (common practice, no source)."""
 SHORT = 4.0
 """It reaches each wall within so many mm: what a weld fills, and the round of the corner."""
 
@@ -36,21 +38,47 @@ def rib_faults(member: Member, panel: Panel) -> list[str]:
     station = corners @ along
     if station.max() < 0 or station.min() > member.length:
         return [f"as a rib it stands beyond the end of {member.item.name}"]
-    out = []
-    axis, sign = open_way(member, host)
+    try:
+        axis, sign = open_way(member, host)
+    except JobError as error:  # an end of it: asked where its section is said
+        return [error.message.rstrip(".")]
     ways, size = (member.across, member.up), (member.wide, member.tall)
-    inside = size[1 - axis] / 2 - host.wall_mm, size[axis] / 2 - host.wall_mm
-    high = corners @ ways[1 - axis]
-    web = sign * (corners @ ways[axis])
-    off = max(inside[0] - float(high.max()), inside[0] + float(high.min()), inside[1] + float(web.min()))
-    over = max(float(high.max()) - inside[0], -inside[0] - float(high.min()), -inside[1] - float(web.min()))
-    if off > SHORT:
-        out.append(f"as a rib it ends {off:.0f} mm from a wall that it is to be welded to")
+    deep, high = size[axis] - host.wall_mm, size[1 - axis] - 2 * host.wall_mm
+    # from the middle of the web's inside: towards the open side, and along the web
+    own = np.column_stack(
+        [sign * (corners @ ways[axis]) + size[axis] / 2 - host.wall_mm, corners @ ways[1 - axis]]
+    )
+    return [*_reaches(own, deep, high, member.item.name), *_held(panel)]
+
+
+def _reaches(outline: Array, deep: float, high: float, name: str) -> list[str]:
+    """Whether a plate, its outline (n, 2) from the middle of the web's inside, lies along web and flanges of
+    the room of an open member, ``deep`` to the open side and ``high`` between the flanges, and in none."""
+    from shapely.geometry import Polygon, box
+
+    plate = Polygon(outline)
+    if not plate.is_valid:
+        return ["its outline crosses itself"]
+    low_x, low_y, _, high_y = plate.bounds
+    over = max(high_y - high / 2, -high / 2 - low_y, -low_x)
     if over > 0.1:
-        out.append(f"it runs {over:.1f} mm into a wall of {member.item.name}")
-    if panel.held != "welded":
-        out.append("a rib is welded in")
-    return out
+        return [f"it runs {over:.1f} mm into a wall of {name}"]
+    bands = (
+        (box(-SHORT, -high, SHORT, high), 1, high),
+        (box(-deep, high / 2 - SHORT, 2 * deep, high), 0, deep),
+        (box(-deep, -high, 2 * deep, SHORT - high / 2), 0, deep),
+    )
+    for band, along, long in bands:
+        part = plate.intersection(band)
+        reach = 0.0 if part.is_empty else part.bounds[along + 2] - part.bounds[along]
+        if reach < ALONG * long:
+            said = f"as a rib it lies along {reach:.0f} mm of a wall of {name}"
+            return [f"{said}; half of its {long:.0f} mm at least"]
+    return []
+
+
+def _held(panel: Panel) -> list[str]:
+    return [] if panel.held == "welded" else ["a rib is welded in"]
 
 
 def rib_at(job: Job, item_id: str, place: Array) -> bool:
