@@ -1040,7 +1040,7 @@ FAULTS = (
     Fault(
         "ears drawn at the pad's middle and not under their eye",
         "families/strut_ears.py",
-        "    u, v = ((middle - face) @ axes[:, :2]).tolist()",
+        "    u, v, _ = ((seat.centre - np.asarray(ears.pad.centre)) @ axes).tolist()",
         "    u, v = 0.0, 0.0",
         ("test_strut_ears.py",),
     ),

@@ -61,35 +61,10 @@ def on_engine(strut: Strut) -> tuple[EaredMount, FootSeat]:
     """The strut's end on the engine as a mount on a plate of its own, and where its ears stand on that.
     Raises JobError where they cannot."""
     ears = ears_of(strut)
-    pad, eye = ears.pad, np.asarray(strut.engine_at, dtype=float)
-    axes, bolt = frame(pad.normal, pad.up), unit(ears.bolt_way)
-    normal, face = axes[:, 2], np.asarray(pad.centre) + pad.out_mm * axes[:, 2]
-    out = normal - (normal @ bolt) * bolt
-    lean = math.degrees(math.asin(min(abs(float(normal @ bolt)), 1.0)))
-    if lean > MOST_LEAN:
-        raise JobError(
-            f"{strut.name}: the bolt through its eye on the engine leans {lean:.0f} deg off its plate, and"
-            " ears stand square on one; turn its bolt or its plate.",
-            f"struts/{strut.id}/ears/bolt_way",
-        )
-    out = unit(out)
-    height = float((eye - face) @ normal) / float(out @ normal)
-    bush = strut_bush(strut, strut.engine_at, ears.bolt_way)
-    if height < eye_of(bush).outside_mm / 2:
-        raise JobError(
-            f"{strut.name}: its eye is {height:.0f} mm off the plate on the engine, less than its own half of"
-            f" {eye_of(bush).outside_mm / 2:.0f} mm; move the eye or the plate.",
-            f"struts/{strut.id}/engine_at",
-        )
-    middle = eye - height * out
-    u, v = ((middle - face) @ axes[:, :2]).tolist()
-    seat_axes = np.column_stack([bolt, cross(out, bolt), out])
-    along = unit(axes[:, :2].T @ seat_axes[:, 1])
-    steel = STEELS[pad.steel]
-    host = HostMetal(
-        "its plate", f"struts/{strut.id}/ears/pad/", "solid", "solid", pad.plate_mm, 0.0, steel.yield_mpa
-    )
-    seat = FootSeat(host, (), middle, seat_axes, height, pad.plate_mm, Face(_FAR, _FAR, _FAR, _FAR))
+    seat = _seat(strut, ears)
+    axes, out = frame(ears.pad.normal, ears.pad.up), seat.axes[:, 2]
+    u, v, _ = ((seat.centre - np.asarray(ears.pad.centre)) @ axes).tolist()
+    along = unit(axes[:, :2].T @ seat.axes[:, 1])
     foot = TabsFoot(
         host="engine",
         way=(-float(out[0]), -float(out[1]), -float(out[2])),
@@ -109,8 +84,8 @@ def on_engine(strut: Strut) -> tuple[EaredMount, FootSeat]:
     mount = EaredMount(
         id=strut.id,
         name=strut.name,
-        pad=pad.model_copy(update={"arm_at": (u, v)}),
-        bush=bush,
+        pad=ears.pad.model_copy(update={"arm_at": (u, v)}),
+        bush=strut_bush(strut, strut.engine_at, ears.bolt_way),
         cross_bolt=through,
         foot=foot,
         eye_weld_throat_mm=ears.weld_mm,
@@ -120,6 +95,34 @@ def on_engine(strut: Strut) -> tuple[EaredMount, FootSeat]:
     )
     over = _ears(mount, seat).footprint[0]
     return mount.model_copy(update={"ears_over_mm": over}), seat
+
+
+def _seat(strut: Strut, ears: Ears) -> FootSeat:
+    """Where the ears stand on their plate: straight under the eye, square to its bolt. Raises JobError."""
+    pad, eye = ears.pad, np.asarray(strut.engine_at, dtype=float)
+    axes, bolt = frame(pad.normal, pad.up), unit(ears.bolt_way)
+    normal, face = axes[:, 2], np.asarray(pad.centre) + pad.out_mm * axes[:, 2]
+    lean = math.degrees(math.asin(min(abs(float(normal @ bolt)), 1.0)))
+    if lean > MOST_LEAN:
+        raise JobError(
+            f"{strut.name}: the bolt through its eye on the engine leans {lean:.0f} deg off its plate, and"
+            " ears stand square on one; turn its bolt or its plate.",
+            f"struts/{strut.id}/ears/bolt_way",
+        )
+    out = unit(normal - (normal @ bolt) * bolt)
+    height = float((eye - face) @ normal) / float(out @ normal)
+    half = eye_of(strut_bush(strut, strut.engine_at, ears.bolt_way)).outside_mm / 2
+    if height < half:
+        raise JobError(
+            f"{strut.name}: its eye is {height:.0f} mm off the plate on the engine, less than its own half of"
+            f" {half:.0f} mm; move the eye or the plate.",
+            f"struts/{strut.id}/engine_at",
+        )
+    place, yields = f"struts/{strut.id}/ears/pad/", STEELS[pad.steel].yield_mpa
+    host = HostMetal("its plate", place, "solid", "solid", pad.plate_mm, 0.0, yields)
+    seat_axes = np.column_stack([bolt, cross(out, bolt), out])
+    whole = Face(_FAR, _FAR, _FAR, _FAR)
+    return FootSeat(host, (), eye - height * out, seat_axes, height, pad.plate_mm, whole)
 
 
 def _ears(mount: EaredMount, seat: FootSeat) -> OnFoot:
