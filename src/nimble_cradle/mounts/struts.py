@@ -75,7 +75,7 @@ def strut_spring(strut: Strut, pose: Pose) -> Spring:
 
 
 def strut_questions(strut: Strut) -> list[Problem]:
-    """What is open about it, its bracket by itself."""
+    """What is open about it; its ears and its bracket are asked about by themselves."""
     bare = [
         where
         for where, held in (("on the engine", strut.ears), ("on the chassis", strut.bracket))
