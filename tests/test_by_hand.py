@@ -521,7 +521,7 @@ def test_the_crossmember(job: Job, hand: Hand, found: dict[tuple[str, str], Find
     cross = job.crossmember
     assert cross is not None and cross.ends == "hinged"
     at = np.array(next(m for m in job.mounts if m.id == "gearbox").bush.centre)
-    h, w, t = cross.section.height_mm, cross.section.width_mm, cross.section.wall_mm
+    h, w, t = cross.section.height_mm, cross.section.width_mm, cross.section.thin_mm
     p = tube(h, w, t)
     points = [np.array(q) for q in cross.points]
     under = points[1] + (points[2] - points[1]) * (at[1] - points[1][1]) / (points[2][1] - points[1][1])

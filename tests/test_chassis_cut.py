@@ -35,6 +35,7 @@ from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.stock.rack import Rack, RackSheet
 from nimble_cradle.stock.tubes import properties, stock
+from nimble_cradle.strength.cross_section import figures_of
 from nimble_cradle.strength.opened import laid, whole_share
 from nimble_cradle.strength.section import thin_walled
 
@@ -582,7 +583,7 @@ def by_pynite(
     rail = bars_of(60, 150, 3)
     model.add_section("rail", *rail)
     model.add_section("front", *bars_of(60, 60, 2))
-    tube = properties(gear.section)
+    tube = figures_of(gear.section).own
     model.add_section("gear", tube.area, tube.i_lying, tube.i_standing, tube.torsion)
     model.add_section("stiff", 100 * rail[0], *(3 * [100 * max(rail[1:3])]))
     if cut is not None:

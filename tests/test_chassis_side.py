@@ -214,6 +214,23 @@ class TestSeats:
         one, two = left.loads(demo.mounts[0], force), right.loads(demo.mounts[1], force * [1, -1, 1])
         assert two[0] == pytest.approx(one[0] * [1, -1, 1]) and two[1] == pytest.approx(one[1] * [-1, 1, -1])
 
+    def test_a_second_skin_bends_under_the_foot_and_is_not_in_the_side_walls(self, hatchback: Job) -> None:
+        """The right leg of the hatchback: two skins under the foot bend as the root of the sum of their
+        squares; the side walls behind it are of the first alone, and crumple by its thickness (EN 1993-1-3,
+        6.1.7.3, as in test_sections)."""
+        wall = found(hatchback, "right", "foot-wall").worked
+        given = {quantity.name: value for quantity, value, _ in wall.inputs}
+        mount = next(m for m in hatchback.mounts if m.id == "right")
+        assert mount.foot is not None
+        host = next(i for i in hatchback.items if i.id == mount.foot.host).host
+        assert host.wall_mm is not None and host.second_skin_mm > 0
+        t, long = host.wall_mm, float(given["along"])
+        assert given["wall"] == pytest.approx(math.hypot(t, host.second_skin_mm))
+        one = (
+            0.115 * t**2 * math.sqrt(host.yield_mpa * 210000) * 0.9 * (0.5 + math.sqrt(0.02 * long / t)) * 3.4
+        )
+        assert wall.value("force_capacity") == pytest.approx(2 * one)
+
     def test_an_item_made_from_points_carries_too(self, hatchback: Job) -> None:
         seat = foot_seats(hatchback).of("left")
         assert seat is not None and seat.host.name == "Left chassis leg"

@@ -30,9 +30,9 @@ from nimble_cradle.mounts.end_checks import CODES, end_checks, needed
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.shop.dxf import dxf
 from nimble_cradle.shop.templates import templates
-from nimble_cradle.stock.tubes import properties
 from nimble_cradle.strength.beam import ends_under
 from nimble_cradle.strength.bolts import FRICTION, LOW_CLAMP
+from nimble_cradle.strength.cross_section import figures_of
 from pydantic import ValidationError
 
 from pressing import click, unfold_all
@@ -198,9 +198,9 @@ def test_its_own_tone(straight: Job) -> None:
     rest = case((0.0, 0.0, 48 * 9.80665), "rest")
     found = crossmember_checks(cross, (-880.3, 0.0, -75.0), [rest], PLAIN)
     tone = next(f for f in found if f.code == "crossmember-tone")
-    i = properties(cross.section).i_lying
+    i = figures_of(cross.section).own.i_lying
     k = 48 * 210e3 * i / 778**3
-    own = 0.778 * properties(cross.section).kg_per_m
+    own = 0.778 * figures_of(cross.section).own.kg_per_m
     hand = np.sqrt(1000 * k / (48 + own / 2)) / (2 * np.pi)
     assert tone.capacity == pytest.approx(hand, rel=1e-4) and tone.use == pytest.approx(20 / hand, rel=1e-4)
 

@@ -40,6 +40,7 @@ from nimble_cradle.job.base import JobError, Part
 from nimble_cradle.job.bay import CameOut, Cut, Item
 from nimble_cradle.job.boxed_arm import BoxedArm
 from nimble_cradle.job.crack import Crack
+from nimble_cradle.job.cross_section import reshaped
 from nimble_cradle.job.edits import added, figures, with_mesh, with_value
 from nimble_cradle.job.flats_arm import FlatsArm
 from nimble_cradle.job.foot import PlateFoot
@@ -288,6 +289,12 @@ class Walk:
             "mounts": [("mount", m.id) for m in job.mounts],
             "survey": [("point", p.id) for p in job.survey.points[:2]],
         }.get(stage, [])
+        if stage == "crossmember" and job.crossmember is not None:
+            for shape in ("bar", "folded"):
+                section = reshaped(job.crossmember.section, shape)
+                self.desk.session.edit(shape, with_value(job, "crossmember/section", section))
+                self.look()
+            return
         back = {"powertrain": 0, "survey": 2}.get(stage)
         if back is not None:
             self.room().findChildren(Rooms)[0].group.buttons()[back].click()

@@ -12,15 +12,23 @@ from hypothesis import strategies as st
 from nimble_cradle.geometry.pose import rotation_xyz, unit
 from nimble_cradle.geometry.rays import hits
 from nimble_cradle.geometry.solid_makers import bar, box, hull
-from nimble_cradle.strength.rail_wall import side_wall_stress, two_skins, wall_capacity, wall_use
+from nimble_cradle.strength.rail_wall import (
+    pressed_capacity,
+    side_wall_stress,
+    two_skins,
+    wall_capacity,
+    wall_use,
+)
 from nimble_cradle.strength.section import (
     Wall,
     effective_width,
     outstand_width,
+    shear_share,
     stiffened_torsion,
     thin_walled,
     walls_of,
     works_pressed,
+    works_sheared,
 )
 from scipy.spatial import ConvexHull
 
@@ -160,6 +168,16 @@ def test_metal_that_works_when_pressed() -> None:
     )
 
 
+def test_a_thin_wall_buckles_in_shear() -> None:
+    """EN 1993-1-5, 5.3 by hand: 120 x 1 of 355 MPa, held along both edges: l = 120/(86.4 x 0.8136) = 1.707,
+    0.83/l = 0.486; a leg of 30 with a free edge: 0.83 x 42.3 x 0.8136 / 30 = 0.952. The worst wall counts."""
+    assert shear_share(120, 1, 355) == pytest.approx(0.486, rel=2e-3)
+    assert shear_share(30, 1, 355, True) == pytest.approx(0.952, rel=2e-3)
+    assert shear_share(60, 2, 235) == 1.0
+    assert works_sheared(walls_of("box", 121, 41, 1), 355) == pytest.approx(0.486, rel=2e-3)
+    assert works_sheared(walls_of("angle", 61, 31, 1), 355) == pytest.approx(0.476, rel=2e-2)
+
+
 class TestWall:
     """Table 7.11 and 7.14 worked by hand for a wall of 70 mm, 200 MPa: a washer 30 x 30 on 0.9, 1.2, 2 and 3
     mm carries 1.1, 2.0, 5.4, 12.2 kN."""
@@ -188,6 +206,29 @@ class TestWall:
         assert side_wall_stress(60, 2, 200) == pytest.approx(200 * chi)
         found = wall_capacity(70, 60, 70, 80, 2, 200)
         assert found.force == pytest.approx(200 * chi * 2 * (160 + 20))
+
+    def test_thin_side_walls_crumple_first(self) -> None:
+        """EN 1993-1-3, 6.1.7.3 by hand, 2 mm of 200 MPa pressed over 80: 0.115 x 4 x sqrt(200 x 210000) x 0.9
+        x (0.5 + sqrt(0.8)) x 3.4 = 12.7 kN a wall; both under a force, one times the width across, both over
+        half its length along. A small foot, and a thick wall, is not stopped by it."""
+        one = 0.115 * 4 * math.sqrt(4.2e7) * 0.9 * (0.5 + math.sqrt(0.8)) * 3.4
+        half = 0.115 * 4 * math.sqrt(4.2e7) * 0.9 * (0.5 + math.sqrt(0.4)) * 3.4
+        assert one == pytest.approx(12720, rel=1e-3)
+        whole, own = wall_capacity(70, 60, 70, 80, 2, 200), pressed_capacity(70, 60, 70, 80, 2, 200)
+        assert own.force == pytest.approx(2 * one) and own.force < whole.force
+        assert own.across_moment == pytest.approx(one * 68)
+        assert own.along_moment == pytest.approx(2 * half * 40)
+        assert pressed_capacity(70, 60, 30, 30, 2, 200) == wall_capacity(70, 60, 30, 30, 2, 200)
+        assert pressed_capacity(200, 60, 80, 80, 8, 200) == wall_capacity(200, 60, 80, 80, 8, 200)
+
+    def test_a_second_skin_under_the_foot_is_none_of_its_sides(self) -> None:
+        """1.2 and 1.5 mm bend as 1.92; the sides are 1.2 all the same."""
+        both = two_skins(1.2, 1.5)
+        own = pressed_capacity(70, 60, 70, 80, both, 200, 1.2)
+        assert own == pressed_capacity(70, 60, 70, 80, 1.2, 200)
+        assert own.force < 0.55 * pressed_capacity(70, 60, 70, 80, both, 200).force
+        small = pressed_capacity(70, 60, 30, 30, both, 200, 1.2)
+        assert small.force == wall_capacity(70, 60, 30, 30, both, 200).force
 
     def test_shares_are_added(self) -> None:
         c = wall_capacity(70, 60, 40, 40, 2, 200)

@@ -328,6 +328,7 @@ MODULES = (
     "strength.cast",
     "strength.cheek",
     "strength.cradle_frame",
+    "strength.cross_section",
     "strength.eye",
     "strength.eye_plates",
     "strength.fatigue",

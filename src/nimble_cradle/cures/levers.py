@@ -9,14 +9,15 @@ from functools import partial
 
 from nimble_cradle.bay.position import nudged
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.cross_section import CrossSection
 from nimble_cradle.job.edits import value_at, with_value
 from nimble_cradle.job.foot import Cheeked
-from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.mounts.trade_off import hardness_path
+from nimble_cradle.stock.cross_sections import every_section
 from nimble_cradle.stock.sheets import THICKNESSES
-from nimble_cradle.stock.tubes import properties, stock
+from nimble_cradle.strength.cross_section import figures_of
 from nimble_cradle.units import Kind, show
 
 WALLS = (2.0, 2.5, 3.0, 4.0, 5.0, 6.3, 8.0)
@@ -165,8 +166,9 @@ def section_steps(job: Job) -> Iterator[Step]:
     cross = job.crossmember
     if cross is None:
         return
-    now = properties(cross.section).kg_per_m
-    rows = sorted((properties(section).kg_per_m, name, section) for name, section in stock().items())
+    now = figures_of(cross.section).own.kg_per_m
+    every = every_section().items()
+    rows = sorted(((figures_of(s).own.kg_per_m, name, s) for name, s in every), key=lambda row: row[:2])
     heavier = [row for row in rows if row[0] > now and _fits(row[2], cross.section)]
     for weight, name, section in heavier[: 2 * MOST_STEPS]:
         step = _valued(job, "crossmember/section", section, f"{name}, {weight - now:.1f} kg a metre more")
@@ -174,7 +176,7 @@ def section_steps(job: Job) -> Iterator[Step]:
             yield step
 
 
-def _fits(section: HollowSection, now: HollowSection) -> bool:
+def _fits(section: CrossSection, now: CrossSection) -> bool:
     """Whether it is of the same shape: cheeks and end plates then stay as they are."""
     return section.shape == now.shape
 

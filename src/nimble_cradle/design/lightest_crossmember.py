@@ -11,9 +11,9 @@ from nimble_cradle.design.crossmember_shapes import shapes_of
 from nimble_cradle.fit.crossmember_ends import crossmember_questions
 from nimble_cradle.geometry.polyline import axis_length
 from nimble_cradle.job.base import JobError, Vec3
+from nimble_cradle.job.cross_section import CrossSection, told_of
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.end_plate import EndPlates
-from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Crossmember, Mount
 from nimble_cradle.judge.carried import at_rest, crash_cases_of, mount_cases
@@ -24,9 +24,10 @@ from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.made.end_plates import EndSeat, end_seats
 from nimble_cradle.mounts.crossmember_checks import crossmember_checks
 from nimble_cradle.mounts.retention import borne_once, once
-from nimble_cradle.stock.rack import Rack, section_of
+from nimble_cradle.stock.cross_sections import at_hand
+from nimble_cradle.stock.rack import Rack
 from nimble_cradle.stock.steels import STEELS
-from nimble_cradle.stock.tubes import properties, stock
+from nimble_cradle.strength.cross_section import figures_of
 
 HOPELESS = 2.5
 """One that uses so many times what it has, under the loads of the present one, is not worked out anew."""
@@ -35,8 +36,8 @@ MOST_LOOKED = 16
 MOST_OF_A_SHAPE = 6
 """So many of one shape are put in the car at most."""
 LEAVES_OUT = (
-    "Same ends and steel; end plates grow where the tube needs it. What is far too weak is told under the"
-    " present one's loads."
+    "Same ends and steel; end plates grow where it needs it. What is far too weak, or heavier than one that"
+    " will do, is told under the present one's loads."
 )
 
 SHAPES = (
@@ -52,7 +53,7 @@ class Candidate:
     None for the present one's; plates: grown so that the tube stands on them, None for the present ones."""
 
     name: str
-    section: HollowSection
+    section: CrossSection
     steel: str
     kg: float
     uses: dict[str, float]
@@ -79,13 +80,12 @@ def candidates_of(job: Job, rack: Rack) -> tuple[Candidate, ...]:
     mount = next((m for m in job.mounts if cross is not None and m.id == cross.carries), None)
     if cross is None or mount is None:
         raise JobError("There is no crossmember that carries a mount yet.", "crossmember")
-    asked = _asked(job)
-    every = (_strong(job, mount, asked, *row) for row in _sections(rack, cross.steel))
-    rows = sorted(every, key=lambda c: c.kg)
-    now, looked = verdict(job), 0
+    asked, now, looked = _asked(job), verdict(job), 0
     out: list[Candidate] = []
-    for row in rows:
-        if row.stops or looked >= MOST_LOOKED or any(c.will_do for c in out):
+    for name, section, steel in _by_weight(rack, cross.steel):
+        found = any(c.will_do for c in out)
+        row = _strong(job, mount, None if found else asked, name, section, steel)
+        if row.stops or found or looked >= MOST_LOOKED:
             out.append(row)
             continue
         looked += 1
@@ -93,36 +93,33 @@ def candidates_of(job: Job, rack: Rack) -> tuple[Candidate, ...]:
     return tuple(out)
 
 
-def _sections(rack: Rack, steel: str) -> list[tuple[str, HollowSection, str]]:
-    if rack.tubes:
-        return [(section_of(t).stock or _name(section_of(t)), section_of(t), t.steel) for t in rack.tubes]
-    return [(name, section, steel) for name, section in stock().items()]
-
-
-def _name(s: HollowSection) -> str:
-    return f"{s.shape} {s.height_mm:g}x{s.width_mm:g}x{s.wall_mm:g}"
+def _by_weight(rack: Rack, steel: str) -> list[tuple[str, CrossSection, str]]:
+    """What is at hand, the lightest first."""
+    return sorted(at_hand(rack, steel), key=lambda row: figures_of(row[1]).own.kg_per_m)
 
 
 def _strong(
-    job: Job, mount: Mount, asked: frozenset[str], name: str, section: HollowSection, steel: str
+    job: Job, mount: Mount, asked: frozenset[str] | None, name: str, section: CrossSection, steel: str
 ) -> Candidate:
-    """One section under the loads of the present one; asked: what is open already."""
+    """One section under the loads of the present one; asked: what is open already, None: what is heavier than
+    one that will do, of which no more is looked at."""
     cross = job.crossmember
     assert cross is not None
     plates = _grown(job, section)
     more = {} if plates is None else {"plates": plates}
     own = cross.model_copy(update={"section": section, "steel": steel, **more})
-    kg = axis_length(own.points) / 1000 * properties(section).kg_per_m
+    kg = axis_length(own.points) / 1000 * figures_of(section).own.kg_per_m
     uses = _uses(job, job, own, mount)
     stops = _over(uses)
-    if stops and max(uses.values()) < HOPELESS:  # a softer one is loaded less
+    if asked is not None and stops and max(uses.values()) < HOPELESS:  # a softer one is loaded less
         uses = _uses(with_value(job, "crossmember", own), job, own, mount)
         stops = _over(uses)
-    stops = stops or "; ".join(sorted(_asked(with_value(job, "crossmember", own)) - asked)[:2])
+    if asked is not None and not stops:
+        stops = "; ".join(sorted(_asked(with_value(job, "crossmember", own)) - asked)[:2])
     return Candidate(name, section, steel, kg, uses, stops, plates=plates)
 
 
-def _grown(job: Job, section: HollowSection) -> EndPlates | None:
+def _grown(job: Job, section: CrossSection) -> EndPlates | None:
     """The end plates so large that a tube of that section stands on them with its weld; None where they are
     that already, or there are none."""
     cross = job.crossmember
@@ -130,7 +127,7 @@ def _grown(job: Job, section: HollowSection) -> EndPlates | None:
         return None
     plates, weld = cross.plates, 2 * cross.plates.throat_mm
     seats = [seat for seat in end_seats(job) if isinstance(seat, EndSeat)]
-    wide = section.width_mm if section.shape == "rectangle" else section.height_mm
+    wide = section.over_mm
     other, along = plates.other_mm, max(plates.along_mm, wide + 2 * weld)
     if plates.where == "beside":
         off = max((abs(float((s.node - s.centre) @ s.axes[:, 1])) for s in seats), default=0.0)
@@ -216,8 +213,8 @@ def candidates_of_shapes(
         try:
             best = _lightest(shaped, mount, rack, now, asked, least)
         except JobError as error:  # its legs are too short for the bends
-            kg = axis_length(shape.points) / 1000 * properties(cross.section).kg_per_m
-            own = cross.section.stock or _name(cross.section)
+            kg = axis_length(shape.points) / 1000 * figures_of(cross.section).own.kg_per_m
+            own = told_of(cross.section)
             best = Candidate(own, cross.section, cross.steel, kg, {}, error.message.rstrip("."))
         if best is not None:
             found.append(replace(best, name=f"{shape.name}: {best.name}", points=shape.points))
@@ -233,11 +230,11 @@ def _lightest(
     cross = job.crossmember
     assert cross is not None
     long = axis_length(cross.points) / 1000
-    rows = sorted(_sections(rack, cross.steel), key=lambda row: properties(row[1]).kg_per_m)
+    rows = _by_weight(rack, cross.steel)
     last: Candidate | None = None
     looked = 0
     for name, section, steel in rows:
-        if long * properties(section).kg_per_m >= most or looked >= MOST_OF_A_SHAPE:
+        if long * figures_of(section).own.kg_per_m >= most or looked >= MOST_OF_A_SHAPE:
             break
         row = _strong(job, mount, asked, name, section, steel)
         if row.stops:

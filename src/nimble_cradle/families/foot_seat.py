@@ -42,6 +42,7 @@ class HostMetal:
     yield_mpa: float
     ribbed: bool = False
     coating: str = "unsaid"
+    ribbed_at: str = "host/ribbed"
 
 
 class Lies(NamedTuple):

@@ -10,7 +10,7 @@ from nimble_cradle.findings.worst import Cases, Check, worst
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.steels import Steel
-from nimble_cradle.strength.rail_wall import RAIL_WALL, two_skins, wall_capacity, wall_give, wall_use
+from nimble_cradle.strength.rail_wall import RAIL_WALL, pressed_capacity, two_skins, wall_give, wall_use
 
 CURE = "a foot that reaches nearer to the rail's edges, a doubler under it, or a second skin"
 HOST_TENSILE = 1.4
@@ -74,7 +74,7 @@ def metal_questions(mount: Mount, host: HostMetal, welded: bool, apart: bool) ->
         out.append(ask("host/section", f"{name}, is a sheet by itself: tie it to a rail."))
     elif host.section == "open C" and not host.ribbed:
         out.append(
-            ask("host/ribbed", f"{name}, is open on one side: box it, or put a rib where the mount stands.")
+            ask(host.ribbed_at, f"{name}, is open on one side: box it, or put a rib where the mount stands.")
         )
     if host.section not in ("unsaid", "plate", "solid") and host.wall_mm is None:
         out.append(ask("host/wall_mm", f"{name}: measure its wall, by calipers at a hole."))
@@ -105,9 +105,10 @@ def wall_finding(
         "along": along if turned else across,
         "wall": two_skins(host.wall_mm, host.second_mm),
         "yield_mpa": host.yield_mpa,
+        "side": host.wall_mm,
     }
     tip_along, tip_across = (moment[:, 1], moment[:, 0]) if turned else (moment[:, 0], moment[:, 1])
-    use = wall_use(wall_capacity(*given.values()), force, tip_along, tip_across)
+    use = wall_use(pressed_capacity(*given.values()), force, tip_along, tip_across)
     return [
         worst(
             mount,

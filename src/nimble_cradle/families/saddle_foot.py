@@ -22,7 +22,7 @@ from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.form import Form
 from nimble_cradle.stock.steels import DENSITY_STEEL, STEELS
 from nimble_cradle.strength.cheek import FLAT
-from nimble_cradle.strength.rail_wall import RAIL_WALL, wall_capacity, wall_use
+from nimble_cradle.strength.rail_wall import RAIL_WALL, pressed_capacity, wall_use
 from nimble_cradle.strength.saddle import SIDE_WALL, side_wall_use
 from nimble_cradle.strength.weld import WELD_GROUP, effective_throat, force_per_mm, segments, weld_capacity
 
@@ -193,7 +193,7 @@ def _top(mount: Mount, seat: FootSeat, cases: Cases, force: Array, moment: Array
         "wall": foot.plate_mm,
         "yield_mpa": STEELS[foot.steel].yield_mpa,
     }
-    use = wall_use(wall_capacity(*given.values()), force[:, 2], *tips)
+    use = wall_use(pressed_capacity(*given.values()), force[:, 2], *tips)
     return worst(
         mount,
         Check("foot-top", "saddle's top between the rail's sides", "force", "a thicker saddle, wider cheeks"),

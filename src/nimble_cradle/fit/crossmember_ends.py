@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from nimble_cradle.bay.bodies import standing_items
@@ -11,15 +13,23 @@ from nimble_cradle.findings.finding import Problem
 from nimble_cradle.fit.joined import MEETS
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.cross_section import FoldedSection
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Crossmember, Mount
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.made.crossmember import reach_in_bend
+from nimble_cradle.stock.steels import STEELS
 from nimble_cradle.strength.beam import axis_of
 
 LEAST_RADIUS = 2.0
 """A tube bent cold keeps its shape down to so many times its depth in the plane of the bend, on its axis
 (common practice, no source)."""
+
+HELD, FREE = 42.0, 14.0
+"""A flat wall is no wider than so many times its thickness, times sqrt(235/fy), that is held along both
+edges, or along one: EN 1993-1-1:2005, table 5.2, class 3."""
+LEAST_LIP = 0.2
+"""A lip that is so much of its leg holds the leg's edge (EN 1993-1-3:2006, 5.2(2), from memory)."""
 
 UNDER = 80.0
 """A crossmember passes under its bush within so many mm of the eye (common practice, no source)."""
@@ -89,7 +99,7 @@ def crossmember_questions(job: Job) -> tuple[Problem, ...]:
                     " ends.",
                 )
             )
-    out += _bends(cross)
+    out += [*_bends(cross), *_walls(cross)]
     mount_ = next((m for m in job.mounts if m.id == cross.carries), None)
     if mount_ is not None:
         out += _passes_under(job, mount_)
@@ -117,6 +127,49 @@ def _bends(cross: Crossmember) -> list[Problem]:
     ]
 
 
+def _walls(cross: Crossmember) -> list[Problem]:
+    """Whether the walls of a folded one are stout enough to work as they are, and it is mitred where it
+    turns."""
+    section = cross.section
+    if not isinstance(section, FoldedSection):
+        return []
+    out = []
+    limit = math.sqrt(235.0 / STEELS[cross.steel].yield_mpa)
+    inside = section.wall_mm + section.radius_mm
+    stiff = section.lip_mm >= LEAST_LIP * section.height_mm
+    leg = section.height_mm - (2 if stiff else 1) * inside
+    walls = (
+        ("width_mm", "web", section.width_mm - 2 * inside, HELD),
+        ("height_mm", "legs", leg, HELD if stiff else FREE),
+        ("lip_mm", "lips", section.lip_mm - inside, FREE),
+    )
+    for field, name, wide, most in walls:
+        if wide > most * limit * section.wall_mm:
+            said = (
+                f"The crossmember's {name} buckle before they yield"
+                if name != "web"
+                else ("The crossmember's web buckles before it yields")
+            )
+            cure = ", or lips at them" if name == "legs" and not stiff else ""
+            out.append(
+                Problem(
+                    "crossmember",
+                    f"crossmember/section/{field}",
+                    f"{said}: {most * limit * section.wall_mm:.0f} mm flat at most in"
+                    f" {section.wall_mm:g} mm of {cross.steel}{cure}.",
+                )
+            )
+    if cross.bend_radius_mm > 0 and len(cross.points) > 2:
+        out.append(
+            Problem(
+                "crossmember",
+                "crossmember/bend_radius_mm",
+                "The crossmember's channel is not bent round a radius: mitre and weld it where it turns.",
+            )
+        )
+    return out
+
+
 def _passes_under(job: Job, mount: Mount) -> list[Problem]:
     """Whether the crossmember's tube passes under its mount's eye, clear of it and near enough."""
     cross, bush, round_it = job.crossmember, mount.bush, eye_of(mount.bush)
@@ -138,7 +191,7 @@ def _passes_under(job: Job, mount: Mount) -> list[Problem]:
             best = d, p
     assert best is not None
     beside, at = best
-    half = (cross.section.height_mm if cross.section.shape != "rectangle" else cross.section.width_mm) / 2
+    half = cross.section.wide_mm / 2
     if beside > half + round_it.length_mm / 2:
         return [
             Problem(

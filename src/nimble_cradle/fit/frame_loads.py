@@ -286,10 +286,11 @@ def _at_end(f: Array, bimoment: Array, bar: Bar, row: Stretch, end: int) -> BarU
         "push_up": f[:, 2],
         "push_aside": f[:, 1],
     }
-    use = member_stresses(**loads, **_sizes(metal)).use(metal.works, metal.yield_mpa)
+    use = member_stresses(**loads, **_sizes(metal)).use(metal.works, metal.yield_mpa, metal.sheared)
     case = int(use.argmax())
     inputs = {name: float(v[case]) for name, v in loads.items()}
-    sizes = {**_sizes(metal), "works": metal.works, "yield_mpa": metal.yield_mpa}
+    own = {"works": metal.works, "yield_mpa": metal.yield_mpa, "sheared": metal.sheared}
+    sizes = {**_sizes(metal), **own}
     return BarUse(bar, float(use[case]), bar.place((row.start, row.end)[end]), case, {**inputs, **sizes})
 
 

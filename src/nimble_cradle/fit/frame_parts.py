@@ -17,10 +17,10 @@ from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
-from nimble_cradle.stock.tubes import properties
 from nimble_cradle.strength import frame
+from nimble_cradle.strength.cross_section import figures_of
 from nimble_cradle.strength.opened import THREAD
-from nimble_cradle.strength.section import Section, Wall, thin_walled, works_pressed
+from nimble_cradle.strength.section import Section, Wall, thin_walled, works_pressed, works_sheared
 
 E_STEEL, G_STEEL = 210_000.0, 80_769.0
 When = Literal["was", "cut", "mended"]
@@ -49,7 +49,8 @@ STIFF = 100.0
 class Metal:
     """What a section bears by: area mm2, elastic moduli mm3 up and down and sideways, torsion constant mm4,
     warping constant over the farthest sector mm4, its thinnest wall mm, the share of it that works when
-    pressed, yield MPa, and its walls as they run up and down and sideways, mm2."""
+    pressed, yield MPa, its walls as they run up and down and sideways, mm2, and the share of their shear that
+    they bear before they buckle."""
 
     area: float
     w_up: float
@@ -61,6 +62,7 @@ class Metal:
     yield_mpa: float
     web_up: float
     web_aside: float
+    sheared: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -154,6 +156,7 @@ def metal_of(section: Section, walls: Sequence[Wall], yield_mpa: float) -> Metal
         yield_mpa,
         max(float(runs[1]), 1e-9),
         max(float(runs[0]), 1e-9),
+        works_sheared(walls, yield_mpa),
     )
 
 
@@ -190,7 +193,7 @@ def sorted_members(job: Job) -> tuple[list[Rail], list[Bar], list[str]]:
     ]
     cross = job.crossmember
     if cross is not None:
-        p = properties(cross.section)
+        p = figures_of(cross.section).own
         figures = p.area, p.i_lying, p.i_standing, p.torsion
         points = np.array(cross.points, dtype=float)
         up = np.array([0.0, 0.0, 1.0])

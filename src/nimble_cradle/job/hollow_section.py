@@ -18,6 +18,21 @@ class HollowSection(Part):
     width_mm: Positive = 50.0
     wall_mm: Positive = 3.0
 
+    @property
+    def wide_mm(self) -> float:
+        """Its width: only that of a rectangle is its own."""
+        return self.width_mm if self.shape == "rectangle" else self.height_mm
+
+    @property
+    def over_mm(self) -> float:
+        """Its width over everything."""
+        return self.wide_mm
+
+    @property
+    def thin_mm(self) -> float:
+        """Its thinnest metal."""
+        return self.wall_mm
+
     @model_validator(mode="after")
     def _wall(self) -> HollowSection:
         if 2 * self.wall_mm >= min(self.height_mm, self.width_mm):

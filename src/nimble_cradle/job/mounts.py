@@ -14,12 +14,12 @@ from nimble_cradle.job.base import Direction, Id, Name, NotNegative, Part, Posit
 from nimble_cradle.job.bonded_bush import BondedBush
 from nimble_cradle.job.boxed_arm import BoxedArm
 from nimble_cradle.job.cast_bush import CastBush
+from nimble_cradle.job.cross_section import CrossSection
 from nimble_cradle.job.donor_bush import DonorBush
 from nimble_cradle.job.end_plate import EndPlates
 from nimble_cradle.job.flats_arm import FlatsArm
 from nimble_cradle.job.foot import FactoryFoot, PlateFoot, SaddleFoot, TabsFoot
 from nimble_cradle.job.greased_bush import GreasedBush
-from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.kinds import ByKind
 from nimble_cradle.job.kinked_arm import KinkedArm
 from nimble_cradle.job.puck_bush import PuckBush
@@ -172,16 +172,17 @@ class Mount(Part):
 
 
 class Crossmember(Part):
-    """The gearbox crossmember: a tube from rail to rail through zero or more bends, carrying one mount's
-    bush.
+    """The gearbox crossmember: a tube, a bar or a folded channel from rail to rail through zero or more
+    bends, carrying one mount's bush.
 
-    points: the tube's axis in the vehicle frame from the left rail to the right, ends included.
+    points: its axis in the vehicle frame from the left rail to the right, ends included: the middle of its
+    height and of its width.
     bend_radius_mm: of its axis where it is bent; nought: it is mitred and welded there. ends: how
     the end plates hold it; plates: those, None where they are not described yet.
     """
 
     points: Annotated[tuple[Vec3, ...], Field(min_length=2, max_length=8)]
-    section: HollowSection
+    section: CrossSection
     steel: SteelName = "S235"
     carries: Id = "gearbox"
     bend_radius_mm: NotNegative = 0.0

@@ -47,7 +47,7 @@ def _ask(field: str, sentence: str) -> Problem:
 def _of_places(job: Job, seat: EndSeat, cross: Crossmember, plates: EndPlates) -> list[Problem]:
     """What is off: the tube's end off its plate, the plate off the rail's end or on a cut in it."""
     out, name, section = [], f"The crossmember's {seat.word} end", cross.section
-    wide = section.width_mm if section.shape == "rectangle" else section.height_mm
+    wide = section.over_mm
     beside = plates.where == "beside"
     off = abs(float((seat.node - seat.centre) @ seat.axes[:, 1])) if beside else 0.0
     high = section.height_mm if beside else 0.0

@@ -14,12 +14,15 @@ from nimble_cradle.geometry.pose import Pose, crosses, unit
 from nimble_cradle.geometry.solid_makers import bar, box
 from nimble_cradle.geometry.solids import ConvexPart, SolidPart
 from nimble_cradle.job.base import JobError, Vec3
+from nimble_cradle.job.cross_section import BarSection, CrossSection, FoldedSection, told_of
 from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.mounts import Crossmember
 from nimble_cradle.job.remember import of_same
+from nimble_cradle.made.folded_channel import folded_flat
 from nimble_cradle.stock.form import Form
-from nimble_cradle.stock.tubes import properties
+from nimble_cradle.stock.steels import DENSITY_STEEL
 from nimble_cradle.strength.beam import axis_of
+from nimble_cradle.strength.cross_section import figures_of
 from nimble_cradle.strength.frame import member_axes
 
 TRIM = 5.0
@@ -37,21 +40,44 @@ def hollow_solid(a: Vec3, b: Vec3, section: HollowSection) -> ConvexPart:
         up = np.array([1.0, 0.0, 0.0])
     up = unit(up)
     rotation = np.column_stack([along, crosses(up, along), up])
-    width = section.height_mm if section.shape == "square" else section.width_mm
-    size = np.array([np.linalg.norm(end - start), width, section.height_mm])
+    size = np.array([np.linalg.norm(end - start), section.wide_mm, section.height_mm])
     made = box((start + end) / 2, size)
     return ConvexPart("box", Pose(rotation, made.pose.translation), made.size)
 
 
+def _leg_solids(a: Vec3, b: Vec3, section: CrossSection) -> list[SolidPart]:
+    """A leg of a crossmember from point to point, its walls each by itself where it is open."""
+    if isinstance(section, HollowSection):
+        return [hollow_solid(a, b, section)]
+    start, end = np.asarray(a, dtype=float), np.asarray(b, dtype=float)
+    axes = member_axes(start, end, (0.0, 0.0, 1.0)).T
+    long = float(np.linalg.norm(end - start))
+
+    def wall(y: float, z: float, wide: float, high: float) -> SolidPart:
+        made = box((start + end) / 2 + axes @ [0.0, y, z], np.array([long, wide, high]))
+        return ConvexPart("box", Pose(axes, made.pose.translation), made.size)
+
+    if isinstance(section, BarSection):
+        return [wall(0.0, 0.0, section.width_mm, section.height_mm)]
+    t, high, wide, lip = section.wall_mm, section.height_mm, section.width_mm, section.lip_mm
+    out = [wall(0.0, (high - t) / 2, wide, t)]
+    for side in (-1, 1):
+        out.append(wall(side * (wide - t) / 2, 0.0, t, high))
+        if lip:
+            out.append(wall(side * (wide / 2 + (lip - 2 * t) / 2), (t - high) / 2, lip, t))
+    return out
+
+
 def crossmember_solids(cross: Crossmember | None) -> list[SolidPart]:
-    """The crossmember's tube, a box or bar from point to point, in the vehicle frame."""
+    """The crossmember, legs from point to point, in the vehicle frame."""
     if cross is None:
         return []
     try:
         axis = axis_of(cross)
     except JobError:  # told where it is judged
         axis = cross.points
-    return [hollow_solid(a, b, cross.section) for a, b in zip(axis, axis[1:], strict=False)]
+    legs = zip(axis, axis[1:], strict=False)
+    return [part for a, b in legs for part in _leg_solids(a, b, cross.section)]
 
 
 def reach_in_bend(cross: Crossmember, k: int) -> float:
@@ -66,8 +92,7 @@ def reach_in_bend(cross: Crossmember, k: int) -> float:
     section = cross.section
     if section.shape == "round":
         return section.height_mm / 2
-    width = section.height_mm if section.shape == "square" else section.width_mm
-    return float(abs(way @ up) * section.height_mm + abs(way @ across) * width) / size / 2
+    return float(abs(way @ up) * section.height_mm + abs(way @ across) * section.over_mm) / size / 2
 
 
 @of_same()
@@ -79,6 +104,7 @@ def crossmember_part(cross: Crossmember) -> MadePart:
         "Gearbox crossmember",
         tuple(crossmember_solids(cross)),
         joints=(Joint("bolted to", "rails"),),
+        templates=("channel",) if isinstance(cross.section, FoldedSection) else (),
         version=cross,
     )
     try:
@@ -108,13 +134,30 @@ def _stock(cross: Crossmember) -> Stock:
             for (begins, ends), angle in zip(_bends_at(cross), angles, strict=True)
         )
         told += f"; bent to a radius of {cross.bend_radius_mm:g} mm, from its left end as cut: {marks}"
+    kg = round(total / 1000 * figures_of(section).own.kg_per_m, 2)
+    note = f"{math.ceil(10 * length - 1e-6) / 10:g} mm along the axis; {told}"
+    if isinstance(section, FoldedSection):
+        wide, folds = folded_flat(section)
+        at = ", ".join(f"{wide / 2 + y:.1f}" for y, _ in folds)
+        return Stock(
+            f"sheet {section.wall_mm:g} mm",
+            cross.steel,
+            f"{total:.0f} x {math.ceil(wide - 1e-6)}",
+            round(total * wide * section.wall_mm * DENSITY_STEEL, 2),
+            f"flat {wide:.1f} wide, folded square at {at} mm from one edge, radius {section.radius_mm:g} mm;"
+            f" {note}",
+            Form("sheet", (section.wall_mm,)),
+        )
+    if isinstance(section, BarSection):
+        sizes = max(section.height_mm, section.width_mm), section.thin_mm
+        return Stock(told_of(section), cross.steel, f"{total:.0f} long", kg, note, Form("flat", sizes))
     return Stock(
         section.stock
         or f"{section.shape} {section.height_mm:g} x {section.width_mm:g} x {section.wall_mm:g}",
         cross.steel,
         f"{total:.0f} long",
-        round(total / 1000 * properties(section).kg_per_m, 2),
-        f"{math.ceil(10 * length - 1e-6) / 10:g} mm along the axis; {told}",
+        kg,
+        note,
         Form("section", (section.height_mm, section.width_mm, section.wall_mm), section.shape),
     )
 

@@ -14,6 +14,7 @@ from nimble_cradle.geometry.solids import SolidPart
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
 from nimble_cradle.job.cradle import Cradle, CradleTube
+from nimble_cradle.job.cross_section import BarSection, FoldedSection
 from nimble_cradle.job.foot import CROSSMEMBER
 from nimble_cradle.job.job import Job, MeshFile
 from nimble_cradle.job.mounts import Crossmember, Mount
@@ -136,13 +137,20 @@ def _cradle(cradle: Cradle, mount: Mount) -> HostMetal:
     )
 
 
+_SECTIONS = {"round": "tube", "bar": "solid", "folded": "open C"}
+
+
 def _crossmember(cross: Crossmember) -> HostMetal:
+    section = cross.section
+    folded = isinstance(section, FoldedSection)
     return HostMetal(
         "the crossmember",
         "crossmember/",
         "double skin",
-        "tube" if cross.section.shape == "round" else "box",
-        cross.section.wall_mm,
+        _SECTIONS.get(section.shape, "box"),
+        None if isinstance(section, BarSection) else section.wall_mm,
         0.0,
         STEELS[cross.steel].yield_mpa,
+        ribbed=isinstance(section, FoldedSection) and section.ribbed,
+        ribbed_at="section/ribbed" if folded else "host/ribbed",
     )

@@ -23,7 +23,6 @@ from nimble_cradle.job.mounts import Mount
 from nimble_cradle.mounts.cradle_joints import has_joints, joint_finding, unjudged_words
 from nimble_cradle.stock.steels import STEELS
 from nimble_cradle.stock.tubes import properties
-from nimble_cradle.strength.beam import station_stresses
 from nimble_cradle.strength.cradle_frame import (
     CRADLE_HELD,
     CRADLE_MOVE,
@@ -32,6 +31,7 @@ from nimble_cradle.strength.cradle_frame import (
     cradle_response,
     held_use,
 )
+from nimble_cradle.strength.cross_section import station_stresses
 from nimble_cradle.strength.weld import (
     WELD_GROUP,
     WeldLine,

@@ -17,6 +17,7 @@ from nimble_cradle.findings.worst import Cases, Check, MountCase, alone, worst
 from nimble_cradle.geometry.footprint import Footprint
 from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.job.base import JobError, Vec3
+from nimble_cradle.job.cross_section import FoldedSection
 from nimble_cradle.job.end_plate import EndPlates
 from nimble_cradle.job.loads import Allowables
 from nimble_cradle.job.mounts import Crossmember
@@ -40,7 +41,7 @@ from nimble_cradle.strength.bolts import (
     preload,
 )
 from nimble_cradle.strength.plate import PLATE_LINE, plate_lines
-from nimble_cradle.strength.rail_wall import RAIL_WALL, two_skins, wall_capacity, wall_use
+from nimble_cradle.strength.rail_wall import RAIL_WALL, pressed_capacity, two_skins, wall_use
 from nimble_cradle.strength.sleeve import CRUSH_SLEEVE
 from nimble_cradle.strength.weld import WELD_GROUP, effective_throat, force_per_mm, segments, weld_capacity
 
@@ -108,10 +109,13 @@ def end_checks(
     return found
 
 
+Seam = tuple[tuple[float, float], tuple[float, float]]
+
+
 def _footprint(plates: EndPlates, cross: Crossmember, seat: EndSeat) -> Footprint:
     """Where the tube is on the plate, in its axes: its end, or its side where the plate lies on it."""
     section = cross.section
-    wide = section.height_mm if section.shape in ("square", "round") else section.width_mm
+    wide = section.wide_mm
     if plates.where == "beside":
         middle = ((seat.node - seat.centre) @ seat.axes)[:2]
         high = section.height_mm
@@ -191,6 +195,7 @@ def _pulled(end: _End, plates: EndPlates, seat: EndSeat, cases: Cases, loads: Gr
         "along": wide,
         "wall": two_skins(host.wall_mm, host.second_skin_mm),
         "yield_mpa": host.yield_mpa,
+        "side": host.wall_mm,
     }
     none = np.zeros(len(pulled))
     return [
@@ -198,7 +203,7 @@ def _pulled(end: _End, plates: EndPlates, seat: EndSeat, cases: Cases, loads: Gr
             end,
             Check("end-pulled", f"wall of {seat.item.name} under a washer", "force", "four bolts"),
             cases,
-            wall_use(wall_capacity(*given.values()), pulled, none, none),
+            wall_use(pressed_capacity(*given.values()), pulled, none, none),
             pulled,
             RAIL_WALL,
             lambda k: {**given, "force": float(pulled[k]), "along_moment": 0.0, "across_moment": 0.0},
@@ -348,13 +353,15 @@ def _weld(
     foot = _footprint(plates, cross, seat)
     if foot.oval:
         lines = round_lines(section.height_mm / 2, 24)
+    elif plates.where == "beside" and isinstance(section, FoldedSection):
+        lines = _round_a_channel(foot, section, 1.0 if seat.axes[2, 1] >= 0 else -1.0)
     elif plates.where == "beside":
         lines = all_round(2 * foot.along, 2 * foot.across)
     else:
         x, y = foot.along, foot.across
         lines = [((-x, -y), (-x, y)), ((x, -y), (x, y))]
     group = segments(lines)
-    throat = effective_throat(plates.throat_mm, section.wall_mm, plates.plate_mm)
+    throat = effective_throat(plates.throat_mm, section.thin_mm, plates.plate_mm)
     at = np.array([*foot.at, plates.plate_mm])  # from the plate's middle on the rail to the weld
     about = on.moment - crosses(at, on.force)
     line = np.asarray(force_per_mm(group, on.force, about))
@@ -379,6 +386,16 @@ def _weld(
     )
 
 
+def _round_a_channel(foot: Footprint, section: FoldedSection, up: float) -> list[Seam]:
+    """Along the outside of its web and legs, and under its lips, about its middle; the first axis is along
+    the rail, the second up (``up`` 1) or down (-1)."""
+    x, y, lip = foot.along, up * foot.across, (section.over_mm - section.width_mm) / 2
+    out: list[Seam] = [((-x, y), (x, y)), ((-x, y), (-x, -y)), ((x, y), (x, -y))]
+    if lip > 0:
+        out += [((-x - lip, -y), (-x, -y)), ((x, -y), (x + lip, -y))]
+    return out
+
+
 def _wall(end: _End, plates: EndPlates, seat: EndSeat, cases: Cases, on: EndLoads) -> list[Finding]:
     """The rail's wall under the plate; nothing where it is not said, which is asked."""
     host = seat.item.host
@@ -394,8 +411,9 @@ def _wall(end: _End, plates: EndPlates, seat: EndSeat, cases: Cases, on: EndLoad
         "along": plates.along_mm,
         "wall": two_skins(host.wall_mm, host.second_skin_mm),
         "yield_mpa": host.yield_mpa,
+        "side": host.wall_mm,
     }
-    use = wall_use(wall_capacity(*given.values()), on.force[:, 2], on.moment[:, 1], on.moment[:, 0])
+    use = wall_use(pressed_capacity(*given.values()), on.force[:, 2], on.moment[:, 1], on.moment[:, 0])
     return [
         worst(
             end,

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_cradle.geometry.pose import Array
+from nimble_cradle.job.cross_section import FoldedSection
 from nimble_cradle.job.end_plate import EndPlates
 from nimble_cradle.job.mounts import Crossmember
 from nimble_cradle.made.end_plates import end_holes
@@ -26,11 +27,15 @@ def end_plate_drawing(crossmember: Crossmember, plates: EndPlates) -> Drawing:
             Text((u + plates.hole_mm / 2 + 1.5, v + plates.slot_mm / 2 + 1.5), f"{k}", 3.2),
         ]
     section = crossmember.section
-    wide = section.width_mm if section.shape == "rectangle" else section.height_mm
+    wide = section.wide_mm
     if plates.where == "beside":
         high, at = section.height_mm / 2, -plates.up_mm
         if section.shape == "round":
             marks.append(Circle((0.0, at), section.height_mm / 2, "MARK"))
+        elif isinstance(section, FoldedSection):
+            lip = section.over_mm / 2
+            line = [(-lip, at - high), (-wide / 2, at - high), (-wide / 2, at + high)]
+            marks.append(path([*line, *((-u, v) for u, v in reversed(line))], layer="MARK"))
         else:
             ring = [
                 (-wide / 2, at - high),

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from nimble_cradle.families.strut_ears import on_engine
 from nimble_cradle.families.strut_stand import on_chassis
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.cross_section import FoldedSection
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.strut import Strut
@@ -19,6 +20,7 @@ from nimble_cradle.shop.arm_templates import (
     kinkeye_drawing,
 )
 from nimble_cradle.shop.bar_template import bars_drawing
+from nimble_cradle.shop.channel_template import channel_drawing
 from nimble_cradle.shop.end_plate_template import end_plate_drawing
 from nimble_cradle.shop.foot_templates import base_drawing, cheek_drawing, ear_drawing
 from nimble_cradle.shop.mould_template import mould_drawing
@@ -65,6 +67,8 @@ def templates(job: Job) -> tuple[tuple[Drawing, ...], tuple[JobError, ...]]:
             refused.append(error)
     if job.crossmember is not None and job.crossmember.plates is not None:
         drawn.append(end_plate_drawing(job.crossmember, job.crossmember.plates))
+    if job.crossmember is not None and isinstance(job.crossmember.section, FoldedSection):
+        drawn.append(channel_drawing(job.crossmember, job.crossmember.section))
     for panel in job.panels:
         try:
             drawn.append(panel_drawing(panel, job))

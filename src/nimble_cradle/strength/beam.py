@@ -16,11 +16,12 @@ from nimble_cradle.calc import Q, calculation
 from nimble_cradle.geometry.polyline import nearest_on, rounded
 from nimble_cradle.geometry.pose import Array, cross, crosses
 from nimble_cradle.job.base import JobError, Vec3
-from nimble_cradle.job.hollow_section import HollowSection
+from nimble_cradle.job.cross_section import CrossSection
 from nimble_cradle.job.mounts import Crossmember
 from nimble_cradle.stock.steels import E_STEEL, G_STEEL
-from nimble_cradle.stock.tubes import SectionProperties, properties
+from nimble_cradle.strength.cross_section import bimoment_reach, figures_of, stresses_of
 from nimble_cradle.strength.frame import Member, member_axes, solve_frame
+from nimble_cradle.strength.section import held_torsion
 
 RAIL_SPRING = 500.0
 """How hard a rail holds the crossmember's end sideways, N/mm, by its bending and twist (common practice,
@@ -33,9 +34,10 @@ class Response:
     frame).
 
     forces: (stations, 6 loads, 6) axial N, shear up and across N, torsion, bending about the standing and
-    the lying axis N mm; moved: (6 loads, 3) mm at the mount, vehicle frame; places: (stations, 3). held: (2
-    ends, 6 loads, 6) force N and moment N mm that each end of the tube puts on what holds it, the left one
-    first, vehicle frame.
+    the lying axis N mm, about its shear centre; moved: (6 loads, 3) mm at the mount, vehicle frame; places:
+    (stations, 3). held: (2 ends, 6 loads, 6) force N and moment N mm, about its axis, that each end of the
+    tube puts on what holds it, the left one first, vehicle frame. at: where the load is, on the line of shear
+    centres; warps: (stations,) mm, bimoment for each N mm of torsion.
     """
 
     forces: Array
@@ -43,12 +45,13 @@ class Response:
     places: Array
     at: Array
     held: Array
+    warps: Array
 
 
 @lru_cache(maxsize=64)
 def unit_response(
     points: tuple[Vec3, ...],
-    section: HollowSection,
+    section: CrossSection,
     ends: str,
     mount: Vec3,
     rail_n_per_mm: float = RAIL_SPRING,
@@ -60,7 +63,8 @@ def unit_response(
     hold. End plates hold the tube against turning about the car's left-right axis, and clamped ones about
     all.
     """
-    p = properties(section)
+    figures = figures_of(section)
+    p = figures.own
     k, at = nearest_on(points, mount)
     nodes = [np.asarray(point, dtype=float) for point in points]
     if np.linalg.norm(at - nodes[0]) < 5 or np.linalg.norm(at - nodes[-1]) < 5:
@@ -70,8 +74,11 @@ def unit_response(
     if min(float(np.linalg.norm(at - n)) for n in nodes) > 1.0:
         nodes.insert(k + 1, at)
     loaded = int(np.argmin([np.linalg.norm(n - at) for n in nodes]))
+    axis, nodes = nodes, _shear_line(nodes, figures.shear_up)
+    long = np.cumsum([0.0, *(math.dist(a, b) for a, b in zip(nodes, nodes[1:], strict=False))])
+    torsion = held_torsion(p.torsion, figures.warping, float(long[-1]))
     members = [
-        Member(i, i + 1, p.area, p.i_lying, p.i_standing, p.torsion, E_STEEL, G_STEEL)
+        Member(i, i + 1, p.area, p.i_lying, p.i_standing, torsion, E_STEEL, G_STEEL)
         for i in range(len(nodes) - 1)
     ]
     held, springs, loads = (
@@ -86,12 +93,31 @@ def unit_response(
     loads[range(6), loaded, range(6)] = 1.0
     solved = solve_frame(np.array(nodes), members, held, loads, springs)
     order = [0, 2, 1, 3, 5, 4]  # from (along, across, up, turns about them) to what Response says
-    forces = [solved.ends[:, i, side][:, order] for i in range(len(members)) for side in (0, 1)]
-    places = [nodes[i + side] for i in range(len(members)) for side in (0, 1)]
+    both_ends = [(i, side) for i in range(len(members)) for side in (0, 1)]
+    forces = np.array([solved.ends[:, i, side][:, order] for i, side in both_ends])
+    places = np.array([nodes[i + side] for i, side in both_ends])
     last = len(members) - 1
-    both = ((0, 0), (last, 1))
-    held_by = np.array([_on_rail(solved.ends[:, i, side], nodes[i], nodes[i + 1]) for i, side in both])
-    return Response(np.array(forces), solved.moved[:, loaded, :3], np.array(places), at, held_by)
+    held_by = []
+    for i, side, end in ((0, 0, 0), (last, 1, -1)):
+        on = _on_rail(solved.ends[:, i, side], nodes[i], nodes[i + 1])
+        on[:, 3:] += crosses(nodes[end] - axis[end], on[:, :3])
+        held_by.append(on)
+    along = np.array([long[i + side] for i, side in both_ends])
+    warps = bimoment_reach(figures, along, float(long[-1]), float(long[loaded]))
+    return Response(forces, solved.moved[:, loaded, :3], places, nodes[loaded], np.array(held_by), warps)
+
+
+def _shear_line(nodes: list[Array], up: float) -> list[Array]:
+    """The line ``up`` mm over a line, square to each leg in its own standing plane, its corners on the
+    bisecting planes."""
+    if abs(up) < 1e-9:
+        return nodes
+    ups = [member_axes(a, b, (0.0, 0.0, 1.0))[2] for a, b in zip(nodes, nodes[1:], strict=False)]
+    out = []
+    for k, node in enumerate(nodes):
+        one, two = ups[max(k - 1, 0)], ups[min(k, len(ups) - 1)]
+        out.append(node + up * (one + two) / (1.0 + float(one @ two)))
+    return out
 
 
 def _on_rail(end: Array, a: Array, b: Array) -> Array:
@@ -99,27 +125,6 @@ def _on_rail(end: Array, a: Array, b: Array) -> Array:
     vehicle frame."""
     axes = member_axes(a, b, (0.0, 0.0, 1.0))
     return -np.hstack([end[:, :3] @ axes, end[:, 3:] @ axes])
-
-
-def station_stresses(forces: Array, p: SectionProperties, section: HollowSection) -> Array:
-    """Equivalent stress MPa at each station from (stations, 6) axial, shear y, z, torsion, bending
-    standing, lying."""
-    n, vy, vz, t, m_standing, m_lying = np.abs(forces).T
-    if section.shape == "round":
-        sigma = n / p.area + np.hypot(m_standing, m_lying) / p.w_lying
-        tau = t / p.torsion_modulus + 2 * np.hypot(vy, vz) / p.area
-    else:
-        height, width = (
-            section.height_mm,
-            section.height_mm if section.shape == "square" else section.width_mm,
-        )
-        sigma = n / p.area + m_standing / p.w_standing + m_lying / p.w_lying
-        tau = (
-            t / p.torsion_modulus
-            + vy / (2 * section.wall_mm * (height - 2 * section.wall_mm))
-            + vz / (2 * section.wall_mm * (width - 2 * section.wall_mm))
-        )
-    return np.asarray(np.sqrt(sigma**2 + 3 * tau**2))
 
 
 def axis_of(crossmember: Crossmember) -> tuple[Vec3, ...]:
@@ -154,10 +159,12 @@ def stiffness_at(crossmember: Crossmember, mount: Vec3) -> float:
 
 
 class Under(NamedTuple):
-    """A crossmember under k forces. stress: (k,) greatest equivalent, MPa; moved: (k, 3) mm, of the mount."""
+    """A crossmember under k forces. stress: (k,) greatest equivalent, MPa; moved: (k, 3) mm, of the mount;
+    bent: (k,) N mm, the most that it is bent up or down."""
 
     stress: Array
     moved: Array
+    bent: Array
 
 
 def crossmember_under(crossmember: Crossmember, mount: Vec3, forces: Array) -> Under:
@@ -168,8 +175,11 @@ def crossmember_under(crossmember: Crossmember, mount: Vec3, forces: Array) -> U
     lever = np.asarray(mount, dtype=float) - response.at
     load = np.hstack([forces, crosses(lever, forces)])
     inside = np.einsum("slc,kl->ksc", response.forces, load)
-    stresses = station_stresses(inside.reshape(-1, 6), properties(crossmember.section), crossmember.section)
-    return Under(stresses.reshape(inside.shape[:2]).max(1), load @ response.moved)
+    bimoment = inside[:, :, 3] * response.warps
+    stresses = stresses_of(inside.reshape(-1, 6), bimoment.reshape(-1), crossmember.section)
+    return Under(
+        stresses.reshape(inside.shape[:2]).max(1), load @ response.moved, np.abs(inside[:, :, 5]).max(1)
+    )
 
 
 def beam_between(

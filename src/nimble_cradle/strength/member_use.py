@@ -34,13 +34,15 @@ class Stresses(NamedTuple):
     twist: Array
     push: Array
 
-    def use(self, works: float, yield_mpa: float) -> Array:
-        """(k,) share used: along and twist together; twist and push together; all where the push is much."""
+    def use(self, works: float, yield_mpa: float, sheared: float = 1.0) -> Array:
+        """(k,) share used: along and twist together; twist and push together; all where the push is much.
+        works, sheared: share of its metal, and of its walls' shear, that it bears before they buckle."""
         pressed = self.along / works
-        shear = math.sqrt(3) * (self.twist + self.push)
-        much = math.sqrt(3) * self.push > NEGLECTED * yield_mpa
+        twist, push = (math.sqrt(3) / sheared * tau for tau in (self.twist, self.push))
+        shear = twist + push
+        much = push > NEGLECTED * yield_mpa
         with_push = np.where(much, np.hypot(pressed, shear), shear)
-        return np.asarray(np.maximum(np.hypot(pressed, math.sqrt(3) * self.twist), with_push) / yield_mpa)
+        return np.asarray(np.maximum(np.hypot(pressed, twist), with_push) / yield_mpa)
 
 
 def member_stresses(
@@ -90,12 +92,13 @@ def member_use(
     push_aside: float = 0.0,
     web_up: float = 1e9,
     web_aside: float = 1e9,
+    sheared: float = 1.0,
 ) -> tuple[float, float, float, float]:
     """Use, stress along the member, shear of its torsion and of a push across, MPa."""
     loads = axial, bending_up, bending_aside, torsion, bimoment, push_up, push_aside
     metal = area, w_up, w_aside, torsion_constant, w_warp, wall, web_up, web_aside
     found = member_stresses(*loads, *metal)
-    use = float(found.use(works, yield_mpa))
+    use = float(found.use(works, yield_mpa, sheared))
     return use, float(found.along), float(found.twist), float(found.push)
 
 
@@ -120,6 +123,7 @@ MEMBER_USE = calculation(
         Q("push_aside", "N", "across it, sideways", 0.0),
         Q("web_up", "mm2", "of its walls as they run up and down", 1e9, above=0),
         Q("web_aside", "mm2", "as they run sideways", 1e9, above=0),
+        Q("sheared", "", "share of their shear that its walls bear before they buckle", 1.0, above=0, high=1),
     ),
     outputs=(
         Q("use", "", "share used"),
@@ -130,13 +134,14 @@ MEMBER_USE = calculation(
     formula=(
         "s = N/A + M1/W1 + M2/W2 (open: + B/Ww);  closed: tau = T / (2 Am t) = T / sqrt(J A);"
         "  tv = V/Aw, the greater of both ways;"
+        "  both tau over sheared: 0.83 / l, at most 1, l = b / (86.4 t sqrt(235/fy));"
         "  the greater of sqrt((s/works)^2 + 3 tau^2) / fy and sqrt(3) (tau + tv) / fy, both together where"
         " sqrt(3) tv is over fy / 2"
     ),
     source=(
         "elastic check of EN 1993-1-1, 6.2.1(5), push across 6.2.6 and 6.2.8; Bredt; Vlasov's bimoment, all"
-        " of the torsion of an open section taken for warping (cautious); slender walls EN 1993-1-5, 4.4 (all"
-        " from memory)"
+        " of the torsion of an open section taken for warping (cautious); slender walls EN 1993-1-5, 4.4 and"
+        " 5.3 (all from memory)"
     ),
-    leaves_out="thin walls that buckle in shear, welds, dents, rust, and what the body does",
+    leaves_out="welds, dents, rust, and what the body does",
 )(member_use)

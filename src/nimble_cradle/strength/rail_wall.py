@@ -53,10 +53,12 @@ def side_wall_stress(depth: float, wall: float, yield_mpa: float) -> float:
 
 
 def wall_capacity(
-    face: float, depth: float, across: float, along: float, wall: float, yield_mpa: float
+    face: float, depth: float, across: float, along: float, wall: float, yield_mpa: float, side: float = 0.0
 ) -> WallCapacity:
     """What the wall of a rail carries. face: width of the wall between its side walls; depth: of the side
-    walls behind it; across, along: size of the foot across and along the rail; mm."""
+    walls behind it; across, along: size of the foot across and along the rail; side: thickness of the side
+    walls, nought: as the wall; mm."""
+    thin = side or wall
     share = min(across / face, 1.0)
     b, eta = min(share, FACE_ONLY), along / face
     root = math.sqrt(1 - b)
@@ -67,15 +69,42 @@ def wall_capacity(
     face_out = plain * (along * (1 + b) / (2 * (1 - b)) + math.sqrt(2 * face * size * (1 + b) / (1 - b)))
     if share <= FACE_ONLY:
         return WallCapacity(face_force, face_in, face_out)
-    pressed = side_wall_stress(depth, wall, yield_mpa)
+    pressed = side_wall_stress(depth, thin, yield_mpa)
     sides = WallCapacity(
-        pressed * wall * (2 * along + 10 * wall),
-        0.5 * yield_mpa * wall * (along + 5 * wall) ** 2,
-        yield_mpa * wall * (face - wall) * (along + 5 * wall),
+        pressed * thin * (2 * along + 10 * thin),
+        0.5 * yield_mpa * thin * (along + 5 * thin) ** 2,
+        yield_mpa * thin * (face - thin) * (along + 5 * thin),
     )
     to = (share - FACE_ONLY) / (SIDES_ONLY - FACE_ONLY)
     face_only = WallCapacity(face_force, face_in, face_out)
     return WallCapacity(*(a + to * (b - a) for a, b in zip(face_only, sides, strict=True)))
+
+
+HAT = 0.115
+"""alpha of a web of a section with two webs, pressed away from its ends (EN 1993-1-3:2006, 6.1.7.3, category
+2, hat sections; from memory)."""
+MOST_BEARING = 200.0
+
+
+def crippling(along: float, wall: float, yield_mpa: float, webs: int = 2) -> float:
+    """What side walls take, N, that are pressed over ``along`` mm of a rail before they crumple beside its
+    corner, rounded as cold-formed tube is (inside radius the wall): EN 1993-1-3:2006, 6.1.7.3 (from
+    memory)."""
+    bearing = 0.5 + math.sqrt(0.02 * min(along, MOST_BEARING) / wall)
+    return webs * HAT * wall**2 * math.sqrt(yield_mpa * E_STEEL) * (1 - 0.1) * bearing * 3.4
+
+
+def pressed_capacity(
+    face: float, depth: float, across: float, along: float, wall: float, yield_mpa: float, side: float = 0.0
+) -> WallCapacity:
+    """The same of a rail's wall with thin side walls, which may crumple before all else: both under a force,
+    one under a moment across the rail, half as long under one along it."""
+    whole, thin = wall_capacity(face, depth, across, along, wall, yield_mpa, side), side or wall
+    return WallCapacity(
+        min(whole.force, crippling(along, thin, yield_mpa)),
+        min(whole.along_moment, crippling(along / 2, thin, yield_mpa) * along / 2),
+        min(whole.across_moment, crippling(along, thin, yield_mpa, 1) * max(face - thin, thin)),
+    )
 
 
 def wall_use(capacity: WallCapacity, force: Array, along_moment: Array, across_moment: Array) -> Array:
@@ -94,11 +123,12 @@ def _worked(
     along: float,
     wall: float,
     yield_mpa: float,
+    side: float = 0.0,
     force: float = 0.0,
     along_moment: float = 0.0,
     across_moment: float = 0.0,
 ) -> tuple[float, float, float, float]:
-    capacity = wall_capacity(face, depth, across, along, wall, yield_mpa)
+    capacity = pressed_capacity(face, depth, across, along, wall, yield_mpa, side)
     use = wall_use(capacity, np.array([force]), np.array([along_moment]), np.array([across_moment]))
     return float(use[0]), capacity.force, capacity.along_moment, capacity.across_moment
 
@@ -150,6 +180,7 @@ RAIL_WALL = calculation(
         Q("along", "mm", "foot, along the rail", above=0),
         Q("wall", "mm", "thickness of the wall", above=0),
         Q("yield_mpa", "MPa", "yield strength", above=0),
+        Q("side", "mm", "thickness of the side walls; 0: as the wall", 0.0, low=0),
         Q("force", "N", "square to the wall, with its factor", 0.0),
         Q("along_moment", "N mm", "tipping the foot along the rail", 0.0),
         Q("across_moment", "N mm", "tipping it across the rail", 0.0),
@@ -163,8 +194,12 @@ RAIL_WALL = calculation(
     formula=(
         "b = across/face, eta = along/face;  N = fy t^2/(1-b) (2 eta + 4 sqrt(1-b));  M along = fy t^2 h"
         " (1/(2 eta) + 2/sqrt(1-b) + eta/(1-b));  M across = fy t^2 (h (1+b)/(2(1-b)) + sqrt(2 b0 b1"
-        " (1+b)/(1-b)));  over b = 0.85 towards the side walls' own;  shares added"
+        " (1+b)/(1-b)));  over b = 0.85 towards the side walls' own;  no more than both side walls bear"
+        " before they crumple, each 0.115 t^2 sqrt(fy E) 0.9 (0.5 + sqrt(0.02 h/t)) 3.4;  shares added"
     ),
-    source="EN 1993-1-8:2005 tables 7.11 and 7.14 (from memory)",
-    leaves_out="what else the rail carries there, holes, rust, and the rail as a whole being twisted",
+    source="EN 1993-1-8:2005 tables 7.11 and 7.14; EN 1993-1-3:2006, 6.1.7.3 (from memory)",
+    leaves_out=(
+        "that side walls crumple sooner at the rail's own end; what else the rail carries there, holes, rust,"
+        " and the rail as a whole being twisted"
+    ),
 )(_worked)

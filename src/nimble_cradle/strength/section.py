@@ -203,12 +203,18 @@ def walls_of(kind: SectionKind, height: float, width: float, wall: float, skin: 
 
 
 def stiffened_torsion(section: Section, length: float, poisson: float = 0.3) -> float:
-    """Torsion constant mm4 of a member of ``length`` mm whose ends cannot warp: J / (1 - tanh(k)/k), k =
-    (L/2) sqrt(G J / (E Iw)) (Vlasov; from memory)."""
-    if section.warping < 1e-6:
-        return section.torsion
-    k = length / 2 * math.sqrt(section.torsion / (2 * (1 + poisson) * section.warping))
-    return section.torsion / (1 - math.tanh(k) / k)
+    """Torsion constant mm4 of a member of ``length`` mm whose ends cannot warp."""
+    return held_torsion(section.torsion, section.warping, length, poisson)
+
+
+def held_torsion(torsion: float, warping: float, length: float, poisson: float = 0.3) -> float:
+    """Torsion constant mm4 of a member of ``length`` mm whose ends cannot warp, or which is twisted in its
+    middle between ends that may warp but not turn: J / (1 - tanh(k)/k), k = (L/2) sqrt(G J / (E Iw)) (Vlasov;
+    from memory)."""
+    if warping < 1e-6:
+        return torsion
+    k = length / 2 * math.sqrt(torsion / (2 * (1 + poisson) * warping))
+    return torsion / (1 - math.tanh(k) / k)
 
 
 def effective_width(width: float, wall: float, yield_mpa: float) -> float:
@@ -223,9 +229,39 @@ def outstand_width(width: float, wall: float, yield_mpa: float) -> float:
     return width * (1.0 if slender <= 0.748 else (slender - 0.188) / slender**2)
 
 
+SHEARED_HELD, SHEARED_FREE = 86.4, 42.3
+"""Slenderness in shear is a wall's width over so many times its thickness and sqrt(235/fy): 37.4 sqrt(k), k
+5.34 of a long wall held along both edges (EN 1993-1-5:2006, 5.3), 1.28 with one edge free (from memory)."""
+
+
+def shear_share(width: float, wall: float, yield_mpa: float, free: bool = False) -> float:
+    """The share of its yield in shear that a long wall bears before it buckles: EN 1993-1-5:2006, table 5.1,
+    no stiff end posts, eta = 1 (from memory)."""
+    most = (SHEARED_FREE if free else SHEARED_HELD) * wall * math.sqrt(235.0 / yield_mpa)
+    return min(1.0, 0.83 * most / width)
+
+
+def works_sheared(walls: Sequence[Wall], yield_mpa: float) -> float:
+    """The least of those shares of the walls of a section."""
+    return min(
+        shear_share(math.dist(wall.start, wall.end), wall.thickness, yield_mpa, loose)
+        for wall, loose in zip(walls, _loose(walls), strict=True)
+    )
+
+
 def works_pressed(walls: Sequence[Wall], yield_mpa: float) -> float:
     """The share of its metal that works where a section of thin walls is pressed along its length, each wall
     as wide as its middle line; one with a free edge buckles sooner."""
+    works = total = 0.0
+    for wall, loose in zip(walls, _loose(walls), strict=True):
+        wide = math.dist(wall.start, wall.end)
+        width = (outstand_width if loose else effective_width)(wide, wall.thickness, yield_mpa)
+        works, total = works + width * wall.thickness, total + wide * wall.thickness
+    return works / total
+
+
+def _loose(walls: Sequence[Wall]) -> list[bool]:
+    """Whether each wall has a free edge: an end that is no other wall's end and on no other's line."""
     ends = [(wall.start, wall.end) for wall in walls]
 
     def free(p: tuple[float, float], own: int) -> bool:
@@ -233,13 +269,7 @@ def works_pressed(walls: Sequence[Wall], yield_mpa: float) -> float:
             math.dist(p, q) < SAME for k, both in enumerate(ends) if k != own for q in both
         ) and not any(_within(p, both) for k, both in enumerate(ends) if k != own)
 
-    works = total = 0.0
-    for k, wall in enumerate(walls):
-        wide = math.dist(wall.start, wall.end)
-        loose = free(wall.start, k) or free(wall.end, k)
-        width = (outstand_width if loose else effective_width)(wide, wall.thickness, yield_mpa)
-        works, total = works + width * wall.thickness, total + wide * wall.thickness
-    return works / total
+    return [free(wall.start, k) or free(wall.end, k) for k, wall in enumerate(walls)]
 
 
 def _within(p: tuple[float, float], ends: tuple[tuple[float, float], tuple[float, float]]) -> bool:

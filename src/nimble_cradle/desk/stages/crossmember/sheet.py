@@ -16,11 +16,9 @@ from nimble_cradle.desk.kit.words import button, part, row, words
 from nimble_cradle.desk.stages.crossmember.drop_group import DropGroup
 from nimble_cradle.desk.stages.crossmember.end_plates_group import EndPlatesGroup
 from nimble_cradle.desk.stages.crossmember.lightest_group import LightestGroup
+from nimble_cradle.desk.stages.crossmember.section_group import SectionGroup, name_of
 from nimble_cradle.geometry.polyline import axis_length
-from nimble_cradle.job.edits import with_value
-from nimble_cradle.job.hollow_section import HollowSection
-from nimble_cradle.stock.steels import STEELS
-from nimble_cradle.stock.tubes import properties, stock
+from nimble_cradle.strength.cross_section import figures_of
 from nimble_cradle.telltales import TellTale
 from nimble_cradle.units import show
 
@@ -39,7 +37,8 @@ class CrossmemberSheet(Sheet):
             self._build_summary()
             self.right_side()
             with self.folded("Section", open_first=True):
-                self._build_section()
+                self.section = SectionGroup(self.session)
+                self.column.addWidget(self.section)
             with self.folded("Lightest from stock", "every section at hand, tried"):
                 self.lightest = LightestGroup(self.session)
                 self.column.addWidget(self.lightest)
@@ -75,36 +74,6 @@ class CrossmemberSheet(Sheet):
         self.column.addWidget(part("What holds and what does not: click for the working"))
         self.bars = UseBars(session)
         self.column.addWidget(self.bars)
-
-    def _build_section(self) -> None:
-        session = self.session
-        self.stock = ChoiceField(session, "From stock", [(name, name) for name in stock()])
-        self.stock.box.activated.disconnect()
-        self.stock.box.activated.connect(self._take_stock)
-        self.column.addWidget(self.stock)
-        self.column.addWidget(
-            ChoiceField(
-                session,
-                "Or typed: shape",
-                (("square", "square"), ("rectangle", "rectangle"), ("round", "round")),
-            ).at("crossmember/section/shape", "Crossmember")
-        )
-        for label, name in (
-            ("Height, or outside of a round", "height_mm"),
-            ("Width of a rectangle", "width_mm"),
-            ("Wall", "wall_mm"),
-        ):
-            self.column.addWidget(
-                QuantityField(session, label, "length").at(f"crossmember/section/{name}", "Crossmember")
-            )
-        self.column.addWidget(
-            ChoiceField(session, "Steel", [(k, k) for k in STEELS]).at("crossmember/steel", "Crossmember")
-        )
-        self.column.addWidget(
-            QuantityField(session, "Radius of its bends; nought: mitred and welded", "length").at(
-                "crossmember/bend_radius_mm", "Crossmember"
-            )
-        )
 
     def _build_ends(self) -> None:
         session = self.session
@@ -194,7 +163,11 @@ class CrossmemberSheet(Sheet):
         return (
             ()
             if cross is None
-            else (len(cross.points), tuple((mount.id, mount.name) for mount in self.session.job.mounts))
+            else (
+                cross.section.shape,
+                len(cross.points),
+                tuple((mount.id, mount.name) for mount in self.session.job.mounts),
+            )
         )
 
     def _points(self, what: str, without: int) -> None:
@@ -209,13 +182,6 @@ class CrossmemberSheet(Sheet):
                 "crossmember", first_crossmember(self.session.job, self.session.rack), "Put in a crossmember"
             )
 
-    def _take_stock(self, index: int) -> None:
-        name = self.stock.choices[index][0]
-        with told_in(self.stock.refusal):
-            self.session.edit(
-                f"Crossmember: {name}", with_value(self.session.job, "crossmember/section", stock()[name])
-            )
-
     def show_cause(self, tale: TellTale) -> None:
         """The hardest-used part with its working."""
         if self.session.verdict.hardest is not None:
@@ -225,28 +191,20 @@ class CrossmemberSheet(Sheet):
         cross, judged, display = self.session.job.crossmember, self.session.verdict, self.session.display
         if cross is None:
             return
+        self.section.refresh()
         self.lightest.refresh()
         self.plates.refresh()
         self.drop.refresh()
-        names = list(stock())
-        section = cross.section
-        same = [
-            n
-            for n, s in stock().items()
-            if (s.shape, s.height_mm, s.width_mm, s.wall_mm)
-            == (section.shape, section.height_mm, section.width_mm, section.wall_mm)
-        ]
-        self.stock.box.setCurrentIndex(names.index(same[0]) if same else -1)
         found = [finding for finding in judged.findings if finding.part == "crossmember"]
         self.bars.show_findings(found)
         try:
-            p = properties(section)
+            p = figures_of(cross.section).own
         except ValueError as error:
             self.summary.setText(f"Not judged: {error}")
             return
         length = axis_length(cross.points)
         text = (
-            f"{_name(section)}, {BOLD}{show(length, 'length', display, 0)}{PLAIN} along its axis,"
+            f"{name_of(cross.section)}, {BOLD}{show(length, 'length', display, 0)}{PLAIN} along its axis,"
             f" {show(length / 1000 * p.kg_per_m, 'mass', display)}. "
         )
         text += f"I {p.i_lying / 1e4:.1f} cm⁴, W {p.w_lying / 1e3:.2f} cm³ for bending upright. "
@@ -255,15 +213,6 @@ class CrossmemberSheet(Sheet):
             text += f"Sags {BOLD}{show(sag.load, 'length', display, 2)}{PLAIN} at the mount, in {sag.case}."
         problems = [problem.sentence for problem in judged.problems if problem.stage == "crossmember"]
         self.summary.setText(text if not problems else f"Not judged: {problems[0]}")
-
-
-def _name(section: HollowSection) -> str:
-    if section.shape == "round":
-        return f"Round {section.height_mm:g} x {section.wall_mm:g} mm"
-    width = section.height_mm if section.shape == "square" else section.width_mm
-    return (
-        f"{section.shape.capitalize()} {section.height_mm:g} high x {width:g} wide x {section.wall_mm:g} mm"
-    )
 
 
 SHEET = CrossmemberSheet
