@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from nimble_cradle.cures.lack import Subject
@@ -18,6 +19,7 @@ from nimble_cradle.units import Display, show
 
 SHOWN = 3
 """Findings that are shown though they hold: the hardest ones. Whatever does not hold is always shown."""
+_WRAPPED = int(Qt.TextFlag.TextWordWrap) | int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop)
 CURED_FROM = 0.9
 """From this use on a cure is told: where a finding is near."""
 
@@ -41,8 +43,35 @@ class UseBar(QAbstractButton):
         self.setAccessibleName(f"{finding.what}: {_percent(finding)}, {finding.state}")
         self.setAccessibleDescription(self._help())
         self.setToolTip(plain(f"{finding.what}: {_percent(finding)}. {finding.case}"))
-        self.setFixedHeight(self.sizeHint().height())
+        self._fit()
         self.update()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """As many lines as its words need at this width."""
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        high = self.sizeHint().height()
+        if high != self.height() or self.minimumHeight() != high:
+            self.setFixedHeight(high)
+
+    def _room(self) -> float:
+        """Width for words, beside the mark, px."""
+        return max(self.width() - 14.0 - px(23), 60.0)
+
+    def _said(self) -> str:
+        return "" if self.finding is None else f"{_percent(self.finding)}  {self.finding.state}"
+
+    def _high(self, text: str, beside: float, bold: bool = False) -> float:
+        """Height of words that wrap in the room less ``beside``, px."""
+        metrics = QFontMetricsF(worn().font(bold=bold))
+        wide = max(self._room() - beside, 60.0)
+        return metrics.boundingRect(QRectF(0, 0, wide, 4000.0), _WRAPPED, text).height()
+
+    def _beside(self) -> float:
+        """What the figure at the right takes, px."""
+        return QFontMetricsF(worn().font(bold=True)).horizontalAdvance(self._said()) + px(12)
 
     def _help(self) -> str:
         """What would help, or nothing."""
@@ -51,7 +80,13 @@ class UseBar(QAbstractButton):
         return f"would help: {finding.cure}" if finding is not None and needed else ""
 
     def sizeHint(self) -> QSize:
-        return QSize(200, px(50 if self._help() else 30))
+        if self.finding is None:
+            return QSize(200, px(30))
+        one = self._high("x", 0.0)
+        more = self._high(self.finding.what, self._beside()) - one
+        help_ = self._help()
+        more += self._high(help_, 0.0) if help_ else 0.0
+        return QSize(200, math.ceil(px(30) + more))
 
     def paintEvent(self, event: object) -> None:
         if self.finding is None:
@@ -78,15 +113,19 @@ class UseBar(QAbstractButton):
         middle = int(Qt.AlignmentFlag.AlignVCenter)
         painter.setFont(worn().font())
         painter.setPen(QColor(look().ink))
-        painter.drawText(line, middle, self.finding.what)
+        top = (px(30) - self._high("x", 0.0)) / 2
+        high = self._high(self.finding.what, self._beside())
+        words = QRectF(line.left(), top, line.width() - self._beside(), high)
+        painter.drawText(words, _WRAPPED, self.finding.what)
         help_ = self._help()
         if help_:
             painter.setPen(QColor(look().soft))
-            painter.drawText(line.translated(0, px(20)), middle, help_)
+            under = QRectF(line.left(), top + high, line.width(), self._high(help_, 0.0))
+            painter.drawText(under, _WRAPPED, help_)
         painter.setFont(worn().font(bold=True))
         painter.setPen(QColor(look().inks[state]))
         right = middle | int(Qt.AlignmentFlag.AlignRight)
-        painter.drawText(line, right, f"{_percent(self.finding)}  {self.finding.state}")
+        painter.drawText(line, right, self._said())
 
     def _open(self) -> None:
         if self.finding is not None:
