@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import trimesh
-from hypothesis import given, settings
+from hypothesis import event, given, settings
 from hypothesis import strategies as st
-from nimble_cradle.geometry.bodies import Bodies
-from nimble_cradle.geometry.distance import Nearest, against_sheets, clearance, nearest
+from nimble_cradle.geometry.bodies import SPLIT, Bodies, split
+from nimble_cradle.geometry.distance import Nearest, Ways, against_sheets, clearance, near_parts, nearest
 from nimble_cradle.geometry.overlap import SIX, separation_depth
 from nimble_cradle.geometry.pose import Pose, angles_xyz, rotation_xyz
 from nimble_cradle.geometry.solid_makers import bar, box, hull, prism, slab
@@ -311,11 +311,8 @@ def test_ways_out_of_a_sheet_and_of_a_closed_mesh() -> None:
     )
 
 
-@given(st.integers(0, 5000))
-@settings(max_examples=30)
-def test_boxes_that_lie_as_sheets_do_never_hide_one(seed: int) -> None:
-    """A crumpled sheet, turned anyhow, and a bar, a box and a hull turned too: what is told of pairs within a
-    reach is what each pair has by itself, and the bound is never over it."""
+def crumpled(seed: int) -> tuple[list[MeshPart], list[SolidPart], np.random.Generator]:
+    """Four crumpled sheets, turned anyhow; a bar, a box and a hull."""
     rng = np.random.default_rng(seed)
     grid = np.array(
         [(x, y, rng.normal(0, 6)) for x in np.arange(0, 90, 15.0) for y in np.arange(0, 120, 15.0)]
@@ -327,12 +324,21 @@ def test_boxes_that_lie_as_sheets_do_never_hide_one(seed: int) -> None:
         for face in ((8 * i + k, 8 * i + k + 1, 8 * i + 8 + k), (8 * i + k + 1, 8 * i + 9 + k, 8 * i + 8 + k))
     ]
     sheets = [MeshPart(random_pose(seed + n, 150).points(grid), np.array(faces)) for n in range(4)]
-    fixed = Bodies([[sheet] for sheet in sheets])
     parts: list[SolidPart] = [
         bar((0, 0, 0), (40, 60, 20), 30.0),
-        box((10, 0, 0), (60, 20, 30)),
+        box((10, 0, 0), (160, 20, 30)),
         hull(rng.uniform(-40, 40, (12, 3))),
     ]
+    return sheets, parts, rng
+
+
+@given(st.integers(0, 5000))
+@settings(max_examples=30)
+def test_boxes_that_lie_as_sheets_do_never_hide_one(seed: int) -> None:
+    """A crumpled sheet, turned anyhow, and a bar, a box and a hull turned too: what is told of pairs within a
+    reach is what each pair has by itself, and the bound is never over it."""
+    sheets, parts, rng = crumpled(seed)
+    fixed = Bodies([[sheet] for sheet in sheets])
     moving, pose = Bodies([[part] for part in parts]), random_pose(seed + 9, 200)
     reach = float(rng.uniform(5, 120))
     told = {(n.a, n.b): n.distance for n in nearest(moving, pose, fixed, np.full((3, 4), reach))}
@@ -342,3 +348,55 @@ def test_boxes_that_lie_as_sheets_do_never_hide_one(seed: int) -> None:
     against_sheets(moving, pose, fixed, bound, np.full((3, 4), 1e9))
     for pair, distance in plain.items():
         assert bound[pair] <= max(distance, 0.0) + 1e-9
+
+
+@given(st.integers(0, 5000))
+@settings(max_examples=30)
+def test_planes_between_a_solid_and_a_sheet_are_no_farther_apart_than_they_are(seed: int) -> None:
+    """Looked at roughly from three poses one after another, each with the directions of the last: what is
+    near is told to the micron; what is not, by planes no farther apart than the pair, on points of both; and
+    the same comes of sets that were never asked before."""
+    sheets, parts, rng = crumpled(seed)
+    fixed, moving = Bodies([[sheet] for sheet in sheets]), Bodies([[part] for part in parts])
+    reach, close = np.full((3, 4), 150.0), np.full((3, 4), float(rng.uniform(5, 40)))
+    ways: Ways = {}
+    at, turned = random_pose(seed + 9, 200), 0
+    for step in range(3):
+        pose = at.moved(rng.normal(0, 15, 3) * step, rng.normal(0, 0.05, 3) * step, at.translation)
+        found = near_parts(moving, pose, fixed, reach, close, ways)
+        anew = near_parts(
+            Bodies([[p] for p in parts]), pose, Bodies([[s] for s in sheets]), reach, close, ways
+        )
+        told = {(i, j): near for i, j, near, _ in found.rows}
+        assert {(i, j): n.distance for i, j, n, _ in anew.rows} == {k: n.distance for k, n in told.items()}
+        for i, part in enumerate(parts):
+            for j, sheet in enumerate(sheets):
+                true = gap(part, sheet, pose).distance
+                near = told.get((i, j))
+                if near is None:
+                    assert true > 150.0 - 1e-6
+                elif near.distance > close[i, j] and near.distance < true - 1e-6:
+                    turned += 1
+                    assert np.linalg.norm(near.way) == pytest.approx(1.0)
+                    apart = float((near.on_a - near.on_b) @ near.way)
+                    assert near.distance == pytest.approx(apart, abs=0.021)
+                    reach_a = pose.points(part.triangles[0]) @ near.way
+                    assert reach_a.min() > near.on_a @ near.way - 0.2  # a bar's triangles are about it
+                    assert (sheet.vertices @ near.way).max() <= near.on_b @ near.way + 1e-9
+                else:
+                    assert near.distance == pytest.approx(true, abs=2e-6)
+        ways = found.ways
+    event(f"{min(turned, 3)} or more told by planes")
+
+
+def test_boxes_are_measured_in_small_triangles_that_are_the_same_surface() -> None:
+    """None longer than is let, the same area and box, and as near to a sheet as in twelve."""
+    whole = box((10, -20, 30), (700, 45, 300), rotation_xyz(10, 20, 30))
+    v, t = split(*whole.triangles)
+    corners = v[t]
+    assert np.linalg.norm(np.roll(corners, 1, axis=1) - corners, axis=2).max() <= SPLIT
+    area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
+    assert area.sum() == pytest.approx(2 * (700 * 45 + 45 * 300 + 700 * 300), rel=1e-9)
+    assert v.min(0) == pytest.approx(whole.triangles[0].min(0))
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    assert ((corners.mean(1) - (10, -20, 30)) * normals).sum(1).min() > 0  # all still look outwards

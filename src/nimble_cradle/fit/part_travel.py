@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 from itertools import product
 
 import numpy as np
 
 from nimble_cradle.fit.steering import SteeredPath, steered_paths
-from nimble_cradle.fit.suspension import RACK_WAY, corner_places, heights, places_of
-from nimble_cradle.geometry.linkage import Places
+from nimble_cradle.fit.suspension import RACK_WAY, corner_linkage, corner_places, heights, places_of
+from nimble_cradle.geometry.linkage import Linkage, Places, stepped
 from nimble_cradle.geometry.pose import Array, Pose, cross, rotation_about, unit
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.from_points import Follows
@@ -27,13 +28,15 @@ class PartTravel:
     """A part through the wheel's travel. corner, points: the linkage as it is after what is moved (mm,
     vehicle frame); rises: how far the wheel goes down and up, mm. steered: its way over travel and lock,
     where it goes with the steering and the rack's travel is said; up to the end of ``rises`` that is the
-    wheel's height, straight ahead."""
+    wheel's height, straight ahead. up, laid: heights (stops,) close together, and the upright there."""
 
     job: Job
     corner: Corner
     part: str
     points: dict[str, Array]
     rises: tuple[float, float]
+    up: Array
+    laid: Places
     steered: SteeredPath | None = None
     _known: dict[float, Pose] = field(default_factory=dict)
 
@@ -60,19 +63,21 @@ class PartTravel:
         if key not in self._known and self.steered is not None:
             self._known[key] = self._with(self.steered.upright(key), self.stop(key)[1])
         elif key not in self._known:
-            # by small steps, so that it cannot fall over to its other side
-            steps = np.linspace(0.0, key, int(abs(key) / 10.0) + 2)
-            self._known[key] = self._of(self.places(steps), len(steps) - 1)
+            # from the nearest that is known, so that it cannot fall over to its other side
+            k = int(np.abs(self.up - key).argmin())
+            begin = self.laid.rotation[0, k], self.laid.translation[0, k]
+            r, t, _ = stepped(self._linkage, np.array([key]), begin)
+            self._known[key] = self._straight(r, t)
         return self._known[key]
 
-    def places(self, up: Array) -> Places:
-        """The upright at heights (stops,)."""
-        return corner_places(self.job, self.corner, up)
+    @cached_property
+    def _linkage(self) -> Linkage:
+        return corner_linkage(self.corner, self.points)
 
-    def _of(self, places: Places, k: int) -> Pose:
-        """The part's pose with the upright at stop ``k``, straight ahead."""
-        r, centre = places.rotation[0, k], places.centre[0]
-        return self._with(Pose(r, centre + places.translation[0, k] - r @ centre), 0.0)
+    def _straight(self, r: Array, t: Array) -> Pose:
+        """The part's pose with the upright turned by r (3, 3) and moved by t (3,), straight ahead."""
+        centre = self.laid.centre[0]
+        return self._with(Pose(r, centre + t - r @ centre), 0.0)
 
     def _with(self, upright: Pose, rack: float) -> Pose:
         """The part's pose with the upright somewhere and the rack so far to the left, mm."""
@@ -104,10 +109,9 @@ class PartTravel:
     def speed(self, points: Array) -> float:
         """The most that any of points (n, 3) moves per mm of its way."""
         corners = np.array(list(product(*zip(points.min(0), points.max(0), strict=True))))
-        up = heights(self.job)
         if self.steered is None:
-            places = self.places(up)
-            poses = [self._of(places, k) for k in range(len(up))]
+            up, found = self.up, (self.laid.rotation[0], self.laid.translation[0])
+            poses = [self._straight(r, t) for r, t in zip(*found, strict=True)]
         else:
             up = self.steered.laid_at
             poses = [self.pose(at) for at in up]
@@ -118,7 +122,7 @@ class PartTravel:
     def farthest(self, points: Array) -> float:
         """The most that any of points (n, 3) is from where it is at ride, mm."""
         corners = np.array(list(product(*zip(points.min(0), points.max(0), strict=True))))
-        at = heights(self.job) if self.steered is None else self.steered.laid_at
+        at = self.up if self.steered is None else self.steered.laid_at
         gone = [np.linalg.norm(self.pose(a).points(corners) - corners, axis=1).max() for a in at]
         return float(MARGIN * max(gone))
 
@@ -141,4 +145,4 @@ def part_travel(job: Job, motion: Follows) -> PartTravel:
         raise JobError(f"{said}; look at its points.", f"suspensions/{one.id}/wheel/at")
     after, ends = places_of(job, one)[1], (float(up[0]), float(up[-1]))
     steered = steered_paths(job).get(one.id, (None, None))[1] if motion.part in STEERED else None
-    return PartTravel(job, one, motion.part, after, ends, steered)
+    return PartTravel(job, one, motion.part, after, ends, up, places, steered)

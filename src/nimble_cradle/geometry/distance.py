@@ -9,7 +9,9 @@ skipped on their boxes.
 from __future__ import annotations
 
 import threading
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import NamedTuple
 from weakref import WeakKeyDictionary
 
 import fcl
@@ -65,28 +67,82 @@ def nearest(
         return _nearest(moving, pose, fixed, reach, known)
 
 
+Ways = Mapping[tuple[int, int], Array]
+"""Unit directions (3,), fixed frame, from a part of the fixed set to one of the moving set, by the numbers of
+both."""
+
+
+class NearParts(NamedTuple):
+    """rows: part of moving, part of fixed, how near, how near the ends of bars are (distance, point on the
+    moving part, point on the fixed one); ways: which way all that were looked at are apart."""
+
+    rows: list[tuple[int, int, Nearest, list[tuple[float, Array, Array]]]]
+    ways: Ways
+
+
 def near_parts(
-    moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, closely: Array
-) -> list[tuple[int, int, Nearest, list[tuple[float, Array, Array]]]]:
-    """As ``nearest``, but every pair of parts that comes within reach: (part of moving, part of fixed, how
-    near, how near the ends of bars are: distance, point on the moving part, point on the fixed one). Ends
-    are looked at where a pair is clear and within ``closely``.
+    moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, closely: Array, roughly: Ways | None = None
+) -> NearParts:
+    """As ``nearest``, but every pair of parts that comes within reach. Ends are looked at where a pair is
+    clear and within ``closely``.
+
+    roughly: where planes keep a solid and a mesh apart by more than ``closely``, how far they do so is told
+    instead of the distance, which is no less: planes square to such a direction, or to an axis of the box
+    that lies as the mesh does. What is told then hangs on these directions and the pose alone.
     """
     with _ONE_AT_A_TIME:
         limit = reach[moving.owner[:, None], fixed.owner[None]]
-        rows, columns, _, _, memory = _candidates(moving, pose, fixed, limit)
-        out = []
+        known = None if roughly is None else _Planes(fixed, roughly)
+        rows, columns, _, _, memory = _candidates(moving, pose, fixed, limit, known)
+        out: list[tuple[int, int, Nearest, list[tuple[float, Array, Array]]]] = []
+        ways: dict[tuple[int, int], Array] = {}
         for i, j in zip(rows.tolist(), columns.tolist(), strict=True):
-            found = _part_pair(moving, i, fixed, j, pose)
-            memory.note(i, j, found.distance)
+            found = None if known is None else _between_planes(moving, i, fixed, j, pose, known)
+            if found is not None and found.distance > closely[found.a, found.b]:
+                ends = []
+            else:
+                found = _part_pair(moving, i, fixed, j, pose)
+                memory.note(i, j, found.distance)
+                near = 0 < found.distance < min(closely[found.a, found.b], limit[i, j])
+                ends = _bar_ends(moving, i, fixed, j, pose) if near else []
+            ways[i, j] = found.way
             if found.distance < limit[i, j]:
-                ends = (
-                    _bar_ends(moving, i, fixed, j, pose)
-                    if 0 < found.distance < closely[found.a, found.b]
-                    else []
-                )
                 out.append((i, j, found, ends))
-        return out
+        return NearParts(out, ways)
+
+
+class _Planes:
+    """Which way planes may keep pairs apart: as known, or by boxes that lie as meshes do (laid, by the number
+    of a part of moving)."""
+
+    def __init__(self, fixed: Bodies, known: Ways) -> None:
+        self.known = known
+        self.laid: dict[int, Array] = {}
+        self.sheet = {int(j): k for k, j in enumerate(fixed.sheets.parts)}
+
+    def way(self, i: int, j: int) -> Array | None:
+        """Unit vector (3,), or None."""
+        way = self.known.get((i, j))
+        if way is None and i in self.laid and j in self.sheet:
+            way = self.laid[i][self.sheet[j]]
+            return way if way @ way > 0.5 else None
+        return way
+
+
+def _between_planes(
+    moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose, planes: _Planes
+) -> Nearest | None:
+    """How far planes keep a solid and a mesh apart, on the corners that they touch; None of other pairs."""
+    a, b = moving.parts[i], fixed.parts[j]
+    if not isinstance(a, ConvexPart) or not isinstance(b, MeshPart) or b.for_whole:
+        return None
+    way = planes.way(i, j)
+    if way is None:
+        return None
+    k = int((b.vertices @ way).argmax())
+    on_a, on_b = pose.points(a.farthest(-way @ pose.rotation)), b.vertices[k]
+    apart = float((on_a - on_b) @ way) - ROUND
+    return Nearest(int(moving.owner[i]), int(fixed.owner[j]), apart, on_a, on_b, way)
 
 
 def _bar_ends(moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose) -> list[tuple[float, Array, Array]]:
@@ -135,12 +191,12 @@ _ONE_AT_A_TIME = threading.Lock()
 
 
 def _candidates(
-    moving: Bodies, pose: Pose, fixed: Bodies, limit: Array
+    moving: Bodies, pose: Pose, fixed: Bodies, limit: Array, planes: _Planes | None = None
 ) -> tuple[np.ndarray, np.ndarray, Array, Array, Memory]:
     """Pairs of parts that may come within their limit (parts of moving, parts of fixed; mm): numbers of
     both, those with the least bound first and among overlapping boxes the deepest, their bounds, how deep
     two convex parts in such boxes can be in one another at most, and where distances are noted. Both sets
-    stand ready to be measured."""
+    stand ready to be measured. planes: noted there; what was known of meshes is then not made use of."""
     moving.stand_at(pose)
     fixed.stand_at(HERE)
     memory = _remembered(moving, fixed)
@@ -150,8 +206,10 @@ def _candidates(
     apart = np.abs(ca[:, None] - cb[None]) - ha[:, None] - hb[None]
     most_deep = np.maximum(-apart.max(2), 0.0)
     apart = np.maximum(apart, 0.0)
-    bound = np.maximum(np.sqrt(np.einsum("ijk,ijk->ij", apart, apart)), memory.at_least)
-    against_sheets(moving, pose, fixed, bound, limit)
+    bound = np.sqrt(np.einsum("ijk,ijk->ij", apart, apart))
+    known = np.where(fixed.are_meshes, -np.inf, memory.at_least) if planes else memory.at_least
+    bound = np.maximum(bound, known)
+    against_sheets(moving, pose, fixed, bound, limit, None if planes is None else planes.laid)
     rows, columns = np.nonzero(bound < limit)
     order = np.lexsort((-most_deep[rows, columns], bound[rows, columns]))
     rows, columns = rows[order], columns[order]
@@ -162,9 +220,17 @@ ROUND = 0.02
 """A round bar that is measured as a mesh is so much thicker at most, mm."""
 
 
-def against_sheets(moving: Bodies, pose: Pose, fixed: Bodies, bound: Array, limit: Array) -> None:
+def against_sheets(
+    moving: Bodies,
+    pose: Pose,
+    fixed: Bodies,
+    bound: Array,
+    limit: Array,
+    ways: dict[int, Array] | None = None,
+) -> None:
     """Raise bounds (parts of moving, parts of fixed) against meshes by boxes that lie as those do: a sheet
-    askew in its upright box is far from most of that."""
+    askew in its upright box is far from most of that. ways: by the part of moving, filled with which way it
+    is apart from those boxes (sheets, 3), unit vectors, nought where it is not."""
     sheets = fixed.sheets
     if not len(sheets.parts):
         return
@@ -173,11 +239,18 @@ def against_sheets(moving: Bodies, pose: Pose, fixed: Bodies, bound: Array, limi
         part = moving.parts[i]
         if isinstance(part, MeshPart) or not near.any():
             continue
-        ways = sheets.axes[near].reshape(-1, 3)
-        local, shift = ways @ pose.rotation, ways @ pose.translation
+        axes = sheets.axes[near].reshape(-1, 3)
+        local, shift = axes @ pose.rotation, axes @ pose.translation
         high, low = part.support(local) + shift, shift - part.support(-local)
-        off = np.maximum(low - sheets.high[near].ravel(), sheets.low[near].ravel() - high).clip(min=0.0)
-        away = np.sqrt((off.reshape(-1, 3) ** 2).sum(1)) - ROUND
+        over, under = low - sheets.high[near].ravel(), sheets.low[near].ravel() - high
+        off = np.maximum(over, under).clip(min=0.0).reshape(-1, 3)
+        away = np.sqrt((off**2).sum(1))
+        if ways is not None:
+            signed = np.where(over >= under, 1.0, -1.0).reshape(-1, 3) * off
+            ways[i] = np.zeros((len(near), 3))
+            found = np.einsum("nk,nkx->nx", signed, sheets.axes[near])
+            ways[i][near] = found / np.maximum(away, 1e-9)[:, None]
+        away -= ROUND
         columns = sheets.parts[near]
         bound[i, columns] = np.maximum(bound[i, columns], away)
 

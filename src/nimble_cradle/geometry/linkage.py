@@ -8,6 +8,7 @@ exact, many copies at once (own derivation; checked in the tests against a plana
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -38,6 +39,17 @@ class Linkage:
     weights: Array
     centre: Array
     pushed: Array | None = None
+
+    @cached_property
+    def lengths(self) -> Array:
+        """(copies, rods) of the rods, mm."""
+        return np.asarray(np.linalg.norm(self.moving - self.fixed, axis=2))
+
+    @cached_property
+    def across(self) -> Array:
+        """(copies, 2, 3): two directions square to the slider's line and to one another, at ride."""
+        assert self.slider is not None
+        return _across(self.slider[1])
 
     @property
     def rows(self) -> int:
@@ -96,12 +108,42 @@ def moved_through(linkage: Linkage, stops: Array) -> Places:
     return Places(linkage.centre, rotation, translation, met, apart)
 
 
+SKIPPED = 8
+"""A long way is gone along one after the other by every so many stops, and all others are found at once from
+the nearest of those."""
+
+
 def moved_along(linkage: Linkage, stops: Array) -> Places:
     """The body at each stop, one after the other as they are given, from ride on: they should be close
     together. stops: (stops, or copies by stops, rows of weights and, of what is pushed, one more) mm. What is
     not met, and all after it, is told as not met."""
     copies, count = len(linkage.centre), stops.shape[-2]
     stops = np.broadcast_to(stops, (copies, *stops.shape[-2:]))
+    return (_all_at_once(linkage, stops) if count > 2 * SKIPPED else None) or _one_by_one(linkage, stops)
+
+
+def _all_at_once(linkage: Linkage, stops: Array) -> Places | None:
+    """The same for a long way; None where anything is not met, or turns too far from one to the next."""
+    copies, count = stops.shape[:2]
+    some = np.unique([*range(0, count, SKIPPED), count - 1])
+    along = _one_by_one(linkage, stops[:, some])
+    if not along.met.all():
+        return None
+    near = np.abs(np.arange(count)[:, None] - some).argmin(1)
+    begin = along.rotation[:, near].reshape(-1, 3, 3), along.translation[:, near].reshape(-1, 3)
+    flat = stops.reshape(-1, stops.shape[-1])
+    r, t, closed, left = _solved(repeated(linkage, count), flat, *begin)
+    rotation = r.reshape(copies, count, 3, 3)
+    before = np.concatenate([np.broadcast_to(np.eye(3), (copies, 1, 3, 3)), rotation[:, :-1]], axis=1)
+    turned = np.einsum("csji,csji->cs", before, rotation)
+    if not closed.all() or (np.arccos(np.clip((turned - 1) / 2, -1, 1)) >= MOST_TURN).any():
+        return None
+    met = np.ones((copies, count), dtype=bool)
+    return Places(linkage.centre, rotation, t.reshape(copies, count, 3), met, left.reshape(copies, count))
+
+
+def _one_by_one(linkage: Linkage, stops: Array) -> Places:
+    copies, count = stops.shape[:2]
     r, t = np.broadcast_to(np.eye(3), (copies, 3, 3)), np.zeros((copies, 3))
     fine = np.ones(copies, dtype=bool)
     rotation, translation = np.zeros((copies, count, 3, 3)), np.zeros((copies, count, 3))
@@ -190,12 +232,11 @@ def _equations(linkage: Linkage, stop: Array, r: Array, t: Array) -> tuple[Array
     rod = c + t[:, None, :] + arm - fixed
     long = np.linalg.norm(rod, axis=2)
     u = rod / np.maximum(long, 1e-12)[..., None]
-    found = [long - np.linalg.norm(linkage.moving - linkage.fixed, axis=2)]
+    found = [long - linkage.lengths]
     slopes = [np.concatenate([u, _cross(arm, u)], axis=2)]
     if linkage.slider is not None:
-        on, along, top = linkage.slider
-        across = _across(along)
-        e = np.einsum("cij,ckj->cki", r, across)
+        on, _, top = linkage.slider
+        e = np.einsum("cij,ckj->cki", r, linkage.across)
         s = np.einsum("cij,cj->ci", r, on - linkage.centre)[:, None, :]
         v = (top - linkage.centre - t)[:, None, :] - s
         found.append(np.einsum("cki,cji->ck", e, v))

@@ -5,6 +5,7 @@ A ``ConvexPart`` is exact: a box, a round bar or a hull of points. Concave outli
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal, NamedTuple
@@ -148,6 +149,18 @@ class ConvexPart:
                 shift + radius * np.hypot(local[:, 0], local[:, 1]) + length / 2 * np.abs(local[:, 2])
             )
         return np.asarray(shift + (local @ self.local[0].T).max(1))
+
+    def farthest(self, direction: Array) -> Array:
+        """The point (3,) of the part that reaches farthest along a direction (3,), both in the owner's frame;
+        one of them where there are several."""
+        local = direction @ self.pose.rotation
+        if self.kind == "bar":
+            radius, length = self.size
+            flat = math.hypot(local[0], local[1])
+            x, y = (local[:2] * radius / flat).tolist() if flat > 1e-12 else (0.0, 0.0)
+            return self.pose.points(np.array([x, y, math.copysign(length / 2, local[2])]))
+        corners = self.local[0]
+        return self.pose.points(corners[int((corners @ local).argmax())])
 
     def mass_properties(self) -> MassProperties:
         """Volume, centroid and inertia."""

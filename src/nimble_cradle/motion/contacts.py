@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from nimble_cradle.geometry.bodies import Bodies
-from nimble_cradle.geometry.distance import Nearest, near_parts
+from nimble_cradle.geometry.distance import Nearest, Ways, near_parts
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart
 from nimble_cradle.motion.part_distance import crossing_points, facing_corners, from_part
@@ -40,6 +40,7 @@ class Rows:
     """k linear gaps. a, b: (k,) numbers of the moving body and of the standing body, the standing ones
     numbered through all obstacles. gap, need: (k,) mm. way: (k, 3) unit direction that opens the gap; place:
     (k, 3) point of the moving body; outer frame. main: (k,) True for the nearest points of a pair of parts.
+    ways: of each group of obstacles, which way its pairs of parts are apart.
     """
 
     a: np.ndarray
@@ -49,6 +50,7 @@ class Rows:
     way: Array
     place: Array
     main: np.ndarray
+    ways: tuple[Ways, ...] = ()
 
     def matrix(self, about: Array, lever: float) -> Array:
         """(k, 6): change of each gap with the move mm and the turn times ``lever`` mm, the set turning
@@ -77,20 +79,26 @@ def rows_at(
     beyond: float,
     allow: Array | None = None,
     corners: bool = True,
+    known: Rows | None = None,
+    roughly: bool = False,
 ) -> Rows:
     """All rows of pairs whose gap is within ``beyond`` mm of what they need, the set standing at ``pose``.
 
     allow: (moving.count,) mm that each body's gaps may lose by sway; pairs are seen that much farther.
     corners: without them only the nearest points of each pair are told, which is enough far from a seat.
+    roughly: of a solid farther from a mesh than what is looked at closely, the gap is that between two
+    planes, no more than the true one; known: rows from a pose near by, from where those planes are.
     """
     a, b, gap, need, way, place, main = [], [], [], [], [], [], []
     base = 0
+    ways: list[Ways] = []
     more = np.zeros(moving.count) if allow is None else allow
-    for group in obstacles:
+    for n, group in enumerate(obstacles):
+        before = None if not roughly else known.ways[n] if known is not None and known.ways else {}
         closely = group.need + (min(beyond, CLOSE) + np.minimum(more, CLOSE))[:, None]
-        for i, j, near, ends in near_parts(
-            moving, pose, group.bodies, group.need + beyond + more[:, None], closely
-        ):
+        found = near_parts(moving, pose, group.bodies, group.need + beyond + more[:, None], closely, before)
+        ways.append(found.ways)
+        for i, j, near, ends in found.rows:
             want = group.need[near.a, near.b]
             rows = [(near.distance, near.way, near.on_a)]
             if corners and near.distance < closely[near.a, near.b]:
@@ -115,6 +123,7 @@ def rows_at(
         np.array(way, dtype=float).reshape(-1, 3),
         np.array(place, dtype=float).reshape(-1, 3),
         np.array(main, dtype=bool),
+        tuple(ways),
     )
 
 

@@ -82,7 +82,7 @@ class _Descent:
     def look(self, pose: Pose) -> Look:
         """Look from there, as far as the box can matter."""
         corners = self.corners and self.here.worst < CORNERS_FROM
-        return stand_at(self.problem, pose, SEEN * self.trust, corners)
+        return stand_at(self.problem, pose, SEEN * self.trust, corners, self.here.rows, roughly=True)
 
     def lost(self) -> bool:
         """Whether it lacks too much after too many rounds."""
@@ -161,7 +161,9 @@ def descend(
     rounds: at most. tied: (6,) moves and turns that are not allowed. hopeless: a cost; a descent that crawls
     far above it is given up. trust: half of the first box, mm. corners: as for ``rows_at``.
     """
-    here = start if isinstance(start, Look) else stand_at(problem, start, SEEN * trust, corners)
+    here = start
+    if not isinstance(here, Look):
+        here = stand_at(problem, here, SEEN * trust, corners, roughly=True)
     descent = _Descent(problem, tied, hopeless, trust, here, corners)
     while descent.done < rounds and descent.trust > SMALLEST:
         descent.done += 1

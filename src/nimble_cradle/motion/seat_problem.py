@@ -111,10 +111,18 @@ def most_sway(problem: SeatProblem, pose: Pose) -> Array:
     return most
 
 
-def stand_at(problem: SeatProblem, pose: Pose, beyond: float, corners: bool = True) -> Look:
-    """Look at the problem from a pose; gaps within ``beyond`` mm of their need are seen. corners: as for
-    ``rows_at``."""
-    rows = rows_at(problem.moving, pose, problem.obstacles, beyond, most_sway(problem, pose), corners)
+def stand_at(
+    problem: SeatProblem,
+    pose: Pose,
+    beyond: float,
+    corners: bool = True,
+    known: Rows | None = None,
+    roughly: bool = False,
+) -> Look:
+    """Look at the problem from a pose; gaps within ``beyond`` mm of their need are seen. corners, known,
+    roughly: as for ``rows_at``."""
+    sway = most_sway(problem, pose)
+    rows = rows_at(problem.moving, pose, problem.obstacles, beyond, sway, corners, known, roughly)
     told = problem.aims.measure([pose, *(moved_by(problem, pose, step) for step in SMALL * np.eye(6))])
     values, slopes = told[0], (told[1:] - told[0]).T / SMALL
     return _stand(problem, pose, rows, rows.matrix(pose.points(problem.about), LEVER), values, slopes)
