@@ -8,7 +8,15 @@ import trimesh
 from hypothesis import event, given, settings
 from hypothesis import strategies as st
 from nimble_cradle.geometry.bodies import SPLIT, Bodies, split
-from nimble_cradle.geometry.distance import Nearest, Ways, against_sheets, clearance, near_parts, nearest
+from nimble_cradle.geometry.distance import (
+    Nearest,
+    Roughly,
+    Ways,
+    against_sheets,
+    clearance,
+    near_parts,
+    nearest,
+)
 from nimble_cradle.geometry.overlap import SIX, separation_depth
 from nimble_cradle.geometry.pose import Pose, angles_xyz, rotation_xyz
 from nimble_cradle.geometry.solid_makers import bar, box, hull, prism, slab
@@ -363,10 +371,9 @@ def test_planes_between_a_solid_and_a_sheet_are_no_farther_apart_than_they_are(s
     at, turned = random_pose(seed + 9, 200), 0
     for step in range(3):
         pose = at.moved(rng.normal(0, 15, 3) * step, rng.normal(0, 0.05, 3) * step, at.translation)
-        found = near_parts(moving, pose, fixed, reach, close, ways)
-        anew = near_parts(
-            Bodies([[p] for p in parts]), pose, Bodies([[s] for s in sheets]), reach, close, ways
-        )
+        found = near_parts(moving, pose, fixed, reach, close, Roughly(close, ways))
+        others = Bodies([[p] for p in parts]), Bodies([[s] for s in sheets])
+        anew = near_parts(others[0], pose, others[1], reach, close, Roughly(close, ways))
         told = {(i, j): near for i, j, near, _ in found.rows}
         assert {(i, j): n.distance for i, j, n, _ in anew.rows} == {k: n.distance for k, n in told.items()}
         for i, part in enumerate(parts):

@@ -72,6 +72,13 @@ Ways = Mapping[tuple[int, int], Array]
 both."""
 
 
+class Roughly(NamedTuple):
+    """above: (moving.count, fixed.count) mm; ways: directions known of pairs of parts."""
+
+    above: Array
+    ways: Ways
+
+
 class NearParts(NamedTuple):
     """rows: part of moving, part of fixed, how near, how near the ends of bars are (distance, point on the
     moving part, point on the fixed one); ways: which way all that were looked at are apart."""
@@ -81,24 +88,24 @@ class NearParts(NamedTuple):
 
 
 def near_parts(
-    moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, closely: Array, roughly: Ways | None = None
+    moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, closely: Array, roughly: Roughly | None = None
 ) -> NearParts:
     """As ``nearest``, but every pair of parts that comes within reach. Ends are looked at where a pair is
     clear and within ``closely``.
 
-    roughly: where planes keep a solid and a mesh apart by more than ``closely``, how far they do so is told
-    instead of the distance, which is no less: planes square to such a direction, or to an axis of the box
+    roughly: where planes keep a solid and a mesh apart by more than it says, how far they do so is told
+    instead of the distance, which is no less: planes square to such a direction, or to the way off the box
     that lies as the mesh does. What is told then hangs on these directions and the pose alone.
     """
     with _ONE_AT_A_TIME:
         limit = reach[moving.owner[:, None], fixed.owner[None]]
-        known = None if roughly is None else _Planes(fixed, roughly)
+        known = None if roughly is None else _Planes(fixed, roughly.ways)
         rows, columns, _, _, memory = _candidates(moving, pose, fixed, limit, known)
         out: list[tuple[int, int, Nearest, list[tuple[float, Array, Array]]]] = []
         ways: dict[tuple[int, int], Array] = {}
         for i, j in zip(rows.tolist(), columns.tolist(), strict=True):
             found = None if known is None else _between_planes(moving, i, fixed, j, pose, known)
-            if found is not None and found.distance > closely[found.a, found.b]:
+            if found is not None and roughly is not None and found.distance > roughly.above[found.a, found.b]:
                 ends = []
             else:
                 found = _part_pair(moving, i, fixed, j, pose)
