@@ -19,6 +19,7 @@ from nimble_cradle.demo import demo_folder
 from nimble_cradle.design.first_panel import first_panel
 from nimble_cradle.design.first_strut import with_strut
 from nimble_cradle.design.first_suspension import first_suspension
+from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError, Part
 from nimble_cradle.job.crack import Crack
@@ -211,6 +212,8 @@ def _plain(result: Any) -> Any:
         return [_plain(row) for row in result]
     if isinstance(result, dict):
         return {key: _plain(value) for key, value in result.items()}
+    if isinstance(result, Bodies):  # what it measures by are objects of their own each time
+        return [_plain(result.parts), repr(result.owner)]
     if hasattr(result, "__dict__") and not isinstance(result, Part):
         left = {"version", "stock"} | ({"bodies"} if type(result).__name__ == "MadeBodies" else set())
         return [type(result).__name__, {k: _plain(v) for k, v in vars(result).items() if k not in left}]

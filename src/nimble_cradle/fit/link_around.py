@@ -105,30 +105,31 @@ class Around:
     """One link among everything else."""
 
     def __init__(self, job: Job, link: Link, others: Others) -> None:
-        self.job, self.link, self.others = job, link, others
-        self.need = {key: self._need(key) for key in others.ids}
+        self.link, self.others, self.rest = link, others, pose_of(job.position)
+        made_gap = job.setting.made_gap_mm
+        self.need = {key: self._need(job, key, made_gap) for key in others.ids}
         held = {("engine", i) for i in link.held_by[0]} | {("car", i) for i in link.held_by[1]}
         self.joint_held = {key for key, name in others.ids.items() if (key[0], name) in held}
         self.with_wheel = {k: self._goes_with(m) for k, m in others.movers.items()}
 
-    def _need(self, key: Key) -> float:
+    def _need(self, job: Job, key: Key, made_gap: float) -> float:
         held = self.link.held_by[0 if key[0] == "engine" else 1]
         if "." in self.others.ids[key] and self.others.ids[key] in held:  # a strut between its own cheeks
-            return self.job.setting.made_gap_mm
+            return made_gap
         neighbour, own = self.others.classes[key]
-        mine = class_gap(self.job, TURNING if self.link.turns else METAL)
+        mine = class_gap(job, TURNING if self.link.turns else METAL)
         if own is not None:
             return own
         if key[0] == "car" and key[1] in self.others.movers:
             return mine  # both are looked at through their travel: what a rising link asks for is in it
-        return max(mine, class_gap(self.job, neighbour))
+        return max(mine, class_gap(job, neighbour))
 
     def _goes_with(self, mover: MovingItem) -> tuple[float, float] | None:
         """Where a moving item is with this link's wheel down and up; None where it moves otherwise."""
         low, high = mover.rises
         points = np.vstack([part.triangles[0] for part in mover.bodies.parts])
         one, two = (mover.pose(at).points(points).mean(0) for at in (low, high))
-        end = self.link.ends(pose_of(self.job.position), 0.0)[1]
+        end = self.link.ends(self.rest, 0.0)[1]
         if abs(two[2] - one[2]) < RISES or self.link.span[0] == self.link.span[1] or one[1] * end[1] < 0:
             return None
         return (low, high) if two[2] > one[2] else (high, low)
@@ -219,7 +220,7 @@ class Around:
             return
         at = near.at
         if otherwise:  # the travel is the other's: where on its own the link is nearest
-            at = self.link.travel_at(pose_of(self.job.position), near.on_a)
+            at = self.link.travel_at(self.rest, near.on_a)
         out[key] = nearest_of(near, 0, key[1]), near.case, at
 
     def _with_wheel(self, ends: Ends, mine: Sequence[_Bar], k: int, ask: Asked) -> Closest | None:

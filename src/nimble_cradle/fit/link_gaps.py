@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Sequence
 from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -22,6 +23,7 @@ from nimble_cradle.geometry.distance import Nearest
 from nimble_cradle.geometry.least_through import Asked
 from nimble_cradle.geometry.pose import Pose
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.remember import remembered, shape_of
 
 RIDE = 500.0
 """At ride height what comes near in the wheels' travel is measured up to so many mm beyond what it needs."""
@@ -41,11 +43,40 @@ def link_gaps(
     """Every shaft and rod against everything else at rest, through the wheels' travel and in load cases
     (name, pose of the powertrain). only: pairs by the two ids of a row, where only those are asked for.
     Raises JobError."""
+    still = _still(job) if only is None else _looked_at(job, only)
+    out: list[Gap] = []
+    for link, around, found in still:
+        rows = dict(found)
+        if poses and rows:
+            _through(link, around, around.others, pose_of(job.position), poses, rows)
+        out += rows.values()
+    return tuple(sorted(out, key=lambda g: g.margin))
+
+
+class _Still(NamedTuple):
+    """A link among everything else with the engine still: its rows by what is near it."""
+
+    link: Link
+    around: Around
+    rows: dict[Key, Gap]
+
+
+@remembered(
+    *("powertrain", "position", "vehicle", "items", "survey", "meshes", "openings", "mounts", "crossmember"),
+    *("struts", "cradles", "panels", "suspensions", "propshaft", "half_shafts", "clearances", "setting"),
+    of_mount=shape_of,
+)
+def _still(job: Job) -> tuple[_Still, ...]:
+    """All links, which no load and no rubber changes. Raises JobError."""
+    return _looked_at(job, None)
+
+
+def _looked_at(job: Job, only: Collection[tuple[str, str]] | None) -> tuple[_Still, ...]:
     every = links(job)
     if not every:
         return ()
     others, rest = others_of(job), pose_of(job.position)
-    out: list[Gap] = []
+    out = []
     for link in every:
         around = Around(job, link, others)
         listed = {
@@ -62,10 +93,8 @@ def link_gaps(
             key: _row(job, link, around, key, ride.get(key), near, around.where(key, travel))
             for key, (near, _, travel) in found.items()
         }
-        if poses and rows:
-            _through(link, around, others, rest, poses, rows)
-        out += rows.values()
-    return tuple(sorted(out, key=lambda g: g.margin))
+        out.append(_Still(link, around, rows))
+    return tuple(out)
 
 
 def _through(

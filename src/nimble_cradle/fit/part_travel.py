@@ -30,7 +30,6 @@ class PartTravel:
     where it goes with the steering and the rack's travel is said; up to the end of ``rises`` that is the
     wheel's height, straight ahead. up, laid: heights (stops,) close together, and the upright there."""
 
-    job: Job
     corner: Corner
     part: str
     points: dict[str, Array]
@@ -145,4 +144,4 @@ def part_travel(job: Job, motion: Follows) -> PartTravel:
         raise JobError(f"{said}; look at its points.", f"suspensions/{one.id}/wheel/at")
     after, ends = places_of(job, one)[1], (float(up[0]), float(up[-1]))
     steered = steered_paths(job).get(one.id, (None, None))[1] if motion.part in STEERED else None
-    return PartTravel(job, one, motion.part, after, ends, up, places, steered)
+    return PartTravel(one, motion.part, after, ends, up, places, steered)

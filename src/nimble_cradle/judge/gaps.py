@@ -73,7 +73,7 @@ def made_gaps(job: Job) -> tuple[Gap, ...]:
     return made_gaps_running(job, poses_of(job))
 
 
-@remembered(*CARRYING, "propshaft", "half_shafts", "suspensions", "vehicle", "openings", "panels")
+@remembered(*CARRYING, "setting", "propshaft", "half_shafts", "suspensions", "vehicle", "openings", "panels")
 def shaft_gaps(job: Job) -> tuple[Gap, ...]:
     """Gaps of shafts and rods, likewise. Raises JobError."""
     return link_gaps(job, poses_of(job))
