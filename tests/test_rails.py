@@ -15,8 +15,8 @@ from nimble_cradle.desk.stages.chassis.frame_room import FrameRoom
 from nimble_cradle.desk.window import Desk
 from nimble_cradle.fit import frame_loads
 from nimble_cradle.fit.chassis_frame import frame_shares
-from nimble_cradle.fit.frame_loads import bimoments, frame_use
-from nimble_cradle.fit.frame_parts import metal_of
+from nimble_cradle.fit.frame_loads import bimoments, frame_use, on_frame
+from nimble_cradle.fit.frame_parts import metal_of, sorted_members
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.bay import Item
@@ -125,6 +125,41 @@ def test_against_an_independent_frame(
     theirs = by_pynite(job, mount, force, rear, mine["rail-left"].inputs["works"])
     for rail, use in theirs.items():
         assert mine[rail].use == pytest.approx(use, rel=0.01), rail
+
+
+@pytest.mark.parametrize("opens", ["left", "right"])
+def test_an_open_rail_is_twisted_about_its_shear_centre(
+    demo: Job, opens: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A C 60 x 150 x 3: its shear centre is 3 b2/(h + 6 b) = 19.7 mm beyond its web (middle lines 58.5 and
+    147), whichever way it is open; what a mount puts on it twists it by its arm from there. Bent it is about
+    its line, which is the middle of what is drawn."""
+    job = with_value(with_value(demo, "openings", ()), "panels", ())
+    job = with_value(job, "items/rail-left/host/section", "open C")
+    job = with_value(job, "items/rail-left/host/opens", opens)
+    (rail, _), _, _ = sorted_members(job)
+    (bar,) = rail.bars
+    b, h = 60 - 1.5, 150 - 3.0
+    beyond = 3 * b**2 / (h + 6 * b)
+    web = 1.0 if opens == "right" else -1.0  # left of the middle, where it is open to the right
+    centre = bar.line[0] + bar.off
+    assert centre[1] - bar.line[0, 1] == pytest.approx(web * (b / 2 + beyond), abs=0.1)
+    node, at = bar.place(0.4), bar.place(0.4) + np.array([0.0, -110.0, 60.0])
+    force = np.array([[300.0, -700.0, -5000.0], [0.0, 0.0, 1000.0]])
+    there, moment = on_frame(at, node, bar, force)
+    assert np.array_equal(there, force)
+    lever = at - node - web * np.array([0.0, b / 2 + beyond, 0.0])
+    along = (bar.line[1] - bar.line[0]) / bar.long
+    twist = np.cross(lever, force) @ along
+    assert moment @ along == pytest.approx(twist, rel=2e-3)
+    bent = np.cross(at - node, force)
+    assert moment - np.outer(moment @ along, along) == pytest.approx(bent - np.outer(bent @ along, along))
+    # and the frame is worse off where the mount stands inside and the web is outside
+    forces = {m.id: np.zeros((1, 3)) for m in job.mounts} | {"left": np.array([[0.0, 0.0, -4000.0]])}
+    own = {row.bar.item: row for row in frame_use(job, forces).bars}["rail-left"]
+    monkeypatch.setattr(frame_loads, "on_frame", lambda at, node, _, f: (f, np.cross(at - node, f)))
+    without = {row.bar.item: row for row in frame_use(job, forces).bars}["rail-left"]
+    assert (own.use > 1.1 * without.use) == (opens == "right")
 
 
 def test_thin_rails_buckle_in_shear(demo: Job) -> None:

@@ -88,11 +88,11 @@ class _Line:
 @dataclass(frozen=True, eq=False)
 class _Units:
     """The frame under one N or N mm at every place where a mount stands on it. placed: mounts' ids with where
-    they are joined to it (3,); wholes: the frame for each give of its joints, with the ends' forces (mounts x
-    6, beams, 2, 6) for each unit."""
+    they are, where they are joined to it (3,), and on which bar; wholes: the frame for each give of its
+    joints, with the ends' forces (mounts x 6, beams, 2, 6) for each unit."""
 
     lines: Sequence[_Line]
-    placed: Sequence[tuple[str, Array, Array]]
+    placed: Sequence[tuple[str, Array, Array, Bar]]
     wholes: Sequence[tuple[Whole, Array]]
     rests: tuple[float, float]
     left_out: tuple[str, ...]
@@ -154,7 +154,7 @@ def _units_with(job: Job, more: Sequence[Bar], joints: Sequence[float]) -> _Unit
         joined = [whole.places[node] for node in nodes]
     return _Units(
         lines,
-        [(key, at, node) for (key, at, _, _), node in zip(placed, joined, strict=True)],
+        [(key, at, node, bars[on]) for (key, at, on, _), node in zip(placed, joined, strict=True)],
         wholes,
         rests,
         tuple(left_out),
@@ -212,8 +212,7 @@ def one_more_under(job: Job, forces: Mapping[str, Array]) -> OneMore:
 def _worst_of_all(units: _Units, forces: Mapping[str, Array]) -> dict[int, BarUse]:
     """Where each bar is used most, by its identity; the worst over the give of the joints."""
     load = np.concatenate(
-        [part for key, at, node in units.placed for part in (forces[key], crosses(at - node, forces[key]))],
-        axis=1,
+        [part for row in units.placed for part in on_frame(*row[1:], forces[row[0]])], axis=1
     )
     worst: dict[int, BarUse] = {}
     for whole, per_unit in units.wholes:
@@ -223,6 +222,15 @@ def _worst_of_all(units: _Units, forces: Mapping[str, Array]) -> dict[int, BarUs
             if n not in worst or found.use > worst[n].use:
                 worst[n] = found
     return worst
+
+
+def on_frame(at: Array, node: Array, bar: Bar, force: Array) -> tuple[Array, Array]:
+    """Force (k, 3) N and moment (k, 3) N mm, about a node of a bar, of forces at a place: it is bent about
+    its line and twisted about its shear centre."""
+    along = bar.line[1] - bar.line[0]
+    along = along / np.linalg.norm(along)
+    moment = crosses(at - node, force)
+    return force, moment - np.outer(crosses(np.broadcast_to(bar.off, force.shape), force) @ along, along)
 
 
 def _rail_line(

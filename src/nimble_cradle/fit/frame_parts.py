@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 import numpy as np
@@ -69,7 +69,8 @@ class Metal:
 class Bar:
     """A rail or member of the frame: its line (2, 3), which way up is, its figures as it was, and the opened
     stretches are looked up by its item's id. metal: what it bears by, None of what is judged elsewhere.
-    put_in: it is made for the job, and was not there."""
+    put_in: it is made for the job, and was not there. off: (3,) mm from its line to its shear centre, about
+    which it is twisted."""
 
     name: str
     item: str
@@ -78,6 +79,7 @@ class Bar:
     figures: Figures
     metal: Metal | None = None
     put_in: bool = False
+    off: Array = field(default_factory=lambda: np.zeros(3))
 
     @property
     def long(self) -> float:
@@ -175,7 +177,10 @@ def sorted_members(job: Job) -> tuple[list[Rail], list[Bar], list[str]]:
         figures = section.area, section.i_y, section.i_z, section.torsion
         line = np.array([member.start, member.end])
         metal = metal_of(section, walls, member.item.host.yield_mpa)
-        bars.append((member, Bar(member.item.name, member.item.id, line, member.up, figures, metal)))
+        aside, above = section.shear_centre
+        off = aside * member.across + above * member.up
+        bar = Bar(member.item.name, member.item.id, line, member.up, figures, metal, off=off)
+        bars.append((member, bar))
     along = [bar for _, bar in bars if _runs_along(bar)]
     sides = [[b for b in along if s * b.line[:, 1].mean() > 0] for s in (1, -1)]
     if not all(sides):
