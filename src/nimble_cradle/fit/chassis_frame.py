@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import product
 
 import numpy as np
@@ -14,6 +15,7 @@ from nimble_cradle.fit.frame_parts import (
     SAME_PLACE,
     Bar,
     Figures,
+    Metal,
     Rail,
     When,
     Whole,
@@ -195,12 +197,14 @@ def stations_across(rails: Sequence[Rail]) -> tuple[float, ...]:
 
 def more_across(rails: Sequence[Rail], x: float) -> Bar:
     """One more square tube from rail to rail at a station."""
+    ends = np.array([_at_station(rail, x) for rail in rails])
+    # no item's id has a space
+    return Bar("one more", "one more", ends, np.array([0.0, 0.0, 1.0]), *_more())
+
+
+@lru_cache(maxsize=1)
+def _more() -> tuple[Figures, Metal]:
     outside, wall = MORE
     walls = walls_of("box", outside, outside, wall)
     s = thin_walled(walls)
-    ends = np.array([_at_station(rail, x) for rail in rails])
-    up = np.array([0.0, 0.0, 1.0])
-    # no item's id has a space
-    return Bar(
-        "one more", "one more", ends, up, (s.area, s.i_y, s.i_z, s.torsion), metal_of(s, walls, MORE_YIELD)
-    )
+    return (s.area, s.i_y, s.i_z, s.torsion), metal_of(s, walls, MORE_YIELD)

@@ -143,18 +143,20 @@ def _units_with(job: Job, more: Sequence[Bar], joints: Sequence[float]) -> _Unit
         placed.append((mount.id, at, on, t))
     if not placed:
         raise JobError("No mount stands on a rail or member of the frame yet.", "mounts")
-    lines = [_rail_line(rail, [x for row in at_stations for x in row], across, rails) for rail in rails]
+    landed = [(row.onto, row.other) for row in joined(rails, across)]
+    held = [*(x for row in at_stations for x in row), *landed]
+    lines = [_rail_line(rail, held) for rail in rails]
     lines += [_Line((bar,), (0.0, 1.0), bar.long) for bar in across]
-    wholes, joined = [], []
+    wholes, nodes_at = [], []
     for joint in joints:
         whole = put_together(rails, across, cuts, "mended", joint, False, also)
         nodes = [whole.at[n, t] for _, _, n, t in placed]
         at_rest = [[whole.at[there] for there in row] for row in rest_at]
         wholes.append((whole, _under_units(whole, nodes, at_rest)))
-        joined = [whole.places[node] for node in nodes]
+        nodes_at = [whole.places[node] for node in nodes]
     return _Units(
         lines,
-        [(key, at, node, bars[on]) for (key, at, on, _), node in zip(placed, joined, strict=True)],
+        [(key, at, node, bars[on]) for (key, at, on, _), node in zip(placed, nodes_at, strict=True)],
         wholes,
         rests,
         tuple(left_out),
@@ -233,17 +235,13 @@ def on_frame(at: Array, node: Array, bar: Bar, force: Array) -> tuple[Array, Arr
     return force, moment - np.outer(crosses(np.broadcast_to(bar.off, force.shape), force) @ along, along)
 
 
-def _rail_line(
-    rail: Rail, rests: Sequence[tuple[Bar, float]], across: Sequence[Bar], rails: Sequence[Rail]
-) -> _Line:
-    """A rail as it warps: free at its ends, held where members join it and where it rests."""
+def _rail_line(rail: Rail, held: Sequence[tuple[Bar, float]]) -> _Line:
+    """A rail as it warps: free at its ends, held where members join it and where it rests (bar, 0 to 1)."""
     begins, at = {}, 0.0
     for bar in rail.bars:
         begins[id(bar)] = at
         at += bar.long
-    landed = [(row.onto, row.other) for row in joined(rails, across)]
-    marks = [(bar, t) for bar, t in (*rests, *landed) if id(bar) in begins]
-    ties = [(begins[id(bar)] + t * bar.long) / at for bar, t in marks]
+    ties = [(begins[id(bar)] + t * bar.long) / at for bar, t in held if id(bar) in begins]
     return _Line(rail.bars, (0.0, 1.0, *ties), at)
 
 
@@ -272,13 +270,32 @@ def _worst(whole: Whole, ends: Array, line: _Line) -> list[BarUse]:
         return []
     twist = np.array([ends[:, k, 1, 3] for k, *_ in rows])
     spans = [(a / line.long, b / line.long) for *_, a, b in rows]
-    best: dict[int, BarUse] = {}
-    for (k, row, bar, *_), bi in zip(rows, bimoments(twist, spans, line.ties, line.long), strict=True):
-        for end in (0, 1):
-            found = _at_end(ends[:, k, end], bi[:, end], bar, row, end)
-            if id(bar) not in best or found.use > best[id(bar)].use:
-                best[id(bar)] = found
-    return list(best.values())
+    warped = bimoments(twist, spans, line.ties, line.long)
+    out = []
+    for bar in line.bars:
+        mine = [(n, k, row) for n, (k, row, of, *_) in enumerate(rows) if of is bar]
+        hardest: tuple[float, int, int, Stretch, int] | None = None
+        for metal in {id(row.metal): row.metal for *_, row in mine}.values():
+            alike = [(n, k, row) for n, k, row in mine if row.metal is metal]
+            f = ends[:, [k for _, k, _ in alike]]  # (cases, lengths, 2, 6)
+            use = _uses(f, np.moveaxis(warped[[n for n, *_ in alike]], 0, 1), metal).max(0)
+            at_, end = divmod(int(use.argmax()), 2)
+            n, k, row = alike[at_]
+            if hardest is None or use.max() > hardest[0]:
+                hardest = float(use.max()), n, k, row, end
+        if hardest is not None:
+            _, n, k, row, end = hardest
+            out.append(_at_end(ends[:, k, end], warped[n][:, end], bar, row, end))
+    return out
+
+
+def _uses(f: Array, bimoment: Array, metal: Metal | None) -> Array:
+    """(...,) share used where f (..., 6) and a bimoment (...,) act."""
+    assert metal is not None
+    found = member_stresses(
+        f[..., 0], f[..., 4], f[..., 5], f[..., 3], bimoment, f[..., 2], f[..., 1], **_sizes(metal)
+    )
+    return found.use(metal.works, metal.yield_mpa, metal.sheared)
 
 
 def _at_end(f: Array, bimoment: Array, bar: Bar, row: Stretch, end: int) -> BarUse:

@@ -164,6 +164,12 @@ def metal_of(section: Section, walls: Sequence[Wall], yield_mpa: float) -> Metal
 
 def sorted_members(job: Job) -> tuple[list[Rail], list[Bar], list[str]]:
     """The two rails, left one first; what goes across between them; what is left out. Raises JobError."""
+    rails, across, left_out = _sorted(job)
+    return list(rails), list(across), list(left_out)
+
+
+@remembered("items", "survey", "meshes", "crossmember", "panels")
+def _sorted(job: Job) -> tuple[list[Rail], list[Bar], list[str]]:
     members, faults = members_of(job)
     left_out = [error.message for error in faults.values()]
     bars: list[tuple[Member, Bar]] = []
