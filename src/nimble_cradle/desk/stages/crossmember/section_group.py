@@ -62,8 +62,9 @@ class SectionGroup(Room):
             self.column.addWidget(rib.at("crossmember/section/ribbed", "Crossmember"))
         steel = ChoiceField(session, "Steel", [(k, k) for k in STEELS])
         self.column.addWidget(steel.at("crossmember/steel", "Crossmember"))
-        radius = QuantityField(session, "Radius of its bends; nought: mitred and welded", "length")
-        self.column.addWidget(radius.at("crossmember/bend_radius_mm", "Crossmember"))
+        if not isinstance(cross.section, FoldedSection) or cross.bend_radius_mm:
+            radius = QuantityField(session, "Radius of its bends; nought: mitred and welded", "length")
+            self.column.addWidget(radius.at("crossmember/bend_radius_mm", "Crossmember"))
 
     def refresh(self) -> None:
         cross = self.session.job.crossmember
