@@ -311,7 +311,7 @@ def _at_end(f: Array, bimoment: Array, bar: Bar, row: Stretch, end: int) -> BarU
         "push_up": f[:, 2],
         "push_aside": f[:, 1],
     }
-    use = member_stresses(**loads, **_sizes(metal)).use(metal.works, metal.yield_mpa, metal.sheared)
+    use = _uses(f, bimoment, metal)
     case = int(use.argmax())
     inputs = {name: float(v[case]) for name, v in loads.items()}
     own = {"works": metal.works, "yield_mpa": metal.yield_mpa, "sheared": metal.sheared}
