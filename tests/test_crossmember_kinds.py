@@ -19,6 +19,7 @@ from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import MountCase
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job import store
+from nimble_cradle.job.base import JobError
 from nimble_cradle.job.cross_section import BarSection, CrossSection, FoldedSection, reshaped, told_of
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
@@ -422,6 +423,26 @@ class TestStock:
                 FoldedSection.model_validate({"shape": "folded", **sizes})
         with pytest.raises(ValueError, match="no section"):
             reshaped(EDGE, "star")
+
+    @pytest.mark.parametrize(
+        ("section", "said", "place"),
+        [
+            ({"shape": "square", "wall_mm": 0}, "greater than 0", "crossmember/section/wall_mm"),
+            ({"shape": "folded", "height_mm": 5}, "Legs 5 mm high", "crossmember/section"),
+            ({"shape": "bar", "height_mm": -1}, "greater than 0", "crossmember/section/height_mm"),
+            ({"shape": "bar", "wall_mm": 3}, "not known here", "crossmember/section/wall_mm"),
+            ({"shape": "hexagon"}, "round, bar or folded", "crossmember/section"),
+            (7, "round, bar or folded", "crossmember/section"),
+        ],
+    )
+    def test_a_file_that_says_nonsense_is_told_where(
+        self, demo: Job, section: object, said: str, place: str
+    ) -> None:
+        data = json.loads(store.job_text(demo))
+        data["crossmember"]["section"] = section
+        with pytest.raises(JobError, match=said) as told:
+            store.job_from_data(data, {m.name: m.data for m in demo.meshes})
+        assert told.value.place == place
 
     def test_the_command_line_tries_them(
         self, demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]

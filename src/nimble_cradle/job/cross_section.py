@@ -77,20 +77,28 @@ class FoldedSection(Part):
         return self
 
 
-def _shape(value: Any) -> str:
+SHAPES = ("square", "rectangle", "round", "bar", "folded")
+
+
+def _shape(value: Any) -> str | None:
     shape = value.get("shape", "square") if isinstance(value, dict) else getattr(value, "shape", "")
-    return shape if shape in ("bar", "folded") else "hollow"
+    if shape not in SHAPES:
+        return None
+    return str(shape) if shape in ("bar", "folded") else "hollow"
 
 
 CrossSection = Annotated[
     Annotated[HollowSection, Tag("hollow")]
     | Annotated[BarSection, Tag("bar")]
     | Annotated[FoldedSection, Tag("folded")],
-    Discriminator(_shape),
+    Discriminator(
+        _shape,
+        custom_error_type="section",
+        custom_error_message="A section is square, rectangle, round, bar or folded",
+    ),
 ]
 """Which one it is, is told by ``shape``; without that word it is a hollow section, which files from before
 there were others hold."""
-SHAPES = ("square", "rectangle", "round", "bar", "folded")
 
 
 def told_of(section: CrossSection) -> str:

@@ -248,7 +248,7 @@ def as_job_error(error: ValidationError, where: str = "") -> JobError:
 @cache
 def _tags() -> frozenset[str]:
     """Kinds that stand in the place of a fault, though they are no step of a path."""
-    return every_kind(Part)
+    return every_kind(Part) | {"hollow", "folded"}
 
 
 def _sentence(first: Any) -> tuple[str, str]:
@@ -256,6 +256,8 @@ def _sentence(first: Any) -> tuple[str, str]:
     place = "/".join(str(p) for p in first["loc"] if p not in _tags())
     text = first["msg"].removeprefix("Value error, ")
     text = text.replace("Input should be", "This must be").replace("Field required", "This is missing")
+    if first["type"] in ("model_type", "model_attributes_type"):
+        text = "this must be a group of named figures"
     if first["type"] == "extra_forbidden":
         text = "this name is not known here"
     given = first.get("input")
