@@ -97,7 +97,8 @@ def rows_at(
     ways: list[Ways] = []
     more = np.zeros(moving.count) if allow is None else allow
     for n, group in enumerate(obstacles):
-        before = known.ways[n] if known is not None and known.ways else {}
+        # of another problem they are guesses, which planes may be as well as any
+        before = known.ways[n] if known is not None and n < len(known.ways) else {}
         above = group.need + (min(beyond, ROUGHLY) + np.minimum(more, CLOSE))[:, None]
         closely = group.need + (min(beyond, CLOSE) + np.minimum(more, CLOSE))[:, None]
         found = near_parts(
