@@ -29,6 +29,7 @@ from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.made.crossmember import crossmember_solids
 from nimble_cradle.made.end_plates import EndSeat, end_seats
 from nimble_cradle.made.folded_channel import flat_legs, folded_flat
+from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.mounts.crossmember_checks import crossmember_checks
 from nimble_cradle.mounts.end_checks import end_checks
 from nimble_cradle.shop.cutlist import cut_list
@@ -360,6 +361,18 @@ class TestInTheCar:
         assert "crossmember" in {
             f.part for f in verdict(with_value(demo, "crossmember/section", EDGE)).findings
         }
+
+    def test_its_legs_are_the_side_walls_under_a_foot(self, demo: Job) -> None:
+        """A line through the web leaves it after 4 mm; what stands behind it are legs of 30, of the same
+        sheet. Of a bar there is no wall to be pressed in."""
+        low = FoldedSection(height_mm=30, width_mm=70, wall_mm=4, radius_mm=4, ribbed=True)
+        job = with_value(demo, "crossmember/section", low)
+        seat = foot_seats(job).of("gearbox")
+        assert seat is not None and seat.depth == 30.0
+        wall = next(f for f in verdict(job).findings if (f.part, f.code) == ("gearbox", "foot-wall"))
+        assert (put_in(wall, "depth"), put_in(wall, "wall"), put_in(wall, "side")) == (30.0, 4.0, 4.0)
+        bar = with_value(demo, "crossmember/section", BarSection(height_mm=15, width_mm=60))
+        assert ("gearbox", "foot-wall") not in {(f.part, f.code) for f in verdict(bar).findings}
 
     def test_its_row_and_its_template(self, demo: Job) -> None:
         job = with_value(demo, "crossmember/section", CHANNEL)

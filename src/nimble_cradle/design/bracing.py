@@ -8,6 +8,7 @@ from nimble_cradle.fit.chassis_frame import Braced, braced
 from nimble_cradle.fit.frame_parts import sorted_members
 from nimble_cradle.fit.opened_member import opened_member
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.cross_section import told_of
 from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.opening import Opening
@@ -93,15 +94,9 @@ def _figures(p: SectionProperties) -> tuple[float, float, float, float]:
 
 def _sections(rack: Rack) -> list[tuple[str, SectionProperties]]:
     at_hand: list[tuple[str, HollowSection]] = (
-        [(section_of(t).stock or _name(section_of(t)), section_of(t)) for t in rack.tubes]
-        if rack.tubes
-        else list(stock().items())
+        [(told_of(section_of(t)), section_of(t)) for t in rack.tubes] if rack.tubes else list(stock().items())
     )
     return [(name, properties(section)) for name, section in at_hand]
-
-
-def _name(s: HollowSection) -> str:
-    return f"{s.shape} {s.height_mm:g}x{s.width_mm:g}x{s.wall_mm:g}"
 
 
 def brace_words(brace: Brace | None) -> str:

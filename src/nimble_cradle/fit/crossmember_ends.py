@@ -121,7 +121,7 @@ def _bends(cross: Crossmember) -> list[Problem]:
         Problem(
             "crossmember",
             "crossmember/bend_radius_mm",
-            f"The crossmember's tube kinks when it is bent to {cross.bend_radius_mm:g} mm: at least"
+            f"The crossmember kinks when it is bent to {cross.bend_radius_mm:g} mm: at least"
             f" {LEAST_RADIUS * deep:.0f} mm, {LEAST_RADIUS:g} times as much as it is deep there.",
         )
     ]

@@ -162,6 +162,18 @@ def metal_of(section: Section, walls: Sequence[Wall], yield_mpa: float) -> Metal
     )
 
 
+def _middle(walls: Sequence[Wall]) -> Array:
+    """(2,) the middle of what walls take up from outside to outside, which is that of what is drawn."""
+    corners = []
+    for wall in walls:
+        ends = np.array([wall.start, wall.end])
+        along = (ends[1] - ends[0]) / math.dist(*ends)
+        out = wall.thickness / 2 * np.array([-along[1], along[0]])
+        corners += [ends + out, ends - out]
+    flat = np.vstack(corners)
+    return np.asarray((flat.max(0) + flat.min(0)) / 2)
+
+
 def sorted_members(job: Job) -> tuple[list[Rail], list[Bar], list[str]]:
     """The two rails, left one first; what goes across between them; what is left out. Raises JobError."""
     rails, across, left_out = _sorted(job)
@@ -183,7 +195,7 @@ def _sorted(job: Job) -> tuple[list[Rail], list[Bar], list[str]]:
         figures = section.area, section.i_y, section.i_z, section.torsion
         line = np.array([member.start, member.end])
         metal = metal_of(section, walls, member.item.host.yield_mpa)
-        aside, above = section.shear_centre
+        aside, above = section.shear_centre - _middle(walls)
         off = aside * member.across + above * member.up
         bar = Bar(member.item.name, member.item.id, line, member.up, figures, metal, off=off)
         bars.append((member, bar))

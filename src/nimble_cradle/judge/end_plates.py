@@ -52,9 +52,7 @@ def _of_places(job: Job, seat: EndSeat, cross: Crossmember, plates: EndPlates) -
     off = abs(float((seat.node - seat.centre) @ seat.axes[:, 1])) if beside else 0.0
     high = section.height_mm if beside else 0.0
     if wide > plates.along_mm + 0.1 or off + high / 2 > plates.other_mm / 2 + 0.1:
-        out.append(
-            _ask("other_mm", f"{name}: the tube is not all on its plate, so its weld is not all there.")
-        )
+        out.append(_ask("other_mm", f"{name}: it is not all on its plate, so its weld is not all there."))
     half = plates.along_mm / 2
     if seat.from_start < half or seat.from_start > seat.long - half:
         out.append(_ask("along_mm", f"{name}: its plate goes on beyond the end of {seat.item.name}."))

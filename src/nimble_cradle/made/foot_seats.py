@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -69,7 +69,10 @@ def seat_of(job: Job, mount: Mount) -> FootSeat:
 
 @of_same()
 def _seat_on(mount: Mount, host: Item | Cradle | Crossmember, meshes: tuple[MeshFile, ...]) -> FootSeat:
-    return foot_seat(mount, *_metal_and_solids(mount, host, meshes))
+    seat = foot_seat(mount, *_metal_and_solids(mount, host, meshes))
+    if isinstance(host, Crossmember) and isinstance(host.section, FoldedSection):
+        return replace(seat, depth=host.section.height_mm)  # a line through its web meets no more of it
+    return seat
 
 
 def _metal_and_solids(

@@ -89,7 +89,7 @@ def rows_at(
 
     allow: (moving.count,) mm that each body's gaps may lose by sway; pairs are seen that much farther.
     corners: without them only the nearest points of each pair are told, which is enough far from a seat.
-    roughly: of a solid farther from a mesh than what is looked at closely, the gap is that between two
+    roughly: of a solid farther from a mesh than ROUGHLY mm over what it needs, the gap is that between two
     planes, no more than the true one; known: rows from a pose near by, from where those planes are.
     """
     a, b, gap, need, way, place, main = [], [], [], [], [], [], []

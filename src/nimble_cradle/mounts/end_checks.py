@@ -150,7 +150,7 @@ def _bolts(
         _bearing(end, plates, seat, cases, loads, edge),
         worst(
             end,
-            Check("end-plate", "end plate beside the tube", "torque", "a thicker plate"),
+            Check("end-plate", "end plate beside the crossmember", "torque", "a thicker plate"),
             cases,
             *_lined(plates, _footprint(plates, cross, seat), holes, size, loads, on, steel.yield_mpa),
         ),
@@ -368,7 +368,10 @@ def _weld(
     return worst(
         end,
         Check(
-            "end-weld", "weld of the tube to its end plate", "line force", "a thicker weld, a larger section"
+            "end-weld",
+            "weld of the crossmember to its end plate",
+            "line force",
+            "a thicker weld, a larger section",
         ),
         cases,
         line / weld_capacity(throat, steel.tensile, steel.weld_beta),
@@ -382,7 +385,7 @@ def _weld(
             "tensile": steel.tensile,
             "beta": steel.weld_beta,
         },
-        {"throat": "no thicker than tube and plate", "force_n": "space frame"},
+        {"throat": "no thicker than crossmember and plate", "force_n": "space frame"},
     )
 
 

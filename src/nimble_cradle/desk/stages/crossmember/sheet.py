@@ -1,4 +1,4 @@
-"""Crossmember: the tube that carries the gearbox, its section, strength and sag."""
+"""Crossmember: what carries the gearbox, its section, strength and sag."""
 
 from __future__ import annotations
 
