@@ -10,11 +10,13 @@ from typing import Any
 import numpy as np
 import pytest
 from nimble_cradle.bay.member import Member, members_of
+from nimble_cradle.cli.bench import demo_folder
 from nimble_cradle.cli.main import main
 from nimble_cradle.design.first_panel import first_panels, with_first_panels
 from nimble_cradle.desk.bay_view.told import openings_told
 from nimble_cradle.desk.stages.chassis.panels_room import PanelsRoom
 from nimble_cradle.desk.window import Desk
+from nimble_cradle.findings.finding import Finding
 from nimble_cradle.fit.opened_member import opened_member
 from nimble_cradle.geometry.solids import placed_part
 from nimble_cradle.job import store
@@ -281,7 +283,7 @@ class TestRibs:
         assert mount.foot is not None
         side = np.array(mount.foot.way) @ [0.0, 1.0, 0.0] > 0.7  # it stands against the inner side
         for opens, boxed in (("right", False), ("left", False), ("top", False), ("right", True)):
-            job = with_value(with_value(opened, f"{RAIL}/opens", opens), f"{RAIL}/ribbed", boxed)
+            job = with_value(with_value(opened, f"{RAIL}/opens", opens), f"{RAIL}/boxed", boxed)
             there = opens == ("right" if side else "top") and not boxed
             assert any(mount.name in s for s in told(job, "mounts")) == there, opens
             if there:
@@ -340,3 +342,67 @@ def test_a_cut_s_tag_tells_welds_that_nobody_looked_at(desk: Desk, demo: Job) ->
         desk.session.edit(welds, with_value(cut, "openings/c/welds", welds))
         (tag,) = openings_told(desk.session)
         assert tag.state == state and any("nobody looked" in line for line in tag.lines) == said
+
+
+class TestOneSideWall:
+    """A flange of an open rail has a wall along one edge only, and what is boxed has two."""
+
+    @pytest.fixture
+    def swapped(self) -> Job:
+        return bare(store.read(demo_folder("hatchback")).job)
+
+    @staticmethod
+    def on(job: Job, leg: str, **host: object) -> Job:
+        for name, value in {"section": "open C", **host}.items():
+            job = with_value(job, f"items/{leg}/host/{name}", value)
+        return job
+
+    def test_half_of_a_box(self, swapped: Job) -> None:
+        """The right foot stands on the leg's top: a flange where the leg opens to a side, its web where it
+        opens below. By hand: one wall that crumples, EN 1993-1-3, 6.1.7.3 (from memory)."""
+
+        def wall(job: Job) -> Finding:
+            return next(f for f in verdict(job).findings if f.code == "foot-wall" and f.part == "right")
+
+        def force(job: Job) -> float:
+            return float(wall(job).worked.value("force_capacity"))
+
+        web = self.on(swapped, "leg-right", opens="bottom", ribbed=True)
+        for opens in ("left", "right"):
+            rib = self.on(swapped, "leg-right", opens=opens, ribbed=True)
+            boxed = self.on(rib, "leg-right", boxed=True)
+            assert force(rib) == pytest.approx(force(boxed) / 2, rel=1e-9)
+            assert force(boxed) == pytest.approx(force(web), rel=1e-9)
+            assert wall(rib).use > 1.9 * wall(boxed).use  # the engine stands a little otherwise
+            given = {q.name: v for q, v, _ in wall(rib).worked.inputs}
+            t, along = given["side"], given["along"]
+            crumples = 0.115 * t**2 * (given["yield_mpa"] * 210e3) ** 0.5 * 0.9
+            assert force(rib) == pytest.approx(crumples * (0.5 + (0.02 * along / t) ** 0.5) * 3.4, rel=1e-6)
+
+    def test_a_leg_of_a_saddle_in_the_air(self, swapped: Job) -> None:
+        """A saddle over a flange: one of its legs comes down where there is no wall."""
+
+        def told(job: Job) -> bool:
+            said = [p.sentence for p in verdict(job).problems]
+            return any("one leg of its saddle hangs on the open side" in s for s in said)
+
+        rib = self.on(swapped, "leg-left", opens="right", ribbed=True)
+        assert told(rib)
+        assert next(m for m in verdict(rib).mounts if m.mount == "left").bush_to_rail == "open"
+        assert not told(self.on(rib, "leg-left", boxed=True))
+        assert not told(self.on(rib, "leg-left", opens="bottom"))
+
+    def test_a_sleeve_wants_a_far_wall(self, demo: Job) -> None:
+        """Crush sleeves through the web of an open rail end in the air."""
+        foot = next(m for m in demo.mounts if m.id == "left").foot
+        assert foot is not None and foot.kind == "plate"
+        sleeved = foot.model_copy(update={"fixing": "bolted", "holes": ((-30, 0), (30, 0)), "sleeves": True})
+        job = with_value(bare(demo), "mounts/left/foot", sleeved)
+
+        def told(job: Job) -> bool:
+            return any("a crush sleeve has nothing to stand on" in p.sentence for p in verdict(job).problems)
+
+        web = self.on(job, "rail-left", opens="left", ribbed=True)
+        assert told(web) and not told(job)
+        assert not told(self.on(web, "rail-left", boxed=True))
+        assert not told(self.on(web, "rail-left", opens="top"))  # a flange at each end of the sleeve

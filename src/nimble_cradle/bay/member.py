@@ -9,9 +9,10 @@ import numpy as np
 from nimble_cradle.bay.cut_solids import solid_of
 from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.geometry.solids import ConvexPart
-from nimble_cradle.job.base import JobError
+from nimble_cradle.job.base import JobError, Vec3
 from nimble_cradle.job.bay import Item
-from nimble_cradle.job.job import Job
+from nimble_cradle.job.host import Host
+from nimble_cradle.job.job import Job, MeshFile
 from nimble_cradle.job.sides import Side
 from nimble_cradle.survey.made import placed_items
 
@@ -69,9 +70,13 @@ def whole_items(job: Job) -> tuple[Item, ...]:
 
 def member_of(job: Job, item: Item) -> Member:
     """A chassis item as it stands as a member. Raises JobError where it is no straight one."""
+    return _member_of(item, job.meshes)
+
+
+def _member_of(item: Item, meshes: tuple[MeshFile, ...]) -> Member:
     parts = [
         p
-        for p in solid_of(item.model_copy(update={"cuts": ()}), job.meshes, "items")
+        for p in solid_of(item.model_copy(update={"cuts": ()}), meshes, "items")
         if isinstance(p, ConvexPart)
     ]
     if not parts:
@@ -120,6 +125,30 @@ def _lying(part: ConvexPart) -> tuple[Array, Array, Array]:
     at = v @ axes
     low, high = at.min(0), at.max(0)
     return axes @ ((low + high) / 2), (high - low) / 2, axes
+
+
+def open_way(member: Member, host: Host) -> tuple[int, float]:
+    """Where an open section is open, or a hat's skin lies."""
+    if host.opens != "unsaid":
+        return member.way(host.opens)
+    if host.section == "hat on skin":
+        return 1, 1.0
+    middle = (member.start + member.end) / 2
+    return 0, -1.0 if float(middle @ member.across) > 0 else 1.0
+
+
+def open_side(item: Item, meshes: tuple[MeshFile, ...]) -> Vec3 | None:
+    """The way (unit, vehicle frame) to the side of an open C that has no wall; None of another section, of
+    one that is boxed, and where nobody can tell."""
+    if item.host.section != "open C" or item.host.boxed:
+        return None
+    try:
+        member = _member_of(item, meshes)
+        axis, sign = open_way(member, item.host)
+    except JobError:  # asked where its section is said
+        return None
+    x, y, z = (float(c) for c in sign * (member.across, member.up)[axis])
+    return x, y, z
 
 
 def members_of(job: Job) -> tuple[list[Member], dict[str, JobError]]:

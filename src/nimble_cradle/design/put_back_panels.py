@@ -8,8 +8,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from nimble_cradle.bay.member import Member, members_of
-from nimble_cradle.fit.opened_member import OpenedMember, hole_span, open_way, opened_member
+from nimble_cradle.bay.member import Member, members_of, open_way
+from nimble_cradle.fit.opened_member import OpenedMember, hole_span, opened_member
 from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.job.base import JobError, Vec2, Vec3
 from nimble_cradle.job.foot import CROSSMEMBER

@@ -13,7 +13,7 @@ from nimble_cradle.families.family import bush_family, eye_of
 from nimble_cradle.geometry.pose import Array, cross, crosses, unit
 from nimble_cradle.geometry.rays import hits
 from nimble_cradle.geometry.solids import SolidPart
-from nimble_cradle.job.base import JobError
+from nimble_cradle.job.base import JobError, Vec3
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.stock.clearance_holes import clearance_hole
 from nimble_cradle.stock.threads import thread
@@ -24,6 +24,8 @@ found, mm."""
 _FOUR_WAYS = np.array([[-1, 0], [1, 0], [0, -1], [0, 1]], dtype=float)
 LEVEL = 1.5
 """The face goes on while it lies within so many mm of the plane of its middle: rust, paint, tape."""
+NEAR_SIDE = 0.7
+"""A face is that of an open side where their ways are so near (cosine)."""
 FARTHEST = 400.0
 """A host farther than so many mm from its bush is not what carries it (common practice, no source)."""
 
@@ -31,7 +33,8 @@ FARTHEST = 400.0
 @dataclass(frozen=True)
 class HostMetal:
     """What a foot stands on. place: path of its figures in the job. second: a skin right behind its wall, mm.
-    None of a wall: not said."""
+    None of a wall: not said. open_to: unit, vehicle frame, to the side of an open section that has no wall;
+    none where it is closed or boxed, or nobody can tell."""
 
     name: str
     place: str
@@ -41,8 +44,16 @@ class HostMetal:
     second_mm: float
     yield_mpa: float
     ribbed: bool = False
+    boxed: bool = False
+    open_to: Vec3 | None = None
     coating: str = "unsaid"
     ribbed_at: str = "host/ribbed"
+
+
+def side_walls(open_to: Vec3 | None, out: Array) -> int:
+    """How many walls stand behind a face along its edges: one under a flange of a section that is open to
+    that side. out: (3,) unit, off the face."""
+    return 1 if open_to is not None and abs(float(out @ open_to)) < NEAR_SIDE else 2
 
 
 class Lies(NamedTuple):
@@ -96,6 +107,16 @@ class FootSeat:
     def face_mm(self) -> float:
         """Width of the face across the host."""
         return min(self.along_mm, self.across_mm)
+
+    @property
+    def side_walls(self) -> int:
+        """How many walls stand behind the face along its edges: one under a flange of an open section."""
+        return side_walls(self.host.open_to, self.axes[:, 2])
+
+    @property
+    def far_wall(self) -> bool:
+        """Whether the host has a wall across from its face: none behind the web of an open section."""
+        return self.host.open_to is None or self.side_walls == 1
 
     def lies(self, along: float, across: float) -> Lies:
         """How the face lies under a foot of that size, as far as it is on it."""

@@ -72,7 +72,7 @@ def metal_questions(mount: Mount, host: HostMetal, welded: bool, apart: bool) ->
         out.append(ask("host/section", f"{name}: say what section it is."))
     elif host.section == "plate":
         out.append(ask("host/section", f"{name}, is a sheet by itself: tie it to a rail."))
-    elif host.section == "open C" and not host.ribbed:
+    elif host.section == "open C" and not (host.ribbed or host.boxed):
         out.append(
             ask(host.ribbed_at, f"{name}, is open on one side: box it, or put a rib where the mount stands.")
         )
@@ -106,6 +106,7 @@ def wall_finding(
         "wall": two_skins(host.wall_mm, host.second_mm),
         "yield_mpa": host.yield_mpa,
         "side": host.wall_mm,
+        "walls": seat.side_walls,
     }
     tip_along, tip_across = (moment[:, 1], moment[:, 0]) if turned else (moment[:, 0], moment[:, 1])
     use = wall_use(pressed_capacity(*given.values()), force, tip_along, tip_across)

@@ -105,6 +105,10 @@ def questions(mount: Mount, seat: FootSeat) -> list[Problem]:
                     " or nuts caged behind its wall.",
                 )
             )
+        if foot.sleeves and not seat.far_wall:
+            said = f"{mount.name}: {seat.host.name} is open behind the wall its foot stands on"
+            tail = "a crush sleeve has nothing to stand on; nuts caged behind the wall, or box the rail"
+            out.append(Problem("mounts", f"{place}/sleeves", f"{said}: {tail}."))
         over = seat.off_face(
             2 * max((abs(h[0]) for h in foot.holes), default=0.0),
             2 * max((abs(h[1]) for h in foot.holes), default=0.0),

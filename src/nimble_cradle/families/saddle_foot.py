@@ -50,6 +50,10 @@ def questions(mount: Mount, seat: FootSeat) -> list[Problem]:
     out = metal_questions(mount, seat.host, True, False)
     out += lean_questions(mount, seat, *_size(seat, foot.along_mm, seat.face_mm, 0.0)[:2])
     out += cheeks(mount, seat).questions()
+    if seat.side_walls == 1:
+        said = f"{mount.name}: one leg of its saddle hangs on the open side of {seat.host.name}"
+        tail = "box the rail there, or put it on a foot plate"
+        out.append(Problem("mounts", f"mounts/{mount.id}/foot", f"{said}, with no wall to weld to; {tail}."))
     if foot.legs_mm > seat.depth:
         out.append(
             Problem(

@@ -6,9 +6,8 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from nimble_cradle.bay.member import Member, member_of, whole_items
+from nimble_cradle.bay.member import Member, member_of, open_way, whole_items
 from nimble_cradle.job.base import JobError
-from nimble_cradle.job.host import Host
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.opening import Opening
 from nimble_cradle.job.remember import remembered
@@ -150,16 +149,6 @@ def walls_of_member(member: Member) -> list[Wall]:
         )
     except ValueError as error:
         raise JobError(f"{member.item.name}: {error}.", place) from None
-
-
-def open_way(member: Member, host: Host) -> tuple[int, float]:
-    """Where an open section is open, or a hat's skin lies."""
-    if host.opens != "unsaid":
-        return member.way(host.opens)
-    if host.section == "hat on skin":
-        return 1, 1.0
-    middle = (member.start + member.end) / 2
-    return 0, -1.0 if float(middle @ member.across) > 0 else 1.0
 
 
 def state_of(walls: Sequence[Wall], length: float) -> State:

@@ -6,8 +6,7 @@ import math
 
 import numpy as np
 
-from nimble_cradle.bay.member import Member, members_of
-from nimble_cradle.fit.opened_member import open_way
+from nimble_cradle.bay.member import NEAR, Member, members_of, open_side, open_way, whole_items
 from nimble_cradle.geometry.pose import Array, frame
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
@@ -97,14 +96,6 @@ def rib_at(job: Job, item_id: str, place: Array) -> bool:
 def on_open_side(job: Job, item_id: str, out: Array) -> bool:
     """Whether what stands on a member stands where that has no wall: out (3,) unit, the way off the face it
     stands on. A member that is said to be boxed there has one."""
-    item = next((item for item in job.items if item.id == item_id), None)
-    if item is None or item.host.section != "open C" or item.host.ribbed:
-        return False
-    member = next((m for m in members_of(job)[0] if m.item.id == item_id), None)
-    if member is None:
-        return False
-    try:
-        axis, sign = open_way(member, member.item.host)
-    except JobError:  # an end of it: asked where its section is said
-        return False
-    return float(sign * (member.across, member.up)[axis] @ out) > 0.7
+    item = next((item for item in whole_items(job) if item.id == item_id), None)
+    way = None if item is None else open_side(item, job.meshes)
+    return way is not None and float(np.asarray(way) @ out) > NEAR

@@ -15,9 +15,9 @@ FIRST: dict[str, Any] = {"first": True}
 
 class Host(Part):
     """The section of a chassis item. wall_mm: of the face that a mount stands on, by calipers at a hole;
-    None: not said. second_skin_mm: a skin right behind that face, 0 where there is none. ribbed: an open
-    section is boxed or has a rib where the mount stands. opens: where an open section is open, or the skin
-    of a hat lies; not said: the inside of a rail, the top of a hat."""
+    None: not said. second_skin_mm: a skin right behind that face, 0 where there is none. ribbed, boxed: an
+    open section has a rib where the mount stands, or a plate over its open side there. opens: where an open
+    section is open, or the skin of a hat lies; not said: the inside of a rail, the top of a hat."""
 
     section: Section = Field("unsaid", title="Section", json_schema_extra=FIRST)
     wall_mm: Positive | None = Field(
@@ -26,7 +26,12 @@ class Host(Part):
     second_skin_mm: NotNegative = Field(0.0, title="Second skin right behind it")
     opens: SideOrNot = "unsaid"
     ribbed: bool = Field(
-        False, title="Boxed or ribbed at the mount", json_schema_extra={"words": {"yes": "yes", "no": "no"}}
+        False,
+        title="Open section: a rib at the mount",
+        json_schema_extra={"words": {"yes": "yes", "no": "no"}},
+    )
+    boxed: bool = Field(
+        False, title="Open section: boxed there", json_schema_extra={"words": {"yes": "yes", "no": "no"}}
     )
     yield_mpa: Positive = Field(200.0, title="Yield strength of its steel")
     coating: Literal["unsaid", "bare", "painted", "galvanised"] = Field("unsaid", title="Coating")

@@ -94,7 +94,8 @@ def _of_seat(job: Job, seat: EndSeat, plates: EndPlates) -> list[Problem]:
     if on_open_side(job, seat.item.id, seat.axes[:, 2]):
         said = f"{name} stands on the open side of {seat.item.name}, where there is no wall to bolt to"
         out.append(_ask("where", f"{said}; put its plate on another side, or box the rail there."))
-    if host.section == "open C" and not host.ribbed and not rib_at(job, seat.item.id, seat.centre):
+    held = host.ribbed or host.boxed or rib_at(job, seat.item.id, seat.centre)
+    if host.section == "open C" and not held:
         said = f"{name}: {seat.item.name} is open on one side: box it, or put a rib where the plate is."
         out.append(Problem("crossmember", f"{place}/ribbed", said))
     return out

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from nimble_cradle.bay.bodies import standing_items
-from nimble_cradle.bay.member import member_of, whole_items
+from nimble_cradle.bay.member import member_of, open_side, whole_items
 from nimble_cradle.bay.nearest import nearest_item
+from nimble_cradle.families.foot_seat import side_walls
 from nimble_cradle.families.part import Joint, MadePart, Owner, Stock
 from nimble_cradle.geometry.pose import Array, crosses, unit
 from nimble_cradle.geometry.solid_makers import box
@@ -41,8 +42,8 @@ class EndSeat:
     along the rail, the other way, and off the rail; node: (3,) end of the tube's axis; vehicle frame, mm.
     face: how wide the rail's wall is the other way, off: how far the plate's middle is from that wall's
     middle; depth: of the rail behind it; open_mm: what stands open between tube and plate, or their overlap
-    where negative. from_start: of the plate's
-    middle along the rail, long: the rail, mm."""
+    where negative. from_start: of the plate's middle along the rail, long: the rail, mm. side_walls: behind
+    that wall's edges, one under a flange of an open rail."""
 
     word: str
     item: Item
@@ -55,6 +56,7 @@ class EndSeat:
     open_mm: float
     from_start: float
     long: float
+    side_walls: int
 
 
 @remembered("crossmember", "items", "survey", "meshes", "openings")
@@ -98,7 +100,8 @@ def _seat(job: Job, cross: Crossmember, plates: EndPlates, word: str, end: objec
         stands = float((node - wall) @ normal) - half - plates.plate_mm
     axes = np.column_stack([along, crosses(normal, along), normal])
     from_start = float((node - member.start) @ along)
-    return EndSeat(word, item, centre, axes, node, face, off, depth, stands, from_start, member.length)
+    walls = side_walls(open_side(item, job.meshes), normal)
+    return EndSeat(word, item, centre, axes, node, face, off, depth, stands, from_start, member.length, walls)
 
 
 def plate_solid(seat: EndSeat, plates: EndPlates) -> Array:

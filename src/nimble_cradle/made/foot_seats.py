@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from nimble_cradle.bay.bodies import solid_of, standing_items
+from nimble_cradle.bay.member import open_side
 from nimble_cradle.families.foot_seat import FootSeat, HostMetal, foot_seat
 from nimble_cradle.families.strut_stand import on_chassis, told_of
 from nimble_cradle.geometry.solids import SolidPart
@@ -82,7 +83,7 @@ def _metal_and_solids(
         return _crossmember(host), crossmember_solids(host)
     if isinstance(host, Cradle):
         return _cradle(host, mount), cradle_solids(host)
-    return _item(host), solid_of(host, meshes, "items")
+    return _item(host, meshes), solid_of(host, meshes, "items")
 
 
 def _host(job: Job, mount: Mount) -> Item | Cradle | Crossmember:
@@ -104,7 +105,7 @@ def _host(job: Job, mount: Mount) -> Item | Cradle | Crossmember:
     return item
 
 
-def _item(item: Item) -> HostMetal:
+def _item(item: Item, meshes: tuple[MeshFile, ...]) -> HostMetal:
     host = item.host
     return HostMetal(
         item.name,
@@ -115,6 +116,8 @@ def _item(item: Item) -> HostMetal:
         host.second_skin_mm,
         host.yield_mpa,
         host.ribbed,
+        host.boxed,
+        open_side(item, meshes),
         host.coating,
     )
 
@@ -155,5 +158,6 @@ def _crossmember(cross: Crossmember) -> HostMetal:
         0.0,
         STEELS[cross.steel].yield_mpa,
         ribbed=isinstance(section, FoldedSection) and section.ribbed,
+        open_to=(0.0, 0.0, -1.0) if folded else None,
         ribbed_at="section/ribbed" if folded else "host/ribbed",
     )

@@ -196,6 +196,7 @@ def _pulled(end: _End, plates: EndPlates, seat: EndSeat, cases: Cases, loads: Gr
         "wall": two_skins(host.wall_mm, host.second_skin_mm),
         "yield_mpa": host.yield_mpa,
         "side": host.wall_mm,
+        "walls": seat.side_walls,
     }
     none = np.zeros(len(pulled))
     return [
@@ -415,6 +416,7 @@ def _wall(end: _End, plates: EndPlates, seat: EndSeat, cases: Cases, on: EndLoad
         "wall": two_skins(host.wall_mm, host.second_skin_mm),
         "yield_mpa": host.yield_mpa,
         "side": host.wall_mm,
+        "walls": seat.side_walls,
     }
     use = wall_use(pressed_capacity(*given.values()), on.force[:, 2], on.moment[:, 1], on.moment[:, 0])
     return [

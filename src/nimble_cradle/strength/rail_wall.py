@@ -95,16 +95,25 @@ def crippling(along: float, wall: float, yield_mpa: float, webs: int = 2) -> flo
 
 
 def pressed_capacity(
-    face: float, depth: float, across: float, along: float, wall: float, yield_mpa: float, side: float = 0.0
+    face: float,
+    depth: float,
+    across: float,
+    along: float,
+    wall: float,
+    yield_mpa: float,
+    side: float = 0.0,
+    walls: float = 2,
 ) -> WallCapacity:
     """The same of a rail's wall with thin side walls, which may crumple before all else: both under a force,
-    one under a moment across the rail, half as long under one along it."""
+    one under a moment across the rail, half as long under one along it. walls: 1 under a flange of an open
+    rail, which has a side wall along one edge only, and a rib: half of all."""
     whole, thin = wall_capacity(face, depth, across, along, wall, yield_mpa, side), side or wall
-    return WallCapacity(
+    both = WallCapacity(
         min(whole.force, crippling(along, thin, yield_mpa)),
         min(whole.along_moment, crippling(along / 2, thin, yield_mpa) * along / 2),
         min(whole.across_moment, crippling(along, thin, yield_mpa, 1) * max(face - thin, thin)),
     )
+    return WallCapacity(*(walls / 2 * capacity for capacity in both))
 
 
 def wall_use(capacity: WallCapacity, force: Array, along_moment: Array, across_moment: Array) -> Array:
@@ -124,11 +133,12 @@ def _worked(
     wall: float,
     yield_mpa: float,
     side: float = 0.0,
+    walls: float = 2,
     force: float = 0.0,
     along_moment: float = 0.0,
     across_moment: float = 0.0,
 ) -> tuple[float, float, float, float]:
-    capacity = pressed_capacity(face, depth, across, along, wall, yield_mpa, side)
+    capacity = pressed_capacity(face, depth, across, along, wall, yield_mpa, side, walls)
     use = wall_use(capacity, np.array([force]), np.array([along_moment]), np.array([across_moment]))
     return float(use[0]), capacity.force, capacity.along_moment, capacity.across_moment
 
@@ -181,6 +191,7 @@ RAIL_WALL = calculation(
         Q("wall", "mm", "thickness of the wall", above=0),
         Q("yield_mpa", "MPa", "yield strength", above=0),
         Q("side", "mm", "thickness of the side walls; 0: as the wall", 0.0, low=0),
+        Q("walls", "", "side walls behind its edges; 1 under a flange of an open rail", 2, low=1, high=2),
         Q("force", "N", "square to the wall, with its factor", 0.0),
         Q("along_moment", "N mm", "tipping the foot along the rail", 0.0),
         Q("across_moment", "N mm", "tipping it across the rail", 0.0),
@@ -195,11 +206,13 @@ RAIL_WALL = calculation(
         "b = across/face, eta = along/face;  N = fy t^2/(1-b) (2 eta + 4 sqrt(1-b));  M along = fy t^2 h"
         " (1/(2 eta) + 2/sqrt(1-b) + eta/(1-b));  M across = fy t^2 (h (1+b)/(2(1-b)) + sqrt(2 b0 b1"
         " (1+b)/(1-b)));  over b = 0.85 towards the side walls' own;  no more than both side walls bear"
-        " before they crumple, each 0.115 t^2 sqrt(fy E) 0.9 (0.5 + sqrt(0.02 h/t)) 3.4;  shares added"
+        " before they crumple, each 0.115 t^2 sqrt(fy E) 0.9 (0.5 + sqrt(0.02 h/t)) 3.4;  with one side wall"
+        " half of all;  shares added"
     ),
     source="EN 1993-1-8:2005 tables 7.11 and 7.14; EN 1993-1-3:2006, 6.1.7.3 (from memory)",
     leaves_out=(
-        "that side walls crumple sooner at the rail's own end; what else the rail carries there, holes, rust,"
+        "what a rib under the flange of an open rail bears itself; that side walls crumple sooner at the"
+        " rail's own end; what else the rail carries there, holes, rust,"
         " and the rail as a whole being twisted"
     ),
 )(_worked)
