@@ -33,13 +33,15 @@ from nimble_cradle.mounts.captured import free_ways
 from nimble_cradle.mounts.cases import Case
 from nimble_cradle.mounts.equilibrium import large_rest, linear_rest, solve
 from nimble_cradle.mounts.settling import further
-from nimble_cradle.mounts.springs import Spring, in_series
+from nimble_cradle.mounts.springs import Spring, in_series, motion_at, stands
+from nimble_cradle.mounts.vibration import modes
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.shop.page import Path as DrawnPath
 from nimble_cradle.shop.templates import templates
 from nimble_cradle.strength.cast import cast_fit, cast_pour, squeeze_modulus
 from nimble_cradle.strength.pucks import puck_force, puck_stiffness
 from nimble_cradle.units import G_STANDARD
+from scipy.linalg import eigh
 from scipy.optimize import minimize
 from scipy.spatial.transform import Rotation
 
@@ -165,15 +167,103 @@ def potential(springs: list[Spring], load: Array, q: Array) -> float:
     """All that is stored less what the load gives, for a move and a turn."""
     turn = Rotation.from_rotvec(q[3:]).as_matrix()
     total = -float(load[:3] @ q[:3])
-    for s in springs:
-        u = q[:3] + turn @ s.centre - s.centre
-        total += float(s.shared(u[None])[1].energy[0])
+    for stand in stands(springs):
+        u = np.hstack([q[:3] + turn @ s.centre - s.centre for s in stand.springs])
+        total += float(stand.shared(u[None])[1].energy[0])
     return total
 
 
 def scaled_potential(springs: list[Spring], load: Array, scale: Array, x: Array) -> float:
     """As `potential`, of numbers of one size."""
     return potential(springs, load, x * scale) / 1e4
+
+
+CRADLE = np.diag([900.0, 700.0, 1400.0, 4e7, 6e7, 9e7])
+"""Of a stiff cradle on its rubbers about nought: N/mm and N mm/rad."""
+
+
+def on_cradle(springs: list[Spring], numbers: tuple[int, ...]) -> list[Spring]:
+    """Some springs on one stiff cradle on rubbers: each gives under its own force and under the others'."""
+    out, soft = list(springs), np.linalg.inv(CRADLE)
+    for i in numbers:
+        own = motion_at(springs[i].centre)
+        beside = {springs[j].mount: own @ soft @ motion_at(springs[j].centre).T for j in numbers if j != i}
+        out[i] = replace(springs[i], give=own @ soft @ own.T, beside=beside)
+    return out
+
+
+def with_cradle_potential(springs: list[Spring], numbers: tuple[int, ...], load: Array, x: Array) -> float:
+    """All that is stored in bushes and rubbers less what the load gives: the engine (6,) and the cradle (6,),
+    each a body of its own, their turns over 300."""
+    scale = np.array([1, 1, 1, 1 / 300, 1 / 300, 1 / 300])
+    q, c = x[:6] * scale, x[6:] * scale
+    turn = Rotation.from_rotvec(q[3:]).as_matrix()
+    total = float(c @ CRADLE @ c) / 2 - float(load[:3] @ q[:3])
+    for i, s in enumerate(springs):
+        u = q[:3] + turn @ s.centre - s.centre
+        if i in numbers:
+            u = u - motion_at(s.centre) @ c
+        total += float(s.answer(u[None]).energy[0])
+    return total / 1e4
+
+
+class TestOnOneCradle:
+    """Two of three mounts on a cradle that hangs in rubbers itself: each sinks under what the other bears."""
+
+    @pytest.mark.parametrize("numbers", [(0, 1), (2, 0)])
+    def test_as_two_bodies_on_springs(self, numbers: tuple[int, ...]) -> None:
+        """Twelve unknowns, engine and cradle, assembled here; the linear answer to 1e-9."""
+        springs = three()
+        whole = np.zeros((12, 12))
+        whole[6:, 6:] = CRADLE
+        for i, s in enumerate(springs):
+            lines = np.hstack(
+                [motion_at(s.centre), -motion_at(s.centre) if i in numbers else np.zeros((3, 6))]
+            )
+            whole += lines.T @ s.matrix @ lines
+        load = np.random.default_rng(5).normal(0, 1, (4, 6)) * [900, 900, 2000, 2e5, 2e5, 2e5]
+        q = np.linalg.solve(whole, np.hstack([load, np.zeros((4, 6))]).T).T
+        got = linear_rest(on_cradle(springs, numbers), np.zeros(3), load)
+        assert np.allclose(got.move, q[:, :3], rtol=1e-9) and np.allclose(got.turn, q[:, 3:6], rtol=1e-9)
+        for i, s in enumerate(springs):
+            own = q[:, :6] @ motion_at(s.centre).T - (i in numbers) * (q[:, 6:] @ motion_at(s.centre).T)
+            assert np.allclose(got.own[i], own, atol=1e-9)
+            assert np.allclose(got.force[i], own @ s.matrix, atol=1e-6)
+        alone = [replace(s, beside={}) for s in on_cradle(springs, numbers)]
+        less = linear_rest(alone, np.zeros(3), load)
+        assert not np.allclose(less.move, got.move, rtol=0.05)  # what was left out mattered
+
+    def test_stops_met_it_rests_where_the_potential_is_least(self) -> None:
+        springs, numbers = three(), (0, 1)
+        load = np.array([[-3000.0, 4000.0, 2500.0, 0, 0, 0], [500.0, 0.0, -7000.0, 0, 0, 0]])
+        held = on_cradle(springs, numbers)
+        line = linear_rest(held, np.zeros(3), load)
+        full = large_rest(held, np.zeros(3), load, line.move, line.turn)
+        assert np.array([STIFF.met(full.own[i] @ s.axes) for i, s in enumerate(springs)]).any(0).all()
+        assert np.allclose(full.force.sum(0), load[:, :3], atol=0.05)
+        for k in (0, 1):
+            start = np.concatenate([line.move[k], 300 * line.turn[k], np.zeros(6)])
+            stored = partial(with_cradle_potential, springs, numbers, load[k])
+            best = minimize(stored, start, method="BFGS", options={"gtol": 1e-9, "maxiter": 4000})
+            assert np.allclose(best.x[:3], full.move[k], atol=2e-3)
+            assert np.allclose(best.x[3:6] / 300, full.turn[k], atol=1e-5)
+
+    def test_its_modes(self) -> None:
+        """The cradle without mass, condensed out of the twelve."""
+        springs, numbers = [replace(s, loss_factor=0.0) for s in three()], (0, 1)
+        whole = np.zeros((12, 12))
+        whole[6:, 6:] = CRADLE
+        for i, s in enumerate(springs):
+            lines = np.hstack(
+                [motion_at(s.centre), -motion_at(s.centre) if i in numbers else np.zeros((3, 6))]
+            )
+            whole += lines.T @ (s.dynamic_ratio * s.matrix) @ lines
+        k = whole[:6, :6] - whole[:6, 6:] @ np.linalg.solve(whole[6:, 6:], whole[6:, :6])
+        inertia = np.diag([8e6, 30e6, 33e6])
+        m = np.diag([0.2, 0.2, 0.2, 8e3, 30e3, 33e3])
+        want = np.sqrt(eigh(k, m, eigvals_only=True)) / (2 * np.pi)
+        got = [mode.frequency for mode in modes(on_cradle(springs, numbers), np.zeros(3), 200, inertia)]
+        assert np.allclose(got, want, rtol=1e-9)
 
 
 class TestRest:

@@ -148,7 +148,7 @@ def worked(job: Job) -> Hand:
         assert kr and ka
         own = kr * (np.eye(3) - np.outer(a, a)) + ka * np.outer(a, a)
         # in series with what it stands on: 1/k = 1/k_bush + 1/k_bracket, as matrices
-        k = np.linalg.inv(np.linalg.inv(own) + brackets_give(job)[mount.id])
+        k = np.linalg.inv(np.linalg.inv(own) + brackets_give(job).own[mount.id])
         alone[mount.id] = np.linalg.inv(own) @ k
         r = np.array(b.centre) - centre
         g = np.hstack([np.eye(3), -np.array([[0, -r[2], r[1]], [r[2], 0, -r[0]], [-r[1], r[0], 0]])])

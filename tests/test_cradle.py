@@ -29,6 +29,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.made.foot_seats import foot_seats
+from nimble_cradle.mounts.cradles import cradle_give
 from nimble_cradle.mounts.give import standing_on
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.stock.tubes import rectangular_tube, round_tube
@@ -154,6 +155,12 @@ def stood(job: Job, **changes: Any) -> Job:
     return with_value(job, "mounts/left/foot", foot)
 
 
+def lines_at(place: Array) -> Array:
+    """(3, 6): how a place moves with a body, by its move and turn about nought."""
+    x, y, z = place
+    return np.array([[1, 0, 0, 0, z, -y], [0, 1, 0, -z, 0, x], [0, 0, 1, y, -x, 0]], dtype=float)
+
+
 class TestInTheCar:
     def test_a_mount_stands_on_it_and_is_judged_with_it(self, demo: Job) -> None:
         job = stood(demo)
@@ -233,6 +240,43 @@ class TestInTheCar:
             assert (moved[:3] + np.cross(moved[3:], lever))[2] < 0
         sag = [carried(j).case("weight").mounts[0].movement[2] for j in (heavy, light)]
         assert sag[1] < sag[0] < 0
+
+    def test_what_one_mount_bears_lowers_the_other(self, demo: Job) -> None:
+        """Both of the truck's front mounts on one heavy cradle on soft rubbers: it sinks and turns as a stiff
+        body under both forces, by a six by six assembled here; the bushes move by so much more."""
+        spots = [m.bush.centre for m in demo.mounts[:2]]
+        x, z = sum(s[0] for s in spots) / 2, min(s[2] for s in spots) - 190
+        spread = {"a": (10, 300), "b": (10, -320), "c": (-280, 300), "d": (-280, -320)}
+        corners = {key: (x + back, y, z) for key, (back, y) in spread.items()}
+        points = [
+            CradlePoint(id=k, at=at, held="rubber", stiffness_up=160, stiffness_flat=120)
+            for k, at in corners.items()
+        ]
+        pairs = ("ab", "cd", "ac", "bd", "ad", "bc")
+        tubes = [CradleTube(id=f"t{p}", start=p[0], end=p[1]) for p in pairs]
+        big = HollowSection(shape="square", height_mm=200, width_mm=200, wall_mm=20)
+        cradle = Cradle(id="cradle", name="Cradle", points=points, tubes=tubes, section=big)
+        job = with_value(demo, "cradles", (cradle,))
+        for mount in demo.mounts[:2]:
+            foot = TabsFoot(host="cradle", way=(0.0, 0.0, -1.0), cheek_foot_mm=90)
+            job = with_value(job, f"mounts/{mount.id}/foot", foot)
+        rows = standing_on(job, cradle)
+        assert len(rows) == 2
+        stiff = np.zeros((6, 6))
+        for at in corners.values():
+            lines = lines_at(np.array(at))
+            stiff += lines.T @ np.diag([120.0, 120.0, 160.0]) @ lines
+        give, soft = cradle_give(cradle, rows), np.linalg.inv(stiff)
+        arms = [lines_at(np.array(mount.bush.centre)) for mount, _ in rows]
+        for i in (0, 1):
+            for j in (0, 1):
+                assert np.allclose(give[i, j], arms[i] @ soft @ arms[j].T, atol=2e-5), (i, j)
+        case = carried(job).case("first-gear")
+        forces = [load.force for load in case.mounts[:2]]
+        sinks = soft @ sum(a.T @ f for a, f in zip(arms, forces, strict=True))
+        for arm, load in zip(arms, case.mounts, strict=False):
+            assert np.allclose(load.movement - load.own, arm @ sinks, atol=0.3)  # arm and cheeks give too
+            assert np.linalg.norm(arm @ sinks) > 3
 
     def test_turned_the_car_it_is_the_same(self) -> None:
         """Frame and loads turned a quarter about the vertical: the same stresses at every end."""

@@ -10,8 +10,8 @@ from typing import Any
 import numpy as np
 import pytest
 from nimble_cradle.bay.member import Member, members_of
-from nimble_cradle.cli.bench import demo_folder
 from nimble_cradle.cli.main import main
+from nimble_cradle.demo import demo_folder
 from nimble_cradle.design.first_panel import first_panels, with_first_panels
 from nimble_cradle.desk.bay_view.told import openings_told
 from nimble_cradle.desk.stages.chassis.panels_room import PanelsRoom

@@ -28,7 +28,7 @@ from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.mounts.equilibrium import large_rest
 from nimble_cradle.mounts.push import WAYS, Push, PushWay
 from nimble_cradle.mounts.rocked import moved_by
-from nimble_cradle.mounts.springs import Spring
+from nimble_cradle.mounts.springs import Spring, in_series
 from nimble_cradle.mounts.struts import strut_spring
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.strength.strut import rod_use
@@ -290,7 +290,7 @@ class TestRocked:
         for spring in held.springs:
             r = spring.centre - held.centre
             lines = np.hstack([np.eye(3), np.array([[0, r[2], -r[1]], [-r[2], 0, r[0]], [r[1], -r[0], 0]])])
-            whole += lines.T @ spring.together @ lines
+            whole += lines.T @ in_series(spring.matrix, spring.give) @ lines
         way = np.linalg.solve(whole, np.concatenate([np.zeros(3), 0.5 * couple]))
         r = np.array(at) - held.centre
         assert moved == pytest.approx(way[2] + (np.cross(way[3:], r))[2], rel=0.05)  # the turn is not small

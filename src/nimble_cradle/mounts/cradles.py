@@ -63,13 +63,20 @@ def stood_at(rows: Sequence[tuple[Mount, FootSeat]]) -> tuple[Vec3, ...]:
     return tuple(tuple(float(c) for c in seat.centre) for _, seat in rows)  # type: ignore[misc]
 
 
-def cradle_give(cradle: Cradle, rows: Sequence[tuple[Mount, FootSeat]], k: int) -> Array:
-    """(3, 3) mm/N at the bush of the k-th mount on it: its own load alone. Raises JobError."""
+def cradle_give(cradle: Cradle, rows: Sequence[tuple[Mount, FootSeat]]) -> Array:
+    """(m, m, 3, 3) mm/N: how far the bush of each mount on it moves under a force on that of each. Raises
+    JobError where it is not held."""
+    if not rows:
+        return np.zeros((0, 0, 3, 3))
     response = cradle_response(cradle, stood_at(rows))
-    reach = np.asarray(rows[k][0].bush.centre, dtype=float) - response.at[k]
-    to_foot = np.vstack([np.eye(3), lever(reach)])
-    give = to_foot.T @ response.moved[6 * k : 6 * k + 6, k].T @ to_foot
-    return np.asarray((give + give.T) / 2)
+    arms = [np.asarray(m.bush.centre, dtype=float) - at for (m, _), at in zip(rows, response.at, strict=True)]
+    to_foot = [np.vstack([np.eye(3), lever(arm)]) for arm in arms]
+    n = len(rows)
+    give = np.zeros((n, n, 3, 3))
+    for i in range(n):
+        for j in range(n):
+            give[i, j] = to_foot[i].T @ response.moved[6 * j : 6 * j + 6, i].T @ to_foot[j]
+    return (give + give.transpose(1, 0, 3, 2)) / 2
 
 
 def cradle_checks(cradle: Cradle, standing: Sequence[Standing], allow: Allowables) -> list[Finding]:

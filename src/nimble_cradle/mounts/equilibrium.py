@@ -12,7 +12,7 @@ import numpy as np
 from nimble_cradle.geometry.pose import Array, Pose, crosses
 from nimble_cradle.job.base import JobError
 from nimble_cradle.mounts.cases import Case
-from nimble_cradle.mounts.springs import Spring, body_stiffness, motion_at
+from nimble_cradle.mounts.springs import Spring, Stand, body_stiffness, motions, stands
 
 LARGE_TURN = np.radians(2.0)
 """A turn up to which the linear answer stands: its error is a sixteenth of a per cent there."""
@@ -29,7 +29,7 @@ _FREE_WORDS = ("forward and back", "sideways", "up and down", "in roll", "in pit
 @dataclass(frozen=True, eq=False)
 class MountLoad:
     """What one mount carries in one case. force: (3,) N on the chassis side, vehicle frame; movement: (3,)
-    mm of the engine side. radial, axial: of the bush itself, N and mm;
+    mm of the engine side, own: (3,) mm of the bush itself. radial, axial: of the bush itself, N and mm;
     axial_signed: plus the way its axis points."""
 
     mount: str
@@ -38,7 +38,8 @@ class MountLoad:
     radial_force: float
     radial_mm: float
     axial_mm: float
-    axial_signed: float = 0.0
+    axial_signed: float
+    own: Array
 
     @property
     def size(self) -> float:
@@ -111,7 +112,16 @@ def solve(
             rest.move[k],
             rest.turn[k],
             tuple(
-                MountLoad(spring.mount, rest.force[i, k], rest.moved[i, k], force, radial, abs(axial), axial)
+                MountLoad(
+                    spring.mount,
+                    rest.force[i, k],
+                    rest.moved[i, k],
+                    force,
+                    radial,
+                    abs(axial),
+                    axial,
+                    rest.own[i, k],
+                )
                 for i, (spring, force, radial, axial) in enumerate(
                     zip(springs, *(row[k] for row in told), strict=True)
                 )
@@ -134,8 +144,11 @@ def linear_rest(springs: Sequence[Spring], centre: Array, load: Array) -> Rest:
             f"The mounts leave the powertrain free to move {way}; add a mount or spread them.", "mounts"
         )
     q = load @ np.linalg.inv(k).T
-    moved = np.array([q @ motion_at(spring.centre - centre).T for spring in springs])
-    own = np.array([spring.own(u) for spring, u in zip(springs, moved, strict=True)])
+    moved, own = np.zeros((2, len(springs), len(load), 3))
+    for stand in stands(springs):
+        together = q @ motions(stand, centre).T
+        for rows, values in ((moved, together), (own, stand.own(together))):
+            rows[list(stand.at)] = values.reshape(len(load), -1, 3).transpose(1, 0, 2)
     force = np.array([u @ spring.matrix for spring, u in zip(springs, own, strict=True)])
     return Rest(q[:, :3], q[:, 3:], moved, own, force)
 
@@ -160,7 +173,7 @@ def _goes_further(springs: Sequence[Spring], rest: Rest) -> np.ndarray:
 def large_rest(springs: Sequence[Spring], centre: Array, load: Array, move: Array, turn: Array) -> Rest:
     """The same for loads (k, 6), with whatever turns and stops there are, from a first guess. Newton's steps
     with the exact tangent, all cases at once. Raises JobError where a case finds no rest."""
-    body = _Body(tuple(springs), centre, load)
+    body = _Body(tuple(springs), centre, load, stands(springs))
     at = body.at(move.copy(), _rotations(turn))
     size = np.maximum(np.linalg.norm(load / body.scale, axis=1), 1.0)
     for _ in range(MOST_STEPS):
@@ -179,7 +192,8 @@ def large_rest(springs: Sequence[Spring], centre: Array, load: Array, move: Arra
 
 @dataclass(frozen=True, eq=False)
 class _At:
-    """A trial: where the body is in k cases, what the springs say there, what load is left over."""
+    """A trial: where the body is in k cases, what the springs say there, what load is left over. tangents:
+    (k, 3 m, 3 m) of each stand of m springs."""
 
     move: Array
     rotation: Array
@@ -187,7 +201,7 @@ class _At:
     moved: Array
     own: Array
     force: Array
-    tangent: Array
+    tangents: tuple[Array, ...]
     residual: Array
     left: Array
 
@@ -200,6 +214,7 @@ class _Body:
     springs: tuple[Spring, ...]
     centre: Array
     load: Array
+    stands: tuple[Stand, ...]
 
     @property
     def scale(self) -> Array:
@@ -210,27 +225,34 @@ class _Body:
         """The springs' answer with the body moved (k, 3) and turned (k, 3, 3)."""
         n, k = len(self.springs), len(move)
         arms, moved, own, force = (np.zeros((n, k, 3)) for _ in range(4))
-        tangent = np.zeros((n, k, 3, 3))
-        residual = self.load.copy()
+        tangents, residual = [], self.load.copy()
         for i, spring in enumerate(self.springs):
             r = spring.centre - self.centre
             arms[i] = rotation @ r
             moved[i] = move + arms[i] - r
-            own[i], told = spring.shared(moved[i], None if begin is None else begin[i])
-            force[i], tangent[i] = told.force, told.tangent
-            residual[:, :3] -= force[i]
-            residual[:, 3:] -= crosses(arms[i], force[i])
+        for stand in self.stands:
+            at = list(stand.at)
+            first = None if begin is None else np.hstack([begin[i] for i in at])
+            each, told = stand.shared(np.hstack([moved[i] for i in at]), first)
+            for n_th, i in enumerate(at):
+                own[i], force[i] = (v[:, 3 * n_th : 3 * n_th + 3] for v in (each, told.force))
+            tangents.append(told.tangent)
+        for arm, pull in zip(arms, force, strict=True):
+            residual[:, :3] -= pull
+            residual[:, 3:] -= crosses(arm, pull)
         left = np.linalg.norm(residual / self.scale, axis=1)
-        return _At(move, rotation, arms, moved, own, force, tangent, residual, left)
+        return _At(move, rotation, arms, moved, own, force, tuple(tangents), residual, left)
 
     def step(self, at: _At) -> Array:
         """(k, 6) Newton's step, cut to what is believed of it."""
         k = np.zeros((len(at.move), 6, 6))
-        for arm, force, tangent in zip(at.arms, at.force, at.tangent, strict=True):
-            b = np.zeros((len(arm), 3, 6))
-            b[:, [0, 1, 2], [0, 1, 2]] = 1.0
-            b[:, :, 3:] = -_cross(arm)
-            k += np.einsum("kia,kij,kjb->kab", b, tangent, b)
+        for stand, tangent in zip(self.stands, at.tangents, strict=True):
+            b = np.zeros((len(at.move), 3 * len(stand.at), 6))
+            for n_th, i in enumerate(stand.at):
+                b[:, range(3 * n_th, 3 * n_th + 3), [0, 1, 2]] = 1.0
+                b[:, 3 * n_th : 3 * n_th + 3, 3:] = -_cross(at.arms[i])
+            k += b.transpose(0, 2, 1) @ tangent @ b
+        for arm, force in zip(at.arms, at.force, strict=True):
             # the arm turns with the body: d(a x f) = (turn x a) x f = (a f' - a.f 1) turn
             along = np.einsum("ki,ki->k", arm, force)
             k[:, 3:, 3:] += np.einsum("ki,kj->kij", arm, force) - along[:, None, None] * np.eye(3)
@@ -283,6 +305,5 @@ def settled(springs: Sequence[Spring], rest: CaseResult) -> tuple[Spring, ...]:
         if spring.law is None or (spring.begins_linear and not spring.gives):
             out.append(spring)
             continue
-        own, _ = spring.shared(load.movement[None])
-        out.append(replace(spring, matrix=spring.answer(own).tangent[0]))
+        out.append(replace(spring, matrix=spring.answer(load.own[None]).tangent[0]))
     return tuple(out)

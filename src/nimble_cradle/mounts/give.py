@@ -12,7 +12,6 @@ from nimble_cradle.families.arm_give import arm_give
 from nimble_cradle.families.arm_run import arm_run
 from nimble_cradle.families.family import foot_family
 from nimble_cradle.families.foot_seat import FootSeat
-from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.cradle import Cradle
 from nimble_cradle.job.job import Job
@@ -20,27 +19,28 @@ from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.mounts.cradles import cradle_give
+from nimble_cradle.mounts.springs import Gives
 from nimble_cradle.strength.beam import axis_of, unit_response
 
 
-def brackets_give(job: Job) -> dict[str, Array]:
-    """By mount, (3, 3) mm/N in the vehicle frame: plate and arm; cheeks, the wall under their foot, and the
-    crossmember where that carries it. Rails as a whole are taken for stiff. Never raises: what cannot be told
-    is taken for stiff too, and said elsewhere."""
+def brackets_give(job: Job) -> Gives:
+    """mm/N in the vehicle frame: plate and arm; cheeks, the wall under their foot, and the crossmember or the
+    cradle that carries them. Rails as a whole are taken for stiff. Never raises: what cannot be told is taken
+    for stiff too, and said elsewhere."""
     stands, out = _stands_give(job), {}
     pose = pose_of(job.position)
     for mount in job.mounts:
-        give = stands[mount.id]
+        give = stands.own[mount.id]
         with suppress(JobError, ValueError):
             give = give + arm_give(mount, arm_run(mount, pose))
         out[mount.id] = give
-    return out
+    return Gives(out, stands.beside)
 
 
 @remembered("mounts", "items", "survey", "meshes", "crossmember", "cradles", "openings")
-def _stands_give(job: Job) -> dict[str, Array]:
+def _stands_give(job: Job) -> Gives:
     """The same of what stands still: it does not go with the engine."""
-    feet, out = foot_seats(job), {}
+    feet, out, beside = foot_seats(job), {}, {}
     for mount in job.mounts:
         give = np.zeros((3, 3))
         seat = feet.of(mount.id)
@@ -57,10 +57,14 @@ def _stands_give(job: Job) -> dict[str, Array]:
         out[mount.id] = give
     for cradle in job.cradles:
         rows = standing_on(job, cradle)
-        for k, (mount, _) in enumerate(rows):
-            with suppress(JobError, ValueError):
-                out[mount.id] = out[mount.id] + cradle_give(cradle, rows, k)
-    return out
+        with suppress(JobError, ValueError):
+            give = cradle_give(cradle, rows)
+            for k, (mount, _) in enumerate(rows):
+                out[mount.id] = out[mount.id] + give[k, k]
+                others = {other.id: give[k, j] for j, (other, _) in enumerate(rows) if j != k}
+                if others:
+                    beside[mount.id] = others
+    return Gives(out, beside)
 
 
 def standing_on(job: Job, cradle: Cradle) -> list[tuple[Mount, FootSeat]]:

@@ -15,7 +15,7 @@ from nimble_cradle.job.bonded_bush import BondedBush
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.mounts.equilibrium import large_rest
 from nimble_cradle.mounts.push import WAYS, Push
-from nimble_cradle.mounts.springs import Spring, springs_of
+from nimble_cradle.mounts.springs import Gives, Spring, springs_of
 from nimble_cradle.units import G_STANDARD
 
 FAR = 10.0
@@ -89,15 +89,15 @@ def _turned(turn: Array, arm: Array) -> Array:
 
 def rocked(
     mounts: Sequence[Mount],
-    gives: Mapping[str, Array],
+    gives: Gives,
     others: Sequence[Spring],
     centre: Array,
     mass_kg: float,
     push: Push,
     couple: Array = NO_COUPLE,
 ) -> Rocked:
-    """How many times as stiff the bonded bushes are as is said, all by one factor. gives: (3, 3) mm/N by
-    mount; others: springs that stay as they are (struts); couple: as in ``moved_by``. Raises JobError where
+    """How many times as stiff the bonded bushes are as is said, all by one factor. gives: what they stand on;
+    others: springs that stay as they are (struts); couple: as in ``moved_by``. Raises JobError where
     no factor explains it."""
     bonded = [mount for mount in mounts if isinstance(mount.bush, BondedBush)]
     if not bonded:

@@ -54,9 +54,8 @@ def settled_for_years(
             softer.append(spring)
             continue
         times = further(creep[spring.mount], AGES[-1][1])
-        own, _ = spring.shared(load.movement[None])
-        along = unit(own[0]) if float(np.linalg.norm(own)) > 1e-9 else spring.axis
-        secant = float(load.force @ along) / max(float(own[0] @ along), 1e-9)
+        along = unit(load.own) if float(np.linalg.norm(load.own)) > 1e-9 else spring.axis
+        secant = float(load.force @ along) / max(float(load.own @ along), 1e-9)
         own_way = float(along @ spring.matrix @ along)
         share = secant / own_way if own_way > 0 and secant > 0 else 1.0
         softer.append(replace(spring, law=None, matrix=spring.matrix * share / times))

@@ -13,7 +13,7 @@ from nimble_cradle.calc import Q, Worked, calculation
 from nimble_cradle.families.bonded_stiffness import youngs_modulus
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.job.base import JobError
-from nimble_cradle.mounts.springs import Spring, in_series, motion_at
+from nimble_cradle.mounts.springs import Spring, blocks, in_series, motions, stands
 
 MODE_WORDS = ("fore and aft", "sideways", "bounce", "roll", "pitch", "yaw")
 
@@ -82,10 +82,10 @@ def _mass_matrix(mass_kg: float, inertia: Array) -> Array:
 
 def _dynamic_stiffness(springs: Sequence[Spring], centre: Array) -> Array:
     total = np.zeros((6, 6), dtype=complex)
-    for spring in springs:
-        motion = motion_at(spring.centre - centre)
-        damped = spring.dynamic_ratio * (1 + 1j * spring.loss_factor)
-        total += motion.T @ in_series(spring.matrix * damped, spring.give) @ motion
+    for stand in stands(springs):
+        motion = motions(stand, centre)
+        damped = [s.matrix * (s.dynamic_ratio * (1 + 1j * s.loss_factor)) for s in stand.springs]
+        total += motion.T @ in_series(blocks(damped), stand.give) @ motion
     return total
 
 
