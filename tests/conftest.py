@@ -21,7 +21,8 @@ from nimble_cradle.job import store
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.open_job import OpenJob
-from nimble_cradle.seat.settle import Settled, settle
+from nimble_cradle.seat.settle import settle
+from nimble_cradle.seat.settled import Settled
 from PyQt6.QtWidgets import QApplication
 
 settings.register_profile("house", deadline=None, max_examples=20, derandomize=True)

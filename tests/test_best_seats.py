@@ -1,7 +1,8 @@
 """The best seat of bays in which it is hard to find: never worse than the best that anyone has found.
 
 tests/data/best_seats.json holds for each bay the best place known, from a search three times as wide; a third
-of them are proved again when the tests run, all in a long run. To add some:
+of them are proved again when the tests run, all in a long run. What is given up for arms and brackets that
+are made anew (1 mm at most, `seat/arm_room.py`) is none of it. To add some:
 ``python tests/test_best_seats.py KIND SEED ...``.
 """
 
@@ -23,7 +24,8 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
 from nimble_cradle.judge.gaps import running_gaps, shaft_gaps
 from nimble_cradle.made.parts import made
-from nimble_cradle.seat.settle import BROKEN, Settled, settle
+from nimble_cradle.seat.settle import settle
+from nimble_cradle.seat.settled import BROKEN, Settled
 
 from bays import bay
 from thinned import some_of
@@ -98,7 +100,7 @@ def test_none_better_is_known(name: str) -> None:
     found = settle(job)
     assert found.ok and kept(found.job) >= -BROKEN
     assert found.cost == pytest.approx(cost(found.job), abs=0.01)
-    assert found.cost <= known["cost"] + 0.2
+    assert (found.bare or found).cost <= known["cost"] + 0.2
 
 
 def wider(job: Job) -> Settled:
@@ -113,17 +115,18 @@ def wider(job: Job) -> Settled:
 
 def searched_all() -> None:
     """Every bay searched: what is worse than the best known, and how long it took."""
-    rows, missed, taken = rows_known(), 0, []
+    rows, missed, moved, taken = rows_known(), 0, 0, []
     for name, known in rows.items():
         start = time.perf_counter()
         found = settle(bay_of(name, rows))
         taken.append(time.perf_counter() - start)
-        if not found.ok or found.cost > known["cost"] + 0.2:
+        worse = (found.bare or found).cost - known["cost"]
+        if not found.ok or worse > 0.2:
             missed += 1
-            print(
-                name, "no seat" if not found.ok else f"{found.cost - known['cost']:.2f} mm worse", flush=True
-            )
-    print(f"{missed} of {len(rows)} missed; median {np.median(taken):.1f} s, at most {max(taken):.1f} s")
+            print(name, "no seat" if not found.ok else f"{worse:.2f} mm worse", flush=True)
+        moved += found.bare is not None
+    print(f"{moved} moved on for what is made anew; {missed} of {len(rows)} missed")
+    print(f"median {np.median(taken):.1f} s, at most {max(taken):.1f} s")
 
 
 if __name__ == "__main__":

@@ -27,7 +27,8 @@ from nimble_cradle.job.shapes import Box
 from nimble_cradle.judge.gaps import every_gap, made_gaps, poses_of, shaft_gaps
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.seat.along import brought_along
-from nimble_cradle.seat.settle import BROKEN, Settled, settle
+from nimble_cradle.seat.settle import settle
+from nimble_cradle.seat.settled import BROKEN, Settled
 
 Edit = Callable[[Job], Job]
 

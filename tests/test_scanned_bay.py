@@ -21,7 +21,8 @@ from nimble_cradle.geometry.solids import MeshPart
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.seat.pushes import pushed
-from nimble_cradle.seat.settle import BROKEN, Settled, settle
+from nimble_cradle.seat.settle import settle
+from nimble_cradle.seat.settled import BROKEN, Settled
 from nimble_cradle.seat.stops import stops_of
 from scipy.spatial import cKDTree
 

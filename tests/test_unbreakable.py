@@ -31,7 +31,7 @@ from nimble_cradle.judge import crossmember as judge_crossmember
 from nimble_cradle.judge import mounts as judge_mounts
 from nimble_cradle.judge import position as judge_position
 from nimble_cradle.judge.verdict import stage_states, verdict
-from nimble_cradle.seat.settle import Settled
+from nimble_cradle.seat.settled import Settled
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.shop.report import report_data, report_text
 from nimble_cradle.shop.templates import templates

@@ -36,7 +36,7 @@ from nimble_cradle.motion.way_out import (
 from nimble_cradle.seat import removal
 from nimble_cradle.seat.hands import Reach, reaches, socket_round
 from nimble_cradle.seat.removal import _Attempt, find_removal
-from nimble_cradle.seat.settle import Settled
+from nimble_cradle.seat.settled import Settled
 from scipy.spatial import ConvexHull
 
 

@@ -29,7 +29,7 @@ from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.open_job import OpenJob
 from nimble_cradle.job.wish import Window
-from nimble_cradle.seat.settle import Settled
+from nimble_cradle.seat.settled import Settled
 from nimble_cradle.survey import kept_cells
 from nimble_cradle.survey import shapes as solid_shapes
 from nimble_cradle.survey.scans import with_scan
@@ -187,8 +187,9 @@ class TestSettle:
         wait_for(qtbot, room)
         assert least_margin(desk) > -0.05 and "mm back" in room.result.text()
         assert room.table.rowCount() >= 2 and room.table.isVisible()
-        room.table.selectRow(0)
-        assert desk.session.selection[0] == "gap"
+        stops = [room.table.item(k, 0).text() for k in range(room.table.rowCount())]
+        room.table.selectRow(next(k for k, name in enumerate(stops) if name.startswith("Sump, shallow end")))
+        assert desk.session.selection == ("gap", "sump-shallow/front-crossmember")
         desk.session.undo()
         assert desk.session.job == before and not room.result.isVisible()
 

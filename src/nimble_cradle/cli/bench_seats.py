@@ -28,7 +28,8 @@ from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.judge.gaps import running_gaps, shaft_gaps
 from nimble_cradle.seat.removal import find_removal
-from nimble_cradle.seat.settle import Settled, resettle, settle
+from nimble_cradle.seat.settle import resettle, settle
+from nimble_cradle.seat.settled import Settled
 from nimble_cradle.seat.trades import trades
 from nimble_cradle.survey.scans import with_scan
 

@@ -21,7 +21,7 @@ def brought_along(before: Job, after: Job) -> Job:
     mounts, cross = [], before.crossmember
     for mount in before.mounts:
         step = _step(before, after, mount)
-        centre = np.asarray(mount.bush.centre, dtype=float) + _slid(before, mount, step)
+        centre = np.asarray(mount.bush.centre, dtype=float) + slide_of(before, mount) @ step
         bush = mount.bush.model_copy(update={"centre": _rounded(centre)})
         mounts.append(mount.model_copy(update={"bush": bush}))
         if cross is not None and before.crossmember is not None and mount.id == before.crossmember.carries:
@@ -37,14 +37,12 @@ def _step(before: Job, after: Job, mount: Mount) -> Array:
     return two.points(mount.pad.centre) - one.points(mount.pad.centre)
 
 
-def _slid(job: Job, mount: Mount, step: Array) -> Array:
-    """What of a step a bush can make on what it stands on."""
-    if mount.foot is None:
-        return step
-    if mount.foot.host == CROSSMEMBER:
-        return step
+def slide_of(job: Job, mount: Mount) -> Array:
+    """(3, 3): what of a step of its pad a bush makes on what it stands on. Raises JobError."""
+    if mount.foot is None or mount.foot.host == CROSSMEMBER:
+        return np.eye(3)
     way = _long_way(job, mount)
-    return (step @ way) * way
+    return np.outer(way, way)
 
 
 def _long_way(job: Job, mount: Mount) -> Array:

@@ -23,7 +23,8 @@ from nimble_cradle.job.shapes import Mesh
 from nimble_cradle.job.wish import Sale
 from nimble_cradle.seat.no_seat import FEW, NoSeat, why_no_seat
 from nimble_cradle.seat.seating import first_wish, wish_of
-from nimble_cradle.seat.settle import Settled, settle
+from nimble_cradle.seat.settle import settle
+from nimble_cradle.seat.settled import Settled
 from nimble_cradle.seat.trades import each_traded, settled_by
 from nimble_cradle.seat.words import no_seat_words
 from nimble_cradle.units import Display, show

@@ -18,7 +18,8 @@ from nimble_cradle.motion.linear_program import SHORTFALL, linear_program
 from nimble_cradle.motion.seat_problem import LEVER, SeatProblem
 from nimble_cradle.seat.lessons import Lessons, learned, lessons_of
 from nimble_cradle.seat.seating import Seating, seating_of, wish_of
-from nimble_cradle.seat.settle import BROKEN, Settled, clipped_position, finished
+from nimble_cradle.seat.settle import clipped_position
+from nimble_cradle.seat.settled import BROKEN, Settled, finished, with_mounts
 from nimble_cradle.seat.stops import BOX, Group, groups_of, unit_of
 from nimble_cradle.workers import quiet, side_by_side
 
@@ -106,7 +107,7 @@ class _Place:
     def seating(self) -> Seating:
         """The problem as the search knew it at last."""
         begin = with_value(self.job, "position", clipped_position(self.job.position, wish_of(self.job)))
-        seating = learned(seating_of(begin), self.lessons)
+        seating = learned(seating_of(with_mounts(self.job, begin)), self.lessons)
         problem = seating.problem
         return replace(
             seating, problem=replace(problem, aims=cut_off(problem.aims, self.cuts, problem.about, LEVER))

@@ -19,7 +19,7 @@ from nimble_cradle.judge.gaps import shaft_gaps
 from nimble_cradle.motion.push import KEPT, Pushed, push, slide
 from nimble_cradle.motion.seat_problem import LEVER, stand_at
 from nimble_cradle.seat.seating import Seating, at_pose, seating_of
-from nimble_cradle.seat.settle import exact_gaps, placed, taught
+from nimble_cradle.seat.settled import exact_gaps, placed, taught
 from nimble_cradle.units import Display, show
 from nimble_cradle.workers import Say, quiet
 

@@ -7,7 +7,7 @@ comes to.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -27,6 +27,8 @@ from nimble_cradle.seat.seating import Seating, wish_of
 STEP = 0.5
 """Moves and turns (mm at LEVER) by which it is measured how a shaft's room changes."""
 Key = tuple[str, str]
+Measure = Callable[[Job, Pose, Sequence[Key]], dict[Key, float]]
+"""Margins mm at rest of some pairs, with a job's powertrain at another pose."""
 
 
 def short_of_room(job: Job) -> tuple[Gap, ...]:
@@ -46,28 +48,35 @@ def short_of_room(job: Job) -> tuple[Gap, ...]:
 
 
 def with_room_for(
-    seating: Seating, job: Job, rows: Sequence[Gap], aim: float, given: Mapping[Key, float] | None = None
+    seating: Seating,
+    job: Job,
+    rows: Sequence[Gap],
+    aim: float,
+    given: Mapping[Key, float] | None = None,
+    measure: Measure | None = None,
 ) -> Seating:
     """The problem with every place cut off where one of those gaps would lack, as far as can be told from
-    where the job stands. aim: mm to be kept to spare; given: mm that some of them may lack. Raises
-    JobError."""
-    problem, rest = seating.problem, pose_of(job.position)
-    keys = tuple(_key(g) for g in rows)
-    still = _at_rest(job, rest, keys)
+    where the job stands. aim: mm to be kept to spare; given: mm that some of them may lack; measure: how they
+    are measured elsewhere, as shafts are where it is left out. Raises JobError."""
+    problem, rest, measured = seating.problem, pose_of(job.position), measure or _at_rest
+    keys = tuple(key_of(g) for g in rows)
+    still = measured(job, rest, keys)
     slopes = np.zeros((len(keys), 6))
     for k in range(6):
         step = np.zeros(6)
         step[k] = STEP
-        there = _at_rest(job, moved_by(problem, rest, step), keys)
-        slopes[:, k] = [(there[key] - still[key]) / STEP if key in there else 0.0 for key in keys]
+        there = measured(job, moved_by(problem, rest, step), keys)
+        slopes[:, k] = [
+            (there[key] - still[key]) / STEP if key in there and key in still else 0.0 for key in keys
+        ]
     cuts = [
         Cut(
             f"{g.piece_name} – {g.item_name}",
             rest,
             g.exact_margin,
             slopes[n],
-            aim - (given or {}).get(_key(g), 0.0),
-            _key(g),
+            aim - (given or {}).get(key_of(g), 0.0),
+            key_of(g),
         )
         for n, g in enumerate(rows)
         if np.abs(slopes[n]).max() > 1e-3
@@ -75,7 +84,8 @@ def with_room_for(
     return replace(seating, problem=replace(problem, aims=cut_off(problem.aims, cuts, problem.about, LEVER)))
 
 
-def _key(gap: Gap) -> Key:
+def key_of(gap: Gap) -> Key:
+    """The pair that a gap is between."""
     return gap.piece, gap.item
 
 
@@ -83,4 +93,4 @@ def _at_rest(job: Job, pose: Pose, only: Sequence[Key]) -> dict[Key, float]:
     """Margins at rest, through the wheels' travel, with the powertrain at another pose: how they change
     there is how they change in every case."""
     there = with_value(job, "position", position_of(pose, job.position.pivot))
-    return {_key(g): g.margin_at_rest for g in link_gaps(there, (), only)}
+    return {key_of(g): g.margin_at_rest for g in link_gaps(there, (), only)}

@@ -12,7 +12,7 @@ from nimble_cradle.geometry.pose import Array
 from nimble_cradle.motion.linear_program import LinearProgram, linear_program
 from nimble_cradle.motion.seat_problem import Look, SeatProblem
 from nimble_cradle.seat.seating import BACK, LOW, Seating
-from nimble_cradle.seat.settle import Settled
+from nimble_cradle.seat.settled import Settled
 from nimble_cradle.seat.windows import DEGREE
 
 GIVE = 0.2

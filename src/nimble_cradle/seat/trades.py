@@ -22,7 +22,8 @@ from nimble_cradle.job.wish import Sale
 from nimble_cradle.seat.along import brought_along
 from nimble_cradle.seat.lessons import Lessons, lessons_of
 from nimble_cradle.seat.seating import wish_of
-from nimble_cradle.seat.settle import Settled, restored, settle
+from nimble_cradle.seat.settle import restored, settle
+from nimble_cradle.seat.settled import Settled
 from nimble_cradle.seat.stops import stops_of
 from nimble_cradle.units import Display
 from nimble_cradle.workers import quiet, side_by_side
@@ -164,13 +165,8 @@ class _Held:
 
 
 def _held(settled: Settled) -> _Held:
-    return _Held(
-        settled.job,
-        powertrain_mass(settled.before).centre,
-        lessons_of(settled.seating),
-        settled.ok,
-        settled.cost,
-    )
+    base = settled.bare or settled  # arms are led anew for what a trade buys
+    return _Held(base.job, powertrain_mass(base.before).centre, lessons_of(base.seating), base.ok, base.cost)
 
 
 def trade(settled: Settled, sales: Sequence[Sale], say: Callable[[str], None] = quiet) -> Trade:
@@ -183,7 +179,7 @@ def _traded(held: _Held, sales: tuple[Sale, ...], say: Callable[[str], None]) ->
         job = held.job
         for sale in sales:
             job = applied(job, sale)
-        found = settle(job, say, most=3, kicks=0, centre=held.centre, old=held.lessons)
+        found = settle(job, say, most=3, kicks=0, centre=held.centre, old=held.lessons, arms=False)
     except JobError as error:
         return Trade(sales, 0.0, 0.0, 0.0, None, error.message)
     if not found.ok:

@@ -10,6 +10,7 @@ from typing import NamedTuple
 import numpy as np
 
 from nimble_cradle.bay.mass import powertrain_mass
+from nimble_cradle.bay.position import pose_of
 from nimble_cradle.families.arm_run import TOUCHES
 from nimble_cradle.families.family import eye_of
 from nimble_cradle.fit.balance import front_share
@@ -20,6 +21,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.wish import Wish
 from nimble_cradle.motion.aims import AimRow, Aims, aims_of
 from nimble_cradle.motion.seat_problem import LEVER
+from nimble_cradle.seat.along import slide_of
 
 DEGREE = LEVER * math.pi / 180
 """A degree counts as so many mm (about 7)."""
@@ -109,23 +111,29 @@ def _of_job(job: Job, wish: Wish) -> Iterator[Windows]:
     hole = shifter_window(job, wish)
     if hole is not None:
         yield hole
-    if wish.made == "stays" and job.mounts:
-        yield plate_windows(job)
+    if job.mounts:
+        yield plate_windows(job, along=wish.made == "comes along")
 
 
-def plate_windows(job: Job) -> Windows:
-    """How far each bush, which stays, is from its plate, which moves with the block, mm: so far that the eye
-    does not stand in the plate. A mount whose eye is on its plate is measured square to that; an arm's from
-    where it begins."""
+def plate_windows(job: Job, along: bool = False) -> Windows:
+    """How far each bush is from its plate, which moves with the block, mm: so far that the eye does not stand
+    in the plate. A mount whose eye is on its plate is measured square to that; an arm's from where it
+    begins. along: bushes slide with their plates on what they stand on; else they stay. Raises JobError."""
     pads = [(m, frame(m.pad.normal, m.pad.up)) for m in job.mounts]
     roots = [np.asarray(m.pad.centre) + axes @ np.array([*m.pad.arm_at, m.pad.out_mm]) for m, axes in pads]
 
     bushes = np.array([m.bush.centre for m in job.mounts], dtype=float)
     normals, square = np.array([axes[:, 2] for _, axes in pads]), np.array([m.arm is None for m, _ in pads])
 
+    slides = np.array([slide_of(job, m) if along else np.zeros((3, 3)) for m in job.mounts])
+    middles = np.array([m.pad.centre for m in job.mounts], dtype=float)
+    were = pose_of(job.position).points(middles)
+
     def away(poses: Sequence[Pose]) -> Array:
         turns, moves = _stacked(poses)
-        lines = (bushes[None] - moves[:, None]) @ turns - np.array(roots)
+        steps = middles @ turns.transpose(0, 2, 1) + moves[:, None] - were
+        now = bushes[None] + (slides[None] @ steps[..., None])[..., 0]
+        lines = (now - moves[:, None]) @ turns - np.array(roots)
         return np.asarray(np.where(square, (lines * normals).sum(2), np.sqrt((lines**2).sum(2))))
 
     rows = [

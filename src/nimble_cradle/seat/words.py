@@ -10,7 +10,7 @@ from nimble_cradle.fit.gap import Gap
 from nimble_cradle.judge.gaps import every_gap
 from nimble_cradle.seat.no_seat import NoSeat
 from nimble_cradle.seat.removal import Removal
-from nimble_cradle.seat.settle import Settled
+from nimble_cradle.seat.settled import Settled
 from nimble_cradle.seat.stops import Stop
 from nimble_cradle.seat.trades import Trade, worth_words
 from nimble_cradle.units import Display, show
@@ -45,6 +45,7 @@ def headline(settled: Settled, display: Display) -> str:
             else f"{moved[0].upper()}{moved[1:]}."
         )
         + tail
+        + arms_words(settled, display)
         + besides_words(settled)
     )
 
@@ -57,6 +58,15 @@ def besides(settled: Settled) -> tuple[Gap, ...]:
     looked_at = {(gap.piece, gap.item) for gap in settled.gaps}
     rows = every_gap(settled.job)
     return tuple(gap for gap in rows if gap.margin < 0 and (gap.piece, gap.item) not in looked_at)
+
+
+def arms_words(settled: Settled, display: Display) -> str:
+    """What was given up so that what is made anew has room, in a sentence, or nothing."""
+    if not settled.for_arms:
+        return ""
+    more = f", and {len(settled.for_arms) - 2} more" if len(settled.for_arms) > 2 else ""
+    lost = show(settled.for_arms_mm, "length", Display(display.length))
+    return f" Moved on by {lost} of the wish to make room for {'; '.join(settled.for_arms[:2])}{more}."
 
 
 def besides_words(settled: Settled) -> str:
@@ -126,6 +136,7 @@ def settled_data(
             name: getattr(position, name) for name in ("x", "y", "z", "roll_deg", "pitch_deg", "yaw_deg")
         },
         "place": [round(float(c), 3) for c in pose_of(position).translation],
+        "room_made_for": {"names": list(settled.for_arms), "wish_mm": round(settled.for_arms_mm, 3)},
         "lacks_besides": [
             {"piece": gap.piece, "item": gap.item, "margin_mm": round(gap.margin, 3)}
             for gap in besides(settled)

@@ -25,7 +25,7 @@ from nimble_cradle.job.said import typed
 from nimble_cradle.judge.found import Verdict
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.seat.seating import wish_of
-from nimble_cradle.seat.settle import Settled
+from nimble_cradle.seat.settled import Settled
 from nimble_cradle.stock.rack import Rack, read_rack
 from nimble_cradle.survey import kept_cells
 from nimble_cradle.units import Display

@@ -17,7 +17,8 @@ from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.wish import ShifterHole
 from nimble_cradle.seat.no_seat import why_no_seat
 from nimble_cradle.seat.seating import LINE, first_wish
-from nimble_cradle.seat.settle import Settled, settle
+from nimble_cradle.seat.settle import settle
+from nimble_cradle.seat.settled import Settled
 from nimble_cradle.seat.stops import Stop, stops_of
 from nimble_cradle.seat.words import headline, no_seat_words
 

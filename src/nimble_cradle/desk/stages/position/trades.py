@@ -22,7 +22,8 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.wish import Sale
 from nimble_cradle.judge.cautions import CUTTING
 from nimble_cradle.seat.seating import first_wish
-from nimble_cradle.seat.settle import Settled, settle
+from nimble_cradle.seat.settle import settle
+from nimble_cradle.seat.settled import Settled
 from nimble_cradle.seat.trades import Trade, is_done, settled_by, trades, with_trade
 from nimble_cradle.units import Display
 
