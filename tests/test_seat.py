@@ -6,6 +6,7 @@ from __future__ import annotations
 import json
 from itertools import pairwise
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -29,6 +30,7 @@ from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.made.parts import made as made_parts
 from nimble_cradle.motion.descend import descend
 from nimble_cradle.motion.way_out import between
+from nimble_cradle.seat import no_seat
 from nimble_cradle.seat.along import brought_along
 from nimble_cradle.seat.candidates import with_candidate
 from nimble_cradle.seat.no_seat import why_no_seat
@@ -36,7 +38,7 @@ from nimble_cradle.seat.pushes import pushed
 from nimble_cradle.seat.removal import task_of
 from nimble_cradle.seat.seating import seating_of, wish_of
 from nimble_cradle.seat.settle import settle
-from nimble_cradle.seat.settled import BROKEN, Settled
+from nimble_cradle.seat.settled import BROKEN, Settled, finished
 from nimble_cradle.seat.stops import stops_of
 from nimble_cradle.seat.trades import applied, each_traded, is_done, settled_by, trade, with_trade
 from nimble_cradle.seat.windows import inside_outline, plate_windows
@@ -452,6 +454,37 @@ def test_a_shaft_without_room_is_what_has_to_give(settled_hatchback: Settled) ->
     assert why.relaxing is not None and why.relaxing.names == ("Left half-shaft – Brace",)
     assert "give Left half-shaft – Brace by" in no_seat_words(why, job.show.display)
     assert settle(braced(1.02 * why.relaxing.amounts[0]), most=8, kicks=0).ok
+
+
+def test_a_shaft_with_no_room_anywhere_is_named(
+    settled_hatchback: Settled, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A wall right across the left half-shaft, and the engine may not come up either: that no wish near by
+    makes room for the shaft is found by one look at each, and the shaft is told."""
+    job = settled_hatchback.job
+    shaft = next(link for link in links(job) if link.id == "half-shaft.left")
+    one, two = shaft.ends(pose_of(job.position), 0.0)
+    x, y, z = one + 0.5 * (two - one)
+    wall = Item(
+        id="wall", name="Wall", neighbour="metal", shapes=(Box(centre=(x, y, z), size=(400, 12, 420)),)
+    )
+    tight = with_value(added(job, "items", wall), "wish/height/high", job.position.z - 5.0)
+    found = settle(tight, most=8, kicks=0)
+    assert not found.ok
+    looks: list[Settled] = []
+
+    def counted(*given: Any, **named: Any) -> Settled:
+        looks.append(finished(*given, **named))
+        return looks[-1]
+
+    monkeypatch.setattr(no_seat, "finished", counted)
+    monkeypatch.setattr(workers, "cores", lambda: 1)
+    why = why_no_seat(found)
+    name = "Left half-shaft – Wall"
+    assert name in why.between or dict(why.shafts)[name] > 8
+    assert name in no_seat_words(why, job.show.display)
+    assert why.relaxing is None or name in why.relaxing.names
+    assert len(looks) <= no_seat.TRIED
 
 
 def test_inside_an_outline() -> None:

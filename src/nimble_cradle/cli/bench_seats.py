@@ -15,12 +15,16 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nimble_cradle.bay.bodies import bay_bodies, powertrain_bodies
 from nimble_cradle.bay.position import nudged, pose_of
 from nimble_cradle.demo import demo_folder
 from nimble_cradle.fit.gaps import gaps_at_rest, required_gaps, ways_out_of
+from nimble_cradle.fit.links import links
+from nimble_cradle.fit.made_bodies import made_sides
 from nimble_cradle.geometry.distance import nearest
+from nimble_cradle.geometry.pose import Array
 from nimble_cradle.geometry.scan import Scan
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
@@ -68,7 +72,8 @@ def _depths(job: Job) -> int:
 
 
 def scanned(job: Job, side: int = 500) -> Job:
-    """The job with a dented trough round its powertrain, a scan of 2 (side - 1)^2 triangles."""
+    """The job with a dented trough round its powertrain, a scan of 2 (side - 1)^2 triangles less those that
+    half-shafts and the mounts beside them go through."""
     bodies, pose = powertrain_bodies(job), pose_of(job.position)
     centres, halves = bodies.boxes(pose)
     low, high = (centres - halves).min(0), (centres + halves).max(0)
@@ -84,10 +89,28 @@ def scanned(job: Job, side: int = 500) -> Job:
     k = np.arange(side * side).reshape(side, side)
     a, b, c, d = k[:-1, :-1].ravel(), k[1:, :-1].ravel(), k[1:, 1:].ravel(), k[:-1, 1:].ravel()
     points = np.column_stack([s, y + middle + 6 * np.sin(s / 70) * np.cos(z / 50), z])
-    after, key = with_scan(
-        job, "trough.ply", Scan(points, np.vstack([np.column_stack([a, b, c]), np.column_stack([a, c, d])]))
-    )
+    faces = np.vstack([np.column_stack([a, b, c]), np.column_stack([a, c, d])])
+    after, key = with_scan(job, "trough.ply", Scan(points, faces[~_gone_through(job, points[faces].mean(1))]))
     return with_value(after, f"items/{key}/placed", True)
+
+
+SHAFT_HOLE, MOUNT_HOLE = 130.0, 60.0
+"""So far round half-shafts, which rise with their wheels, and round mounts a trough is open, mm."""
+
+
+def _gone_through(job: Job, places: Array) -> NDArray[np.bool_]:
+    """(n,) whether a place (n, 3) is where a half-shaft goes, or a mount of an engine that has some."""
+    out = np.zeros(len(places), dtype=bool)
+    shafts = [link for link in links(job) if link.id.startswith("half-shaft.")]
+    if shafts:
+        for middle, half in zip(*made_sides(job).engine.bodies.boxes(pose_of(job.position)), strict=True):
+            out |= (np.abs(places - middle) < half + MOUNT_HOLE).all(1)
+    for link in shafts:
+        one, two = link.ends(pose_of(job.position), 0.0)
+        along = np.clip((places - one) @ (two - one) / ((two - one) @ (two - one)), 0.0, 1.0)
+        away = places - one - along[:, None] * (two - one)
+        out |= (away**2).sum(1) < SHAFT_HOLE**2
+    return out
 
 
 def _scan(job: Job) -> dict[str, float]:

@@ -10,6 +10,7 @@ import numpy as np
 
 from nimble_cradle.bay.position import pose_of
 from nimble_cradle.geometry.pose import Pose
+from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.motion.aims import Cut, cut_off
@@ -19,7 +20,8 @@ from nimble_cradle.motion.seat_problem import LEVER, SeatProblem
 from nimble_cradle.seat.lessons import Lessons, learned, lessons_of
 from nimble_cradle.seat.seating import Seating, seating_of, wish_of
 from nimble_cradle.seat.settle import clipped_position
-from nimble_cradle.seat.settled import BROKEN, Settled, finished, with_mounts
+from nimble_cradle.seat.settled import BROKEN, FAR, Settled, finished, with_mounts
+from nimble_cradle.seat.shaft_room import short_of_room
 from nimble_cradle.seat.stops import BOX, Group, groups_of, unit_of
 from nimble_cradle.workers import quiet, side_by_side
 
@@ -33,6 +35,8 @@ FEW = 3
 """If more wishes than this must give, no concession is offered; what lacks is told instead."""
 BEGINS = 2
 """Places all over the bay to begin from."""
+NO_NEARER = 0.8
+"""What still lacks more than this share of what lacked before is no nearer to a seat."""
 ROUNDS = 40
 """A descent has so many rounds at most."""
 ONE_MORE = 5.0
@@ -64,13 +68,15 @@ class NoSeat:
     """Why no seat was found. short: mm that lacks at the best place found. between: the wishes that work
     against each other there, the hardest first. relaxing: the least concession found, proved on the exact
     check; None if there is none. lacks: then (name, mm) of every wish broken at the place where the sum of
-    all lacks is least, the most first. broken: (piece id, item id) of each of these, empty for a window."""
+    all lacks is least, the most first. broken: (piece id, item id) of each of these, empty for a window.
+    shafts: (name, mm) of what lacks room at the best place found besides, the most first."""
 
     short: float
     between: tuple[str, ...]
     relaxing: Concession | None
     lacks: tuple[tuple[str, float], ...] = ()
     broken: tuple[tuple[str, str], ...] = ()
+    shafts: tuple[tuple[str, float], ...] = ()
 
 
 def _relaxed(seating: Seating, given: Sequence[tuple[Group, float]]) -> SeatProblem:
@@ -150,6 +156,7 @@ def why_no_seat(settled: Settled, say: Callable[[str], None] = quiet) -> NoSeat:
     likely = list({_names(w.given): w for w in all_ways[::-1] if len(w.given) <= FEW}.values())[::-1][:TRIED]
     between = tuple(group.name for _, group in against)
     best = _cheapest_proved(place, likely, say)
+    shafts = _shafts_besides(settled, against)
     if best:
         return NoSeat(
             settled.short,
@@ -159,6 +166,7 @@ def why_no_seat(settled: Settled, say: Callable[[str], None] = quiet) -> NoSeat:
                 tuple(mm / group.scale for group, mm in best),
                 tuple(unit_of(group.scale) for group, _ in best),
             ),
+            shafts=shafts,
         )
     least = sorted(min(found, key=lambda w: sum(mm for _, mm in w), default=()), key=lambda r: -r[1])
     lacks = least if len(least) > FEW else []
@@ -168,6 +176,21 @@ def why_no_seat(settled: Settled, say: Callable[[str], None] = quiet) -> NoSeat:
         None,
         tuple((g.name, mm) for g, mm in lacks),
         tuple((g.piece, g.item) for g, _ in lacks),
+        shafts,
+    )
+
+
+def _shafts_besides(
+    settled: Settled, against: Sequence[tuple[float, Group]]
+) -> tuple[tuple[str, float], ...]:
+    """(name, mm) of the shafts that lack room at the best place found, of which nothing is said yet."""
+    said = {(group.piece, group.item) for _, group in against}
+    try:
+        rows = short_of_room(settled.job)
+    except JobError:  # said where the shafts are
+        return ()
+    return tuple(
+        (f"{g.piece_name} – {g.item_name}", -g.margin) for g in rows if (g.piece, g.item) not in said
     )
 
 
@@ -273,6 +296,7 @@ def _proved(place: _Place, way: _Way, say: Callable[[str], None]) -> _Given:
     """The concession with what the exact check asks for besides; empty if that does not end in a seat."""
     seating = place.seating()
     given, pose = way
+    lacked = np.inf
     for _ in range(6):
         relaxed = replace(seating, problem=_relaxed(seating, given))
         found = descend(relaxed.problem, pose, rounds=ROUNDS, told=lambda *_: say(""), hopeless=-np.inf)
@@ -280,6 +304,8 @@ def _proved(place: _Place, way: _Way, say: Callable[[str], None]) -> _Given:
         there = finished(relaxed, place.job, found, say, less, proof=True)
         if there.margin >= -BROKEN:
             return given
-        pose = there.stand.pose
+        if there.short > min(FAR, NO_NEARER * lacked):  # what is not its own, a shaft say, lacks there
+            return ()
+        pose, lacked = there.stand.pose, there.short
         given = tuple((group, mm + 3 * there.short / len(given) + _MARGIN) for group, mm in given)
     return ()

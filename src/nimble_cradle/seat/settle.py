@@ -126,16 +126,11 @@ def settle(
     if not best.ok:
         best = replace(best, others=tuple(f.stand.pose for f in found[1:]))
     if not best.ok and kicks and best.short < NEARLY:
-        wider = search(
-            best.seating.problem,
-            [best.stand.pose],
-            rotations_of(wish, best.stand.pose),
-            low,
-            high,
-            say,
-            2 * most,
-            kicks,
-        )
+        doing, again_in = _helped_later(shared, begin, best)
+        if best.seating.problem.aims.cuts:  # the workers know of none
+            doing, again_in = Alone(), best.seating
+        from_here, angles = [best.stand.pose], rotations_of(wish, best.stand.pose)
+        wider = search(again_in.problem, from_here, angles, low, high, say, 2 * most, kicks, doing)
         best = _best_of(best, [finished(best.seating, job, f, say) for f in wider[:2]])
         best = replace(best, others=tuple(f.stand.pose for f in wider[1:]))
         looked = replace(looked, places=2 * looked.places, starts=3 * most)

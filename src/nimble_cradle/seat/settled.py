@@ -206,12 +206,13 @@ def finished(
         if shafts:
             say("Looking where the shafts run")
             margin = min(margin, *(g.exact_margin + less.get((g.piece, g.item), 0.0) for g in shafts))
-            seating, off = with_room_for(seating, there, shafts, 4 * AIM, less), np.inf
-            stand = stand_at(seating.problem, pose, 25.0)
+            if not proof or margin > -FAR:
+                seating, off = with_room_for(seating, there, shafts, 4 * AIM, less), np.inf
+                stand = stand_at(seating.problem, pose, 25.0)
         here = Settled(before, there, seating, with_needs_of(stand, seating.problem), gaps, margin)
         if best is None or rank_of(here) >= rank_of(best):
             best = here
-        if proof and here.ok:
+        if proof and (here.ok or here.short > FAR):
             break
         if drawn >= (4 if shafts else 2) and here.stand.worst > HOPELESS:
             break

@@ -97,6 +97,9 @@ def no_seat_words(no_seat: NoSeat, display: Display) -> str:
         )
     elif no_seat.between:
         said += " Nothing was found that would be enough if it gave: look at what is for sale."
+    if no_seat.shafts:
+        most = "; ".join(f"{name}, {show(mm, 'length', lengths)}" for name, mm in no_seat.shafts[:3])
+        said += f" And at the best place found there is no room for: {most}."
     return said.strip()
 
 
@@ -172,6 +175,7 @@ def settled_data(
                 "between": list(no_seat.between),
                 "enough": None if no_seat.relaxing is None else no_seat.relaxing.words,
                 "lacks_mm": {name: round(mm, 2) for name, mm in no_seat.lacks},
+                "shafts_mm": {name: round(mm, 2) for name, mm in no_seat.shafts},
             }
         ),
     }
