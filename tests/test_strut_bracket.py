@@ -13,23 +13,32 @@ from nimble_cradle.design.first_strut import with_bracket, with_strut
 from nimble_cradle.design.propose import proposed
 from nimble_cradle.desk.stages.mounts.sheet import MountsSheet
 from nimble_cradle.desk.window import Desk
+from nimble_cradle.families.strut_stand import on_chassis
 from nimble_cradle.findings.finding import Finding
 from nimble_cradle.findings.worst import Cases
 from nimble_cradle.fit.frame_loads import frame_use
-from nimble_cradle.job.base import JobError
+from nimble_cradle.job.base import JobError, Vec3
 from nimble_cradle.job.bay import Item
+from nimble_cradle.job.cradle import Cradle, CradlePoint, CradleTube
 from nimble_cradle.job.edits import added, with_value
 from nimble_cradle.job.foot import PlateFoot, TabsFoot
+from nimble_cradle.job.hollow_section import HollowSection
 from nimble_cradle.job.job import Job
+from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.opening import Opening
 from nimble_cradle.job.shapes import Box
+from nimble_cradle.job.strut import Strut
 from nimble_cradle.judge.carried import carried, mount_cases
 from nimble_cradle.judge.gaps import made_gaps, shaft_gaps
 from nimble_cradle.judge.rails import rail_findings
 from nimble_cradle.judge.verdict import verdict
+from nimble_cradle.made.foot_seats import strut_seat
 from nimble_cradle.made.parts import made
+from nimble_cradle.mounts.cradles import Standing, cradle_checks
+from nimble_cradle.mounts.give import standing_on
 from nimble_cradle.shop.cutlist import cut_list
 from nimble_cradle.shop.templates import templates
+from nimble_cradle.strength.cradle_frame import cradle_response
 
 from pressing import click, unfold_all
 
@@ -263,3 +272,91 @@ def test_by_the_mouse(desk: Desk, demo: Job) -> None:
     assert isinstance(desk.session.job.struts[0].bracket, TabsFoot)
     click(desk, "Take this strut out")
     assert desk.session.job.struts == ()
+
+
+class TestOnWhatElse:
+    """Its bracket on a cradle, and on the crossmember."""
+
+    @staticmethod
+    def on_bar(job: Job) -> Job:
+        """The left mount and the strut on one bar of a cradle that two points hold, both askew of it."""
+        x, y, z = job.mounts[0].bush.centre
+        cradle = Cradle(
+            id="cradle",
+            name="Bar",
+            points=(
+                CradlePoint(id="a", at=(x + 4, y + 260, z - 95), held="bolts"),
+                CradlePoint(id="b", at=(x - 6, y - 90, z - 92), held="bolts"),
+            ),
+            tubes=(CradleTube(id="t", start="a", end="b"),),
+            section=HollowSection(shape="rectangle", height_mm=60, width_mm=110, wall_mm=4),
+            looked_at="looked at",
+        )
+        job = with_value(job, "cradles", (cradle,))
+        foot = TabsFoot(host="cradle", way=(0.0, 0.0, -1.0), weld_inside=True)
+        job = with_value(job, "mounts/left/foot", foot)
+        engine = pose_of(job.position).inverse().points(np.array([x + 30.0, y + 60.0, z + 190.0]))
+        strut = Strut(
+            id="strut",
+            name="Strut",
+            engine_at=tuple(round(float(c), 2) for c in engine),
+            chassis_at=(x - 2.0, y + 150.0, z - 20.0),
+            gap_mm=0.0,
+            bracket=TabsFoot(host="cradle", way=(0.0, 0.0, -1.0), weld_inside=True, cheek_foot_mm=60),
+        )
+        return with_value(job, "struts", (strut,))
+
+    def test_a_cradle_bears_it_too(self, demo: Job) -> None:
+        """What the chassis does to the two ends of the bar is all that mount and strut put on it: by statics,
+        without the frame, in every case; and its hardest-used hold by hand from that."""
+        job = self.on_bar(demo)
+        cradle, found = job.cradles[0], carried(job)
+        stands: list[tuple[Mount | Strut, Vec3]] = [
+            (job.mounts[0], job.mounts[0].bush.centre),
+            (job.struts[0], job.struts[0].chassis_at),
+        ]
+        cases = mount_cases(found, job.mounts[0])
+        force = np.array([[-c.force for c in mount_cases(found, m)] for m, _ in stands])
+        assert np.abs(force[1]).max() > 300
+        rows = [Standing(m, s, mount_cases(found, m)) for m, s in standing_on(job, cradle)]
+        seat = strut_seat(job, job.struts[0])
+        assert seat is not None
+        rows.append(Standing(on_chassis(job.struts[0]), seat, mount_cases(found, job.struts[0])))
+        told = {f.code: f for f in verdict(job).findings if f.part == "cradle"}
+        want = {f.code: f for f in cradle_checks(cradle, rows, job.allowables)}
+        alone = {f.code: f for f in cradle_checks(cradle, rows[:1], job.allowables)}
+        for code in ("cradle-stress", "cradle-held", "cradle-move"):
+            assert told[code].use == pytest.approx(want[code].use, rel=1e-9)
+            assert abs(told[code].use / alone[code].use - 1) > 0.05, code
+        response = cradle_response(cradle, tuple(tuple(float(c) for c in row.seat.centre) for row in rows))
+        ends = np.array([p.at for p in cradle.points])
+        for k in range(len(cases)):
+            loads = np.hstack(
+                [
+                    np.concatenate([f[k], np.cross(np.array(at) - response.at[i], f[k])])
+                    for i, (f, (_, at)) in enumerate(zip(force, stands, strict=True))
+                ]
+            )
+            held = np.einsum("l,lhc->hc", loads, response.held)
+            whole = force[:, k].sum(0)
+            turn = sum(np.cross(np.array(at), f[k]) for f, (_, at) in zip(force, stands, strict=True))
+            assert np.allclose(held[:, :3].sum(0), -whole, atol=1e-3)
+            assert np.allclose(np.cross(ends, held[:, :3]).sum(0) + held[:, 3:].sum(0), -turn, atol=1.0)
+
+    def test_beside_what_the_crossmember_carries_it_is_open(self, demo: Job) -> None:
+        """The crossmember's sums bear its own mount alone: another mount on it, and a strut's bracket, are
+        asked about, and hold nothing."""
+        word = "whose sums bear Gearbox mount alone"
+
+        def told(job: Job) -> list[str]:
+            return [p.place for p in verdict(job).problems if word in p.sentence]
+
+        assert not told(demo)
+        foot = TabsFoot(host="crossmember", way=(0.0, 0.0, -1.0))
+        other = with_value(demo, "mounts/left/foot", foot)
+        assert told(other) == ["mounts/left/foot/host"]
+        assert next(m for m in verdict(other).mounts if m.mount == "left").bush_to_rail == "open"
+        job = struck(demo)
+        key = job.struts[0].id
+        job = with_value(job, f"struts/{key}/bracket", foot)
+        assert told(job) == [f"struts/{key}/bracket/host"]

@@ -1320,6 +1320,20 @@ FAULTS = (
         "there = (with_value(",
         ("test_seat.py",),
     ),
+    Fault(
+        "a strut on a cradle is not borne by it",
+        "judge/mounts.py",
+        "rows += _struts_on(job, cradle, results)",
+        "pass",
+        ("test_strut_bracket.py",),
+    ),
+    Fault(
+        "what stands on the crossmember beside its own mount not asked about",
+        "judge/mounts.py",
+        "mount.foot.host != CROSSMEMBER or mount.id == cross.carries",
+        "True",
+        ("test_strut_bracket.py",),
+    ),
 )
 
 

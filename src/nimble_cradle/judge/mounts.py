@@ -21,6 +21,8 @@ from nimble_cradle.fit.crossmember_ends import crossmember_questions
 from nimble_cradle.fit.mount_metal import mount_questions
 from nimble_cradle.fit.ribs import on_open_side, rib_at
 from nimble_cradle.job.base import JobError
+from nimble_cradle.job.cradle import Cradle
+from nimble_cradle.job.foot import CROSSMEMBER
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.remember import remembered
@@ -135,6 +137,7 @@ def foot_questions(job: Job) -> tuple[Problem, ...]:
     """What is open about the chassis side of each mount that has one, and about what it stands on."""
     feet, out = foot_seats(job), []
     for mount in job.mounts:
+        out += _beside_the_carried(job, mount)
         seat = feet.of(mount.id)
         if mount.id in feet.faults:
             out.append(problem_of("mounts", feet.faults[mount.id]))
@@ -143,6 +146,8 @@ def foot_questions(job: Job) -> tuple[Problem, ...]:
             out += _over_a_hole(job, mount, seat) + _on_open_side(job, mount, seat)
     for strut in job.struts:
         out += eye_questions(strut)
+        if strut.bracket is not None:
+            out += [told_of(strut, asked) for asked in _beside_the_carried(job, on_chassis(strut))]
         try:
             seat = strut_seat(job, strut)
         except JobError as error:
@@ -154,6 +159,16 @@ def foot_questions(job: Job) -> tuple[Problem, ...]:
             holes = [told_of(strut, asked) for asked in here]
             out += [*_without_ribbed(job, seat, bracket_questions(strut, seat)), *holes]
     return tuple(out)
+
+
+def _beside_the_carried(job: Job, mount: Mount) -> list[Problem]:
+    """What stands on the crossmember beside the mount that it carries: no sum of it knows of that."""
+    cross = job.crossmember
+    if cross is None or mount.foot is None or mount.foot.host != CROSSMEMBER or mount.id == cross.carries:
+        return []
+    carried = next((m.name for m in job.mounts if m.id == cross.carries), "one mount")
+    said = f"{mount.name} stands on the crossmember, whose sums bear {carried} alone"
+    return [Problem("mounts", f"mounts/{mount.id}/foot/host", f"{said}; put it on a rail, or on a cradle.")]
 
 
 def _on_open_side(job: Job, mount: Mount, seat: FootSeat) -> list[Problem]:
@@ -264,12 +279,25 @@ def _in_a_crash(job: Job, results: Carried, problems: list[Problem]) -> dict[str
         return {}
 
 
+def _struts_on(job: Job, cradle: Cradle, results: Carried) -> list[Standing]:
+    """The struts whose brackets stand on a cradle; one that stands nowhere is asked about with the strut."""
+    out = []
+    for strut in job.struts:
+        if strut.bracket is not None and strut.bracket.host == cradle.id:
+            with suppress(JobError):
+                seat = strut_seat(job, strut)
+                if seat is not None:
+                    out.append(Standing(on_chassis(strut), seat, mount_cases(results, strut)))
+    return out
+
+
 def _cradles(job: Job, results: Carried, crash: Mapping[str, list[MountCase]]) -> Verdict:
     """Findings of the cradles that mounts stand on."""
     findings: list[Finding] = []
     problems: list[Problem] = []
     for cradle in job.cradles:
         rows = [Standing(m, seat, mount_cases(results, m)) for m, seat in standing_on(job, cradle)]
+        rows += _struts_on(job, cradle, results)
         if not rows:
             continue
         try:
