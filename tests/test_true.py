@@ -16,6 +16,7 @@ from nimble_cradle.geometry.distance import nearest
 from nimble_cradle.job import store
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
+from nimble_cradle.job.from_points import Slide
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.job.new import new_job
@@ -176,10 +177,19 @@ def test_a_rotary_fires_once_a_turn_for_each_rotor(sound: Job) -> None:
 def test_a_plate_on_what_turns_is_asked_about(sound: Job) -> None:
     """The block under the left plate called a fan: the plate stands on it as before, and may not."""
     k = next(k for k, p in enumerate(sound.powertrain.pieces) if p.id == "block")
-    turning = with_value(sound, f"powertrain/pieces/{k}/neighbour", "turning")
-    v = verdict(turning)
-    assert "Left engine mount: its pad stands on Cylinder block, which turns" in told(v)
-    assert v.mounts[0].block_to_bush == "open"
+    for kind, word in (("turning", "turns"), ("sheet", "is sheet metal")):
+        v = verdict(with_value(sound, f"powertrain/pieces/{k}/neighbour", kind))
+        assert f"Left engine mount: its pad stands on Cylinder block, which {word}" in told(v)
+        assert v.mounts[0].block_to_bush == "open"
+
+
+def test_a_mount_on_what_moves_is_asked_about(sound: Job) -> None:
+    """The rail under the left mount said to slide with the rack by a hair, too little for any gap to tell."""
+    assert verdict(sound).mounts[0].bush_to_rail == "holds"
+    motion = Slide(along=(1.0, 0.0, 0.0), least_mm=-0.5, most_mm=0.5)
+    v = verdict(with_value(sound, "items/rail-left/motion", motion))
+    assert "Left engine mount stands on Left rail, which moves" in told(v)
+    assert v.mounts[0].bush_to_rail == "open"
 
 
 def both(path: str, value: Any) -> dict[str, Any]:

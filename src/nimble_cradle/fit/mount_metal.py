@@ -36,7 +36,13 @@ WEDGE = 2.0
 """Air under an eye that a weld can bridge, mm (common practice, no source)."""
 LYING = 0.7
 """Below this cosine between an eye's axis and its plate (45 deg) the eye stands on its end."""
-NO_SEAT = {"turning": "turns", "hot": "grows with heat", "hose": "gives way", "moving": "moves"}
+NO_SEAT = {
+    "turning": "turns",
+    "hot": "grows with heat",
+    "hose": "gives way",
+    "moving": "moves",
+    "sheet": "is sheet metal",
+}
 """Kinds of pieces that no mount is bolted to, and why (common practice, no source)."""
 HOT = "hot"
 """The class of neighbour whose heat ages rubber."""

@@ -102,6 +102,8 @@ def _host(job: Job, mount: Mount) -> Item | Cradle | Crossmember:
         raise JobError(f"{mount.name}: what it stands on, {named or key}, {tail}; choose another.", place)
     if not item.chassis:
         raise JobError(f"{mount.name} stands on {item.name}, which is no part of the chassis.", place)
+    if item.motion is not None:
+        raise JobError(f"{mount.name} stands on {item.name}, which moves; choose what stands still.", place)
     return item
 
 
