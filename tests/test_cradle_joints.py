@@ -229,6 +229,13 @@ class TestInTheCar:
         said = next(p.sentence for p in verdict(job).problems if "not judged here" in p.sentence)
         assert said == "Front cradle: what it is bolted to is not judged here; look at it and say so."
         cradle = job.cradles[0]
+        soft = tuple(p.model_copy(update={"held": "rubber"}) for p in cradle.points)
+        said = next(
+            p.sentence
+            for p in verdict(stood(demo, looked_at="unsaid", points=soft)).problems
+            if "not judged here" in p.sentence
+        )
+        assert "its rubbers, and what metal stops it if one tears, and what it is bolted to, are" in said
         x, y, z = cradle.points[0].at
         more = cradle.model_copy(
             update={

@@ -50,8 +50,8 @@ class CradleTube(Part):
 
 class Cradle(Part):
     """Tubes that are welded together. most_move_mm: a mount on it moves at most so far every day by its give.
-    looked_at: whether what it is bolted to, and the walls where tubes meet in no plain joint, were looked at
-    by whoever makes it; the program does not judge that."""
+    looked_at: whether what it is bolted to, its rubbers, and the walls where tubes meet in no plain joint,
+    were looked at by whoever makes it; the program does not judge that."""
 
     id: Id
     name: Name
@@ -63,7 +63,7 @@ class Cradle(Part):
     most_move_mm: Positive = Field(1.5, title="A mount on it moves at most")
     looked_at: Literal["unsaid", "looked at"] = Field(
         "unsaid",
-        title="What it is bolted to, and joints not judged",
+        title="What it is bolted to, its rubbers, joints not judged",
         json_schema_extra={"words": {"unsaid": "not said", "looked at": "looked at by me"}},
     )
 

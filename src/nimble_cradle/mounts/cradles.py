@@ -229,7 +229,10 @@ def _move(cradle: Cradle, cases: Cases, moved: Array) -> Finding:
 def _unjudged(cradle: Cradle) -> str:
     """What of one only its maker can look at."""
     where = unjudged_words(cradle)
-    return f"the walls at {where}, and what it is bolted to, are" if where else "what it is bolted to is"
+    rubber = any(point.held == "rubber" for point in cradle.points)
+    own = [f"the walls at {where}"] if where else []
+    own += ["its rubbers, and what metal stops it if one tears"] if rubber else []
+    return f"{', '.join(own)}, and what it is bolted to, are" if own else "what it is bolted to is"
 
 
 def cradle_questions(cradle: Cradle) -> list[Problem]:
