@@ -307,6 +307,39 @@ class TestNothingEndsInTheAir:
         short = with_value(hatchback, "mounts/left/foot/along_mm", 100.0)
         assert found(short, "left", "foot-wall").use > found(hatchback, "left", "foot-wall").use
 
+    def test_bolts_beside_a_side_wall(self, demo: Job) -> None:
+        """A rail 150 wide, its wall 3: 72 to its inside. Holes of 11 leave it at 66.5, a nut plate of 30 at 57
+        and a millimetre ground off; a sleeve has its washer outside."""
+        assert foot_seats(demo).of("left").face_mm == pytest.approx(150)  # type: ignore[union-attr]
+
+        def told(across: float, **fields: object) -> str:
+            holes = tuple((x, y) for x in (-50.0, 50.0) for y in (-across, across))
+            values = {
+                "fixing": "bolted",
+                "holes": holes,
+                "along_mm": 130.0,
+                "across_mm": 220.0,
+                "shift": (0, -75),
+            }
+            foot = demo.mounts[0].foot
+            assert foot is not None
+            job = with_value(demo, FOOT, foot.model_copy(update={**values, **fields}))
+            rows = [p.sentence for p in verdict(job).problems if p.place == f"{FOOT}/holes"]
+            assert len(rows) <= 1 and (not rows or rail(job, "left") == "open")
+            return rows[0] if rows else ""
+
+        for across, words in (
+            (57.9, ""),
+            (58.1, "too wide"),
+            (66.4, "too wide"),
+            (66.6, "a side wall"),
+            (76, "past"),
+        ):
+            assert (words in told(across)) and bool(words) == bool(told(across)), across
+        assert not told(66.0, sleeves=True) and not told(61.0, washer_mm=22.0)
+        assert "a side wall" in told(66.6, sleeves=True)
+        assert not told(55.0, washer_mm=34.0) and "too wide" in told(55.1, washer_mm=36.0)
+
     def test_aluminium_is_bolted_and_kept_apart(self, hatchback: Job) -> None:
         job = with_value(hatchback, "items/leg-right/material", "aluminium")
         assert rail(job, "right") == "open"

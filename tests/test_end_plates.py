@@ -260,6 +260,7 @@ class TestSaid:
             ("crossmember/points/0", (-880.3, 383.0, -75.0), "too short to reach"),
             ("crossmember/points/1", (-880.3, -393.0, -75.0), "too far into"),
             ("crossmember/plates/up_mm", 72.0, "off Left rail"),
+            ("crossmember/plates/up_mm", 68.0, "runs into a side wall of Left rail"),
             ("crossmember/plates/hole_mm", 10.0, "not for M10"),
             ("crossmember/plates/hole_mm", 14.5, "not for M10"),
             ("items/rail-left/host/section", "unsaid", "what section"),

@@ -50,6 +50,8 @@ from nimble_cradle.strength.rail_wall import spread
 from nimble_cradle.strength.weld import WELD_GROUP, effective_throat, force_per_mm, segments, weld_capacity
 
 BOLT_CODES = ("foot-bolts", "foot-slip", "foot-tightening", "foot-edge", "foot-plate-line", "foot-pulled")
+WASHER_OVER = 1.0
+"""A washer's corner may be ground off by so much, mm (common practice, no source)."""
 HOLLOW = ("box", "hat on skin", "tube", "open C")
 
 
@@ -109,19 +111,32 @@ def questions(mount: Mount, seat: FootSeat) -> list[Problem]:
             said = f"{mount.name}: {seat.host.name} is open behind the wall its foot stands on"
             tail = "a crush sleeve has nothing to stand on; nuts caged behind the wall, or box the rail"
             out.append(Problem("mounts", f"{place}/sleeves", f"{said}: {tail}."))
-        over = seat.off_face(
-            2 * max((abs(h[0]) for h in foot.holes), default=0.0),
-            2 * max((abs(h[1]) for h in foot.holes), default=0.0),
-        )
-        if over > 0:
-            out.append(
-                Problem(
-                    "mounts",
-                    f"{place}/holes",
-                    f"{mount.name}: a bolt of its foot is {over:.0f} mm past the edge of {seat.host.name}.",
-                )
-            )
+        out += _bolts_on_face(mount, seat)
     return out
+
+
+def _bolts_on_face(mount: Mount, seat: FootSeat) -> list[Problem]:
+    """Bolts past the edge of the face, holes that run into a side wall of a hollow host, and washers inside
+    that find no room beside one."""
+    foot, host = _foot(mount), seat.host
+    far = [max((abs(h[k]) for h in foot.holes), default=0.0) for k in (0, 1)]
+
+    def over(more: float) -> float:
+        """How far they reach past the edge, mm, with so much round each bolt."""
+        return seat.off_face(2 * (far[0] + more), 2 * (far[1] + more))
+
+    wall = host.wall_mm if host.section in HOLLOW and host.wall_mm is not None else 0.0
+    said = ""
+    if over(0.0) > 0:
+        said = f"a bolt of its foot is {over(0.0):.0f} mm past the edge of {host.name}"
+    elif wall and over(foot.hole_mm / 2 + wall) > 0:
+        said = f"a hole of its foot runs into a side wall of {host.name}"
+    elif wall and not foot.sleeves and over(foot.washer_mm / 2 + wall) > WASHER_OVER:
+        said = (
+            f"inside {host.name} there is no room for the washer of a bolt beside the side wall, it is"
+            f" {over(foot.washer_mm / 2 + wall):.0f} mm too wide; a smaller nut plate, or move the bolt"
+        )
+    return [Problem("mounts", f"mounts/{mount.id}/foot/holes", f"{mount.name}: {said}.")] if said else []
 
 
 def parts(mount: Mount, seat: FootSeat) -> tuple[MadePart, ...]:

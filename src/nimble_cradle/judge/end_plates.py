@@ -76,10 +76,13 @@ def _of_seat(job: Job, seat: EndSeat, plates: EndPlates) -> list[Problem]:
             else f"{-seat.open_mm:.1f} mm too far into"
         )
         out.append(Problem("crossmember", "crossmember/points", f"{name} is {how} its end plate."))
+    host = seat.item.host
+    wall = host.wall_mm if host.section not in ("solid", "plate") and host.wall_mm is not None else 0.0
     reach = max(abs(v) for _, v in end_holes(plates)) + plates.hole_mm / 2 + plates.slot_mm / 2
     if abs(seat.off) + reach > seat.face / 2:
         out.append(_ask("up_mm", f"{name}: a hole of its plate is off {seat.item.name}."))
-    host = seat.item.host
+    elif abs(seat.off) + reach > seat.face / 2 - wall:
+        out.append(_ask("up_mm", f"{name}: a hole of its plate runs into a side wall of {seat.item.name}."))
     place = f"items/{seat.item.id}/host"
     if host.section == "unsaid":
         out.append(
