@@ -308,8 +308,8 @@ class TestNothingEndsInTheAir:
         assert found(short, "left", "foot-wall").use > found(hatchback, "left", "foot-wall").use
 
     def test_bolts_beside_a_side_wall(self, demo: Job) -> None:
-        """A rail 150 wide, its wall 3: 72 to its inside. Holes of 11 leave it at 66.5, a nut plate of 30 at 57
-        and a millimetre ground off; a sleeve has its washer outside."""
+        """A rail 150 wide, its wall 3: 72 to its inside. Holes of 11 leave it at 66.5, a nut plate of 30 at
+        57 and a millimetre ground off; a sleeve has its washer outside."""
         assert foot_seats(demo).of("left").face_mm == pytest.approx(150)  # type: ignore[union-attr]
 
         def told(across: float, **fields: object) -> str:
