@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from nimble_cradle.bay.member import members_of
 from nimble_cradle.cli.main import main
 from nimble_cradle.demo import demo_folder
 from nimble_cradle.design.first_foot import first_foot, with_foot_kind
@@ -22,6 +23,7 @@ from nimble_cradle.job.edits import removed, with_value
 from nimble_cradle.job.foot import PlateFoot
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.new import new_job
+from nimble_cradle.job.shapes import Box
 from nimble_cradle.job.tube_arm import Tube, TubeArm
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.judge.verdict import verdict
@@ -347,9 +349,36 @@ class TestNothingEndsInTheAir:
         assert rail(job, "right") == rail(hatchback, "right") == "holds"
 
     def test_a_solid_host_has_no_wall_to_fail(self, demo: Job) -> None:
+        """Nor is it judged as a beam, and without it the other rail is not: both are asked about."""
         job = with_value(demo, f"{HOST}/host/section", "solid")
+        asked = [p.place for p in verdict(job).problems if "not judged as a beam" in p.sentence]
+        assert asked == [f"items/rail-{side}/host/looked_at" for side in ("left", "right")]
+        assert rail(job, "left") == rail(job, "right") == "open"
+        for place in asked:
+            job = with_value(job, place, "looked at")
         told = next(m for m in verdict(job).mounts if m.mount == "left")
         assert told.bush_to_rail == "holds" and not any("wall of Left rail" in x.part for x in told.chain)
+
+    def test_what_hangs_in_the_air_is_asked_about(self, hatchback: Job) -> None:
+        """The subframe cut down to a block round the foot, which touches nothing: no beam, and it does not
+        hold a mount before somebody has looked at what it is fixed to."""
+        assert rail(hatchback, "rear") == "holds"
+        seat = foot_seats(hatchback).of("rear")
+        member = next(m for m in members_of(hatchback)[0] if m.item.id == "subframe")
+        assert seat is not None
+        x, _, z = (float(c) for c in (member.start + member.end) / 2)
+        block = Box(centre=(x, float(seat.centre[1]), z), size=(member.wide, 130.0, member.tall))
+        items = tuple(
+            i.model_copy(update={"made": None, "shapes": (block,)}) if i.id == "subframe" else i
+            for i in hatchback.items
+        )
+        job = with_value(hatchback, "items", items)
+        assert rail(job, "rear") == "open"
+        told = next(m for m in verdict(job).mounts if m.mount == "rear")
+        assert any(
+            "Front subframe, which Rear torque mount stands on, is not" in s for s in told.rail_questions
+        )
+        assert rail(with_value(job, "items/subframe/host/looked_at", "looked at"), "rear") == "holds"
 
     def test_the_crossmember_keeps_its_mount_open(self, demo: Job) -> None:
         assert rail(with_value(demo, "crossmember/plates", None), "gearbox") == "open"

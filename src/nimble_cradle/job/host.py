@@ -17,7 +17,8 @@ class Host(Part):
     """The section of a chassis item. wall_mm: of the face that a mount stands on, by calipers at a hole;
     None: not said. second_skin_mm: a skin right behind that face, 0 where there is none. ribbed, boxed: an
     open section has a rib where the mount stands, or a plate over its open side there. opens: where an open
-    section is open, or the skin of a hat lies; not said: the inside of a rail, the top of a hat."""
+    section is open, or the skin of a hat lies; not said: the inside of a rail, the top of a hat. looked_at:
+    whether an item that the frame cannot tell as a beam was looked at, and what it is fixed to."""
 
     section: Section = Field("unsaid", title="Section", json_schema_extra=FIRST)
     wall_mm: Positive | None = Field(
@@ -35,6 +36,11 @@ class Host(Part):
     )
     yield_mpa: Positive = Field(200.0, title="Yield strength of its steel")
     coating: Literal["unsaid", "bare", "painted", "galvanised"] = Field("unsaid", title="Coating")
+    looked_at: Literal["unsaid", "looked at"] = Field(
+        "unsaid",
+        title="As a beam, where that is not judged",
+        json_schema_extra={"words": {"unsaid": "not said", "looked at": "looked at by me"}},
+    )
 
     @model_validator(mode="after")
     def _is_sheet(self) -> Host:

@@ -35,7 +35,7 @@ from nimble_cradle.judge.gaps import clashes
 from nimble_cradle.judge.guard import Guard, problem_of, said
 from nimble_cradle.judge.heat import heat_questions
 from nimble_cradle.judge.load_path import MountVerdict, mount_verdict
-from nimble_cradle.judge.rails import rail_findings
+from nimble_cradle.judge.rails import rail_findings, unjudged_hosts
 from nimble_cradle.made.foot_seats import foot_seats, strut_seat
 from nimble_cradle.made.mount import held_parts
 from nimble_cradle.mounts.captured import capture_check, road_check
@@ -77,7 +77,9 @@ def judge(job: Job) -> Verdict:
     guard.add(problem for problem in met if problem.stage == "mounts")
     asked_of = [problem for cradle in job.cradles for problem in cradle_questions(cradle)]
     guard.add(asked_of)
-    every = (*asked, *stands, *ends, *asked_of, *met)
+    beams = guard.rows("What the mounts stand on, as beams", lambda: unjudged_hosts(job))
+    guard.add(beams)
+    every = (*asked, *stands, *ends, *asked_of, *met, *beams)
     found = (*own.findings, *crossmember_findings(job).findings, *rail_findings(job))
     return Verdict(
         carried=result,

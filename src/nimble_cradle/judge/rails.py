@@ -5,9 +5,10 @@ from __future__ import annotations
 from contextlib import suppress
 from dataclasses import dataclass
 
-from nimble_cradle.findings.finding import Finding
+from nimble_cradle.findings.finding import Finding, Problem
 from nimble_cradle.findings.worst import Cases
-from nimble_cradle.fit.frame_loads import FrameUse, OneMore, frame_use, one_more_under
+from nimble_cradle.fit.frame_loads import FrameUse, OneMore, frame_use, one_more_under, stands_of
+from nimble_cradle.fit.frame_parts import same_rail
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
@@ -101,6 +102,29 @@ def rail_findings(job: Job) -> tuple[Finding, ...]:
     with suppress(JobError):
         return rails_judged(job).findings
     return ()
+
+
+def unjudged_hosts(job: Job) -> tuple[Problem, ...]:
+    """What mounts and struts stand on that nobody judges as a beam: an item that is no rail and ties none, or
+    any where there is no frame. Nothing where the engine cannot be weighed, which is asked about."""
+    try:
+        carried(job)
+    except JobError:
+        return ()
+    judged = {finding.part for finding in rail_findings(job)}
+    items, out = {item.id: item for item in job.items}, {}
+    for mount in stands_of(job):
+        item = None if mount.foot is None else items.get(mount.foot.host)
+        if item is None or not item.chassis or item.host.looked_at == "looked at":
+            continue
+        host = item.host
+        if host.section == "unsaid" or (host.wall_mm is None and host.section not in ("solid", "plate")):
+            continue  # asked first
+        if not same_rail(job).get(item.id, frozenset({item.id})) & judged:
+            said = f"{item.name}, which {mount.name} stands on, is not judged as a beam here"
+            tail = "look at it and at what it is fixed to, and say so"
+            out[item.id] = Problem("mounts", f"items/{item.id}/host/looked_at", f"{said}; {tail}.")
+    return tuple(out.values())
 
 
 def station_words(x: float, display: Display) -> str:
