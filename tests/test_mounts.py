@@ -24,8 +24,10 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.mounts.cases import Case, Drive, first_gear_torque, load_cases
 from nimble_cradle.mounts.equilibrium import solve
+from nimble_cradle.mounts.shares import rest_shares
 from nimble_cradle.mounts.springs import Spring, body_stiffness
 from nimble_cradle.mounts.vibration import firing_frequency, idle_shake, modes, transmissibility
+from nimble_cradle.shop.report import report_data, report_text
 from nimble_cradle.units import G_STANDARD
 from scipy import linalg
 from scipy.spatial.transform import Rotation
@@ -183,6 +185,43 @@ class TestEquilibrium:
             carried(with_value(with_value(demo, "crossmember", None), "mounts", ()))
         with pytest.raises(JobError, match="crossmember carries"):
             with_value(demo, "mounts", demo.mounts[:1])
+
+
+class TestShares:
+    """What four mounts bear hangs on how stiff they are; what three bear does not."""
+
+    def test_four_under_one_plate_in_closed_form(self) -> None:
+        """Four equal springs at the corners bear W/4 each. One of them 20 % harder bears t more, as its
+        diagonal does, and the two others t less: the plate stays plane, (W/4 + t)/(1.2 k) + (W/4 + t)/k =
+        2 (W/4 - t)/k."""
+        load = Case("weight", "at rest", np.array([0.0, 0.0, -2400.0]), np.zeros(3), "rest")
+        springs = [spring((x, y, 0.0), 200, 100, (0, 0, 1)) for x in (-300, 300) for y in (-200, 200)]
+        (rest,) = solve(springs, np.zeros(3), Pose.still(), [load])
+        ids = [s.mount for s in springs]
+        harder, softer = (600 * (1 - 1 / f) / (3 + 1 / f) for f in (1.2, 0.8))
+        for row in rest_shares(springs, ids, np.zeros(3), rest):
+            assert row.now == pytest.approx(600)
+            assert row.most == pytest.approx(600 + max(harder, -softer), rel=1e-9)
+            assert row.least == pytest.approx(600 - max(harder, -softer), rel=1e-9)
+        assert not rest_shares(springs[:3], ids[:3], np.zeros(3), rest)
+
+    def test_told_in_the_report(self, demo: Job) -> None:
+        """The truck with its left mount twice, 150 apart: all four are told, and their sum is the weight."""
+        assert report_data(demo)["rest_shares"] == [] and "share the weight" not in report_text(demo)
+        one = demo.mounts[0]
+        x, y, z = one.bush.centre
+        bush = one.bush.model_copy(update={"centre": (x - 150.0, y, z)})
+        pad = one.pad.model_copy(update={"centre": (one.pad.centre[0] - 150.0, *one.pad.centre[1:])})
+        more = one.model_copy(update={"id": "rear", "name": "Left rear", "bush": bush, "pad": pad})
+        job = with_value(demo, "mounts", (*demo.mounts, more))
+        rows = {r["mount"]: r for r in report_data(job)["rest_shares"]}
+        assert set(rows) == {"left", "right", "gearbox", "rear"}
+        for r in rows.values():
+            assert r["least_n"] < r["now_n"] < r["most_n"]
+        weight = carried(job).mass.mass_kg * G_STANDARD
+        assert sum(r["now_n"] for r in rows.values()) == pytest.approx(weight, rel=1e-3)
+        assert "4 mounts share the weight by how stiff they are" in report_text(job)
+        assert "Left rear" in report_text(job)
 
 
 class TestCases:

@@ -1348,6 +1348,13 @@ FAULTS = (
         "elif False:",
         ("test_chassis_side.py",),
     ),
+    Fault(
+        "shares of the weight with all bushes harder at once",
+        "mounts/shares.py",
+        "other = [*plain[:i], replace(spring, matrix=spring.matrix * share), *plain[i + 1 :]]",
+        "other = [replace(s, matrix=s.matrix * share) for s in plain]",
+        ("test_mounts.py",),
+    ),
 )
 
 

@@ -111,7 +111,10 @@ def unjudged_hosts(job: Job) -> tuple[Problem, ...]:
         carried(job)
     except JobError:
         return ()
-    judged = {finding.part for finding in rail_findings(job)}
+    try:
+        judged, tail = {f.part for f in rails_judged(job).findings}, "look at it and at what it is fixed to"
+    except JobError as error:  # what the frame waits for
+        judged, tail = set(), f"{error.message[:1].lower()}{error.message[1:].rstrip('.')}; or look at it"
     items, out = {item.id: item for item in job.items}, {}
     for mount in stands_of(job):
         item = None if mount.foot is None else items.get(mount.foot.host)
@@ -122,8 +125,9 @@ def unjudged_hosts(job: Job) -> tuple[Problem, ...]:
             continue  # asked first
         if not same_rail(job).get(item.id, frozenset({item.id})) & judged:
             said = f"{item.name}, which {mount.name} stands on, is not judged as a beam here"
-            tail = "look at it and at what it is fixed to, and say so"
-            out[item.id] = Problem("mounts", f"items/{item.id}/host/looked_at", f"{said}; {tail}.")
+            out[item.id] = Problem(
+                "mounts", f"items/{item.id}/host/looked_at", f"{said}: {tail}, and say so."
+            )
     return tuple(out.values())
 
 

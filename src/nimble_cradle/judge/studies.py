@@ -17,6 +17,7 @@ from nimble_cradle.mounts.fit_up import FitUp, fit_up
 from nimble_cradle.mounts.give import brackets_give
 from nimble_cradle.mounts.push import Push
 from nimble_cradle.mounts.rocked import Rocked, rocked
+from nimble_cradle.mounts.shares import HARDER, RestShare, rest_shares
 from nimble_cradle.mounts.trade_off import TradePoint, corner_movement, hardness_path, trade_off
 from nimble_cradle.mounts.vibration import Idle
 
@@ -106,6 +107,24 @@ def trial_words(job: Job, mount_id: str, hardness: float) -> str:
         hard = found.hardest
         lines.append(f"Hardest used: {hard.part_name}, {hard.what}, {100 * hard.use:.0f} %.")
     return "\n".join(lines)
+
+
+def rest_shares_of(job: Job) -> tuple[RestShare, ...]:
+    """What each mount bears at rest, and how sure that is; none of three mounts or fewer. Raises JobError."""
+    found = carried(job)
+    return rest_shares(found.springs, [m.id for m in job.mounts], found.centre, found.case("weight"))
+
+
+def rest_share_words(job: Job, rows: tuple[RestShare, ...]) -> str:
+    """The same in a sentence; empty where there is nothing to say."""
+    if not rows:
+        return ""
+    names = {mount.id: mount.name for mount in job.mounts}
+    told = "; ".join(f"{names[r.mount]} {r.least:.0f} to {r.most:.0f} N" for r in rows)
+    return (
+        f"{len(rows)} mounts share the weight by how stiff they are. With one bush {100 * HARDER:.0f} %"
+        f" harder or softer than said each bears of it: {told}."
+    )
 
 
 @remembered("mounts")

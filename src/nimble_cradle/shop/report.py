@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
@@ -19,7 +20,9 @@ from nimble_cradle.judge.carried import Carried
 from nimble_cradle.judge.found import Verdict, standing_words
 from nimble_cradle.judge.load_path import MountVerdict
 from nimble_cradle.judge.stages import NOT_APPROVED
+from nimble_cradle.judge.studies import rest_share_words, rest_shares_of
 from nimble_cradle.judge.verdict import stage_states, verdict
+from nimble_cradle.mounts.shares import RestShare
 from nimble_cradle.mounts.springs import Spring
 from nimble_cradle.survey.level import job_lean, trims
 from nimble_cradle.survey.network import network
@@ -95,7 +98,7 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
         "modes": [],
         "idle": None,
         "findings": [_finding(finding) for finding in v.findings],
-        **({} if v.carried is None else _carried(v.carried, {strut.id for strut in job.struts})),
+        **({} if v.carried is None else _carried(v.carried, {s.id for s in job.struts}, rest_shares_of(job))),
     }
     return dict(_round(data))
 
@@ -208,7 +211,7 @@ def _finding(f: Finding) -> dict[str, Any]:
     return {**{name: getattr(f, name) for name in named}, "working": f.worked.as_dict()}
 
 
-def _carried(c: Carried, struts: set[str]) -> dict[str, Any]:
+def _carried(c: Carried, struts: set[str], shares: Sequence[RestShare]) -> dict[str, Any]:
     """The powertrain on its mounts: mass, loads and movement case by case, natural frequencies."""
     return {
         "powertrain": {
@@ -222,6 +225,9 @@ def _carried(c: Carried, struts: set[str]) -> dict[str, Any]:
             "torque_by_grip_nm": c.torque.value("by_grip"),
         },
         "mounts": [_mount(c, spring) for spring in c.springs if spring.mount not in struts],
+        "rest_shares": [
+            {"mount": r.mount, "now_n": r.now, "least_n": r.least, "most_n": r.most} for r in shares
+        ],
         "struts": [_mount(c, spring) for spring in c.springs if spring.mount in struts],
         "cases": [
             {
@@ -298,6 +304,8 @@ def report_text(job: Job, v: Verdict | None = None) -> str:
     if v.carried is not None:
         told = ", ".join(f"{mode.word} {mode.frequency:.1f} Hz" for mode in v.carried.modes)
         lines += ["", f"Natural frequencies: {told}."]
+        shared = rest_share_words(job, rest_shares_of(job))
+        lines += ["", shared] if shared else []
     return "\n".join(lines) + "\n"
 
 
