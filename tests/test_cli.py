@@ -305,6 +305,7 @@ def test_report_keeps_its_names(capsys: pytest.CaptureFixture[str]) -> None:
         "gaps",
         "lowest_point",
         "struts",
+        "rest_shares",
         "driveline",
         "front_axle_share_percent",
         "powertrain",

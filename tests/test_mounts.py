@@ -8,6 +8,8 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from nimble_cradle.design.bush_kinds import with_bush_kind
+from nimble_cradle.desk.stages.mounts.told import solid_words
 from nimble_cradle.families.bonded_stiffness import (
     bush_stiffness,
     radial_beta,
@@ -24,8 +26,9 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.judge.carried import carried
 from nimble_cradle.mounts.cases import Case, Drive, first_gear_torque, load_cases
 from nimble_cradle.mounts.equilibrium import solve
+from nimble_cradle.mounts.locked import forced_stiffness
 from nimble_cradle.mounts.shares import rest_shares
-from nimble_cradle.mounts.springs import Spring, body_stiffness
+from nimble_cradle.mounts.springs import Spring, body_stiffness, in_series, motion_at
 from nimble_cradle.mounts.vibration import firing_frequency, idle_shake, modes, transmissibility
 from nimble_cradle.shop.report import report_data, report_text
 from nimble_cradle.units import G_STANDARD
@@ -185,6 +188,44 @@ class TestEquilibrium:
             carried(with_value(with_value(demo, "crossmember", None), "mounts", ()))
         with pytest.raises(JobError, match="crossmember carries"):
             with_value(demo, "mounts", demo.mounts[:1])
+
+
+class TestForced:
+    """What a forced bolt locks in."""
+
+    def test_against_a_bolt_that_is_moved(self) -> None:
+        """Its hole pushed out by a millimetre in every direction of a fan, the engine free to follow on the
+        other bushes: seven equations, and the greatest force of all."""
+        spots = ((-310, 240, 30), (280, -190, -60), (40, 30, 210), (-100, -330, 0))
+        give = np.diag([2e-4, 5e-5, 1e-4])
+        springs = [replace(spring(p, 900 + 200 * i, 300, (1, i, 2)), give=give) for i, p in enumerate(spots)]
+        for number, own in enumerate(springs):
+            k = np.zeros((6, 6))
+            for s in springs:
+                k += motion_at(s.centre).T @ in_series(s.matrix, s.give) @ motion_at(s.centre)
+            at, stiff = motion_at(own.centre), in_series(own.matrix, own.give)
+            worst = 0.0
+            for way in np.random.default_rng(2).normal(size=(4000, 3)):
+                way = way / np.linalg.norm(way)
+                q = np.linalg.solve(k, at.T @ stiff @ way)
+                worst = max(worst, float(np.linalg.norm(stiff @ (way - at @ q))))
+            assert forced_stiffness(springs, number, np.zeros(3)) == pytest.approx(worst, rel=5e-3)
+
+    def test_a_solid_mount_tells_its_price(self, demo: Job) -> None:
+        """The truck's left bush of metal: what its arm and the rail's wall give is most of what gives; told
+        with rubber beside it, and not with metal everywhere."""
+        job = with_bush_kind(demo, demo.mounts[0], "solid")
+        found = carried(job)
+        k = forced_stiffness(found.springs, 0, found.centre)
+        assert 100 < k < 1 / float(np.linalg.eigvalsh(found.springs[0].give)[0])
+        words = solid_words(job, job.mounts[0], found)
+        assert f"{0.5 * k:,.0f} N" in words and "Solid here and rubber elsewhere" in words
+        for mount in job.mounts[1:]:
+            job = with_bush_kind(job, mount, "solid")
+        assert report_data(job)["mounts"][1]["forced_n_mm"] == pytest.approx(
+            forced_stiffness(carried(job).springs, 1, carried(job).centre)
+        )
+        assert "rubber elsewhere" not in solid_words(job, job.mounts[0], carried(job))
 
 
 class TestShares:

@@ -66,7 +66,7 @@ def hardness(bush: SolidBush) -> float | None:
 
 def stiffness(bush: SolidBush) -> BushStiffness:
     """As stiff as metal."""
-    worked = LOCKED_IN.work({"stiffness": "metal"}, misfit=0.5, stiffness=METAL)
+    worked = LOCKED_IN.work({"stiffness": "metal alone"}, misfit=0.0, stiffness=METAL)
     return BushStiffness(METAL, METAL, worked)
 
 

@@ -22,6 +22,7 @@ from nimble_cradle.judge.load_path import MountVerdict
 from nimble_cradle.judge.stages import NOT_APPROVED
 from nimble_cradle.judge.studies import rest_share_words, rest_shares_of
 from nimble_cradle.judge.verdict import stage_states, verdict
+from nimble_cradle.mounts.locked import forced_stiffness
 from nimble_cradle.mounts.shares import RestShare
 from nimble_cradle.mounts.springs import Spring
 from nimble_cradle.survey.level import job_lean, trims
@@ -224,7 +225,11 @@ def _carried(c: Carried, struts: set[str], shares: Sequence[RestShare]) -> dict[
             "torque_by_engine_nm": c.torque.value("by_engine"),
             "torque_by_grip_nm": c.torque.value("by_grip"),
         },
-        "mounts": [_mount(c, spring) for spring in c.springs if spring.mount not in struts],
+        "mounts": [
+            {**_mount(c, spring), "forced_n_mm": forced_stiffness(c.springs, i, c.centre)}
+            for i, spring in enumerate(c.springs)
+            if spring.mount not in struts
+        ],
         "rest_shares": [
             {"mount": r.mount, "now_n": r.now, "least_n": r.least, "most_n": r.most} for r in shares
         ],

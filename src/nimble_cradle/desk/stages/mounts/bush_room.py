@@ -13,7 +13,7 @@ from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.mounts.load_table import LoadTable
 from nimble_cradle.desk.stages.mounts.mount_room import MountRoom
 from nimble_cradle.desk.stages.mounts.pad_fields import CLASS_CHOICES, SIZE_CHOICES, STEEL_CHOICES
-from nimble_cradle.desk.stages.mounts.told import settling_words
+from nimble_cradle.desk.stages.mounts.told import settling_words, solid_words
 from nimble_cradle.job.donor_bush import DonorBush
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.judge.cautions import BUSHES
@@ -118,7 +118,12 @@ class BushRoom(MountRoom):
             self.table.show_rows(f"{base}/bush/table", mount.name)
         carried = self.session.verdict.carried
         display = Display(self.session.display.length)
-        self.does.setText("" if carried is None else settling_words(mount, carried, display))
+        if carried is None:
+            self.does.setText("")
+        elif mount.bush.kind == "solid":
+            self.does.setText(solid_words(self.session.job, mount, carried))
+        else:
+            self.does.setText(settling_words(mount, carried, display))
 
     def _other(self, kind: BushKind) -> None:
         """A bush of another family."""
