@@ -167,6 +167,7 @@ def rich(job: Job) -> Job:
         ("mounts/left/pad/trim", "top"),
         ("mounts/left/pad/other_holes", ((0.0, 60.0),)),
         ("loads/own_cases", (OwnCase(id="own", name="Own"),)),
+        ("items/rail-left/host/section", "open C"),
     ):
         job = with_value(job, path, value)
     for k, (bush, foot) in enumerate((("donor", "factory"), ("greased", "tabs"), ("puck", "plate"))):

@@ -11,6 +11,7 @@ from nimble_cradle.job.sides import SideOrNot
 
 Section = Literal["unsaid", "box", "open C", "hat on skin", "tube", "plate", "solid"]
 FIRST: dict[str, Any] = {"first": True}
+OF_AN_OPEN: dict[str, Any] = {"words": {"yes": "yes", "no": "no"}, "only_where": ["section", "open C"]}
 
 
 class Host(Part):
@@ -26,14 +27,8 @@ class Host(Part):
     )
     second_skin_mm: NotNegative = Field(0.0, title="Second skin right behind it")
     opens: SideOrNot = "unsaid"
-    ribbed: bool = Field(
-        False,
-        title="Open section: a rib at the mount",
-        json_schema_extra={"words": {"yes": "yes", "no": "no"}},
-    )
-    boxed: bool = Field(
-        False, title="Open section: boxed there", json_schema_extra={"words": {"yes": "yes", "no": "no"}}
-    )
+    ribbed: bool = Field(False, title="A rib in it at the mount", json_schema_extra=OF_AN_OPEN)
+    boxed: bool = Field(False, title="Boxed at the mount", json_schema_extra=OF_AN_OPEN)
     yield_mpa: Positive = Field(200.0, title="Yield strength of its steel")
     coating: Literal["unsaid", "bare", "painted", "galvanised"] = Field("unsaid", title="Coating")
     looked_at: Literal["unsaid", "looked at"] = Field(
