@@ -24,6 +24,7 @@ from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.judge.carried import carried
+from nimble_cradle.judge.studies import locked_in_of
 from nimble_cradle.mounts.cases import Case, Drive, first_gear_torque, load_cases
 from nimble_cradle.mounts.equilibrium import solve
 from nimble_cradle.mounts.locked import forced_stiffness
@@ -211,6 +212,12 @@ class TestForced:
                 worst = max(worst, float(np.linalg.norm(stiff @ (way - at @ q))))
             assert forced_stiffness(springs, number, np.zeros(3)) == pytest.approx(worst, rel=5e-3)
 
+    def test_a_bush_that_answers_one_way_only(self) -> None:
+        """One that has lifted off: its stiffest way is the one that is left."""
+        springs = [spring((x, y, 0.0), 700, 0, (0, 0, 1)) for x, y in ((0, 200), (310, -150), (-90, -260))]
+        k = forced_stiffness(springs, 0, np.zeros(3))
+        assert 0 < k < 700 and np.isfinite(k)
+
     def test_a_solid_mount_tells_its_price(self, demo: Job) -> None:
         """The truck's left bush of metal: what its arm and the rail's wall give is most of what gives; told
         with rubber beside it, and not with metal everywhere."""
@@ -219,6 +226,7 @@ class TestForced:
         k = forced_stiffness(found.springs, 0, found.centre)
         assert 100 < k < 1 / float(np.linalg.eigvalsh(found.springs[0].give)[0])
         words = solid_words(job, job.mounts[0], found)
+        assert locked_in_of(found, "left").value("force") == pytest.approx(0.5 * k)
         assert f"{0.5 * k:,.0f} N" in words and "Solid here and rubber elsewhere" in words
         for mount in job.mounts[1:]:
             job = with_bush_kind(job, mount, "solid")

@@ -122,8 +122,9 @@ def _bolts_on_face(mount: Mount, seat: FootSeat) -> list[Problem]:
     far = [max((abs(h[k]) for h in foot.holes), default=0.0) for k in (0, 1)]
 
     def over(more: float) -> float:
-        """How far they reach past the edge, mm, with so much round each bolt."""
-        return seat.off_face(2 * (far[0] + more), 2 * (far[1] + more))
+        """How far they reach past the edge, mm, with so much beside each bolt across the host."""
+        beside = (0.0, more) if seat.rail_along_bolt else (more, 0.0)
+        return seat.off_face(2 * (far[0] + beside[0]), 2 * (far[1] + beside[1]))
 
     wall = host.wall_mm if host.section in HOLLOW and host.wall_mm is not None else 0.0
     said = ""

@@ -65,7 +65,7 @@ def hardness(bush: SolidBush) -> float | None:
 
 
 def stiffness(bush: SolidBush) -> BushStiffness:
-    """As stiff as metal."""
+    """As stiff as metal; what a forced bolt locks in hangs on what else gives (mounts/locked.py)."""
     worked = LOCKED_IN.work({"stiffness": "metal alone"}, misfit=0.0, stiffness=METAL)
     return BushStiffness(METAL, METAL, worked)
 

@@ -5,16 +5,19 @@ from __future__ import annotations
 
 from nimble_cradle.bay.corners import powertrain_corners
 from nimble_cradle.bay.position import pose_of
+from nimble_cradle.calc import Worked
+from nimble_cradle.families.solid_bush import LOCKED_IN
 from nimble_cradle.job.base import JobError
 from nimble_cradle.job.edits import with_value
 from nimble_cradle.job.job import Job
 from nimble_cradle.job.remember import remembered
 from nimble_cradle.job.said import with_said
-from nimble_cradle.judge.carried import carried
+from nimble_cradle.judge.carried import Carried, carried
 from nimble_cradle.judge.verdict import verdict
 from nimble_cradle.mounts.captured import Captured, captured
 from nimble_cradle.mounts.fit_up import FitUp, fit_up
 from nimble_cradle.mounts.give import brackets_give
+from nimble_cradle.mounts.locked import MISFIT, forced_stiffness
 from nimble_cradle.mounts.push import Push
 from nimble_cradle.mounts.rocked import Rocked, rocked
 from nimble_cradle.mounts.shares import HARDER, RestShare, rest_shares
@@ -109,10 +112,21 @@ def trial_words(job: Job, mount_id: str, hardness: float) -> str:
     return "\n".join(lines)
 
 
-def rest_shares_of(job: Job) -> tuple[RestShare, ...]:
-    """What each mount bears at rest, and how sure that is; none of three mounts or fewer. Raises JobError."""
-    found = carried(job)
-    return rest_shares(found.springs, [m.id for m in job.mounts], found.centre, found.case("weight"))
+def rest_shares_of(job: Job, found: Carried) -> tuple[RestShare, ...]:
+    """What each mount bears at rest, and how sure that is; none of three mounts or fewer, or where a softer
+    bush would leave the engine free. found: the job's own."""
+    try:
+        return rest_shares(found.springs, [m.id for m in job.mounts], found.centre, found.case("weight"))
+    except JobError:
+        return ()
+
+
+def locked_in_of(found: Carried, mount_id: str) -> Worked:
+    """What the bolt of a mount locks in that is forced by MISFIT mm."""
+    number = [spring.mount for spring in found.springs].index(mount_id)
+    k = forced_stiffness(found.springs, number, found.centre)
+    told = {"misfit": "common practice, no source", "stiffness": "mount, what it stands on, other mounts"}
+    return LOCKED_IN.work(told, misfit=MISFIT, stiffness=k)
 
 
 def rest_share_words(job: Job, rows: tuple[RestShare, ...]) -> str:

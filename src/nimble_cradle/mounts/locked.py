@@ -26,5 +26,6 @@ def forced_stiffness(springs: Sequence[Spring], number: int, centre: Array) -> f
     size = others / np.outer(scale, scale)
     size = size + HELD * max(float(np.linalg.eigvalsh(size)[-1]), 1.0) * np.eye(6)
     reach = at / scale
-    gives = np.linalg.inv(own.matrix) + own.give + reach @ np.linalg.inv(size) @ reach.T
+    soft = own.matrix + HELD * max(float(np.abs(own.matrix).max()), 1.0) * np.eye(3)  # a puck may have lifted
+    gives = np.linalg.inv(soft) + own.give + reach @ np.linalg.inv(size) @ reach.T
     return 1 / float(np.linalg.eigvalsh(gives)[0])

@@ -66,7 +66,7 @@ def arms_words(settled: Settled, display: Display) -> str:
         return ""
     more = f", and {len(settled.for_arms) - 2} more" if len(settled.for_arms) > 2 else ""
     lost = show(settled.for_arms_mm, "length", Display(display.length))
-    return f" {lost} were given up to make room for {'; '.join(settled.for_arms[:2])}{more}."
+    return f" {lost} of the wish were given up to make room for {'; '.join(settled.for_arms[:2])}{more}."
 
 
 def besides_words(settled: Settled) -> str:

@@ -99,7 +99,11 @@ def report_data(job: Job, v: Verdict | None = None) -> dict[str, Any]:
         "modes": [],
         "idle": None,
         "findings": [_finding(finding) for finding in v.findings],
-        **({} if v.carried is None else _carried(v.carried, {s.id for s in job.struts}, rest_shares_of(job))),
+        **(
+            {}
+            if v.carried is None
+            else _carried(v.carried, {s.id for s in job.struts}, rest_shares_of(job, v.carried))
+        ),
     }
     return dict(_round(data))
 
@@ -309,7 +313,7 @@ def report_text(job: Job, v: Verdict | None = None) -> str:
     if v.carried is not None:
         told = ", ".join(f"{mode.word} {mode.frequency:.1f} Hz" for mode in v.carried.modes)
         lines += ["", f"Natural frequencies: {told}."]
-        shared = rest_share_words(job, rest_shares_of(job))
+        shared = rest_share_words(job, rest_shares_of(job, v.carried))
         lines += ["", shared] if shared else []
     return "\n".join(lines) + "\n"
 

@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from contextlib import suppress
-
 from nimble_cradle.desk.kit.table import Table
 from nimble_cradle.desk.kit.words import button, row, words
 from nimble_cradle.desk.stages.mounts.mount_room import MountRoom
 from nimble_cradle.desk.stages.mounts.raise_group import RaiseGroup
 from nimble_cradle.desk.stages.mounts.told import mount_rows, shake_words
-from nimble_cradle.job.base import JobError
 from nimble_cradle.judge.cautions import AFTERWARDS, LIFTING
 from nimble_cradle.judge.studies import rest_share_words, rest_shares_of
 from nimble_cradle.mounts.vibration import TRANSMISSIBILITY
@@ -45,9 +42,8 @@ class AllMountsRoom(MountRoom):
         judged = self.session.verdict
         display = Display(self.session.display.length)
         self.table.fill(mount_rows(judged, display), self.chosen.id)
-        shares = ""
-        with suppress(JobError):  # said where the mounts are judged
-            shares = rest_share_words(self.session.job, rest_shares_of(self.session.job))
+        found, job = judged.carried, self.session.job
+        shares = "" if found is None else rest_share_words(job, rest_shares_of(job, found))
         self.shares.setText(shares)
         self.shares.setVisible(bool(shares))
         if judged.carried is None:

@@ -17,6 +17,7 @@ from nimble_cradle.desk.stages.mounts.told import settling_words, solid_words
 from nimble_cradle.job.donor_bush import DonorBush
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.judge.cautions import BUSHES
+from nimble_cradle.judge.studies import locked_in_of
 from nimble_cradle.units import Display
 
 
@@ -136,5 +137,9 @@ class BushRoom(MountRoom):
         """Working of the bush's stiffness."""
         judged, mount = self.session.verdict, self.mount
         if judged.carried is not None and mount is not None:
+            if mount.bush.kind == "solid":
+                forced = locked_in_of(judged.carried, mount.id)
+                self.session.show_work(f"{mount.name}: what a forced bolt locks in", forced)
+                return
             spring = next(sp for sp in judged.carried.springs if sp.mount == mount.id)
             self.session.show_work(f"{mount.name}: stiffness of the bush", spring.bush.worked)

@@ -10,10 +10,11 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.mounts import Mount
 from nimble_cradle.judge.carried import Carried
 from nimble_cradle.judge.found import Verdict
+from nimble_cradle.judge.studies import locked_in_of
 from nimble_cradle.made.foot_seats import foot_seats
 from nimble_cradle.mounts.cases import Case
 from nimble_cradle.mounts.equilibrium import CaseResult, MountLoad
-from nimble_cradle.mounts.locked import MISFIT, forced_stiffness
+from nimble_cradle.mounts.locked import MISFIT
 from nimble_cradle.mounts.settling import AGES, MOST_BRACKET, bracket_share, further
 from nimble_cradle.units import G_STANDARD, Display, show
 
@@ -109,10 +110,10 @@ def settling_words(mount: Mount, carried: Carried, display: Display) -> str:
 
 def solid_words(job: Job, mount: Mount, carried: Carried) -> str:
     """The price of a metal bush: what it passes on, what a hole that is out locks in, rubber elsewhere."""
-    k = forced_stiffness(carried.springs, [s.mount for s in carried.springs].index(mount.id), carried.centre)
+    forced = locked_in_of(carried, mount.id).value("force")
     lines = [
         "Metal: it passes on all that shakes, and only what holds it gives.",
-        f"A hole {MISFIT:g} mm out, forced, locks up to {MISFIT * k:,.0f} N in; the bolt goes in by hand, or"
+        f"A hole {MISFIT:g} mm out, forced, locks up to {forced:,.0f} N in; the bolt goes in by hand, or"
         " nothing is right.",
     ]
     if any(other.bush.kind != "solid" for other in job.mounts):
