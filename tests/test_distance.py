@@ -8,19 +8,13 @@ import trimesh
 from hypothesis import event, given, settings
 from hypothesis import strategies as st
 from nimble_cradle.geometry.bodies import SPLIT, Bodies, split
-from nimble_cradle.geometry.distance import (
-    Nearest,
-    Roughly,
-    Ways,
-    against_sheets,
-    clearance,
-    near_parts,
-    nearest,
-)
+from nimble_cradle.geometry.distance import Nearest, against_sheets, clearance, nearest, no_ways
+from nimble_cradle.geometry.near_parts import Roughly, near_parts
 from nimble_cradle.geometry.overlap import SIX, separation_depth
 from nimble_cradle.geometry.pose import Pose, angles_xyz, rotation_xyz
+from nimble_cradle.geometry.reaches import Reaches, boxes_apart
 from nimble_cradle.geometry.solid_makers import bar, box, hull, prism, slab
-from nimble_cradle.geometry.solids import MeshPart, SolidPart
+from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart, placed_part
 from nimble_cradle.geometry.ways import ways_out
 from nimble_cradle.geometry.winding import winding_number
 from scipy.optimize import minimize, nnls
@@ -360,41 +354,81 @@ def test_boxes_that_lie_as_sheets_do_never_hide_one(seed: int) -> None:
 
 @given(st.integers(0, 5000))
 @settings(max_examples=30)
-def test_planes_between_a_solid_and_a_sheet_are_no_farther_apart_than_they_are(seed: int) -> None:
-    """Looked at roughly from four poses one after another, each with the directions of the last: what is
-    near is told to the micron; what is not, by planes no farther apart than the pair, on points of both; and
-    the same comes of sets that were never asked before."""
+def test_planes_between_two_parts_are_no_farther_apart_than_they_are(seed: int) -> None:
+    """Solids beside sheets and beside solids, looked at roughly from four poses one after another, each with
+    what was known of the last: what is near is told to the micron; what is not, by planes no farther apart
+    than the pair, on points of both; what is left out is too far; and the same comes of sets that were
+    never asked before."""
     sheets, parts, rng = crumpled(seed)
-    fixed, moving = Bodies([[sheet] for sheet in sheets]), Bodies([[part] for part in parts])
+    turned_parts = [placed_part(part, random_pose(seed + 50 + n, 150)) for n, part in enumerate(parts)]
+    stand = [*sheets, *turned_parts]
+    fixed, moving = Bodies([[part] for part in stand]), Bodies([[part] for part in parts])
     far, near_by = float(rng.uniform(45, 150)), float(rng.uniform(5, 40))
-    reach, close = np.full((3, 4), far), np.full((3, 4), near_by)
-    ways: Ways = {}
-    at, turned = random_pose(seed + 9, 110), 0
+    reach, close = np.full((3, 7), far), np.full((3, 7), near_by)
+    ways = no_ways()
+    at, turned, left_out = random_pose(seed + 9, 110), 0, 0
     for step in range(4):
         pose = at.moved(rng.normal(0, 6, 3) * step, rng.normal(0, 0.02, 3) * step, at.translation)
         found = near_parts(moving, pose, fixed, reach, close, Roughly(close, ways))
-        others = Bodies([[p] for p in parts]), Bodies([[s] for s in sheets])
+        others = Bodies([[p] for p in parts]), Bodies([[s] for s in stand])
         anew = near_parts(others[0], pose, others[1], reach, close, Roughly(close, ways))
-        told = {(i, j): near for i, j, near, _ in found.rows}
-        assert {(i, j): n.distance for i, j, n, _ in anew.rows} == {k: n.distance for k, n in told.items()}
+        measured = {(i, j): near for i, j, near, _ in found.rows}
+        assert {(i, j): n.distance for i, j, n, _ in anew.rows} == {
+            k: n.distance for k, n in measured.items()
+        }
+        assert all(np.array_equal(x, y) for x, y in zip(anew.planes, found.planes, strict=True))
+        told = {
+            (int(i), int(j)): (float(d), p, q, way) for i, j, d, p, q, way in zip(*found.planes, strict=True)
+        }
+        assert not told.keys() & measured.keys()
         for i, part in enumerate(parts):
-            for j, sheet in enumerate(sheets):
-                true = gap(part, sheet, pose).distance
-                near = told.get((i, j))
-                if near is None:
-                    assert true > far - 1e-6
-                elif near.distance > close[i, j] and near.distance < true - 1e-6:
+            for j, other in enumerate(stand):
+                true = gap(part, other, pose).distance
+                if (i, j) in measured:
+                    assert measured[i, j].distance == pytest.approx(true, abs=2e-6)
+                elif (i, j) in told:
                     turned += 1
-                    assert np.linalg.norm(near.way) == pytest.approx(1.0)
-                    apart = float((near.on_a - near.on_b) @ near.way)
-                    assert near.distance == pytest.approx(apart, abs=0.021)
-                    reach_a = pose.points(part.triangles[0]) @ near.way
-                    assert reach_a.min() > near.on_a @ near.way - 0.2  # a bar's triangles are about it
-                    assert (sheet.vertices @ near.way).max() <= near.on_b @ near.way + 1e-9
+                    distance, on_a, on_b, way = told[i, j]
+                    assert near_by < distance <= true + 1e-6
+                    assert np.linalg.norm(way) == pytest.approx(1.0)
+                    assert distance == pytest.approx(float((on_a - on_b) @ way), abs=0.021)
+                    reach_a, reach_b = pose.points(part.triangles[0]) @ way, other.triangles[0] @ way
+                    assert reach_a.min() > on_a @ way - 0.2  # a bar's triangles are about it
+                    assert reach_b.max() <= on_b @ way + 0.2
                 else:
-                    assert near.distance == pytest.approx(true, abs=2e-6)
+                    left_out += 1
+                    assert true > far - 1e-6
         ways = found.ways
-    event(f"{min(turned, 3)} or more told by planes")
+    event(f"{min(turned, 3)} or more told by planes, {min(left_out, 3)} or more left out")
+
+
+@given(st.integers(0, 5000))
+@settings(max_examples=30)
+def test_many_reaches_at_once_are_those_of_each_part(seed: int) -> None:
+    """Of a bar, a box, a hull and a mesh, in random directions: on the part, as far as none of its corners is
+    farther; least and most along each; and two boxes are no farther apart than they are."""
+    sheets, parts, rng = crumpled(seed)
+    both = [placed_part(part, random_pose(seed + n, 200)) for n, part in enumerate(parts)]
+    reaches = Reaches([*both, sheets[0]])
+    which, ways = rng.integers(0, 4, 12), rng.normal(size=(12, 3))
+    ways /= np.linalg.norm(ways, axis=1)[:, None]
+    for k, way, point in zip(which.tolist(), ways, reaches.farthest(which, ways), strict=True):
+        part = reaches.parts[k]
+        if isinstance(part, ConvexPart):
+            assert point @ way == pytest.approx(part.support(way[None])[0], abs=1e-9)
+            assert gap(part, box(point, (0.02, 0.02, 0.02)), Pose.still()).distance < 1e-6
+            low, high = (v[0] for v in reaches.extent(np.array([k]), way[None]))
+            assert (low, high) == pytest.approx((-part.support(-way[None])[0], point @ way), abs=1e-9)
+        else:
+            assert point @ way == pytest.approx((part.triangles[0] @ way).max(), abs=1e-9)
+    pose = random_pose(seed + 77, 150)
+    a, b = (np.repeat(np.arange(3), 3), np.tile(np.arange(3), 3))
+    apart, way = boxes_apart(Reaches(parts), a, pose, reaches, b)
+    for i, j, least, n in zip(a.tolist(), b.tolist(), apart.tolist(), way, strict=True):
+        assert least <= gap(parts[i], both[j], pose).distance + 1e-6 or least < 0
+        if least > 0:
+            low = pose.points(parts[i].triangles[0]) @ n
+            assert low.min() - (both[j].triangles[0] @ n).max() >= least - 1e-6
 
 
 def test_boxes_are_measured_in_small_triangles_that_are_the_same_surface() -> None:

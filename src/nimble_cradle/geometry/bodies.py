@@ -10,10 +10,10 @@ from weakref import WeakKeyDictionary
 
 import fcl
 import numpy as np
-from numpy.typing import NDArray
 
 from nimble_cradle.geometry.cylinder import BAR_SIDES, cylinder
 from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.geometry.reaches import Reaches
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
 
 _SHAPES: WeakKeyDictionary[SolidPart, fcl.CollisionGeometry] = WeakKeyDictionary()
@@ -71,9 +71,19 @@ class Bodies:
         self.memories: WeakKeyDictionary[Bodies, Memory] = WeakKeyDictionary()
 
     @cached_property
-    def are_meshes(self) -> NDArray[np.bool_]:
-        """(parts,) which are meshes."""
-        return np.array([isinstance(part, MeshPart) for part in self.parts], dtype=bool)
+    def arms(self) -> Array:
+        """(parts,) mm from the middle of each part's box to its corners."""
+        return np.asarray(np.sqrt((self.axes**2).sum((1, 2))))
+
+    @cached_property
+    def are_meshes(self) -> list[bool]:
+        """Which parts are meshes."""
+        return [isinstance(part, MeshPart) for part in self.parts]
+
+    @cached_property
+    def reaches(self) -> Reaches:
+        """Where its parts reach farthest."""
+        return Reaches(self.parts)
 
     @cached_property
     def sheets(self) -> Sheets:
@@ -130,6 +140,17 @@ class Bodies:
             o.setTransform(fcl.Transform(self._pose.rotation, self._pose.translation))
             self._placed_mesh[i] = True
         return o
+
+
+def together(sets: Sequence[Bodies]) -> Bodies:
+    """The bodies of several sets as one, in their order."""
+    return Bodies(
+        [
+            [part for part, owner in zip(some.parts, some.owner.tolist(), strict=True) if owner == k]
+            for some in sets
+            for k in range(some.count)
+        ]
+    )
 
 
 def _reach_box(part: SolidPart) -> tuple[Array, Array]:
@@ -211,6 +232,14 @@ def _fcl_shape(part: ConvexPart) -> fcl.CollisionGeometry:
     return shape
 
 
+def stepped(arms: Array, before: Pose, after: Pose, centres: Array) -> Array:
+    """What any point of a part can have moved at most (n,), mm, from one pose of its set to another. arms:
+    (n,) mm from the middles ``centres`` (n, 3) of the parts, the set's own frame, to their corners."""
+    turn = float(np.sqrt(((after.rotation - before.rotation) ** 2).sum() / 2))
+    step = after.points(centres) - before.points(centres)
+    return np.asarray(np.sqrt((step**2).sum(1)) + turn * arms + 1e-6)  # no vector turns by more of its length
+
+
 class Memory:
     """Bounds under the distances of all pairs of parts of two sets, from when they were last measured: a
     part that was d away is still d less what its corners have moved since. at_least: (parts of moving,
@@ -219,8 +248,8 @@ class Memory:
     def __init__(self, moving: Bodies, fixed: Bodies) -> None:
         self.at_least = np.full((len(moving.parts), len(fixed.parts)), -np.inf)
         self.fixed_boxes = fixed.boxes(HERE)
-        self.arm = np.sqrt((moving.axes**2).sum((1, 2)))
-        self.rotation, self.centres = np.eye(3), np.zeros((0, 3))
+        self.arms, self.centres = moving.arms, moving.centres
+        self.pose: Pose | None = None
         self.asked_anew = moving.for_whole[:, None] | fixed.for_whole[None]
 
     def note(self, i: int, j: int, distance: float) -> None:
@@ -229,13 +258,8 @@ class Memory:
         if not self.asked_anew[i, j]:
             self.at_least[i, j] = distance
 
-    def move_to(self, pose: Pose, centres: Array) -> None:
-        """The moving set stands at a pose, its parts' centres (n, 3) with it: what was known is worth so
-        much less."""
-        if len(self.centres):
-            step = centres - self.centres
-            turn = float(
-                np.sqrt(((pose.rotation - self.rotation) ** 2).sum() / 2)
-            )  # no vector turns by more of its length
-            self.at_least -= (np.sqrt((step**2).sum(1)) + turn * self.arm + 1e-6)[:, None]
-        self.rotation, self.centres = pose.rotation, centres
+    def move_to(self, pose: Pose) -> None:
+        """The moving set stands at a pose: what was known is worth so much less."""
+        if self.pose is not None:
+            self.at_least -= stepped(self.arms, self.pose, pose, self.centres)[:, None]
+        self.pose = pose

@@ -9,10 +9,8 @@ skipped on their boxes.
 from __future__ import annotations
 
 import threading
-from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import NamedTuple
-from weakref import WeakKeyDictionary
 
 import fcl
 import numpy as np
@@ -40,10 +38,6 @@ class Nearest:
     way: Array
 
 
-_DISCS: WeakKeyDictionary[SolidPart, fcl.CollisionObject] = WeakKeyDictionary()
-"""Thin slices of round bars, for where only part of a bar is beside something."""
-
-
 def _remembered(moving: Bodies, fixed: Bodies) -> Memory:
     if fixed not in moving.memories:
         moving.memories[fixed] = Memory(moving, fixed)
@@ -63,209 +57,107 @@ def nearest(
     (moving.count, fixed.count) a distance that is only of interest where it is undercut: of a pair that is
     deeper in one another than nought, but no deeper than this, the depth is told only roughly.
     """
-    with _ONE_AT_A_TIME:
+    with ONE_AT_A_TIME:
         return _nearest(moving, pose, fixed, reach, known)
 
 
-Ways = Mapping[tuple[int, int], Array]
-"""Unit directions (3,), fixed frame, from a part of the fixed set to one of the moving set, by the numbers of
-both."""
+ONE_AT_A_TIME = threading.Lock()
 
 
-class Roughly(NamedTuple):
-    """above: (moving.count, fixed.count) mm; ways: directions known of pairs of parts."""
+class Ways(NamedTuple):
+    """What is known of pairs of parts from when they were looked at. pairs: (k,), ascending: number of the
+    moving part x parts of the fixed set + number of the fixed part, the first of no pair; ways: (k, 3) unit
+    directions, fixed frame, from the fixed part to the moving one; at_least: (k,) mm that they were apart,
+    the moving set standing at ``pose``."""
 
-    above: Array
-    ways: Ways
+    pairs: np.ndarray
+    ways: Array
+    at_least: Array
+    pose: Pose
 
+    def of(self, pairs: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Of each of pairs (k,): whether it is among them, and where (k,)."""
+        at = np.minimum(np.searchsorted(self.pairs, pairs), len(self.pairs) - 1)
+        return self.pairs[at] == pairs, at
 
-class NearParts(NamedTuple):
-    """rows: part of moving, part of fixed, how near, how near the ends of bars are (distance, point on the
-    moving part, point on the fixed one); ways: which way all that were looked at are apart."""
-
-    rows: list[tuple[int, int, Nearest, list[tuple[float, Array, Array]]]]
-    ways: Ways
-
-
-def near_parts(
-    moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, closely: Array, roughly: Roughly | None = None
-) -> NearParts:
-    """As ``nearest``, but every pair of parts that comes within reach. Ends are looked at where a pair is
-    clear and within ``closely``.
-
-    roughly: where planes keep a solid and a mesh apart by more than it says, how far they do so is told
-    instead of the distance, which is no less: planes square to such a direction, or to the way off the box
-    that lies as the mesh does. What is told then hangs on these directions and the pose alone.
-    """
-    with _ONE_AT_A_TIME:
-        limit = reach[moving.owner[:, None], fixed.owner[None]]
-        known = None if roughly is None else _Planes(fixed, roughly.ways)
-        rows, columns, _, _, memory = _candidates(moving, pose, fixed, limit, known)
-        out: list[tuple[int, int, Nearest, list[tuple[float, Array, Array]]]] = []
-        ways: dict[tuple[int, int], Array] = {}
-        for i, j in zip(rows.tolist(), columns.tolist(), strict=True):
-            found = None if known is None else _between_planes(moving, i, fixed, j, pose, known)
-            if found is not None and roughly is not None and found.distance > roughly.above[found.a, found.b]:
-                ends = []
-            else:
-                found = _part_pair(moving, i, fixed, j, pose)
-                memory.note(i, j, found.distance)
-                near = 0 < found.distance < min(closely[found.a, found.b], limit[i, j])
-                ends = _bar_ends(moving, i, fixed, j, pose) if near else []
-            ways[i, j] = found.way
-            if found.distance < limit[i, j]:
-                out.append((i, j, found, ends))
-        return NearParts(out, ways)
-
-
-class _Planes:
-    """Which way planes may keep pairs apart: as known, or by boxes that lie as meshes do (laid, by the number
-    of a part of moving)."""
-
-    def __init__(self, fixed: Bodies, known: Ways) -> None:
-        self.known = known
-        self.laid: dict[int, Array] = {}
-        self.sheet = {int(j): k for k, j in enumerate(fixed.sheets.parts)}
-
-    def way(self, i: int, j: int) -> Array | None:
-        """Unit vector (3,), or None."""
-        way = self.known.get((i, j))
-        if way is None and i in self.laid and j in self.sheet:
-            way = self.laid[i][self.sheet[j]]
-            return way if way @ way > 0.5 else None
-        return way
-
-
-def _between_planes(
-    moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose, planes: _Planes
-) -> Nearest | None:
-    """How far planes keep a solid and a mesh apart, on the corners that they touch; None of other pairs."""
-    a, b = moving.parts[i], fixed.parts[j]
-    if not isinstance(a, ConvexPart) or not isinstance(b, MeshPart) or b.for_whole:
-        return None
-    way = planes.way(i, j)
-    if way is None:
-        return None
-    k = int((b.vertices @ way).argmax())
-    on_a, on_b = pose.points(a.farthest(-way @ pose.rotation)), b.vertices[k]
-    apart = float((on_a - on_b) @ way) - ROUND
-    return Nearest(int(moving.owner[i]), int(fixed.owner[j]), apart, on_a, on_b, way)
-
-
-def _bar_ends(moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose) -> list[tuple[float, Array, Array]]:
-    """How near two slices of either bar come to the other convex part: its ends, or where the other ends
-    along it."""
-    a, b = moving.parts[i], fixed.parts[j]
-    if isinstance(a, MeshPart) or isinstance(b, MeshPart):
-        return []
-    out: list[tuple[float, Array, Array]] = []
-    if a.kind == "bar":
-        at = pose @ a.pose
-        axis = at.rotation[:, 2]
-        out += _slices(
-            a, at, (float(-b.support(-axis[None])[0]), float(b.support(axis[None])[0])), fixed.object(j)
+    def and_these(self, pairs: np.ndarray, ways: Array, at_least: Array) -> Ways:
+        """More pairs (k,), in any order, with what is known of them."""
+        order = (all_pairs := np.concatenate([self.pairs, pairs])).argsort()
+        return Ways(
+            all_pairs[order],
+            np.concatenate([self.ways, ways])[order],
+            np.concatenate([self.at_least, at_least])[order],
+            self.pose,
         )
-    if b.kind == "bar":
-        axis = b.pose.rotation[:, 2]
-        shift, turned = float(pose.translation @ axis), (axis @ pose.rotation)[None]
-        span = shift - float(a.support(-turned)[0]), shift + float(a.support(turned)[0])
-        out += [(d, q, p) for d, p, q in _slices(b, b.pose, span, moving.object(i))]
-    return out
+
+    def guesses(self) -> Ways:
+        """The directions alone, for sets that may be others."""
+        return self._replace(at_least=np.full(len(self.pairs), -np.inf))
 
 
-def _slices(
-    part: ConvexPart, at: Pose, span: tuple[float, float], other: fcl.CollisionObject
-) -> list[tuple[float, Array, Array]]:
-    """How near a bar that stands at ``at`` comes to a solid at both ends of the stretch of its axis that
-    lies in ``span`` (stations along the axis' direction, mm): distance, point on the bar, point on the
-    other."""
-    disc = _DISCS.get(part)
-    if disc is None:
-        disc = _DISCS[part] = fcl.CollisionObject(fcl.Cylinder(part.size[0], 0.002), fcl.Transform())
-    axis, half = at.rotation[:, 2], part.size[1] / 2
-    middle = float(at.translation @ axis)
-    out = []
-    for station in {max(min(s - middle, half), -half) for s in span}:
-        disc.setTransform(fcl.Transform(at.rotation, at.translation + station * axis))
-        result = fcl.DistanceResult()
-        d = fcl.distance(disc, other, _REQUEST, result)
-        if d > 1e-6:
-            out.append((float(d), np.array(result.nearest_points[0]), np.array(result.nearest_points[1])))
-    return out
+def no_ways(pose: Pose = HERE) -> Ways:
+    """Nothing known."""
+    return Ways(np.array([-1]), np.zeros((1, 3)), np.array([-np.inf]), pose)
 
 
-_ONE_AT_A_TIME = threading.Lock()
-
-
-def _candidates(
-    moving: Bodies, pose: Pose, fixed: Bodies, limit: Array, planes: _Planes | None = None
-) -> tuple[np.ndarray, np.ndarray, Array, Array, Memory]:
+def candidates(
+    moving: Bodies, pose: Pose, fixed: Bodies, limit: Array, from_memory: bool = True
+) -> tuple[np.ndarray, np.ndarray, Array, Array, Memory, Ways]:
     """Pairs of parts that may come within their limit (parts of moving, parts of fixed; mm): numbers of
     both, those with the least bound first and among overlapping boxes the deepest, their bounds, how deep
-    two convex parts in such boxes can be in one another at most, and where distances are noted. Both sets
-    stand ready to be measured. planes: noted there; what was known of meshes is then not made use of."""
+    two convex parts in such boxes can be in one another at most, where distances are noted, and which way
+    solids are apart from the boxes of meshes. Both sets stand ready to be measured. from_memory: pairs that
+    are known to be too far apart are left out, so which pairs come hangs on what was measured before."""
     moving.stand_at(pose)
     fixed.stand_at(HERE)
     memory = _remembered(moving, fixed)
     ca, ha = moving.boxes(pose)
-    memory.move_to(pose, ca)
+    memory.move_to(pose)
     cb, hb = memory.fixed_boxes
     apart = np.abs(ca[:, None] - cb[None]) - ha[:, None] - hb[None]
     most_deep = np.maximum(-apart.max(2), 0.0)
     apart = np.maximum(apart, 0.0)
     bound = np.sqrt(np.einsum("ijk,ijk->ij", apart, apart))
-    known = np.where(fixed.are_meshes, -np.inf, memory.at_least) if planes else memory.at_least
-    bound = np.maximum(bound, known)
-    against_sheets(moving, pose, fixed, bound, limit, None if planes is None else planes.laid)
+    if from_memory:
+        bound = np.maximum(bound, memory.at_least)
+    laid = against_sheets(moving, pose, fixed, bound, limit)
     rows, columns = np.nonzero(bound < limit)
     order = np.lexsort((-most_deep[rows, columns], bound[rows, columns]))
     rows, columns = rows[order], columns[order]
-    return rows, columns, bound[rows, columns], most_deep[rows, columns], memory
+    return rows, columns, bound[rows, columns], most_deep[rows, columns], memory, laid
 
 
 ROUND = 0.02
 """A round bar that is measured as a mesh is so much thicker at most, mm."""
 
 
-def against_sheets(
-    moving: Bodies,
-    pose: Pose,
-    fixed: Bodies,
-    bound: Array,
-    limit: Array,
-    ways: dict[int, Array] | None = None,
-) -> None:
-    """Raise bounds (parts of moving, parts of fixed) against meshes by boxes that lie as those do: a sheet
-    askew in its upright box is far from most of that. ways: by the part of moving, filled with which way it
-    is apart from those boxes (sheets, 3), unit vectors, nought where it is not."""
+def against_sheets(moving: Bodies, pose: Pose, fixed: Bodies, bound: Array, limit: Array) -> Ways:
+    """Raise bounds (parts of moving, parts of fixed) under the limit against meshes by boxes that lie as
+    those do: a sheet askew in its upright box is far from most of that. Returns which way solids are apart
+    from those boxes, unit vectors, nought where they are not."""
     sheets = fixed.sheets
     if not len(sheets.parts):
-        return
+        return no_ways()
     of = np.broadcast_to(limit, bound.shape)[:, sheets.parts]
-    for i, near in enumerate(bound[:, sheets.parts] < of):
-        part = moving.parts[i]
-        if isinstance(part, MeshPart) or not near.any():
-            continue
-        axes = sheets.axes[near].reshape(-1, 3)
-        local, shift = axes @ pose.rotation, axes @ pose.translation
-        high, low = part.support(local) + shift, shift - part.support(-local)
-        over, under = low - sheets.high[near].ravel(), sheets.low[near].ravel() - high
-        off = np.maximum(over, under).clip(min=0.0).reshape(-1, 3)
-        away = np.sqrt((off**2).sum(1))
-        if ways is not None:
-            signed = np.where(over >= under, 1.0, -1.0).reshape(-1, 3) * off
-            ways[i] = np.zeros((len(near), 3))
-            found = np.einsum("nk,nkx->nx", signed, sheets.axes[near])
-            ways[i][near] = found / np.maximum(away, 1e-9)[:, None]
-        away -= ROUND
-        columns = sheets.parts[near]
-        bound[i, columns] = np.maximum(bound[i, columns], away)
+    rows, which = np.nonzero((bound[:, sheets.parts] < of) & moving.reaches.solid[:, None])
+    axes, columns = sheets.axes[which], sheets.parts[which]
+    flat = axes.reshape(-1, 3)
+    low, high = moving.reaches.extent(rows.repeat(3), flat @ pose.rotation)
+    shift = flat @ pose.translation
+    over = (low + shift).reshape(-1, 3) - sheets.high[which]
+    under = sheets.low[which] - (high + shift).reshape(-1, 3)
+    off = np.maximum(np.maximum(over, under), 0.0)
+    away = np.sqrt((off**2).sum(1))
+    signed = np.where(over >= under, 1.0, -1.0) * off
+    ways = np.einsum("nk,nkx->nx", signed, axes) / np.maximum(away, 1e-9)[:, None]
+    bound[rows, columns] = np.maximum(bound[rows, columns], away - ROUND)
+    return no_ways(pose).and_these(rows * len(fixed.parts) + columns, ways, away - ROUND)
 
 
 def _nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, least: Array | None) -> list[Nearest]:
     limit = reach[moving.owner[:, None], fixed.owner[None]]
     best: dict[tuple[int, int], Nearest] = {}
-    rows, columns, bounds, deepest, memory = _candidates(moving, pose, fixed, limit)
+    rows, columns, bounds, deepest, memory, _ = candidates(moving, pose, fixed, limit)
     for i, j, bound, deep in zip(
         rows.tolist(), columns.tolist(), bounds.tolist(), deepest.tolist(), strict=True
     ):
@@ -278,7 +170,7 @@ def _nearest(moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, least: Arr
         deepest_known = max(0.0, -known.distance) if known is not None else 0.0
         if least is not None:
             deepest_known = max(deepest_known, -float(least[key]))
-        found = _part_pair(moving, i, fixed, j, pose, deepest_known)
+        found = part_pair(moving, i, fixed, j, pose, deepest_known)
         memory.note(i, j, found.distance)
         if found.distance < limit[i, j] and (known is None or found.distance < known.distance):
             best[key] = found
@@ -292,15 +184,15 @@ def _both_convex(moving: Bodies, i: int, fixed: Bodies, j: int) -> bool:
 def clearance(moving: Bodies, pose: Pose, fixed: Bodies, reach: float) -> tuple[float, Nearest | None]:
     """The least distance between two sets and where it is; at most ``reach`` mm (None: nothing is nearer),
     nought where they overlap."""
-    with _ONE_AT_A_TIME:
+    with ONE_AT_A_TIME:
         least, at = reach, None
-        rows, columns, bounds, _, memory = _candidates(moving, pose, fixed, np.asarray(reach))
+        rows, columns, bounds, _, memory, _ = candidates(moving, pose, fixed, np.asarray(reach))
         for i, j, bound in zip(rows.tolist(), columns.tolist(), bounds.tolist(), strict=True):
             if bound >= least:
                 break
             oa, ob, with_mesh = _objects(moving, i, fixed, j)
             result = fcl.DistanceResult()
-            d = fcl.distance(oa, ob, _REQUEST, result)
+            d = fcl.distance(oa, ob, REQUEST, result)
             if d <= 1e-6 or (with_mesh and swallowed(moving.parts[i], fixed.parts[j], pose)):
                 here = np.asarray(pose.points(moving.centres[i]))
                 return 0.0, Nearest(int(moving.owner[i]), int(fixed.owner[j]), 0.0, here, here, SIX[4])
@@ -318,20 +210,19 @@ def _objects(
     moving: Bodies, i: int, fixed: Bodies, j: int
 ) -> tuple[fcl.CollisionObject, fcl.CollisionObject, bool]:
     """What is measured of two parts: the solids, or both as meshes where one is a mesh."""
-    parts = moving.parts[i], fixed.parts[j]
-    if any(isinstance(part, MeshPart) for part in parts):
+    if moving.are_meshes[i] or fixed.are_meshes[j]:
         return moving.mesh_object(i), fixed.mesh_object(j), True
     return moving.object(i), fixed.object(j), False
 
 
-def _part_pair(
+def part_pair(
     moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose, unless_within: float = 0.0
 ) -> Nearest:
     """How near two parts are; how deep in one another only where that may be more than ``unless_within``."""
     a, b = moving.parts[i], fixed.parts[j]
     oa, ob, with_mesh = _objects(moving, i, fixed, j)
     result = fcl.DistanceResult()
-    d = fcl.distance(oa, ob, _REQUEST, result)
+    d = fcl.distance(oa, ob, REQUEST, result)
     owners = int(moving.owner[i]), int(fixed.owner[j])
     if d > 1e-6 and not (with_mesh and swallowed(a, b, pose)):
         pa, pb = np.array(result.nearest_points[0]), np.array(result.nearest_points[1])
@@ -351,7 +242,7 @@ def _overlapping(owners: tuple[int, int], found: Overlap) -> Nearest:
     return Nearest(*owners, depth, on_a, on_b, way)
 
 
-_REQUEST = fcl.DistanceRequest(enable_nearest_points=True)
+REQUEST = fcl.DistanceRequest(enable_nearest_points=True)
 
 
 def _mesh_overlap(

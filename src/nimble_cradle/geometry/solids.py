@@ -115,6 +115,13 @@ class ConvexPart:
         return corners, normals, (normals * corners[:, 0]).sum(1)
 
     @cached_property
+    def faces(self) -> tuple[Array, Array, Array]:
+        """As ``planes``, in the owner's frame."""
+        corners, normals, _ = self.planes
+        corners, normals = self.pose.points(corners), self.pose.vectors(normals)
+        return corners, normals, (normals * corners[:, 0]).sum(1)
+
+    @cached_property
     def sides(self) -> tuple[Array, Array]:
         """Outward unit normal (k, 3) and offset (k,) of every side once, in the part's own frame; a bar's
         are those of its prism."""

@@ -10,15 +10,17 @@ one step.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 
 from nimble_cradle.geometry.bodies import Bodies
-from nimble_cradle.geometry.distance import Nearest, Roughly, Ways, near_parts
+from nimble_cradle.geometry.distance import Ways, no_ways
+from nimble_cradle.geometry.near_parts import NearPair, Roughly, near_parts
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart
-from nimble_cradle.motion.part_distance import crossing_points, facing_corners, from_part
+from nimble_cradle.motion.part_distance import crossing_points, facing_corners, from_parts
 
 CORNERS_WITHIN = 25.0
 """Corners are followed that lie within this of the nearest point, mm along the contact's direction."""
@@ -42,8 +44,8 @@ class Obstacles:
 class Rows:
     """k linear gaps. a, b: (k,) numbers of the moving body and of the standing body, the standing ones
     numbered through all obstacles. gap, need: (k,) mm. way: (k, 3) unit direction that opens the gap; place:
-    (k, 3) point of the moving body; outer frame. main: (k,) True for the nearest points of a pair of parts.
-    ways: of each group of obstacles, which way its pairs of parts are apart.
+    (k, 3) point of the moving body; outer frame. ways: of each group of obstacles, which way its pairs of
+    parts are apart.
     """
 
     a: np.ndarray
@@ -52,7 +54,6 @@ class Rows:
     need: Array
     way: Array
     place: Array
-    main: np.ndarray
     ways: tuple[Ways, ...] = ()
 
     def matrix(self, about: Array, lever: float) -> Array:
@@ -68,6 +69,10 @@ class Rows:
             ]
         )
         return np.hstack([n, turn / lever])
+
+    def guessed(self) -> Rows:
+        """The same, whose ways are no more than guesses: of a problem that may be another."""
+        return replace(self, ways=tuple(ways.guesses() for ways in self.ways))
 
     @property
     def short(self) -> Array:
@@ -89,90 +94,147 @@ def rows_at(
 
     allow: (moving.count,) mm that each body's gaps may lose by sway; pairs are seen that much farther.
     corners: without them only the nearest points of each pair are told, which is enough far from a seat.
-    roughly: of a solid farther from a mesh than ROUGHLY mm over what it needs, the gap is that between two
-    planes, no more than the true one; known: rows from a pose near by, from where those planes are.
+    roughly: of a pair of parts farther from one another than ROUGHLY mm over what it needs, the gap is that
+    between two planes, no more than the true one; known: rows from a pose near by, from where those planes
+    are.
     """
-    a, b, gap, need, way, place, main = [], [], [], [], [], [], []
-    base = 0
-    ways: list[Ways] = []
     more = np.zeros(moving.count) if allow is None else allow
+    base, ways, columns, needs = 0, [], [], []
     for n, group in enumerate(obstacles):
         # of another problem they are guesses, which planes may be as well as any
-        before = known.ways[n] if known is not None and n < len(known.ways) else {}
+        before = known.ways[n] if known is not None and n < len(known.ways) else no_ways()
         above = group.need + (min(beyond, ROUGHLY) + np.minimum(more, CLOSE))[:, None]
         closely = group.need + (min(beyond, CLOSE) + np.minimum(more, CLOSE))[:, None]
-        found = near_parts(
-            moving,
-            pose,
-            group.bodies,
-            group.need + beyond + more[:, None],
-            closely,
-            Roughly(above, before) if roughly else None,
-        )
+        limit = group.need + beyond + more[:, None]
+        bodies = group.bodies
+        found = near_parts(moving, pose, bodies, limit, closely, Roughly(above, before) if roughly else None)
         ways.append(found.ways)
-        for i, j, near, ends in found.rows:
-            want = group.need[near.a, near.b]
-            rows = [(near.distance, near.way, near.on_a)]
-            if corners and near.distance < closely[near.a, near.b]:
-                rows += [(d, (p - q) / d, p) for d, p, q in ends]
-                rows += _corners(
-                    moving.parts[i], group.bodies.parts[j], pose, near, want + beyond + more[near.a]
-                )
-            for k, (g, w, p) in enumerate(rows):
-                a.append(near.a)
-                b.append(base + near.b)
-                gap.append(g)
-                need.append(want)
-                way.append(w)
-                place.append(p)
-                main.append(k == 0)
-        base += group.bodies.count
-    return Rows(
-        np.array(a, dtype=int),
-        np.array(b, dtype=int),
-        np.array(gap, dtype=float),
-        np.array(need, dtype=float),
-        np.array(way, dtype=float).reshape(-1, 3),
-        np.array(place, dtype=float).reshape(-1, 3),
-        np.array(main, dtype=bool),
-        tuple(ways),
+        far = found.planes
+        rows = [
+            _nearest_points(found.rows),
+            _Columns(moving.owner[far.a], bodies.owner[far.b], far.apart, far.ways, far.on_a),
+        ]
+        if corners:
+            close = [row for row in found.rows if row[2].distance < closely[row[2].a, row[2].b]]
+            rows += [_ends(close), *_corners(moving, pose, bodies, close, limit)]
+        for some in rows:
+            columns.append(some._replace(b=some.b + base))
+            needs.append(group.need[some.a, some.b])
+        base += bodies.count
+    a, b, gap, way, place = (np.concatenate(column) for column in zip(_NOTHING, *columns, strict=True))
+    return Rows(a, b, gap, np.concatenate([np.zeros(0), *needs]), way, place, tuple(ways))
+
+
+class _Columns(NamedTuple):
+    """k gaps: as in ``Rows``."""
+
+    a: np.ndarray
+    b: np.ndarray
+    gap: Array
+    way: Array
+    place: Array
+
+    def within(self, limit: Array) -> _Columns:
+        """Those that come within a limit (moving.count, fixed.count), mm."""
+        keep = self.gap < limit[self.a, self.b]
+        return _Columns(*(column[keep] for column in self))
+
+
+_NONE = np.zeros(0, dtype=np.int64)
+_NOTHING = _Columns(_NONE, _NONE, np.zeros(0), np.zeros((0, 3)), np.zeros((0, 3)))
+
+
+def _nearest_points(rows: Sequence[NearPair]) -> _Columns:
+    """The nearest points of each pair of parts."""
+    if not rows:
+        return _NOTHING
+    of_a, of_b, gaps, ways, places = zip(
+        *((n.a, n.b, n.distance, n.way, n.on_a) for _, _, n, _ in rows), strict=True
     )
+    return _Columns(np.array(of_a), np.array(of_b), np.array(gaps), np.array(ways), np.array(places))
+
+
+def _ends(rows: Sequence[NearPair]) -> _Columns:
+    """The ends of bars."""
+    found = [(n.a, n.b, d, (p - q) / d, p) for _, _, n, ends in rows for d, p, q in ends]
+    if not found:
+        return _NOTHING
+    return _Columns(*(np.array(column) for column in zip(*found, strict=True)))
 
 
 def _corners(
-    a: ConvexPart | MeshPart, b: ConvexPart | MeshPart, pose: Pose, n: Nearest, most: float
-) -> list[tuple[float, Array, Array]]:
-    """Further gaps of a pair of parts: corners of each that face the other, measured to it."""
-    out: list[tuple[float, Array, Array]] = []
-    into_a = n.way @ pose.rotation  # the direction away from b, in the moving frame
-    if isinstance(a, ConvexPart) and isinstance(b, ConvexPart):
-        mine, theirs = (
-            pose.points(facing_corners(a, -into_a, CORNERS_WITHIN)),
-            facing_corners(b, n.way, CORNERS_WITHIN),
+    moving: Bodies, pose: Pose, fixed: Bodies, rows: Sequence[NearPair], limit: Array
+) -> list[_Columns]:
+    """Further gaps of pairs of parts: corners of each that face the other, measured to it."""
+    both = [row for row in rows if isinstance(moving.parts[row[0]], ConvexPart)]
+    solids = [row for row in both if isinstance(fixed.parts[row[1]], ConvexPart)]
+    sheets = [row for row in both if not isinstance(fixed.parts[row[1]], ConvexPart)]
+    out: list[_Columns] = []
+    if solids:
+        part_a, part_b = np.array([i for i, _, _, _ in solids]), np.array([j for _, j, _, _ in solids])
+        way = np.array([near.way for _, _, near, _ in solids])
+        own, there = facing_corners(moving.reaches, part_a, -way @ pose.rotation, CORNERS_WITHIN)
+        k, n = np.nonzero(there)
+        crossing = _crossings(moving, pose, fixed, solids)
+        of = np.concatenate([k, crossing[0]])
+        mine = np.concatenate([pose.points(own[k, n]), crossing[1]])
+        gap, opens = from_parts(fixed.reaches, part_b[of], mine)
+        out.append(
+            _Columns(moving.owner[part_a[of]], fixed.owner[part_b[of]], gap, opens, mine).within(limit)
         )
-        if "bar" not in (a.kind, b.kind):
-            on_a, on_b = crossing_points(a, b, pose, n.way, CORNERS_WITHIN)
-            mine, theirs = np.vstack([mine, on_a]), np.vstack([theirs, on_b])
-        if len(mine):
-            d, way = from_part(b, mine)
-            out += [(float(d[k]), way[k], mine[k]) for k in range(len(mine)) if d[k] < most]
-    elif isinstance(a, ConvexPart):
-        theirs = _near_vertices(b, n.on_b, most)
-    else:
-        return out
-    if len(theirs):
-        d, way = from_part(a, pose.inverse().points(theirs))
-        opens = -pose.vectors(way)
-        keep = np.nonzero(d < most)[0]
-        if isinstance(b, MeshPart):
-            keep = keep[
-                d[keep] > -5.0
-                # points of a sheet deeper in the part are the nearest pair's to judge: they may lie past its
-                # middle
-            ]
-            keep = keep[np.argsort(d[keep])[:6]]
-        out += [(float(d[k]), opens[k], theirs[k] + opens[k] * d[k]) for k in keep]
+        other, there = facing_corners(fixed.reaches, part_b, way, CORNERS_WITHIN)
+        k, n = np.nonzero(there)
+        of = np.concatenate([k, crossing[0]])
+        theirs = np.concatenate([other[k, n], crossing[2]])
+        out.append(_to_moving(moving, pose, fixed, part_a[of], part_b[of], theirs).within(limit))
+    if sheets:
+        near = [_near_vertices(fixed.parts[j], n.on_b, limit[n.a, n.b]) for _, j, n, _ in sheets]
+        of = np.repeat(np.arange(len(sheets)), [len(points) for points in near])
+        part_a, part_b = np.array([i for i, _, _, _ in sheets]), np.array([j for _, j, _, _ in sheets])
+        found = _to_moving(moving, pose, fixed, part_a[of], part_b[of], np.concatenate(near))
+        # points of a sheet deeper in the part are the nearest pair's to judge: they may lie past its middle
+        keep = np.nonzero((found.gap < limit[found.a, found.b]) & (found.gap > -5.0))[0]
+        keep = keep[np.lexsort((found.gap[keep], of[keep]))]
+        starts = np.concatenate([[0], np.nonzero(np.diff(of[keep]))[0] + 1]).astype(int)
+        place = np.arange(len(keep)) - np.repeat(starts, np.diff([*starts, len(keep)]))
+        out.append(_Columns(*(column[keep[place < MOST_OF_SHEET]] for column in found)))
     return out
+
+
+def _to_moving(
+    moving: Bodies, pose: Pose, fixed: Bodies, part_a: np.ndarray, part_b: np.ndarray, points: Array
+) -> _Columns:
+    """Gaps of points (k, 3) of parts (k,) of the fixed set to parts (k,) of the moving one."""
+    gap, way = from_parts(moving.reaches, part_a, pose.inverse().points(points))
+    opens = -pose.vectors(way)
+    return _Columns(moving.owner[part_a], fixed.owner[part_b], gap, opens, points + opens * gap[:, None])
+
+
+def _crossings(
+    moving: Bodies, pose: Pose, fixed: Bodies, rows: Sequence[NearPair]
+) -> tuple[np.ndarray, Array, Array]:
+    """Where edges of pairs of boxes and hulls cross, seen along their nearest points: numbers (n,) of the
+    pairs, points (n, 3) on the moving part's edges and on the fixed one's."""
+    of, on_a, on_b = [np.zeros(0, dtype=np.int64)], [np.zeros((0, 3))], [np.zeros((0, 3))]
+    turned: dict[int, Array] = {}
+    for k, (i, j, near, _) in enumerate(rows):
+        a, b = moving.parts[i], fixed.parts[j]
+        assert isinstance(a, ConvexPart) and isinstance(b, ConvexPart)
+        if "bar" in (a.kind, b.kind):
+            continue
+        if i not in turned:
+            turned[i] = pose.points(a.triangles[0])
+        mine, theirs = crossing_points(
+            (turned[i], a.ridges), (b.triangles[0], b.ridges), near.way, CORNERS_WITHIN
+        )
+        of.append(np.full(len(mine), k))
+        on_a.append(mine)
+        on_b.append(theirs)
+    return np.concatenate(of), np.concatenate(on_a), np.concatenate(on_b)
+
+
+MOST_OF_SHEET = 6
+"""So many points of a sheet are told beside one part."""
 
 
 def _near_vertices(b: ConvexPart | MeshPart, at: Array, most: float, spread: float = 120.0) -> Array:

@@ -10,7 +10,7 @@ chosen by trial; theirs are of the same size.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -164,6 +164,8 @@ def descend(
     here = start
     if not isinstance(here, Look):
         here = stand_at(problem, here, SEEN * trust, corners, roughly=True)
+    else:
+        here = replace(here, rows=here.rows.guessed())
     descent = _Descent(problem, tied, hopeless, trust, here, corners)
     while descent.done < rounds and descent.trust > SMALLEST:
         descent.done += 1

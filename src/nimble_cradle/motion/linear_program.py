@@ -13,6 +13,7 @@ import numpy as np
 from nimble_cradle.geometry.pose import Array
 from nimble_cradle.motion.aims import Aims
 from nimble_cradle.motion.seat_problem import PENALTY, Look, SeatProblem, pair_numbers
+from nimble_cradle.motion.simplex import least_from
 
 SHORTFALL = 6
 """Number of the first shortfall among the unknowns."""
@@ -37,16 +38,51 @@ class Solution:
 class LinearProgram:
     """Least cost . x with matrix (rows, n) @ x <= limits (rows,) and bounds (n, 2). gap_rows: which gaps
     of the look come first among the rows: those that can matter within the box. Then come the lows and the
-    highs of the aims that have them."""
+    highs of the aims that have them. distances_from: number of the first unknown that is a distance from a
+    target."""
 
     cost: Array
     matrix: Array
     limits: Array
     bounds: Array
     gap_rows: np.ndarray
+    distances_from: int
 
     def solve(self) -> Solution | None:
         """Its solution; None where it has none."""
+        found = self.from_corner()
+        return found if found is not None else self.by_library()
+
+    def from_corner(self) -> Solution | None:
+        """From the corner of the box that costs least, with the one shortfall and the distances that it
+        takes; None where there are more shortfalls, or where that comes to no end."""
+        n, rows = len(self.cost), len(self.limits)
+        if self.distances_from != SHORTFALL + 1 or not rows:
+            return None
+        low, high = self.bounds[:, 0], self.bounds[:, 1]
+        upper = np.nonzero(np.isfinite(high))[0]
+        one = np.eye(n)
+        matrix = np.vstack([self.matrix, -one, one[upper]])
+        limits = np.concatenate([self.limits, -low, high[upper]])
+        # the step that costs least by itself, then what that leaves short, row by row
+        down = self.cost[:SHORTFALL] >= 0
+        x = np.zeros(n)
+        x[:SHORTFALL] = np.where(down, low[:SHORTFALL], high[:SHORTFALL])
+        corner = np.empty(n, dtype=np.int64)
+        corner[:SHORTFALL] = np.where(down, rows, rows + n) + np.arange(SHORTFALL)
+        over = self.matrix @ x - self.limits
+        for k in range(SHORTFALL, n):
+            mine = np.nonzero(self.matrix[:, k] < 0)[0]
+            worst = int(mine[over[mine].argmax()]) if len(mine) else -1
+            corner[k] = worst if worst >= 0 and over[worst] > 0 else rows + k
+        found = least_from(self.cost, matrix, limits, corner)
+        if found is None:
+            return None
+        x, multipliers = found
+        return Solution(x, float(self.cost @ x), multipliers[:rows])
+
+    def by_library(self) -> Solution | None:
+        """The same by SciPy's HiGHS; None where there is none."""
         from scipy.optimize import linprog
 
         found = linprog(  # type: ignore[call-overload]
@@ -87,9 +123,8 @@ def linear_program(
     matrix[np.arange(kept), SHORTFALL + slots] = -1.0
     matrix[kept + np.arange(2 * len(targets)), first_distance + np.arange(len(targets)).repeat(2)] = -1.0
     limits = np.concatenate([gaps[1], windows[1], distances[1]])
-    return LinearProgram(
-        _cost(aims, look, first_distance, targets), matrix, limits, _bounds(n, middle, size), gap_rows
-    )
+    cost, bounds = _cost(aims, look, first_distance, targets), _bounds(n, middle, size)
+    return LinearProgram(cost, matrix, limits, bounds, gap_rows, first_distance)
 
 
 def _window_rows(aims: Aims, look: Look) -> tuple[Array, Array]:

@@ -15,7 +15,7 @@ from nimble_cradle.fit.gaps import Fitting, Fittings, piece_rooms, required_gaps
 from nimble_cradle.fit.made_bodies import MADE_DOUBT, MadeBodies, made_sides
 from nimble_cradle.fit.made_gaps import MADE, needs_off_made
 from nimble_cradle.fit.travel import moving_items
-from nimble_cradle.geometry.bodies import Bodies
+from nimble_cradle.geometry.bodies import Bodies, together
 from nimble_cradle.geometry.pose import Array, crosses
 from nimble_cradle.geometry.solid_makers import box
 from nimble_cradle.geometry.solids import SolidPart, placed_part
@@ -156,7 +156,7 @@ def seating_of(job: Job, centre: Array | None = None) -> Seating:
         if bodies
         else np.zeros((len(owners), 0))
     )
-    groups = [Obstacles(bay_bodies(job), need), *([Obstacles(Bodies(bodies), more)] if bodies else [])]
+    stand, needs = [bay_bodies(job), Bodies(bodies)], [need, more]
     stays = made_sides(job).car if wish.made == "stays" else MadeBodies([])
     if stays.rows:
         doubts = np.hypot(np.array([[o.give_or_take for o in owners]]).T, MADE_DOUBT)
@@ -164,14 +164,15 @@ def seating_of(job: Job, centre: Array | None = None) -> Seating:
         for j, owner in enumerate(owners):  # a plate and what its own mount stands on are made to one another
             if isinstance(owner, Fitting) and not owner.bare:
                 off_made[j] = -np.inf
-        groups.append(Obstacles(stays.bodies, off_made))
+        stand.append(stays.bodies)
+        needs.append(off_made)
         columns += [row.id for row in stays.rows]
     about = pose_of(job.position).points(mass.centre)
     swaying = np.array(moved_rigidly)
     problem = SeatProblem(
         moving,
         mass.centre,
-        tuple(groups),
+        (Obstacles(together(stand), np.hstack(needs)),),
         aims_for(job, wish, mass.centre if centre is None else centre),
         sways_of(job, about),
         swaying,
