@@ -369,11 +369,11 @@ def test_planes_between_two_parts_are_no_farther_apart_than_they_are(seed: int) 
     at, turned, left_out = random_pose(seed + 9, 110), 0, 0
     for step in range(4):
         pose = at.moved(rng.normal(0, 6, 3) * step, rng.normal(0, 0.02, 3) * step, at.translation)
-        found = near_parts(moving, pose, fixed, reach, close, Roughly(close, ways))
+        found = near_parts(moving, pose, fixed, reach, Roughly(close, ways))
         others = Bodies([[p] for p in parts]), Bodies([[s] for s in stand])
-        anew = near_parts(others[0], pose, others[1], reach, close, Roughly(close, ways))
-        measured = {(i, j): near for i, j, near, _ in found.rows}
-        assert {(i, j): n.distance for i, j, n, _ in anew.rows} == {
+        anew = near_parts(others[0], pose, others[1], reach, Roughly(close, ways))
+        measured = {(i, j): near for i, j, near in found.rows}
+        assert {(i, j): n.distance for i, j, n in anew.rows} == {
             k: n.distance for k, n in measured.items()
         }
         assert all(np.array_equal(x, y) for x, y in zip(anew.planes, found.planes, strict=True))

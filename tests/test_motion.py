@@ -233,7 +233,7 @@ class TestRows:
         reach = np.full((1, 2), 150.0)
         whole = {(n.a, n.b): n.distance for n in nearest(moving, Pose.still(), fixed, reach)}
         parts: dict[tuple[int, int], float] = {}
-        for _, _, n, _ in near_parts(moving, Pose.still(), fixed, reach, reach).rows:
+        for _, _, n in near_parts(moving, Pose.still(), fixed, reach).rows:
             parts[n.a, n.b] = min(parts.get((n.a, n.b), INF), n.distance)
         assert parts == pytest.approx(whole, abs=1e-6)
 

@@ -4,15 +4,12 @@ apart."""
 from __future__ import annotations
 
 from typing import NamedTuple
-from weakref import WeakKeyDictionary
 
-import fcl
 import numpy as np
 
 from nimble_cradle.geometry.bodies import Bodies, stepped
 from nimble_cradle.geometry.distance import (
     ONE_AT_A_TIME,
-    REQUEST,
     ROUND,
     Nearest,
     Ways,
@@ -22,7 +19,6 @@ from nimble_cradle.geometry.distance import (
 )
 from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.geometry.reaches import boxes_apart
-from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart
 
 
 class Roughly(NamedTuple):
@@ -48,9 +44,12 @@ class ByPlanes(NamedTuple):
         return ByPlanes(*(column[which] for column in self))
 
 
-NearPair = tuple[int, int, Nearest, list[tuple[float, Array, Array]]]
-"""Part of moving, part of fixed, how near, how near the ends of bars are (distance, point on the moving part,
-point on the fixed one)."""
+class NearPair(NamedTuple):
+    """Part of moving, part of fixed, how near."""
+
+    i: int
+    j: int
+    near: Nearest
 
 
 class NearParts(NamedTuple):
@@ -63,10 +62,9 @@ class NearParts(NamedTuple):
 
 
 def near_parts(
-    moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, closely: Array, roughly: Roughly | None = None
+    moving: Bodies, pose: Pose, fixed: Bodies, reach: Array, roughly: Roughly | None = None
 ) -> NearParts:
-    """As ``nearest``, but every pair of parts that comes within reach. Ends are looked at where a pair is
-    clear and within ``closely``.
+    """As ``nearest``, but every pair of parts that comes within reach.
 
     roughly: where planes keep a pair apart by more than it says, how far they do so is told instead of the
     distance, which is no less: planes square to a known direction, or else to the way off the box that
@@ -87,8 +85,7 @@ def near_parts(
             ways.append(found.way)
             apart.append(found.distance)
             if found.distance < limit[i, j]:
-                near = 0 < found.distance < closely[found.a, found.b]
-                rows.append((i, j, found, _bar_ends(moving, i, fixed, j, pose) if near else []))
+                rows.append(NearPair(i, j, found))
         known = told.known.and_these(a * len(fixed.parts) + b, np.array(ways).reshape(-1, 3), np.array(apart))
         return NearParts(rows, told.far, known)
 
@@ -149,49 +146,3 @@ def _by_planes(
     on_b[can] = fixed.reaches.farthest(b[can], ways[can])
     most[can] = np.einsum("kx,kx->k", on_a[can] - on_b[can], ways[can]) - np.where(solid_b[can], 0.0, ROUND)
     return ByPlanes(a, b, most, on_a, on_b, ways)
-
-
-_DISCS: WeakKeyDictionary[SolidPart, fcl.CollisionObject] = WeakKeyDictionary()
-"""Thin slices of round bars, for where only part of a bar is beside something."""
-
-
-def _bar_ends(moving: Bodies, i: int, fixed: Bodies, j: int, pose: Pose) -> list[tuple[float, Array, Array]]:
-    """How near two slices of either bar come to the other convex part: its ends, or where the other ends
-    along it."""
-    a, b = moving.parts[i], fixed.parts[j]
-    if isinstance(a, MeshPart) or isinstance(b, MeshPart):
-        return []
-    out: list[tuple[float, Array, Array]] = []
-    if a.kind == "bar":
-        at = pose @ a.pose
-        axis = at.rotation[:, 2]
-        out += _slices(
-            a, at, (float(-b.support(-axis[None])[0]), float(b.support(axis[None])[0])), fixed.object(j)
-        )
-    if b.kind == "bar":
-        axis = b.pose.rotation[:, 2]
-        shift, turned = float(pose.translation @ axis), (axis @ pose.rotation)[None]
-        span = shift - float(a.support(-turned)[0]), shift + float(a.support(turned)[0])
-        out += [(d, q, p) for d, p, q in _slices(b, b.pose, span, moving.object(i))]
-    return out
-
-
-def _slices(
-    part: ConvexPart, at: Pose, span: tuple[float, float], other: fcl.CollisionObject
-) -> list[tuple[float, Array, Array]]:
-    """How near a bar that stands at ``at`` comes to a solid at both ends of the stretch of its axis that
-    lies in ``span`` (stations along the axis' direction, mm): distance, point on the bar, point on the
-    other."""
-    disc = _DISCS.get(part)
-    if disc is None:
-        disc = _DISCS[part] = fcl.CollisionObject(fcl.Cylinder(part.size[0], 0.002), fcl.Transform())
-    axis, half = at.rotation[:, 2], part.size[1] / 2
-    middle = float(at.translation @ axis)
-    out = []
-    for station in {max(min(s - middle, half), -half) for s in span}:
-        disc.setTransform(fcl.Transform(at.rotation, at.translation + station * axis))
-        result = fcl.DistanceResult()
-        d = fcl.distance(disc, other, REQUEST, result)
-        if d > 1e-6:
-            out.append((float(d), np.array(result.nearest_points[0]), np.array(result.nearest_points[1])))
-    return out

@@ -19,8 +19,9 @@ from nimble_cradle.geometry.bodies import Bodies
 from nimble_cradle.geometry.distance import Ways, no_ways
 from nimble_cradle.geometry.near_parts import NearPair, Roughly, near_parts
 from nimble_cradle.geometry.pose import Array, Pose
+from nimble_cradle.geometry.reaches import BAR, Reaches
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart
-from nimble_cradle.motion.part_distance import crossing_points, facing_corners, from_parts
+from nimble_cradle.motion.part_distance import crossing_points, facing_corners, from_parts, slice_points
 
 CORNERS_WITHIN = 25.0
 """Corners are followed that lie within this of the nearest point, mm along the contact's direction."""
@@ -107,7 +108,7 @@ def rows_at(
         closely = group.need + (min(beyond, CLOSE) + np.minimum(more, CLOSE))[:, None]
         limit = group.need + beyond + more[:, None]
         bodies = group.bodies
-        found = near_parts(moving, pose, bodies, limit, closely, Roughly(above, before) if roughly else None)
+        found = near_parts(moving, pose, bodies, limit, Roughly(above, before) if roughly else None)
         ways.append(found.ways)
         far = found.planes
         rows = [
@@ -115,8 +116,8 @@ def rows_at(
             _Columns(moving.owner[far.a], bodies.owner[far.b], far.apart, far.ways, far.on_a),
         ]
         if corners:
-            close = [row for row in found.rows if row[2].distance < closely[row[2].a, row[2].b]]
-            rows += [_ends(close), *_corners(moving, pose, bodies, close, limit)]
+            close = [row for row in found.rows if row.near.distance < closely[row.near.a, row.near.b]]
+            rows += _corners(moving, pose, bodies, close, limit)
         for some in rows:
             columns.append(some._replace(b=some.b + base))
             needs.append(group.need[some.a, some.b])
@@ -148,49 +149,44 @@ def _nearest_points(rows: Sequence[NearPair]) -> _Columns:
     """The nearest points of each pair of parts."""
     if not rows:
         return _NOTHING
-    of_a, of_b, gaps, ways, places = zip(
-        *((n.a, n.b, n.distance, n.way, n.on_a) for _, _, n, _ in rows), strict=True
-    )
+    told = ((n.a, n.b, n.distance, n.way, n.on_a) for _, _, n in rows)
+    of_a, of_b, gaps, ways, places = zip(*told, strict=True)
     return _Columns(np.array(of_a), np.array(of_b), np.array(gaps), np.array(ways), np.array(places))
-
-
-def _ends(rows: Sequence[NearPair]) -> _Columns:
-    """The ends of bars."""
-    found = [(n.a, n.b, d, (p - q) / d, p) for _, _, n, ends in rows for d, p, q in ends]
-    if not found:
-        return _NOTHING
-    return _Columns(*(np.array(column) for column in zip(*found, strict=True)))
 
 
 def _corners(
     moving: Bodies, pose: Pose, fixed: Bodies, rows: Sequence[NearPair], limit: Array
 ) -> list[_Columns]:
     """Further gaps of pairs of parts: corners of each that face the other, measured to it."""
-    both = [row for row in rows if isinstance(moving.parts[row[0]], ConvexPart)]
-    solids = [row for row in both if isinstance(fixed.parts[row[1]], ConvexPart)]
-    sheets = [row for row in both if not isinstance(fixed.parts[row[1]], ConvexPart)]
+    both = [row for row in rows if isinstance(moving.parts[row.i], ConvexPart)]
+    solids = [row for row in both if isinstance(fixed.parts[row.j], ConvexPart)]
+    sheets = [row for row in both if not isinstance(fixed.parts[row.j], ConvexPart)]
     out: list[_Columns] = []
     if solids:
-        part_a, part_b = np.array([i for i, _, _, _ in solids]), np.array([j for _, j, _, _ in solids])
-        way = np.array([near.way for _, _, near, _ in solids])
-        own, there = facing_corners(moving.reaches, part_a, -way @ pose.rotation, CORNERS_WITHIN)
-        k, n = np.nonzero(there)
+        part_a, part_b = np.array([row.i for row in solids]), np.array([row.j for row in solids])
+        way = np.array([row.near.way for row in solids])
         crossing = _crossings(moving, pose, fixed, solids)
-        of = np.concatenate([k, crossing[0]])
-        mine = np.concatenate([pose.points(own[k, n]), crossing[1]])
+        # seen from the moving set
+        towards, axes = -way @ pose.rotation, moving.reaches.turns[part_a][:, :, 2]
+        shift = axes @ (pose.rotation.T @ pose.translation)
+        low, high = fixed.reaches.extent(part_b, axes @ pose.rotation.T)
+        of, own = _facing(moving.reaches, part_a, towards, low - shift, high - shift)
+        of, mine = np.concatenate([of, crossing[0]]), np.concatenate([pose.points(own), crossing[1]])
         gap, opens = from_parts(fixed.reaches, part_b[of], mine)
         out.append(
             _Columns(moving.owner[part_a[of]], fixed.owner[part_b[of]], gap, opens, mine).within(limit)
         )
-        other, there = facing_corners(fixed.reaches, part_b, way, CORNERS_WITHIN)
-        k, n = np.nonzero(there)
-        of = np.concatenate([k, crossing[0]])
-        theirs = np.concatenate([other[k, n], crossing[2]])
+        # and from the standing one
+        axes = fixed.reaches.turns[part_b][:, :, 2]
+        shift = axes @ pose.translation
+        low, high = moving.reaches.extent(part_a, axes @ pose.rotation)
+        of, other = _facing(fixed.reaches, part_b, way, low + shift, high + shift)
+        of, theirs = np.concatenate([of, crossing[0]]), np.concatenate([other, crossing[2]])
         out.append(_to_moving(moving, pose, fixed, part_a[of], part_b[of], theirs).within(limit))
     if sheets:
-        near = [_near_vertices(fixed.parts[j], n.on_b, limit[n.a, n.b]) for _, j, n, _ in sheets]
+        near = [_near_vertices(fixed.parts[j], n.on_b, limit[n.a, n.b]) for _, j, n in sheets]
         of = np.repeat(np.arange(len(sheets)), [len(points) for points in near])
-        part_a, part_b = np.array([i for i, _, _, _ in sheets]), np.array([j for _, j, _, _ in sheets])
+        part_a, part_b = np.array([row.i for row in sheets]), np.array([row.j for row in sheets])
         found = _to_moving(moving, pose, fixed, part_a[of], part_b[of], np.concatenate(near))
         # points of a sheet deeper in the part are the nearest pair's to judge: they may lie past its middle
         keep = np.nonzero((found.gap < limit[found.a, found.b]) & (found.gap > -5.0))[0]
@@ -199,6 +195,18 @@ def _corners(
         place = np.arange(len(keep)) - np.repeat(starts, np.diff([*starts, len(keep)]))
         out.append(_Columns(*(column[keep[place < MOST_OF_SHEET]] for column in found)))
     return out
+
+
+def _facing(
+    reaches: Reaches, which: np.ndarray, ways: Array, low: Array, high: Array
+) -> tuple[np.ndarray, Array]:
+    """Points of convex parts (k,) that look along a direction (k, 3): corners, and of a bar the surface at
+    both ends of the stretch low..high (k,) along its axis. Numbers (n,) of the rows and points (n, 3)."""
+    corners, there = facing_corners(reaches, which, ways, CORNERS_WITHIN)
+    bars = np.nonzero(reaches.kinds[which] == BAR)[0]
+    beside, cut = slice_points(reaches, which[bars], ways[bars], low[bars], high[bars])
+    (k, n), (b, m) = np.nonzero(there), np.nonzero(cut)
+    return np.concatenate([k, bars[b]]), np.concatenate([corners[k, n], beside[b, m]])
 
 
 def _to_moving(
@@ -217,7 +225,7 @@ def _crossings(
     pairs, points (n, 3) on the moving part's edges and on the fixed one's."""
     of, on_a, on_b = [np.zeros(0, dtype=np.int64)], [np.zeros((0, 3))], [np.zeros((0, 3))]
     turned: dict[int, Array] = {}
-    for k, (i, j, near, _) in enumerate(rows):
+    for k, (i, j, near) in enumerate(rows):
         a, b = moving.parts[i], fixed.parts[j]
         assert isinstance(a, ConvexPart) and isinstance(b, ConvexPart)
         if "bar" in (a.kind, b.kind):

@@ -129,6 +129,23 @@ def facing_corners(reaches: Reaches, which: np.ndarray, ways: Array, within: flo
     return out, there
 
 
+def slice_points(
+    reaches: Reaches, which: np.ndarray, ways: Array, low: Array, high: Array
+) -> tuple[Array, Array]:
+    """Where a bar (k,) is beside something at both ends of the stretch low..high (k,) along its axis: points
+    (k, 2, 3) of its surface that look along a direction (k, 3), and which there are (k, 2); the set's own
+    frame. None where the bar's end looks that way."""
+    turns, half, middles = reaches.turns[which], reaches.spread[which], reaches.middles[which]
+    axis = turns[:, :, 2]
+    at = np.einsum("kx,kx->k", middles, axis)
+    stations = np.clip(np.column_stack([low - at, high - at]), -half[:, 2:], half[:, 2:])
+    aside = ways - np.einsum("kx,kx->k", ways, axis)[:, None] * axis
+    size = np.sqrt((aside**2).sum(1))
+    surface = middles + half[:, :1] * aside / np.maximum(size, 1e-9)[:, None]
+    there = np.column_stack([size > 0.5, (size > 0.5) & (stations[:, 1] - stations[:, 0] > 1.0)])
+    return surface[:, None] + stations[:, :, None] * axis[:, None], there
+
+
 def crossing_points(
     a: tuple[Array, np.ndarray], b: tuple[Array, np.ndarray], way: Array, within: float
 ) -> tuple[Array, Array]:

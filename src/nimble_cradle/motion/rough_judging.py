@@ -58,9 +58,9 @@ class OpenSurfaces:
         self.grid = (distance_transform_edt(empty) * CELL).astype(np.float32)
         self.room = room
 
-    def least(self, places: Array, points: Array) -> Array:
-        """Least distance (n,) of points (m, 3) moved to each of places (n, 3); ``room`` or more outside
-        the grid."""
+    def each(self, places: Array, points: Array) -> Array:
+        """Distance (n, m) of points (m, 3) moved to each of places (n, 3); ``room`` or more outside the
+        grid."""
         shape = np.array(self.grid.shape)
         at = ((points - self.low) / CELL + 0.5).astype(np.float32)
         move = (places / CELL).astype(np.float32)
@@ -70,7 +70,7 @@ class OpenSurfaces:
             np.clip(k, 0, shape[axis] - 1, out=k)
             flat *= shape[axis]
             flat += k
-        return np.asarray(self.grid.ravel().take(flat).min(1))
+        return np.asarray(self.grid.ravel().take(flat))
 
 
 def _spread(part: MeshPart) -> Array:
@@ -157,34 +157,49 @@ def _against(
             apart = (places[rows] @ n.T - c).max(1)
             worst[rows] = np.maximum(worst[rows], need[i, j] - apart)
     for k, sheet in enumerate(sheets):
-        if sheet is None:
-            continue
-        for body in range(moving.count):
-            want = group.need[body, k]
-            if not np.isfinite(want):
-                continue
-            points = _points(moving, body) @ rotation.T
-            rows = np.nonzero(worst < enough)[0]
-            for start in range(0, len(rows), 1024):
-                some = rows[start : start + 1024]
-                least = sheet.least(places[some], points)
-                worst[some] = np.maximum(worst[some], np.where(least < want, want - least, 0.0))
+        if sheet is not None:
+            _off_sheet(moving, group.need[moving.owner, k], sheet, rotation, places, worst, enough)
+
+
+def _off_sheet(
+    moving: Bodies,
+    wants: Array,
+    sheet: OpenSurfaces,
+    rotation: Array,
+    places: Array,
+    worst: Array,
+    enough: float,
+) -> None:
+    """Raise what lacks (n,) by what the moving parts lack to one sheet. wants: (parts,) mm."""
+    rows = np.nonzero(worst < enough)[0]
+    parts = np.nonzero(np.isfinite(wants))[0]
+    if not len(rows) or not len(parts):
+        return
+    # a part whose middle is farther off than its corners from there, two cells and what is wanted is clear
+    off = sheet.each(places[rows], moving.centres[parts] @ rotation.T)
+    near = off < (moving.arms[parts] + wants[parts] + 2 * CELL)[None]
+    for n in np.nonzero(near.any(0))[0].tolist():
+        part, want = moving.parts[parts[n]], wants[parts[n]]
+        points = _points(part) @ rotation.T
+        mine = rows[near[:, n] & (worst[rows] < enough)]
+        for start in range(0, len(mine), 1024):
+            some = mine[start : start + 1024]
+            least = sheet.each(places[some], points).min(1)
+            worst[some] = np.maximum(worst[some], np.where(least < want, want - least, 0.0))
 
 
 _POINTS: WeakKeyDictionary[ConvexPart | MeshPart, Array] = WeakKeyDictionary()
 
 
-def _points(moving: Bodies, body: int) -> Array:
-    """Points over a moving body's surface, its own frame."""
-    parts = [part for part, o in zip(moving.parts, moving.owner, strict=True) if o == body]
-    for p in parts:
-        if p not in _POINTS:
-            _POINTS[p] = (
-                surface_points(p, 40.0)
-                if isinstance(p, ConvexPart)
-                else p.vertices[:: max(1, len(p.vertices) // 300)]
-            )
-    return np.vstack([_POINTS[part] for part in parts])
+def _points(part: ConvexPart | MeshPart) -> Array:
+    """Points over a part's surface, its owner's frame."""
+    if part not in _POINTS:
+        _POINTS[part] = (
+            surface_points(part, 40.0)
+            if isinstance(part, ConvexPart)
+            else part.vertices[:: max(1, len(part.vertices) // 300)]
+        )
+    return _POINTS[part]
 
 
 def judged_at(

@@ -29,6 +29,8 @@ otherwise by the user (common practice, no source)."""
 ARM_ROUNDS = 5
 MOST_SHORT = 8.0
 """What lacks more, mm, is led otherwise than straight: it is told, and no room is made for it here."""
+MADE_ANEW = (engine_made_gaps, made_to_engine, together_gaps)
+"""What tells of gaps that change where parts are made anew."""
 
 
 def short_of_arms(job: Job) -> tuple[Gap, ...]:
@@ -42,10 +44,13 @@ def cut_for_arms(seating: Seating, before: Job, job: Job, rows: Sequence[Gap], a
     """The problem with every place cut off where one of those gaps would lack. before: the job that mounts
     come along from. Raises JobError."""
 
+    wanted = {key_of(g) for g in rows}
+    telling = [tell for tell in MADE_ANEW if wanted & {key_of(g) for g in tell(job)}]
+
     def margins(there: Job, pose: Pose, only: Sequence[Key]) -> dict[Key, float]:
         """Of parts made anew at another pose."""
         there = with_mounts(before, with_value(there, "position", position_of(pose, there.position.pivot)))
-        told = (*engine_made_gaps(there), *made_to_engine(there), *together_gaps(there))
+        told = [gap for tell in telling for gap in tell(there)]
         return {key_of(g): g.margin_at_rest for g in told if key_of(g) in only}
 
     return with_room_for(seating, job, rows, aim, measure=margins)

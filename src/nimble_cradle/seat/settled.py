@@ -116,14 +116,9 @@ def exact_gaps(seating: Seating, job: Job, beyond: float = NEAR) -> tuple[Gap, .
         cases = carried(job).stands
     except JobError:
         cases = ()
-    sway = max(
-        (
-            float(np.abs(case.pose.points(c) - pose.points(c)).max())
-            for case in cases
-            for c in powertrain_bodies(job).centres
-        ),
-        default=0.0,
-    )
+    middles = powertrain_bodies(job).centres
+    still = pose.points(middles)
+    sway = max((float(np.abs(case.pose.points(middles) - still).max()) for case in cases), default=0.0)
     rest = gaps_at_rest(job, pose, beyond + 2 * sway) + fitting_gaps(job, pose, seating.fittings, beyond)
     rest = tuple(gap for gap in rest if gap.margin_at_rest < beyond + 2 * sway)
     rows = pieces_to_made(job, pose, seating.made, beyond + 2 * sway) if seating.made.rows else []
