@@ -38,7 +38,18 @@ def inside(part: SolidPart, points: Array) -> bool:
     return any(abs(winding_number(p, part.vertices, part.faces)) > 0.5 for p in near)
 
 
+def may_hold(outer: SolidPart, inner: SolidPart) -> bool:
+    """Whether a connected piece of ``inner`` could lie in a part: not in an open surface, nor in a solid that
+    is shorter across than a piece is long."""
+    if isinstance(outer, MeshPart):
+        return outer.for_whole if outer.whole is not None else outer.closed
+    in_one_piece = isinstance(inner, ConvexPart) or len(inner.piece_points) == 1
+    return not in_one_piece or inner.longest < outer.across
+
+
 def swallowed(a: SolidPart, b: SolidPart, pose: Pose) -> bool:
     """Whether a connected piece of either part lies inside the other, where the surfaces of ``a``, at
     ``pose``, and ``b`` are apart and distance alone would call them clear."""
-    return inside(b, pose.points(one_of_each(a))) or inside(a, pose.inverse().points(one_of_each(b)))
+    return (may_hold(b, a) and inside(b, pose.points(one_of_each(a)))) or (
+        may_hold(a, b) and inside(a, pose.inverse().points(one_of_each(b)))
+    )

@@ -89,6 +89,16 @@ class ConvexPart:
         return (v.max(0) + v.min(0)) / 2, (v.max(0) - v.min(0)) / 2
 
     @cached_property
+    def across(self) -> float:
+        """No two of its points are farther apart than this, mm."""
+        return float(2 * np.linalg.norm(self.box[1]))
+
+    @cached_property
+    def longest(self) -> float:
+        """Two of its points are at least this far apart, mm."""
+        return float(2 * self.box[1].max())
+
+    @cached_property
     def axes(self) -> tuple[Array, Array]:
         """Unit normals of the faces (n, 3) and directions of the edges (m, 3), each once whichever way it
         points, owner's frame."""
@@ -201,6 +211,11 @@ class MeshPart:
         return (self.vertices.max(0) + self.vertices.min(0)) / 2, (
             self.vertices.max(0) - self.vertices.min(0)
         ) / 2
+
+    @cached_property
+    def longest(self) -> float:
+        """Two of its points are at least this far apart, mm."""
+        return float(2 * self.box[1].max())
 
     @cached_property
     def closed(self) -> bool:

@@ -95,16 +95,16 @@ def rows_at(
 
     allow: (moving.count,) mm that each body's gaps may lose by sway; pairs are seen that much farther.
     corners: without them only the nearest points of each pair are told, which is enough far from a seat.
-    roughly: of a pair of parts farther from one another than ROUGHLY mm over what it needs, the gap is that
-    between two planes, no more than the true one; known: rows from a pose near by, from where those planes
-    are.
+    roughly: of a pair of parts farther from one another than ROUGHLY mm over what it needs (CLOSE without
+    corners), the gap is that between two planes, no more than the true one; known: rows from a pose near by,
+    from where those planes are.
     """
     more = np.zeros(moving.count) if allow is None else allow
     base, ways, columns, needs = 0, [], [], []
     for n, group in enumerate(obstacles):
         # of another problem they are guesses, which planes may be as well as any
         before = known.ways[n] if known is not None and n < len(known.ways) else no_ways()
-        above = group.need + (min(beyond, ROUGHLY) + np.minimum(more, CLOSE))[:, None]
+        above = group.need + (min(beyond, ROUGHLY if corners else CLOSE) + np.minimum(more, CLOSE))[:, None]
         closely = group.need + (min(beyond, CLOSE) + np.minimum(more, CLOSE))[:, None]
         limit = group.need + beyond + more[:, None]
         bodies = group.bodies

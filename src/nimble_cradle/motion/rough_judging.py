@@ -30,7 +30,7 @@ PLACES, LEAST_PLACES = 2000, 200
 """So many places are judged roughly, shared among the rotations, and at least so many at each."""
 LEAST_FREE = 6
 """So many starts are chosen among all rotations."""
-CLOSER, WIDE = 80, 50.0
+CLOSER, WIDE = 40, 50.0
 """So many more are laid within so many mm of each of the best."""
 
 
