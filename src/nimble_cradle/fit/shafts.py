@@ -244,8 +244,8 @@ def joint_angles(
     last_way: Array,
     phase_deg: Sequence[float],
 ) -> tuple[Array, Array, Array]:
-    """The same for n places and ways (n, 3) of the output at once: angles (n, joints) deg, residual (n,) deg,
-    lengths (n, joints - 1) mm."""
+    """The same for n places and ways (n, 3) of the output at once, and n or one of the axle's end and way:
+    angles (n, joints) deg, residual (n,) deg, lengths (n, joints - 1) mm."""
     n = len(starts)
     points = [starts, *([np.broadcast_to(centre, (n, 3))] if centre is not None else [])]
     points.append(np.broadcast_to(end, (n, 3)))

@@ -18,7 +18,7 @@ from nimble_cradle.geometry.distance import (
     part_pair,
 )
 from nimble_cradle.geometry.pose import Array, Pose
-from nimble_cradle.geometry.reaches import boxes_apart
+from nimble_cradle.geometry.reaches import boxes_apart, sheets_apart
 
 
 class Roughly(NamedTuple):
@@ -137,6 +137,11 @@ def _by_planes(
     have = known.any(1)
     of_boxes, at = laid.of(a * len(fixed.parts) + b)
     ways = np.where((of_boxes & ~have)[:, None], laid.ways[at], known)
+    laid_out = np.nonzero(solid & ~solid_b & ~fixed.for_whole[b] & ~have)[0]
+    if len(laid_out):
+        apart, across = sheets_apart(moving.reaches, a[laid_out], pose, fixed.reaches, b[laid_out])
+        by_box = np.where(of_boxes, laid.at_least[at], -np.inf)[laid_out]
+        ways[laid_out[apart > by_box]] = across[apart > by_box]
     boxed = np.nonzero(solid & solid_b & ~have)[0]
     apart, ways[boxed] = boxes_apart(moving.reaches, a[boxed], pose, fixed.reaches, b[boxed])
     ways[boxed[apart <= 0]] = 0.0

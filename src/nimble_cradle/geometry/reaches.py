@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -76,6 +78,38 @@ class Reaches:
                 along = ways[rows] @ self.parts[part].triangles[0].T
                 low[rows], high[rows] = along.min(1), along.max(1)
         return low, high
+
+
+ALONG = np.array(
+    [v for v in itertools.product((-1.0, 0.0, 1.0), repeat=3) if v > (0.0, 0.0, 0.0)], dtype=float
+)
+ALONG /= np.sqrt((ALONG**2).sum(1))[:, None]
+"""Thirteen directions: to the sides, edges and corners of a cube, each once."""
+_ALONG: WeakKeyDictionary[SolidPart, tuple[Array, Array]] = WeakKeyDictionary()
+
+
+def _ends_along(part: SolidPart) -> tuple[Array, Array]:
+    """Least and most of a mesh along ALONG."""
+    if part not in _ALONG:
+        along = part.triangles[0] @ ALONG.T
+        _ALONG[part] = along.min(0), along.max(0)
+    return _ALONG[part]
+
+
+def sheets_apart(
+    a: Reaches, of_a: np.ndarray, pose: Pose, b: Reaches, of_b: np.ndarray
+) -> tuple[Array, Array]:
+    """As ``boxes_apart``, of convex parts and meshes, by planes square to ALONG."""
+    parts_a, at_a = np.unique(of_a, return_inverse=True)
+    parts_b, at_b = np.unique(of_b, return_inverse=True)
+    n = len(ALONG)
+    turned = np.tile(ALONG @ pose.rotation, (len(parts_a), 1))
+    low, high = (v.reshape(-1, n) + ALONG @ pose.translation for v in a.extent(parts_a.repeat(n), turned))
+    ends = [_ends_along(b.parts[k]) for k in parts_b.tolist()]
+    least, most = np.array([v for v, _ in ends]), np.array([v for _, v in ends])
+    apart = np.hstack([low[at_a] - most[at_b], least[at_b] - high[at_a]])
+    best = apart.argmax(1)
+    return apart[np.arange(len(best)), best], np.vstack([ALONG, -ALONG])[best]
 
 
 def boxes_apart(

@@ -35,6 +35,9 @@ POOR, GOOD = 0.25, 0.6
 went to its edge doubles it. One under GOOD is corrected first."""
 AT_EDGE = 0.9
 """A step of this part of the box went to its edge."""
+INSIDE, LEAST_TRUST = 0.2, 2.0
+"""A step that ended so far inside the box, a part of it, draws the box in to as much about the step, no
+smaller than LEAST_TRUST mm: what the box does not stop need not be looked for so far off."""
 TAKEN = 0.05
 """A step that brings less than this of what was foreseen is not taken."""
 ENOUGH = 2e-4
@@ -43,6 +46,9 @@ GIVE_UP, FAR_FROM_IT = 14, 40.0
 """A descent that after so many rounds still lacks so much, mm, is given up."""
 CRAWL, DEARER, CRAWLS = 0.5, 3.0, 2
 """Gains under CRAWL wish mm, CRAWLS times in a row, at a cost more than DEARER over what is hopeless: given
+up."""
+FLAT, ALIKE = 0.02, 0.05
+"""Gains under FLAT wish mm, CRAWLS times in a row, and not better by ALIKE than what is hopeless: given
 up."""
 STUCK, STUCK_CRAWL = 8.0, 6.0
 """One that lacks more than STUCK mm is given up where its gains are under STUCK_CRAWL, a fifth of a mm of
@@ -68,7 +74,8 @@ class Found:
 
 @dataclass
 class _Descent:
-    """One descent under way. trust: half of the box, mm; crawl: rounds in a row that gained little."""
+    """One descent under way. trust: half of the box, mm; crawl, flat: rounds in a row that gained
+    little, or next to nothing."""
 
     problem: SeatProblem
     tied: np.ndarray | None
@@ -78,6 +85,7 @@ class _Descent:
     corners: bool = True
     done: int = 0
     crawl: int = 0
+    flat: int = 0
 
     def look(self, pose: Pose) -> Look:
         """Look from there, as far as the box can matter."""
@@ -102,6 +110,9 @@ class _Descent:
         if self.here.merit - there.merit < GOOD * foreseen:
             there = self.corrected(there, step)
         gain = self.here.merit - there.merit
+        self.flat = self.flat + 1 if gain < FLAT else 0
+        if self.flat >= CRAWLS and self.here.merit > self.hopeless - ALIKE:
+            return False
         if gain <= TAKEN * foreseen:
             self.trust = SHRINK * min(self.trust, float(np.abs(step).max()))
             return True
@@ -119,6 +130,8 @@ class _Descent:
             self.trust = min(DOUBLE * self.trust, MOST_TRUST)
         elif gain < POOR * foreseen:
             self.trust *= HALVE
+        elif size < INSIDE * self.trust:
+            self.trust = min(max(size / INSIDE, LEAST_TRUST), self.trust)
         return True
 
     def best_step(self, look: Look, centre: Array | None = None) -> Array | None:

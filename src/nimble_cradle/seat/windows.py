@@ -223,11 +223,19 @@ def propshaft_windows(job: Job) -> Windows:
         of the first piece."""
         turns, moves = _stacked(poses)
         start, way = turns @ np.asarray(box.output, dtype=float) + moves, turns @ unit(box.output_direction)
-        found = [joint_angles(start, way, centre, end, last, shaft.phase_deg) for end, last in places]
-        angles, residual, lengths = found[0]
-        slips = np.array([there[:, -1] - lengths[:, -1] for _, _, there in found])
+        n, m = len(poses), len(places)
+        found = joint_angles(
+            np.tile(start, (m, 1)),
+            np.tile(way, (m, 1)),
+            centre,
+            np.repeat([end for end, _ in places], n, axis=0),
+            np.repeat([last for _, last in places], n, axis=0),
+            shaft.phase_deg,
+        )
+        angles, residual, lengths = (rows[:n] for rows in found)
+        slips = found[2][:, -1].reshape(m, n) - lengths[:, -1]
         difference = [angles[:, 0] - angles[:, 1]] if centre is None else []
-        steepest = np.max([here.max(1) for here, _, _ in found], axis=0)
+        steepest = found[0].max(1).reshape(m, n).max(0)
         slip = [shaft.slip_mm - slips.max(0), shaft.slip_mm + slips.min(0)]
         return np.column_stack([angles, *difference, residual, steepest, *slip, lengths[:, 0]])
 
