@@ -373,9 +373,7 @@ def test_planes_between_two_parts_are_no_farther_apart_than_they_are(seed: int) 
         others = Bodies([[p] for p in parts]), Bodies([[s] for s in stand])
         anew = near_parts(others[0], pose, others[1], reach, Roughly(close, ways))
         measured = {(i, j): near for i, j, near in found.rows}
-        assert {(i, j): n.distance for i, j, n in anew.rows} == {
-            k: n.distance for k, n in measured.items()
-        }
+        assert {(i, j): n.distance for i, j, n in anew.rows} == {k: n.distance for k, n in measured.items()}
         assert all(np.array_equal(x, y) for x, y in zip(anew.planes, found.planes, strict=True))
         told = {
             (int(i), int(j)): (float(d), p, q, way) for i, j, d, p, q, way in zip(*found.planes, strict=True)

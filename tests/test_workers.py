@@ -52,6 +52,12 @@ def slow_square(common: dict[str, Any], row: int, say: Say) -> tuple[int, int]:
     return common["n"] * row * row, os.getpid()
 
 
+def sleeps(common: dict[str, Any], row: tuple[int, float], say: Say) -> tuple[int, int]:
+    say("")
+    time.sleep(row[1])
+    return row[0], os.getpid()
+
+
 def dies_elsewhere(common: int, row: int, say: Say) -> int:
     if os.getpid() != common:
         os._exit(3)
@@ -203,6 +209,46 @@ class TestShared:
         assert [v for v, _ in shared.each(slow_square, range(4), quiet)] == [0, 1, 4, 9]
         assert time.monotonic() - began < 3.0
         keeping.join(20)
+
+    @pytest.mark.parametrize("cores", [1, 2])
+    @pytest.mark.parametrize("stop", [4, 99])
+    def test_in_turn_a_row_knows_the_same_whoever_is_quick(
+        self, monkeypatch: pytest.MonkeyPatch, cores: int, stop: int
+    ) -> None:
+        """Ten rows, some ten times as slow as others: each is asked for when all but the last two before it
+        have been told; they are told in order, to the end or until one is enough."""
+        monkeypatch.setattr(workers, "cores", lambda: cores)
+        shared = Shared({"n": 1, "s": 0.0})
+        pids: set[int] = set()
+        for _ in range(4):
+            asked: list[tuple[int, int]] = []
+            told: list[int] = []
+
+            def row(
+                k: int, asked: list[tuple[int, int]] = asked, told: list[int] = told
+            ) -> tuple[int, float]:
+                asked.append((k, len(told)))
+                return k, 0.1 if k in (0, 3, 4, 8) else 0.01
+
+            def done(result: tuple[int, int], told: list[int] = told) -> bool:
+                told.append(result[0])
+                pids.add(result[1])
+                return len(told) == stop
+
+            shared.in_turn(sleeps, 10, row, done, 3, quiet)
+            assert told == list(range(min(stop, 10)))
+            assert asked == [(k, max(k - 2, 0)) for k in range(6 if stop == 4 else 10)]
+        assert (len(pids) > 1) == (cores > 1)
+
+    def test_in_turn_where_workers_die(self) -> None:
+        told: list[int] = []
+
+        def done(result: int) -> bool:
+            told.append(result)
+            return False
+
+        Shared(os.getpid()).in_turn(dies_elsewhere, 8, lambda k: k, done, 3, quiet)
+        assert told == [10 * k for k in range(8)]
 
     def test_what_is_refused_is_refused_whoever_met_it(self) -> None:
         for _ in range(3):

@@ -19,7 +19,7 @@ import tempfile
 import threading
 import weakref
 from collections import OrderedDict
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import partial
 from itertools import count
 from pathlib import Path
@@ -221,6 +221,81 @@ def _said(say: Say, words: str, _: str) -> None:
     say(words)
 
 
+Work = Callable[[Any, Any, Say], Any]
+"""What is done with the thing that is shared and a row, saying words."""
+
+
+class _Help:
+    """The workers' help with one piece of work. pack: the thing that is shared, as it is sent."""
+
+    def __init__(self, pack: Callable[[], tuple[str, bytes | str]], function: Work, say: Say) -> None:
+        self._packed, self._function, self._say = pack, function, say
+        self.number = next(_WORKERS.numbers)
+        self.pool, self._stopped = _ready()
+        self.futures: dict[int, Future[Any]] = {}
+        self._waited = 0
+
+    def free(self) -> bool:
+        """Whether a worker has nothing to do."""
+        return sum(not future.done() for future in self.futures.values()) < cores() - 1
+
+    def give(self, k: int, row: Any) -> None:
+        """Give a row to a worker."""
+        with _undisturbed():
+            self.futures[k] = self.pool.submit(_do, self.number, *self._packed(), self._function, row)
+
+    def is_slow(self) -> bool:
+        """Wait a while for a worker. True where none is up yet, or other work keeps them."""
+        from concurrent.futures import FIRST_COMPLETED, wait
+
+        if _WORKERS.begun[self.number % _SLOTS] == self.number and self._waited < _PATIENCE:
+            self._say("")
+            self._waited += not wait(self.futures.values(), _TICK, FIRST_COMPLETED).done
+            return False
+        self._waited = 0
+        return True
+
+    def results(self) -> dict[int, Any]:
+        """What has come. Raises BrokenProcessPool."""
+        return {k: self.futures.pop(k).result() for k in list(self.futures) if self.futures[k].done()}
+
+    def leave(self) -> None:
+        """Nothing more is wanted."""
+        self._stopped[self.number % _SLOTS] = self.number
+        for future in self.futures.values():
+            future.cancel()
+
+
+class Turn:
+    """Rows that are told in their order, some done before it is their turn; see ``Shared.in_turn``. rows:
+    those that may be done; results: of those that were and are not told."""
+
+    def __init__(self, count: int, row: Callable[[int], Any], done: Callable[[Any], bool], lag: int) -> None:
+        self._count, self._row, self._done, self._lag = count, row, done, lag
+        self._told = 0
+        self.rows = {k: row(k) for k in range(min(lag, count))}
+        self.results: dict[int, Any] = {}
+
+    def told(self) -> bool:
+        """Tell what can be told; True at the end."""
+        while self._told in self.results:
+            if self._done(self.results.pop(self._told)):
+                return True
+            del self.rows[self._told]
+            if self._told + self._lag < self._count:
+                self.rows[self._told + self._lag] = self._row(self._told + self._lag)
+            self._told += 1
+        return self._told == self._count
+
+    def first_open(self) -> int:
+        """The first row that is not done."""
+        return min(k for k in self.rows if k not in self.results)
+
+    def came(self, results: Mapping[int, Any]) -> None:
+        """Results of rows, some of which may have been done here too."""
+        self.results |= {k: result for k, result in results.items() if k in self.rows}
+
+
 class Shared:
     """Work on one thing that the workers help with: this process does its rows too, so that a worker that is
     not up yet, or is gone, holds nothing up. common: that thing, which can be pickled."""
@@ -229,44 +304,56 @@ class Shared:
         self.common = common
         self._packed: tuple[str, bytes | str] | None = None
 
-    def each(self, function: Callable[[Any, Any, Say], Any], rows: Sequence[Any], say: Say) -> list[Any]:
+    def each(self, function: Work, rows: Sequence[Any], say: Say) -> list[Any]:
         """``function(common, row, say)`` of every row, in their order. The function is a module's own and its
         result hangs on nothing but what it is given: who does a row is not known beforehand."""
-        if len(rows) < 2 or cores() < 2:
-            return [function(self.common, row, say) for row in rows]
-        from concurrent.futures import FIRST_COMPLETED, wait
+        out: list[Any] = []
+
+        def keep(result: Any) -> bool:
+            out.append(result)
+            return False
+
+        self.in_turn(function, len(rows), lambda k: rows[k], keep, len(rows), say)
+        return out
+
+    def in_turn(
+        self,
+        function: Work,
+        count: int,
+        row: Callable[[int], Any],
+        done: Callable[[Any], bool],
+        lag: int,
+        say: Say,
+    ) -> None:
+        """``function(common, row(k), say)`` of k = 0 to ``count`` - 1; the results are told to ``done`` in
+        their order, and True from it ends the work. row(k) is asked for when the results up to that of
+        k - ``lag`` have been told and no later one has, so what a row is made of hangs on no one's speed."""
+        turn = Turn(count, row, done, lag)
+
+        def mine(k: int) -> None:
+            turn.results[k] = function(self.common, turn.rows[k], say)
+
+        if count < 2 or cores() < 2:
+            while not turn.told():
+                mine(turn.first_open())
+            return
         from concurrent.futures.process import BrokenProcessPool
 
-        out: dict[int, Any] = {}
-        number = next(_WORKERS.numbers)
-        pool, stopped = _ready()
-        futures: dict[int, Future[Any]] = {}
-        waited = 0
+        help = _Help(self._pack, function, say)
         try:
-            while len(out) < len(rows):
-                left = [k for k in range(len(rows)) if k not in out and k not in futures]
-                busy = sum(not future.done() for future in futures.values())
-                while len(left) > 1 and busy < cores() - 1:
-                    k, busy = left.pop(), busy + 1
-                    with _undisturbed():
-                        futures[k] = pool.submit(_do, number, *self._pack(), function, rows[k])
-                if left:
-                    out[left[0]] = function(self.common, rows[left[0]], say)
-                elif _WORKERS.begun[number % _SLOTS] == number and waited < _PATIENCE:
-                    say("")
-                    waited += not wait(futures.values(), _TICK, FIRST_COMPLETED).done
-                else:  # no worker is up yet, or other work keeps them
-                    mine, waited = next(k for k in range(len(rows)) if k not in out), 0
-                    out[mine] = function(self.common, rows[mine], say)
-                out |= {k: futures.pop(k).result() for k in list(futures) if futures[k].done()}
+            while not turn.told():
+                left = [k for k in sorted(turn.rows) if k not in turn.results and k not in help.futures]
+                while len(left) > 1 and help.free():
+                    help.give(k := left.pop(1), turn.rows[k])
+                if left or help.is_slow():
+                    mine(left[0] if left else turn.first_open())
+                turn.came(help.results())
         except BrokenProcessPool:
-            _drop(pool)
-            out |= {k: function(self.common, rows[k], say) for k in range(len(rows)) if k not in out}
+            _drop(help.pool)
+            while not turn.told():
+                mine(turn.first_open())
         finally:
-            stopped[number % _SLOTS] = number
-            for future in futures.values():
-                future.cancel()
-        return [out[k] for k in range(len(rows))]
+            help.leave()
 
     def _pack(self) -> tuple[str, bytes | str]:
         """The thing as it is sent, under a name of its own; what is large as a file, so that it is not sent

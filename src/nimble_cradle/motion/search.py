@@ -3,7 +3,7 @@ helps."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -13,7 +13,7 @@ from nimble_cradle.geometry.pose import Array, Pose
 from nimble_cradle.motion.descend import FAR_FROM_IT, TRUST, Found, descend
 from nimble_cradle.motion.rough_judging import Rough, judged_at, starts
 from nimble_cradle.motion.seat_problem import LEVER, Look, SeatProblem, moved_by
-from nimble_cradle.workers import Say, quiet
+from nimble_cradle.workers import Say, Turn, quiet
 
 SAME = 0.05
 """Two seats whose merits differ by less are taken as one, wish mm."""
@@ -96,29 +96,54 @@ class Doing(Protocol):
     def descents(self, problem: SeatProblem, errands: Sequence[Errand], say: Say) -> Sequence[Found | None]:
         """``run`` of each."""
 
+    def in_turn(
+        self,
+        problem: SeatProblem,
+        count: int,
+        errand: Callable[[int], Errand],
+        done: Callable[[Found | None], bool],
+        say: Say,
+    ) -> None:
+        """``run`` of ``count`` errands, what each found told to ``done`` in their order; True from it ends
+        them. An errand is asked for when all but the last LAG before it have been told, and no more."""
+
     def judged(
         self, problem: SeatProblem, rotations: Sequence[Array], low: Array, high: Array, say: Say
     ) -> Sequence[list[Rough]]:
         """``judged_at`` of each rotation."""
 
 
+LAG = 3
+"""A descent does not know where the last so many less one that set out before it end: so many may be under
+way at a time, and it is the same however many cores there are."""
+
+
 class Alone:
-    """One after another in this process."""
+    """In this process."""
 
     def descents(self, problem: SeatProblem, errands: Sequence[Errand], say: Say) -> Sequence[Found | None]:
         """See ``Doing``."""
         return [run(problem, errand, say) for errand in errands]
+
+    def in_turn(
+        self,
+        problem: SeatProblem,
+        count: int,
+        errand: Callable[[int], Errand],
+        done: Callable[[Found | None], bool],
+        say: Say,
+    ) -> None:
+        """See ``Doing``."""
+        turn = Turn(count, errand, done, LAG)
+        while not turn.told():
+            k = turn.first_open()
+            turn.results[k] = run(problem, turn.rows[k], say)
 
     def judged(
         self, problem: SeatProblem, rotations: Sequence[Array], low: Array, high: Array, say: Say
     ) -> Sequence[list[Rough]]:
         """See ``Doing``."""
         return [judged_at(problem, rotations, k, low, high, say) for k in range(len(rotations))]
-
-
-WAVE = 2
-"""So many descents set out at a time, none of which knows where the others of its wave end: the same however
-many cores there are."""
 
 
 class _Searching:
@@ -130,20 +155,21 @@ class _Searching:
 
     def go(self, starts: Sequence[Pose], trust: float = TRUST, enough: bool = False) -> bool:
         """Descend from some starts. True if one gives a new best seat, other than the last one by SAME;
-        enough: no more waves then."""
+        enough: no more are told then."""
         any_better = False
-        for first in range(0, len(starts), WAVE):
+
+        def errand(k: int) -> Errand:
             hopeless = min((f.stand.cost for f in self.found if f.ok), default=np.inf)
             been = tuple(f.stand.pose for f in self.found)
             words = "Looking for a seat" + (f": {len(self.found)} found so far" if self.found else "")
-            errands = [
-                Errand(start, trust, been=been, hopeless=hopeless, words=words)
-                for start in starts[first : first + WAVE]
-            ]
-            for found in self.doing.descents(self.problem, errands, self.say):
-                any_better |= found is not None and self._kept(found)
-            if any_better and enough:
-                break
+            return Errand(starts[k], trust, been=been, hopeless=hopeless, words=words)
+
+        def done(found: Found | None) -> bool:
+            nonlocal any_better
+            any_better |= found is not None and self._kept(found)
+            return any_better and enough
+
+        self.doing.in_turn(self.problem, len(starts), errand, done, self.say)
         return any_better
 
     def _kept(self, f: Found) -> bool:

@@ -3,7 +3,7 @@ descents and rough looks at it."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, fields, replace
 from functools import cached_property
 from typing import Any, NamedTuple
@@ -15,7 +15,7 @@ from nimble_cradle.job.job import Job
 from nimble_cradle.job.powertrain import Position
 from nimble_cradle.motion.descend import Found
 from nimble_cradle.motion.rough_judging import Rough, judged_at
-from nimble_cradle.motion.search import Errand, run
+from nimble_cradle.motion.search import LAG, Errand, run
 from nimble_cradle.motion.seat_problem import SeatProblem
 from nimble_cradle.seat.lessons import Lessons, learned
 from nimble_cradle.seat.seating import Seating, at_pose, seating_of
@@ -93,6 +93,21 @@ class Helped:
     def descents(self, problem: SeatProblem, errands: Sequence[Errand], say: Say) -> Sequence[Found | None]:
         """See ``Doing``; the problem is that of the beginning."""
         return self.shared.each(_descended, [_Descent(self.later, errand) for errand in errands], say)
+
+    def in_turn(
+        self,
+        problem: SeatProblem,
+        count: int,
+        errand: Callable[[int], Errand],
+        done: Callable[[Found | None], bool],
+        say: Say,
+    ) -> None:
+        """See ``Doing``; the problem is that of the beginning."""
+
+        def row(k: int) -> _Descent:
+            return _Descent(self.later, errand(k))
+
+        self.shared.in_turn(_descended, count, row, done, LAG, say)
 
     def judged(
         self, problem: SeatProblem, rotations: Sequence[Array], low: Array, high: Array, say: Say
