@@ -83,12 +83,15 @@ class _Descent:
     trust: float
     here: Look
     corners: bool = True
+    going: Callable[[Pose], None] | None = None
     done: int = 0
     crawl: int = 0
     flat: int = 0
 
     def look(self, pose: Pose) -> Look:
         """Look from there, as far as the box can matter."""
+        if self.going is not None:
+            self.going(pose)
         corners = self.corners and self.here.worst < CORNERS_FROM
         return stand_at(self.problem, pose, SEEN * self.trust, corners, self.here.rows, roughly=True)
 
@@ -167,9 +170,10 @@ def descend(
     hopeless: float = np.inf,
     trust: float = TRUST,
     corners: bool = True,
+    going: Callable[[Pose], None] | None = None,
 ) -> Found:
-    """Step from ``start`` until nothing near is better. told(round, look) may raise to stop it. A start that
-    was looked at already is not looked at again.
+    """Step from ``start`` until nothing near is better. told(round, look) may raise to stop it, and so may
+    going(pose) when it sets out for a place. A start that was looked at already is not looked at again.
 
     rounds: at most. tied: (6,) moves and turns that are not allowed. hopeless: a cost; a descent that crawls
     far above it is given up. trust: half of the first box, mm. corners: as for ``rows_at``.
@@ -179,7 +183,7 @@ def descend(
         here = stand_at(problem, here, SEEN * trust, corners, roughly=True)
     else:
         here = replace(here, rows=here.rows.guessed())
-    descent = _Descent(problem, tied, hopeless, trust, here, corners)
+    descent = _Descent(problem, tied, hopeless, trust, here, corners, going)
     while descent.done < rounds and descent.trust > SMALLEST:
         descent.done += 1
         if told is not None:

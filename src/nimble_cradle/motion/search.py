@@ -33,7 +33,7 @@ KICKS = np.array(
 
 
 class _BeenThere(Exception):
-    """Raised to end a descent that has come to where another one ended."""
+    """Raised to end a descent that sets out for where another one ended."""
 
 
 def _alike(problem: SeatProblem, a: Pose, b: Pose, within: float = 1.5) -> bool:
@@ -71,9 +71,11 @@ class Errand:
 def run(problem: SeatProblem, errand: Errand, say: Say = quiet) -> Found | None:
     """Where it ends; None where another one has been."""
 
-    def told(done: int, stand: Look) -> None:
+    def told(_: int, __: Look) -> None:
         say(errand.words)
-        if done > 1 and any(_alike(problem, stand.pose, pose) for pose in errand.been):
+
+    def going(to: Pose) -> None:
+        if any(_alike(problem, to, pose) for pose in errand.been):
             raise _BeenThere
 
     try:
@@ -85,6 +87,7 @@ def run(problem: SeatProblem, errand: Errand, say: Say = quiet) -> Found | None:
             hopeless=errand.hopeless,
             trust=errand.trust,
             corners=errand.corners,
+            going=going,
         )
     except _BeenThere:
         return None
