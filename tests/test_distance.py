@@ -12,7 +12,7 @@ from nimble_cradle.geometry.distance import Nearest, against_sheets, clearance, 
 from nimble_cradle.geometry.near_parts import Roughly, near_parts
 from nimble_cradle.geometry.overlap import SIX, separation_depth
 from nimble_cradle.geometry.pose import Pose, angles_xyz, rotation_xyz
-from nimble_cradle.geometry.reaches import Reaches, boxes_apart
+from nimble_cradle.geometry.reaches import Reaches, boxes_apart, sheets_apart
 from nimble_cradle.geometry.solid_makers import bar, box, hull, prism, slab
 from nimble_cradle.geometry.solids import ConvexPart, MeshPart, SolidPart, placed_part
 from nimble_cradle.geometry.ways import ways_out
@@ -156,6 +156,17 @@ def test_meshes_against_brute_force() -> None:
             brute, abs=0.35
         )  # edge-edge pairs may be nearer than vertex-face ones
         assert gap(ball, other, pose).distance <= brute + 1e-6
+
+
+def test_a_small_closed_mesh_in_a_solid_overlaps() -> None:
+    """And one that is longer than the solid, of two pieces of which one lies in it, does too."""
+    small = MeshPart(*box((0, 0, 0), (20, 20, 20)).triangles)
+    far = box((300, 0, 0), (20, 20, 20)).triangles
+    pieces = MeshPart(np.vstack([small.vertices, far[0]]), np.vstack([small.faces, far[1] + 8]))
+    for mesh in (small, pieces):
+        for solid in (box((0, 0, 0), (100, 100, 100)), bar((0, 0, -60), (0, 0, 60), 110.0)):
+            assert gap(solid, mesh).distance < -20
+            assert gap(mesh, solid).distance < -20
 
 
 def test_a_solid_swallowed_by_a_mesh_overlaps() -> None:
@@ -420,6 +431,17 @@ def test_many_reaches_at_once_are_those_of_each_part(seed: int) -> None:
         else:
             assert point @ way == pytest.approx((part.triangles[0] @ way).max(), abs=1e-9)
     pose = random_pose(seed + 77, 150)
+    a = np.arange(3)
+    apart, way = sheets_apart(Reaches(parts), a, pose, reaches, np.full(3, 3))
+    for part, least, n in zip(parts, apart.tolist(), way, strict=True):
+        sides = np.array([v for v in np.ndindex(3, 3, 3) if v != (1, 1, 1)]) - 1.0
+        sides /= np.linalg.norm(sides, axis=1)[:, None]
+        assert isinstance(part, ConvexPart)
+        own = -np.array([part.support(-(side @ pose.rotation)[None])[0] for side in sides])
+        all_apart = own + sides @ pose.translation - (sheets[0].triangles[0] @ sides.T).max(0)
+        assert least == pytest.approx(all_apart.max(), abs=1e-9)
+        assert (n @ sides.T).max() == pytest.approx(1.0)
+        assert all_apart[(sides @ n).argmax()] == pytest.approx(least, abs=1e-9)
     a, b = (np.repeat(np.arange(3), 3), np.tile(np.arange(3), 3))
     apart, way = boxes_apart(Reaches(parts), a, pose, reaches, b)
     for i, j, least, n in zip(a.tolist(), b.tolist(), apart.tolist(), way, strict=True):
