@@ -27,9 +27,11 @@ CORNERS_WITHIN = 25.0
 """Corners are followed that lie within this of the nearest point, mm along the contact's direction."""
 CLOSE = 18.0
 """Corners are looked at where a gap is within this of what it needs, mm."""
-ROUGHLY = 24.0
+ROUGHLY = 18.0
 """Beyond this, mm more than a gap needs, planes may tell it: of 110 bays with known seats none ends worse for
 it."""
+AT_FIRST = 6.0
+"""The same while corners are not looked at, in the first rounds and far from a seat."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -95,16 +97,18 @@ def rows_at(
 
     allow: (moving.count,) mm that each body's gaps may lose by sway; pairs are seen that much farther.
     corners: without them only the nearest points of each pair are told, which is enough far from a seat.
-    roughly: of a pair of parts farther from one another than ROUGHLY mm over what it needs (CLOSE without
-    corners), the gap is that between two planes, no more than the true one; known: rows from a pose near by,
-    from where those planes are.
+    roughly: of a pair of parts farther from one another than ROUGHLY mm over what it needs (AT_FIRST without
+    corners), the gap is that between two planes, no more than the true one; known: rows from a pose near
+    by, from where those planes are.
     """
     more = np.zeros(moving.count) if allow is None else allow
     base, ways, columns, needs = 0, [], [], []
     for n, group in enumerate(obstacles):
         # of another problem they are guesses, which planes may be as well as any
         before = known.ways[n] if known is not None and n < len(known.ways) else no_ways()
-        above = group.need + (min(beyond, ROUGHLY if corners else CLOSE) + np.minimum(more, CLOSE))[:, None]
+        above = (
+            group.need + (min(beyond, ROUGHLY if corners else AT_FIRST) + np.minimum(more, CLOSE))[:, None]
+        )
         closely = group.need + (min(beyond, CLOSE) + np.minimum(more, CLOSE))[:, None]
         limit = group.need + beyond + more[:, None]
         bodies = group.bodies
