@@ -1245,16 +1245,16 @@ FAULTS = (
     ),
     Fault(
         "planes tell a gap that is near",
-        "geometry/distance.py",
-        "and found.distance > roughly.above[found.a, found.b]",
-        "and found.distance > 0",
+        "geometry/near_parts.py",
+        "(planes.apart > roughly.above[moving.owner[a], fixed.owner[b]])",
+        "(planes.apart > 0.0)",
         ("test_distance.py",),
     ),
     Fault(
         "what was known of a mesh decides what is told roughly",
-        "geometry/distance.py",
-        "np.where(fixed.are_meshes, -np.inf, memory.at_least) if planes else memory.at_least",
-        "memory.at_least + 40.0 if planes else memory.at_least",
+        "geometry/near_parts.py",
+        "candidates(moving, pose, fixed, limit, roughly is None)",
+        "candidates(moving, pose, fixed, limit)",
         ("test_distance.py",),
     ),
     Fault(
