@@ -22,7 +22,7 @@ from nimble_cradle.geometry.reaches import boxes_apart, sheets_apart
 
 
 class Roughly(NamedTuple):
-    """above: (moving.count, fixed.count) mm; ways: directions known of pairs of parts."""
+    """above: (moving.count, fixed.count) mm; ways: what is known of pairs of parts."""
 
     above: Array
     ways: Ways
@@ -67,9 +67,10 @@ def near_parts(
     """As ``nearest``, but every pair of parts that comes within reach.
 
     roughly: where planes keep a pair apart by more than it says, how far they do so is told instead of the
-    distance, which is no less: planes square to a known direction, or else to the way off the box that
-    lies as a mesh does, or to a side of the box round either of two solids. What is told then hangs on
-    these directions and the pose alone.
+    distance, which is no less: planes square to a known direction, or else to the way off the box that lies
+    as a mesh does or to one of thirteen directions, or to a side of the box round either of two solids; and
+    a pair that was so far apart that it cannot have come within reach since is left out. What is told then
+    hangs on what is known and the pose alone.
     """
     with ONE_AT_A_TIME:
         limit = reach[moving.owner[:, None], fixed.owner[None]]
