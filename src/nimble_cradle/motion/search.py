@@ -108,7 +108,8 @@ class Doing(Protocol):
         say: Say,
     ) -> None:
         """``run`` of ``count`` errands, what each found told to ``done`` in their order; True from it ends
-        them. An errand is asked for when all but the last LAG before it have been told, and no more."""
+        them. An errand is asked for when all but the last LAG - 1 before it have been told, and no
+        more."""
 
     def judged(
         self, problem: SeatProblem, rotations: Sequence[Array], low: Array, high: Array, say: Say
@@ -117,8 +118,8 @@ class Doing(Protocol):
 
 
 LAG = 3
-"""A descent does not know where the last so many less one that set out before it end: so many may be under
-way at a time, and it is the same however many cores there are."""
+"""So many descents may be under way at a time, so one does not know where the last LAG - 1 before it end; it
+is the same however many cores there are."""
 
 
 class Alone:

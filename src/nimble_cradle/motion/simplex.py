@@ -1,7 +1,7 @@
 """Linear problems of a few unknowns and a few hundred rows, from a corner to the next: Dantzig's simplex
 method on the dictionary of all slacks (Chvatal, Linear Programming, 1983, chapter 2; from memory).
 
-A search for a seat solves some hundred of them, one after another. The library's solver takes three times
+A search for a seat solves some hundred of them, one after another. The library's solver takes six times
 as long for one, nearly all of it to check and hand over what it is given; it is asked where this does not
 come to an end.
 """
@@ -13,8 +13,8 @@ import numpy as np
 from nimble_cradle.geometry.pose import Array
 
 MOST_PIVOTS = 200
-"""So many steps from corner to corner at most: those of a seat take 5 to 40. One that goes round in circles
-is left to the library."""
+"""So many steps from corner to corner at most: those of the demos' seats take 3 to 32. One that goes round in
+circles is left to the library."""
 PIVOT = 1e-9
 """Slopes smaller than this stop nothing."""
 GAINS = 1e-9
